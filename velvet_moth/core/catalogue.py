@@ -1,0 +1,241 @@
+"""The catalogue of nodes: what the decorator makes of a typed Python function."""
+
+import inspect
+import re
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import Any, get_args, get_origin, get_type_hints
+
+from velvet_moth.core.errors import ExpressionError
+from velvet_moth.core.expr import Expr, Function, call
+from velvet_moth.core.ports import Input, Output, Setting, spoken
+from velvet_moth.core.trace import is_small, trace
+from velvet_moth.core.types import P_SURFACE, Type
+
+Settings = tuple[tuple[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Help:
+    """A node's docstring in parts: a plain sentence, the formula, the usual use, neighbours to consider."""
+
+    sentence: str
+    formula: str
+    use: str
+    see: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class NodeType:
+    """A kind of node. ``body`` takes expressions by input key and settings by name."""
+
+    key: str
+    name: str
+    group: str
+    inputs: Mapping[str, Input]
+    settings: Mapping[str, Setting]
+    outputs: Mapping[str, Output]
+    body: Callable[..., Any]
+    help: Help
+    synonyms: tuple[str, ...] = ()
+    needs: tuple[str, ...] = ()
+    hidden: bool = False
+    cache: dict[Any, Function | None] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def is_flat(self) -> bool:
+        """Whether every input and output is one expression (no whole surfaces)."""
+        return not any(p.type is P_SURFACE for p in (*self.inputs.values(), *self.outputs.values()))
+
+    def build(self, values: Mapping[str, Any], settings: Settings) -> dict[str, Any]:
+        """The outputs by key. Small bodies stand in place; others become one function per signature."""
+        if not self.is_flat:
+            return self._named(self.body(**values, **dict(settings)))
+        types = tuple(v.type for v in values.values())
+        function = self._function(types, settings)
+        if function is None:
+            return self._named(self.body(**values, **dict(settings)))
+        return dict(zip(self.outputs, call(function, list(values.values())), strict=True))
+
+    def _named(self, built: Any) -> dict[str, Any]:
+        return dict(zip(self.outputs, built if isinstance(built, tuple) else (built,), strict=True))
+
+    def _function(self, types: tuple[Type, ...], settings: Settings) -> Function | None:
+        key = (types, settings)
+        if key not in self.cache:
+            traced = trace(self.key, self.name, lambda *args: self._on_arguments(args, settings), types)
+            self.cache[key] = None if is_small(traced) else traced
+        return self.cache[key]
+
+    def _on_arguments(self, args: Sequence[Expr], settings: Settings) -> Any:
+        return self.body(**dict(zip(self.inputs, args, strict=True)), **dict(settings))
+
+
+CATALOGUE: dict[str, NodeType] = {}
+
+
+def _annotation(hint: Any, kind: type) -> list[Any]:
+    return [m for m in get_args(hint)[1:] if isinstance(m, kind)] if get_origin(hint) is not None else []
+
+
+def _parse_help(key: str, text: str | None) -> Help:
+    parts = re.split(r"\n\s*(Formula|Use|See):\s*", inspect.cleandoc(text or ""))
+    named = dict(zip(parts[1::2], parts[2::2], strict=True))
+    if not parts[0].strip() or {"Formula", "Use"} - set(named):
+        raise ExpressionError(f"The node {key} needs a docstring: a sentence, then 'Formula:' and 'Use:' lines.")
+    flat = {name: " ".join(body.split()) for name, body in named.items()}
+    neighbours = tuple(s.strip() for s in flat.get("See", "").rstrip(".").split(",") if s.strip())
+    return Help(" ".join(parts[0].split()), flat["Formula"], flat["Use"], neighbours)
+
+
+def _outputs(hint: Any) -> dict[str, Output]:
+    hints = get_args(hint) if get_origin(hint) is tuple else (hint,)
+    found = [_annotation(h, Output)[0] for h in hints]
+    return {o.key or o.name.lower().replace(" ", "_"): o for o in found}
+
+
+def node(
+    name: str,
+    group: str,
+    synonyms: Sequence[str] = (),
+    needs: Sequence[str] = (),
+    inputs: Mapping[str, Input] | None = None,
+    hidden: bool = False,
+) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Decorator that enters a function in the catalogue.
+
+    Parameters annotated with an Input can be wired, with a Setting are settled at build; the return
+    annotation carries the Outputs; the docstring is the help. ``inputs`` serves functions with ``**values``.
+    """
+
+    def decorate(body: Callable[..., Any]) -> Callable[..., Any]:
+        hints = get_type_hints(body, include_extras=True)
+        key = body.__name__.rstrip("_")
+        ports = {k: _annotation(h, Input)[0].named(k) for k, h in hints.items() if _annotation(h, Input)}
+        ports.update({k: declared.named(k) for k, declared in (inputs or {}).items()})
+        made = NodeType(
+            key,
+            name,
+            group,
+            ports,
+            {k: _annotation(h, Setting)[0].named(k) for k, h in hints.items() if _annotation(h, Setting)},
+            _outputs(hints["return"]),
+            body,
+            _parse_help(key, body.__doc__),
+            tuple(synonyms),
+            tuple(needs),
+            hidden,
+        )
+        if key in CATALOGUE:
+            raise ExpressionError(f"The node {key} is declared twice.")
+        CATALOGUE[key] = made
+        search_index.cache_clear()
+        return body
+
+    return decorate
+
+
+@contextmanager
+def borrowed_node(key: str) -> Iterator[None]:
+    """Takes a node out of the catalogue at the end, for tests and try-outs."""
+    try:
+        yield
+    finally:
+        CATALOGUE.pop(key, None)
+        search_index.cache_clear()
+
+
+@dataclass(frozen=True)
+class Hit:
+    """A node found by a search, and the words by which it matched."""
+
+    node: NodeType
+    why: str
+    score: int
+
+
+@lru_cache(maxsize=1)
+def search_index() -> tuple[tuple[NodeType, tuple[tuple[str, str, int], ...]], ...]:
+    """For each visible node its searchable texts, why they match, and how much they count."""
+    return tuple(
+        (
+            n,
+            (
+                (n.name.lower(), "", 100),
+                *((s.lower(), f"also called {s}", 70) for s in n.synonyms),
+                *((s.lower(), f"to {s}", 50) for s in n.needs),
+                (n.group.lower(), f"in {n.group}", 30),
+                (n.help.sentence.lower(), n.help.sentence, 20),
+            ),
+        )
+        for n in CATALOGUE.values()
+        if not n.hidden
+    )
+
+
+def search(query: str) -> list[Hit]:
+    """Nodes by name, synonym, need, group or sentence; every word must be found, the best match first."""
+    words = query.lower().split()
+    hits = []
+    for found, texts in search_index():
+        best: Hit | None = None
+        for text, why, weight in texts:
+            if all(word in text for word in words):
+                starts = 40 if text.startswith(query.lower().strip()) else 0
+                score = weight + starts - min(len(text), 30)
+                if best is None or score > best.score:
+                    best = Hit(found, why, score)
+        if best is not None:
+            hits.append(best)
+    return sorted(hits, key=lambda h: (-h.score, h.node.name)) if words else sorted(hits, key=lambda h: h.node.name)
+
+
+def described(node_type: NodeType) -> dict[str, Any]:
+    """A node type as plain data, for the page and for documents."""
+
+    def port(p: Input) -> dict[str, Any]:
+        return {
+            "key": p.key,
+            "name": p.name,
+            "type": p.type.name,
+            "default": list(p.default),
+            "low": p.low,
+            "high": p.high,
+            "step": p.step,
+            "unit": p.unit,
+            "words": p.words,
+            "source": spoken(p.source),
+            "wirable": p.wirable,
+        }
+
+    return {
+        "key": node_type.key,
+        "name": node_type.name,
+        "group": node_type.group,
+        "hidden": node_type.hidden,
+        "inputs": [port(p) for p in node_type.inputs.values()],
+        "settings": [
+            {
+                "key": s.key,
+                "name": s.name,
+                "default": s.default,
+                "options": list(s.options),
+                "low": s.low,
+                "high": s.high,
+                "words": s.words,
+            }
+            for s in node_type.settings.values()
+        ],
+        "outputs": [
+            {"key": k, "name": o.name, "type": o.type.name, "strands": o.type.strands, "unit": o.unit}
+            for k, o in node_type.outputs.items()
+        ],
+        "sentence": node_type.help.sentence,
+        "formula": node_type.help.formula,
+        "use": node_type.help.use,
+        "see": list(node_type.help.see),
+        "synonyms": list(node_type.synonyms),
+        "needs": list(node_type.needs),
+    }

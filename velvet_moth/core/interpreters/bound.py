@@ -1,0 +1,90 @@
+"""Range analysis: an interval that encloses every value an expression can take, and where domains are left."""
+
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import Any
+
+from velvet_moth.core.expr import Domain, Expr, Function, Primitive, Structural, in_order
+from velvet_moth.core.interval import EVERYTHING, Interval, spanning
+from velvet_moth.core.surroundings import SURFACE_INPUTS
+from velvet_moth.core.types import BOOL
+
+
+@dataclass(frozen=True)
+class Breach:
+    """An argument that may leave a primitive's domain."""
+
+    domain: Domain
+    argument: Expr
+    interval: Interval
+
+
+def _argument_interval(expr: Expr, arguments: Sequence[Interval]) -> Interval:
+    return arguments[expr.attributes[0]]
+
+
+@dataclass
+class Bounds:
+    """Intervals by expression, extended on demand. ``uniforms`` gives the range of a value set from outside."""
+
+    uniforms: Callable[[Hashable], Interval]
+    arguments: Sequence[Interval] = ()
+    found: dict[Expr, Interval] = field(default_factory=dict)
+    _results: dict[Expr, tuple[Interval, ...]] = field(default_factory=dict)
+
+    def of(self, outputs: Iterable[Expr]) -> list[Interval]:
+        wanted = list(outputs)
+        for expr in in_order(wanted, self.found):
+            if expr not in self.found:
+                self.found[expr] = self._interval(expr)
+        return [self.found[e] for e in wanted]
+
+    def _interval(self, expr: Expr) -> Interval:
+        if isinstance(expr.operator, Primitive):
+            return expr.operator.bound([self.found[a] for a in expr.args], expr.attributes)
+        return _STRUCTURAL[expr.operator](self, expr)
+
+    def _call(self, expr: Expr) -> Interval:
+        function: Function = expr.attributes[0]
+        results = _function_bounds(function, tuple(self.found[a] for a in expr.args), self.uniforms)
+        self._results[expr] = results
+        return results[0]
+
+    def breaches(self, outputs: Iterable[Expr], inside: frozenset[Expr] = frozenset()) -> list[Breach]:
+        """Arguments that may leave a domain, looking no further back than the expressions ``inside``."""
+        wanted = list(outputs)
+        self.of(wanted)
+        return [
+            Breach(domain, expr.args[domain.argument], self.found[expr.args[domain.argument]])
+            for expr in in_order(wanted, inside)
+            if isinstance(expr.operator, Primitive) and expr not in inside
+            for domain in expr.operator.domains
+            if _leaves(domain, self.found[expr.args[domain.argument]])
+        ]
+
+
+def _leaves(domain: Domain, interval: Interval) -> bool:
+    if not interval.within(domain.low, domain.high):
+        return True
+    return domain.excluded is not None and interval.low <= domain.excluded <= interval.high
+
+
+def _constant(_: Bounds, expr: Expr) -> Interval:
+    return Interval(0.0, 1.0) if expr.type is BOOL else spanning(expr.attributes)
+
+
+_STRUCTURAL: Mapping[Structural, Callable[[Bounds, Expr], Interval]] = {
+    Structural.CONSTANT: _constant,
+    Structural.UNIFORM: lambda b, e: b.uniforms(e.attributes[0]),
+    Structural.INPUT: lambda b, e: SURFACE_INPUTS[e.attributes[0]].bound,
+    Structural.SAMPLER: lambda b, e: EVERYTHING,
+    Structural.ARGUMENT: lambda b, e: _argument_interval(e, b.arguments),
+    Structural.CALL: Bounds._call,
+    Structural.RESULT: lambda b, e: b._results[e.args[0]][e.attributes[0]],
+}
+
+
+@lru_cache(maxsize=8192)
+def _function_bounds(function: Function, arguments: tuple[Interval, ...], uniforms: Any) -> tuple[Interval, ...]:
+    return tuple(Bounds(uniforms, arguments).of(function.results))

@@ -1,0 +1,115 @@
+"""Evaluation on NumPy float32 arrays: a flat list of steps that frees each value after its last use."""
+
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from velvet_moth.core.expr import Array, Expr, Function, Primitive, Structural, constant_array, in_order
+from velvet_moth.core.surroundings import Surroundings
+
+Rule = Callable[[Sequence[Any], tuple[Any, ...], Surroundings, Sequence[Array]], Any]
+
+
+@dataclass(frozen=True)
+class _Step:
+    rule: Rule
+    attributes: tuple[Any, ...]
+    arguments: tuple[int, ...]
+    freed: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Steps in order; each leaves its value in the slot of its own number. ``known`` slots are given."""
+
+    steps: tuple[_Step, ...]
+    known: tuple[Expr, ...]
+    outputs: tuple[int, ...]
+
+    def run(
+        self, surroundings: Surroundings, arguments: Sequence[Array] = (), known: Mapping[Expr, Array] | None = None
+    ) -> list[Array]:
+        slots: list[Any] = [(known or {})[e] for e in self.known]
+        for step in self.steps:
+            slots.append(step.rule([slots[i] for i in step.arguments], step.attributes, surroundings, arguments))
+            for index in step.freed:
+                slots[index] = None
+        return [slots[i] for i in self.outputs]
+
+
+def _lookup(table: Mapping[Hashable, Any], key: Hashable, kind: str) -> Any:
+    if key not in table:
+        raise KeyError(f"the surroundings have no {kind} {key!r}")
+    return table[key]
+
+
+def _call(args: Sequence[Any], attributes: tuple[Any, ...], surroundings: Surroundings, _: Sequence[Array]) -> Any:
+    results = plan_of_function(attributes[0]).run(surroundings, args)
+    return results[0] if len(results) == 1 else results
+
+
+_STRUCTURAL: dict[Structural, Rule] = {
+    Structural.UNIFORM: lambda args, attributes, s, _: _lookup(s.uniforms, attributes[0], "value"),
+    Structural.INPUT: lambda args, attributes, s, _: _lookup(s.inputs, attributes[0], "input"),
+    Structural.SAMPLER: lambda args, attributes, s, _: _lookup(s.textures, attributes[0], "texture"),
+    Structural.ARGUMENT: lambda args, attributes, s, arguments: arguments[attributes[0]],
+    Structural.CALL: _call,
+    Structural.RESULT: lambda args, attributes, s, _: args[0][attributes[0]],
+}
+
+
+def _constant_rule(expr: Expr) -> Rule:
+    value = constant_array(expr)
+    return lambda args, attributes, s, _: value
+
+
+def _primitive_rule(primitive: Primitive) -> Rule:
+    compute = primitive.numpy
+    return lambda args, attributes, s, _: compute(args, attributes)
+
+
+def plan(outputs: Sequence[Expr], known: frozenset[Expr] = frozenset()) -> Plan:
+    """The steps that give ``outputs``, starting from the values of ``known`` expressions."""
+    order = in_order(outputs, known)
+    given = [e for e in order if e in known]
+    slot = {e: i for i, e in enumerate(given)}
+    todo = [e for e in order if e not in known]
+    slot.update((e, len(given) + i) for i, e in enumerate(todo))
+    last_use: dict[int, int] = {}
+    for position, expr in enumerate(todo):
+        for a in expr.args:
+            last_use[slot[a]] = position
+    kept = {slot[e] for e in outputs}
+    freed: list[list[int]] = [[] for _ in todo]
+    for index, position in last_use.items():
+        if index not in kept:
+            freed[position].append(index)
+    steps = []
+    for position, expr in enumerate(todo):
+        if isinstance(expr.operator, Primitive):
+            rule = _primitive_rule(expr.operator)
+        elif expr.operator is Structural.CONSTANT:
+            rule = _constant_rule(expr)
+        else:
+            rule = _STRUCTURAL[expr.operator]
+        steps.append(_Step(rule, expr.attributes, tuple(slot[a] for a in expr.args), tuple(freed[position])))
+    return Plan(tuple(steps), tuple(given), tuple(slot[e] for e in outputs))
+
+
+@lru_cache(maxsize=4096)
+def plan_of_function(function: Function) -> Plan:
+    return plan(function.results)
+
+
+def evaluate(
+    outputs: Sequence[Expr], surroundings: Surroundings, known: Mapping[Expr, Array] | None = None
+) -> list[Array]:
+    """The outputs' values: float32 (rows, columns) for numbers, (components, rows, columns) for vectors.
+
+    Constant values keep size 1 along rows and columns. ``known`` are values computed before.
+    """
+    with np.errstate(over="ignore", invalid="ignore", under="ignore"):
+        return plan(outputs, frozenset(known or ())).run(surroundings, (), known)

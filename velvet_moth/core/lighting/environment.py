@@ -1,0 +1,158 @@
+"""One procedural environment, filtered for roughness, and how the surface model reads it.
+
+The map holds eight strips, one above the other, each a latitude-longitude picture of all directions:
+strips 0..6 seen at roughness 0, 1/6 .. 1, strip 7 as the diffuse light arriving at a normal.
+"""
+
+import math
+from functools import lru_cache
+
+import numpy as np
+
+from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
+from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.primitives import (
+    absolute,
+    arccosine,
+    arctangent,
+    clamp,
+    combine,
+    floor,
+    minimum,
+    mix,
+    sample,
+    saturate,
+    smoothstep,
+)
+from velvet_moth.core.surroundings import Surroundings, surface
+from velvet_moth.core.texture.image import Floats, Texture
+from velvet_moth.core.trace import emitted_function
+from velvet_moth.core.types import VEC3
+
+WIDTH, HEIGHT = 256, 128
+STRIPS = 8
+ROUGH_STRIPS = 7
+ENVIRONMENT = "environment"
+
+
+def open_dock(direction: Expr) -> Expr:
+    """Radiance from a direction: hazy sky over a warm horizon, a long bright gap overhead, dark planks below."""
+    y = direction.y
+    sky = mix(combine(1.0, 0.88, 0.74), combine(0.30, 0.42, 0.62), smoothstep(0.0, 0.75, y))
+    ground = mix(combine(0.30, 0.25, 0.21), combine(0.07, 0.06, 0.06), smoothstep(0.0, 0.6, -y))
+    both = mix(ground, sky, smoothstep(-0.03, 0.03, y))
+    gap = smoothstep(0.20, 0.10, absolute(direction.x + 0.35)) * smoothstep(0.25, 0.45, y)
+    lamp = smoothstep(0.90, 0.97, direction.x * 0.80 + y * 0.35 + direction.z * -0.49)
+    post = smoothstep(0.10, 0.06, absolute(direction.x - 0.1)) * smoothstep(0.55, 0.30, absolute(y - 0.1))
+    shaded = both * (1.0 - 0.8 * post * smoothstep(0.0, 0.2, direction.z))
+    return shaded + gap * combine(3.2, 3.3, 3.5) + lamp * combine(5.0, 3.6, 2.2)
+
+
+def _directions(width: int, height: int) -> Floats:
+    """Unit vectors at the centres of a latitude-longitude picture, (3, height, width), row 0 looking down."""
+    turn = ((np.arange(width) + 0.5) / width - 0.5) * 2 * math.pi
+    tilt = (1 - (np.arange(height) + 0.5) / height) * math.pi
+    ring = np.sin(tilt)[:, None]
+    return np.stack(
+        (ring * np.sin(turn), np.broadcast_to(np.cos(tilt)[:, None], (height, width)), ring * np.cos(turn))
+    ).astype(np.float32)
+
+
+def _look_up(picture: Floats, directions: Floats) -> Floats:
+    """The nearest pixel of a latitude-longitude picture in each direction (3, ...)."""
+    _, rows, columns = picture.shape
+    column = ((np.arctan2(directions[0], directions[2]) / (2 * math.pi) + 0.5) * columns).astype(np.int32) % columns
+    row = ((1 - np.arccos(np.clip(directions[1], -1, 1)) / math.pi) * rows).astype(np.int32)
+    return np.asarray(picture[:, np.minimum(row, rows - 1), column])
+
+
+def _spread(count: int) -> tuple[Array, Array]:
+    """Hammersley points: ``count`` pairs in 0..1 that cover the square evenly."""
+    index = np.arange(count)
+    reversed_bits = sum(((index >> k) & 1) * 2.0 ** -(k + 1) for k in range(16))
+    return (index + 0.5) / count, np.asarray(reversed_bits)
+
+
+def _filtered(picture: Floats, local: Array, weights: Array, width: int, height: int) -> Floats:
+    """Weighted mean of the picture over ``local`` directions turned to each output direction."""
+    axis = _directions(width, height).reshape(3, -1)
+    helper = np.where(np.abs(axis[1]) < 0.9, 1.0, 0.0)
+    up = np.stack((1.0 - helper, helper, np.zeros_like(helper)))
+    side = np.cross(up, axis, axis=0)
+    side /= np.linalg.norm(side, axis=0)
+    other = np.cross(axis, side, axis=0)
+    gathered = np.zeros_like(axis)
+    for (x, y, z), weight in zip(local.T, weights, strict=True):
+        gathered += weight * _look_up(picture, (side * x + other * y + axis * z).astype(np.float32))
+    return np.asarray(gathered / weights.sum(), dtype=np.float32).reshape(3, height, width)
+
+
+def _half_vectors(roughness: float, count: int) -> tuple[Array, Array]:
+    """Reflected directions for microfacet normals drawn from GGX, seen head-on, with their cosine weights.
+
+    Source: B. Karis, "Real Shading in Unreal Engine 4", SIGGRAPH 2013 course, split-sum approximation.
+    """
+    a, b = _spread(count)
+    alpha = roughness * roughness
+    cosine = np.sqrt((1 - a) / (1 + (alpha * alpha - 1) * a))
+    sine = np.sqrt(1 - cosine * cosine)
+    half = np.stack((sine * np.cos(2 * math.pi * b), sine * np.sin(2 * math.pi * b), cosine))
+    light = 2 * cosine * half - np.array([[0.0], [0.0], [1.0]])
+    kept = light[2] > 0
+    return light[:, kept], light[2, kept]
+
+
+def _cosine_vectors(count: int) -> tuple[Array, Array]:
+    a, b = _spread(count)
+    radius = np.sqrt(a)
+    return (
+        np.stack((radius * np.cos(2 * math.pi * b), radius * np.sin(2 * math.pi * b), np.sqrt(1 - a))),
+        np.ones(count),
+    )
+
+
+def _resized(picture: Floats) -> Floats:
+    """A latitude-longitude picture at the map's size, linear between pixels."""
+    levels = Texture((np.concatenate((picture, np.ones_like(picture[:1]))),))
+    u, v = np.meshgrid((np.arange(WIDTH) + 0.5) / WIDTH, (np.arange(HEIGHT) + 0.5) / HEIGHT)
+    flat = np.zeros((), dtype=np.float32)
+    return levels.sample(np.stack((u, v)).astype(np.float32), flat, ("repeat", "clamp"))[:3]
+
+
+@lru_cache(maxsize=1)
+def environment_map() -> Texture:
+    """The filtered map, rounded to half floats as the stage holds it: one level, (4, 8*128, 256)."""
+    direction = uniform("direction", VEC3)
+    sharp = evaluate([open_dock(direction)], Surroundings({}, {"direction": _directions(WIDTH, HEIGHT)}))[0]
+    strips = [sharp]
+    for index in range(1, ROUGH_STRIPS):
+        local, weights = _half_vectors(index / (ROUGH_STRIPS - 1), 192)
+        small = _filtered(sharp, local, weights, *((128, 64) if index < 3 else (64, 32)))
+        strips.append(_resized(small))
+    local, weights = _cosine_vectors(256)
+    strips.append(_resized(_filtered(sharp, local, weights, 32, 16)))
+    stacked = np.concatenate(strips, axis=1)
+    whole = np.concatenate((stacked, np.ones_like(stacked[:1])))
+    return Texture((np.ascontiguousarray(whole.astype(np.float16).astype(np.float32)),))
+
+
+def _strip(direction: Expr, index: Expr) -> Expr:
+    u = arctangent(direction.x, direction.z) * (0.5 / math.pi) + 0.5 + surface("rig_turn")
+    v = 1.0 - arccosine(clamp(direction.y, -1.0, 1.0)) * (1.0 / math.pi)
+    inside = clamp(v, 0.5 / HEIGHT, 1.0 - 0.5 / HEIGHT)
+    where = combine(u, (index + inside) * (1.0 / STRIPS))
+    return sample(sampler(ENVIRONMENT, ("repeat", "clamp")), where, constant(0.0)).rgb
+
+
+@emitted_function("Environment seen in a direction at a roughness")
+def environment_reflection(direction: Expr, roughness: Expr) -> Expr:
+    """Radiance arriving around a unit direction, blurred for roughness 0..1."""
+    at = saturate(roughness) * float(ROUGH_STRIPS - 1)
+    lower = minimum(floor(at), float(ROUGH_STRIPS - 2))
+    return mix(_strip(direction, lower), _strip(direction, lower + 1.0), at - lower)
+
+
+@emitted_function("Diffuse light of the environment at a normal")
+def environment_diffuse(normal: Expr) -> Expr:
+    """Irradiance over pi at a unit normal."""
+    return _strip(normal, constant(float(STRIPS - 1)))

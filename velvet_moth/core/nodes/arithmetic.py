@@ -1,0 +1,184 @@
+"""Arithmetic on numbers, vectors and colours, component by component."""
+
+import math
+from typing import Annotated as A
+
+from velvet_moth.core import primitives as p
+from velvet_moth.core.catalogue import node
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.ports import FLEXIBLE_OUT, flexible, number
+
+GROUP = "Arithmetic"
+Any = A[Expr, flexible(0.0, -1.0, 1.0)]
+One = A[Expr, flexible(1.0, -1.0, 1.0)]
+Result = A[Expr, FLEXIBLE_OUT]
+
+
+@node("Add", GROUP, ("plus", "sum"), ("put two together",))
+def add(a: Any, b: Any) -> Result:
+    """A plus B.
+
+    Formula: A + B
+    Use: Stack masks or lights; shift UV.
+    See: subtract, mix
+    """
+    return a + b
+
+
+@node("Subtract", GROUP, ("minus", "difference"), ("take one away from another",))
+def subtract(a: Any, b: Any) -> Result:
+    """A minus B.
+
+    Formula: A - B
+    Use: Move a threshold, compare two heights.
+    See: add, invert
+    """
+    return a - b
+
+
+@node("Multiply", GROUP, ("times", "product", "scale"), ("scale by a number", "keep only where a mask is white"))
+def multiply(a: One, b: One) -> Result:
+    """A times B.
+
+    Formula: A * B
+    Use: Scale a value, tint a colour, or cut one mask by another.
+    See: divide, mix
+    """
+    return a * b
+
+
+@node("Divide", GROUP, ("quotient", "over"), ("share out",))
+def divide(a: One, b: One) -> Result:
+    """A divided by B; 0 where B is 0.
+
+    Formula: A / B
+    Use: Ratios and normalising by a known size.
+    See: multiply, remap
+    """
+    return a / b
+
+
+@node("Power", GROUP, ("exponent", "pow", "curve"), ("sharpen a falloff", "make a gradient steeper"))
+def power(
+    base: A[Expr, flexible(1.0)], exponent: A[Expr, number(2.0, 0.0, 8.0, 0.05, words="Above 1 darkens the middle.")]
+) -> Result:
+    """The base raised to an exponent; 0 where the base is negative.
+
+    Formula: base ^ exponent
+    Use: Bend a 0..1 mask: above 1 it narrows, below 1 it widens.
+    See: square_root, smooth_step
+    """
+    return p.power(base, exponent)
+
+
+@node("Square root", GROUP, ("sqrt",), ("widen a mask",))
+def square_root(value: A[Expr, flexible(1.0)]) -> Result:
+    """The root of a value; 0 where it is negative.
+
+    Formula: sqrt(value)
+    Use: Brighten the dark end of a mask.
+    See: power
+    """
+    return p.square_root(value)
+
+
+@node("Minimum", GROUP, ("min", "darker"), ("keep the smaller",))
+def minimum(a: Any, b: One) -> Result:
+    """The smaller of A and B.
+
+    Formula: min(A, B)
+    Use: Join masks so that both must be white.
+    See: maximum, clamp
+    """
+    return p.minimum(a, b)
+
+
+@node("Maximum", GROUP, ("max", "lighter"), ("keep the larger",))
+def maximum(a: Any, b: Any) -> Result:
+    """The larger of A and B.
+
+    Formula: max(A, B)
+    Use: Join masks so that either may be white.
+    See: minimum, clamp
+    """
+    return p.maximum(a, b)
+
+
+@node("Absolute", GROUP, ("abs", "unsigned"), ("mirror around zero",))
+def absolute(value: Any) -> Result:
+    """The value without its sign.
+
+    Formula: |value|
+    Use: Distances from a line, ridges out of noise.
+    See: sign_of, fract
+    """
+    return p.absolute(value)
+
+
+@node("Sign", GROUP, ("signum",), ("know which side of zero",))
+def sign_of(value: Any) -> Result:
+    """-1, 0 or 1 by the value's sign.
+
+    Formula: sign(value)
+    Use: Split a form by a plane.
+    See: step, absolute
+    """
+    return p.sign(value)
+
+
+@node("Invert", GROUP, ("one minus", "complement", "reverse"), ("swap black and white", "turn a mask round"))
+def invert(value: A[Expr, flexible(0.0)]) -> Result:
+    """One minus the value.
+
+    Formula: 1 - value
+    Use: Turn a mask round.
+    See: subtract, remap
+    """
+    return 1.0 - value
+
+
+@node("Fract", GROUP, ("fraction", "frac", "repeat"), ("repeat a ramp",))
+def fract(value: Any) -> Result:
+    """What is left after the whole part.
+
+    Formula: value - floor(value)
+    Use: Repeat a ramp from 0 to 1.
+    See: floor, modulo
+    """
+    return p.fract(value)
+
+
+@node("Floor", GROUP, ("round down", "posterise"), ("make steps",))
+def floor(value: Any) -> Result:
+    """The whole number at or below the value.
+
+    Formula: floor(value)
+    Use: Steps, and the number of a cell.
+    See: fract
+    """
+    return p.floor(value)
+
+
+@node("Modulo", GROUP, ("remainder", "mod", "wrap"), ("repeat every so much",))
+def modulo(value: Any, size: One) -> Result:
+    """The remainder of a division, never negative for a positive size.
+
+    Formula: value - size * floor(value / size)
+    Use: Repeat every so much.
+    See: fract
+    """
+    return p.modulo(value, size)
+
+
+@node("Sine", GROUP, ("sin", "wave", "oscillate"), ("make it come and go", "pulse"))
+def sine(
+    value: A[Expr, flexible(0.0, 0.0, 10.0)],
+    frequency: A[Expr, number(1.0, 0.0, 10.0, 0.05, words="Waves for each unit of the value.")],
+) -> Result:
+    """A wave between -1 and 1.
+
+    Formula: sin(2 pi * value * frequency)
+    Use: With Time for a pulse, with UV for stripes.
+    See: time, remap
+    """
+    return p.sine(value * frequency * (2.0 * math.pi))

@@ -1,0 +1,58 @@
+"""UV moves: tile, scroll, turn."""
+
+import math
+from typing import Annotated as A
+
+from velvet_moth.core import primitives as p
+from velvet_moth.core.catalogue import node
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.ports import UV_OUT, from_surface, number, uv, vec2
+from velvet_moth.core.types import P_NUMBER
+
+GROUP = "Coordinates"
+
+
+@node("Tile", GROUP, ("repeat", "tiling", "scale UV"), ("make a texture finer", "repeat a texture"))
+def tile(
+    uv: A[Expr, uv()], tiling: A[Expr, vec2(4.0, 4.0, 0.0, 64.0, 0.1, words="Repeats along u and v.")]
+) -> A[Expr, UV_OUT]:
+    """Repeats what is read at these coordinates.
+
+    Formula: uv * tiling
+    Use: Make a texture or a noise finer.
+    See: scroll, turn
+    """
+    return uv * tiling
+
+
+@node("Scroll", GROUP, ("pan", "move UV", "flow"), ("make a texture move",))
+def scroll(
+    uv: A[Expr, uv()],
+    speed: A[Expr, vec2(0.1, 0.0, -2.0, 2.0, words="Widths of the texture each second.")],
+    time: A[Expr, from_surface(P_NUMBER, "time", "Seconds; the timeline's where nothing is wired.")],
+) -> A[Expr, UV_OUT]:
+    """Moves coordinates with time.
+
+    Formula: uv + speed * time
+    Use: Running water, drifting noise.
+    See: tile, turn, time
+    """
+    return uv + speed * time
+
+
+@node("Turn", GROUP, ("rotate UV", "spin"), ("turn a texture",))
+def turn(
+    uv: A[Expr, uv()],
+    angle: A[Expr, number(0.125, 0.0, 1.0, 0.005, words="In whole turns; 0.25 is a quarter.")],
+    centre: A[Expr, vec2(0.5, 0.5)],
+) -> A[Expr, UV_OUT]:
+    """Turns coordinates about a centre.
+
+    Formula: rotate(uv - centre, 2 pi * angle) + centre
+    Use: Lay a grain across, or vary two uses of one texture.
+    See: tile, scroll
+    """
+    radians = angle * (2.0 * math.pi)
+    c, s = p.cosine(radians), p.sine(radians)
+    d = uv - centre
+    return p.combine(d.x * c - d.y * s, d.x * s + d.y * c) + centre

@@ -1,0 +1,108 @@
+"""Moving and limiting ranges, mixing, thresholds."""
+
+from typing import Annotated as A
+
+from velvet_moth.core import primitives as p
+from velvet_moth.core.catalogue import node
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.ports import FLEXIBLE_OUT, NUMBER_OUT, Output, choice, flexible, number, toggle
+from velvet_moth.core.types import P_BOOL
+
+GROUP = "Ranges and mixing"
+Any = A[Expr, flexible(0.0, -1.0, 1.0)]
+Result = A[Expr, FLEXIBLE_OUT]
+
+
+@node("Mix", GROUP, ("blend", "lerp", "interpolate", "crossfade"), ("fade between two colours by a mask",))
+def mix(
+    a: A[Expr, flexible(0.0)],
+    b: A[Expr, flexible(1.0)],
+    amount: A[Expr, number(0.5, words="0 gives A, 1 gives B.")],
+) -> Result:
+    """Fades from A to B.
+
+    Formula: A + (B - A) * amount
+    Use: Two colours by a mask, two roughnesses by dirt.
+    See: mix_surfaces, smooth_step
+    """
+    return p.mix(a, b, amount)
+
+
+@node("Clamp", GROUP, ("limit", "saturate"), ("keep a value in range",))
+def clamp(value: Any, low: A[Expr, number(0.0, -1, 1)], high: A[Expr, number(1.0, -1, 1)]) -> Result:
+    """Keeps a value between two limits.
+
+    Formula: min(max(value, low), high)
+    Use: Before Power, before a channel that must stay in 0..1.
+    See: remap, minimum, maximum
+    """
+    return p.clamp(value, low, high)
+
+
+@node("Remap", GROUP, ("range", "map range", "rescale", "levels"), ("stretch a mask to full range",))
+def remap(
+    value: Any,
+    from_low: A[Expr, number(0.0, -1, 1)],
+    from_high: A[Expr, number(1.0, -1, 1)],
+    to_low: A[Expr, number(0.0, -1, 1)],
+    to_high: A[Expr, number(1.0, -1, 1)],
+    ends: A[str, choice("clamped", "open", words="Whether values beyond the range stop at its ends.")],
+) -> Result:
+    """Moves a value from one range to another.
+
+    Formula: to low + (to high - to low) * (value - from low) / (from high - from low)
+    Use: Stretch a weak mask to full black and white; turn -1..1 into 0..1.
+    See: clamp, smooth_step
+    """
+    t = (value - from_low) / (from_high - from_low)
+    return p.mix(to_low, to_high, p.saturate(t) if ends == "clamped" else t)
+
+
+@node("Smooth step", GROUP, ("smoothstep", "soft threshold", "ease"), ("make a soft edge",))
+def smooth_step(value: Any, low: A[Expr, number(0.0, -1, 1)], high: A[Expr, number(1.0, -1, 1)]) -> Result:
+    """0 below the low end, 1 above the high end, a soft bend between.
+
+    Formula: t*t*(3 - 2*t), t = clamp((value - low)/(high - low), 0, 1)
+    Use: Soft edges of masks.
+    See: step, remap
+    """
+    return p.smoothstep(low, high, value)
+
+
+@node("Step", GROUP, ("threshold", "hard edge", "cutoff"), ("make a hard edge",))
+def step(
+    value: A[Expr, number(0.5, words="What is compared.")], edge: A[Expr, number(0.5, words="Where 1 begins.")]
+) -> A[Expr, NUMBER_OUT]:
+    """0 below the edge, 1 from it on.
+
+    Formula: value < edge ? 0 : 1
+    Use: Hard masks; Smooth step where the edge must not flicker.
+    See: smooth_step, choose
+    """
+    return p.step(edge, value)
+
+
+@node("Choose", GROUP, ("switch", "if", "toggle", "branch"), ("switch a part on or off",))
+def choose(
+    condition: A[Expr, toggle(True, "Which of the two passes.")],
+    yes: A[Expr, flexible(1.0)],
+    no: A[Expr, flexible(0.0)],
+) -> Result:
+    """One of two values by a yes or no.
+
+    Formula: condition ? yes : no
+    Use: Switch a part of a shader; unwired, the switch is settled at build and costs nothing.
+    See: compare, mix
+    """
+    return p.select(condition, yes, no)
+
+
+@node("Compare", GROUP, ("less than", "greater than"), ("ask whether a value is below another",))
+def compare(a: A[Expr, number(0.5)], b: A[Expr, number(0.5)]) -> A[Expr, Output(P_BOOL, "Below")]:
+    """Yes where A is below B.
+
+    Formula: A < B
+    Use: The condition of Choose.
+    See: choose, step
+    """
+    return p.less(a, b)

@@ -1,0 +1,67 @@
+"""Type rules and spellings that several primitives share."""
+
+from collections.abc import Callable, Hashable, Sequence
+
+import numpy as np
+
+from velvet_moth.core.errors import ExpressionError
+from velvet_moth.core.expr import Array
+from velvet_moth.core.types import FLOATS, NUMBER, Type
+
+Attributes = tuple[Hashable, ...]
+GlslRule = Callable[[Sequence[Type], Sequence[str], Attributes], str]
+NumpyRule = Callable[[Sequence[Array], Attributes], Array]
+
+ZERO = np.float32(0.0)
+ONE = np.float32(1.0)
+
+
+def widest_float(types: Sequence[Type], _: Attributes = ()) -> Type:
+    """Component by component: floats of one width, or numbers among them."""
+    best: Type = NUMBER
+    for found in types:
+        if found not in FLOATS:
+            raise ExpressionError(f"Numbers are needed here, not {found}.")
+        if found is not NUMBER:
+            if best is not NUMBER and best is not found:
+                raise ExpressionError(f"{best} and {found} do not combine component by component.")
+            best = found
+    return best
+
+
+def fixed(result: Type, *arguments: Type) -> Callable[[Sequence[Type], Attributes], Type]:
+    """Exactly these argument types."""
+
+    def rule(types: Sequence[Type], _: Attributes) -> Type:
+        if tuple(types) != arguments:
+            raise ExpressionError(f"{arguments} are needed here, not {tuple(types)}.")
+        return result
+
+    return rule
+
+
+def infix(symbol: str) -> GlslRule:
+    """GLSL's operators take a number beside a vector as they are."""
+    return lambda _types, texts, _attributes: f"({texts[0]} {symbol} {texts[1]})"
+
+
+def function(name: str) -> GlslRule:
+    """A GLSL function over equal types: numbers among vectors are widened in the text."""
+
+    def spell(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+        wide = widest_float(types)
+        widened = [t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types, texts, strict=True)]
+        return f"{name}({', '.join(widened)})"
+
+    return spell
+
+
+def componentwise_helper(name: str, scalar: str, arguments: int) -> str:
+    """A scalar GLSL function ``name`` with its vector versions, each calling the scalar one by component."""
+    letters = "abc"[:arguments]
+    lines = [scalar]
+    for width in (2, 3, 4):
+        parameters = ", ".join(f"vec{width} {x}" for x in letters)
+        parts = (f"{name}({', '.join(f'{x}.{c}' for x in letters)})" for c in "xyzw"[:width])
+        lines.append(f"vec{width} {name}({parameters}) {{ return vec{width}({', '.join(parts)}); }}")
+    return "\n".join(lines)

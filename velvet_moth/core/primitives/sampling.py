@@ -1,0 +1,101 @@
+"""Reading textures at an explicit level of detail, and differences between neighbouring pixels."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from velvet_moth.core.expr import Array, Expr, Primitive, Rate, apply, declare
+from velvet_moth.core.interval import EVERYTHING, Interval, negated, total
+from velvet_moth.core.primitives.rules import Attributes, fixed, widest_float
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.types import NUMBER, TEXTURE, VEC2, VEC4
+
+
+def _texture(arrays: Sequence[Array]) -> Texture:
+    bound: object = arrays[0]
+    assert isinstance(bound, Texture)
+    return bound
+
+
+def _difference(axis: int) -> object:
+    def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
+        """The difference over each 2x2 quad, the same for its pixels along ``axis`` (coarse)."""
+        a = arrays[0]
+        if a.ndim < 2 or a.shape[axis] == 1:
+            return np.zeros_like(a)
+        length = a.shape[axis]
+        first = np.minimum(np.arange(length) // 2 * 2, length - 2)
+        other = -1 if axis == -2 else -2
+        if a.shape[other] > 1:
+            rows = np.arange(a.shape[other]) // 2 * 2
+            a = np.take(a, rows, axis=other)
+        return np.asarray(np.take(a, first + 1, axis=axis) - np.take(a, first, axis=axis))
+
+    return numpy_rule
+
+
+def _difference_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    return total(args[0], negated(args[0]))
+
+
+for _name, _glsl, _axis in (("along_x", "dFdx", -1), ("along_y", "dFdy", -2)):
+    declare(
+        Primitive(
+            _name,
+            widest_float,
+            lambda types, texts, _, spelled=_glsl: f"{spelled}({texts[0]})",  # type: ignore[misc]
+            _difference(_axis),  # type: ignore[arg-type]
+            _difference_bound,
+            1,
+            (),
+            rate=Rate.PIXEL,
+            foldable=False,
+        )
+    )
+
+declare(
+    Primitive(
+        "sample",
+        fixed(VEC4, TEXTURE, VEC2, NUMBER),
+        lambda types, texts, _: f"textureLod({', '.join(texts)})",
+        lambda a, attributes: _texture(a).sample(a[1], a[2], (str(attributes[0]), str(attributes[1]))),
+        lambda r, _: Interval(0.0, 1.0) if r[0] == EVERYTHING else r[0],
+        4,
+        (),
+        reads=1,
+        foldable=False,
+    )
+)
+declare(
+    Primitive(
+        "texture_size",
+        fixed(VEC2, TEXTURE),
+        lambda types, texts, _: f"vec2(textureSize({texts[0]}, 0))",
+        lambda a, _: np.array(_texture(a).size, dtype=np.float32).reshape(2, 1, 1),
+        lambda r, _: Interval(1.0, 16384.0),
+        1,
+        (),
+        foldable=False,
+    )
+)
+
+
+def sample(texture: Expr, uv: Expr, level: Expr) -> Expr:
+    """The texture's four channels at uv (v up), filtered between pixels and between levels."""
+    wrap = texture.attributes[1:] if len(texture.attributes) == 3 else ("repeat", "repeat")
+    return apply("sample", texture, uv, level, attributes=wrap)
+
+
+def texture_size(texture: Expr) -> Expr:
+    """Width and height in pixels of level 0."""
+    return apply("texture_size", texture)
+
+
+def along_x(value: Expr) -> Expr:
+    """How much the value changes to the next pixel on the right; per pixel only."""
+    return apply("along_x", value)
+
+
+def along_y(value: Expr) -> Expr:
+    """How much the value changes to the next pixel upwards; per pixel only."""
+    return apply("along_y", value)

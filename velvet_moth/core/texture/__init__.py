@@ -1,0 +1,1 @@
+"""Textures: reading files safely, levels of detail, filtered sampling, and generators."""
