@@ -141,11 +141,13 @@ def _vendor() -> None:
             shutil.copy(ROOT / VENDOR[folder] / name, target / name)
 
 
+_STYLE_OUTPUT = ("-o", STATIC / "build" / "app.css")
+
+
 def _styles() -> None:
     (STATIC / "build").mkdir(parents=True, exist_ok=True)
     run(
-        ["node_modules/.bin/tailwindcss", "--minify"]
-        + ["-i", "velvet_moth/web/styles/app.css", "-o", STATIC / "build" / "app.css"]
+        ("node_modules/.bin/tailwindcss", "--minify", "-i", "velvet_moth/web/styles/app.css", *_STYLE_OUTPUT)
     )
 
 
@@ -155,8 +157,12 @@ NPM = Step("npm packages", ["package-lock.json"], [ROOT / "node_modules/.bin/tai
 FILES = Step("shipped files", ["package-lock.json", "tooling/steps.py"], [STATIC / "vendor/three"], _vendor)
 STYLES = Step(
     "styles",
-    ["package-lock.json", "velvet_moth/web/styles/*.css", "velvet_moth/web/templates/**/*"]
-    + ["velvet_moth/web/static/js/**/*.js"],
+    [
+        "package-lock.json",
+        "velvet_moth/web/styles/*.css",
+        "velvet_moth/web/templates/**/*",
+        "velvet_moth/web/static/js/**/*.js",
+    ],
     [STATIC / "build/app.css"],
     _styles,
 )

@@ -47,7 +47,8 @@ class NodeType:
     @property
     def is_flat(self) -> bool:
         """Whether every input and output is one expression (no whole surfaces)."""
-        return not any(p.type is P_SURFACE for p in (*self.inputs.values(), *self.outputs.values()))
+        types = [*(i.type for i in self.inputs.values()), *(o.type for o in self.outputs.values())]
+        return P_SURFACE not in types
 
     def build(self, values: Mapping[str, Any], settings: Settings) -> dict[str, Any]:
         """The outputs by key. Small bodies stand in place; others become one function per signature."""
@@ -65,7 +66,7 @@ class NodeType:
     def _function(self, types: tuple[Type, ...], settings: Settings) -> Function | None:
         key = (types, settings)
         if key not in self.cache:
-            traced = trace(self.key, self.name, lambda *args: self._on_arguments(args, settings), types)
+            traced = trace(self.key, self.name, tuple(self.inputs), lambda *a: self._on_arguments(a, settings), types)
             self.cache[key] = None if is_small(traced) else traced
         return self.cache[key]
 

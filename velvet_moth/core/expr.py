@@ -105,7 +105,7 @@ Operand = Union["Expr", float, int]
 class Expr:
     """One value of the DAG. Build with the functions of this module; compare with ``is``."""
 
-    __slots__ = ("operator", "args", "attributes", "type", "rate", "serial", "__weakref__")
+    __slots__ = ("__weakref__", "args", "attributes", "operator", "rate", "serial", "type")
 
     operator: Operator
     args: tuple["Expr", ...]
@@ -140,6 +140,10 @@ class Expr:
 
     def __neg__(self) -> "Expr":
         return apply("negate", self)
+
+    def __getitem__(self, component: int) -> "Expr":
+        """One component of a vector by its number."""
+        return apply("swizzle", self, attributes=(component,))
 
     def __getattr__(self, name: str) -> "Expr":
         """Components by GLSL letters: ``v.x``, ``v.xyz``, ``colour.rgb``."""
@@ -214,6 +218,7 @@ class Function:
 
     name: str
     words: str
+    argument_names: tuple[str, ...]
     arguments: tuple[Expr, ...]
     results: tuple[Expr, ...]
     rate: Rate = field(default=Rate.CONSTANT)

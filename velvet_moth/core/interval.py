@@ -47,9 +47,7 @@ def monotone(function: Callable[[float], float], x: Interval) -> Interval:
 
 def product(a: Interval, b: Interval) -> Interval:
     # 0 * inf is 0 here: the infinite end stands for "arbitrarily large", never for a real infinity.
-    return spanning(
-        0.0 if x == 0.0 or y == 0.0 else x * y for x in (a.low, a.high) for y in (b.low, b.high)
-    )
+    return spanning(0.0 if x == 0.0 or y == 0.0 else x * y for x in (a.low, a.high) for y in (b.low, b.high))
 
 
 def total(a: Interval, b: Interval) -> Interval:
@@ -71,5 +69,3 @@ def inverse(a: Interval) -> Interval:
     if a.high == 0:
         return Interval(-math.inf, 0.0)
     return EVERYTHING
-
-

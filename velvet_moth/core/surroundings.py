@@ -33,9 +33,7 @@ SURFACE_INPUTS = {
         SurfaceInput("uv", VEC2, Rate.PIXEL, UNIT, "v_uv"),
         SurfaceInput("position", VEC3, Rate.PIXEL, Interval(-1e4, 1e4), "v_position"),
         SurfaceInput("object_position", VEC3, Rate.PIXEL, Interval(-1e4, 1e4), "v_object_position"),
-        SurfaceInput(
-            "normal", VEC3, Rate.PIXEL, SIGNED_UNIT, "normalize(v_normal) * (gl_FrontFacing ? 1.0 : -1.0)"
-        ),
+        SurfaceInput("normal", VEC3, Rate.PIXEL, SIGNED_UNIT, "normalize(v_normal) * (gl_FrontFacing ? 1.0 : -1.0)"),
         SurfaceInput("tangent", VEC4, Rate.PIXEL, SIGNED_UNIT, "vec4(normalize(v_tangent.xyz), v_tangent.w)"),
         SurfaceInput("view_direction", VEC3, Rate.PIXEL, SIGNED_UNIT, "normalize(camera_position - v_position)"),
         SurfaceInput("time", NUMBER, Rate.DRAW, Interval(0.0, 3600.0), "time"),

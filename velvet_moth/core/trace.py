@@ -1,5 +1,6 @@
 """Tracing: a Python function over expressions becomes a Function, emitted once and called."""
 
+import inspect
 from collections.abc import Callable, Sequence
 from functools import lru_cache, wraps
 
@@ -12,12 +13,12 @@ Body = Callable[..., Expr | tuple[Expr, ...]]
 INLINE_PRIMITIVES = 6
 
 
-def trace(name: str, words: str, body: Body, types: Sequence[Type]) -> Function:
-    """Run ``body`` on stand-ins of the given types and keep what it built."""
+def trace(name: str, words: str, names: Sequence[str], body: Body, types: Sequence[Type]) -> Function:
+    """Run ``body`` on stand-ins of the given types and keep what it built; ``names`` are its arguments'."""
     arguments = tuple(argument(i, t) for i, t in enumerate(types))
     built = body(*arguments)
     results = built if isinstance(built, tuple) else (built,)
-    return Function(name, words, arguments, results, max(r.rate for r in results))
+    return Function(name, words, tuple(names), arguments, results, max(r.rate for r in results))
 
 
 def is_small(function: Function) -> bool:
@@ -32,9 +33,11 @@ def emitted_function(words: str) -> Callable[[Callable[..., Expr]], Callable[...
     """Decorator: calls of the Python function become calls of one emitted function per argument types."""
 
     def decorate(body: Callable[..., Expr]) -> Callable[..., Expr]:
+        names = tuple(inspect.signature(body).parameters)
+
         @lru_cache(maxsize=64)
         def traced(types: tuple[Type, ...]) -> Function:
-            return trace(body.__name__, words, body, types)
+            return trace(body.__name__, words, names, body, types)
 
         @wraps(body)
         def called(*operands: Operand) -> Expr:

@@ -56,10 +56,7 @@ P_TEXTURE = PortType("texture", "a texture", TEXTURE, 0)
 P_SURFACE = PortType("surface", "a whole surface", None, 0)
 P_FLEXIBLE = PortType("flexible", "a number, vector or colour", None, 1)
 
-PORT_TYPES = {
-    t.name: t
-    for t in (P_NUMBER, P_VEC2, P_VEC3, P_VEC4, P_COLOUR, P_BOOL, P_TEXTURE, P_SURFACE, P_FLEXIBLE)
-}
+PORT_TYPES = {t.name: t for t in (P_NUMBER, P_VEC2, P_VEC3, P_VEC4, P_COLOUR, P_BOOL, P_TEXTURE, P_SURFACE, P_FLEXIBLE)}
 
 
 def can_carry(given: PortType, taken: PortType) -> bool:

@@ -1,7 +1,7 @@
 """Range analysis: an interval that encloses every value an expression can take, and where domains are left."""
 
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Any
 
@@ -21,7 +21,8 @@ class Breach:
 
 
 def _argument_interval(expr: Expr, arguments: Sequence[Interval]) -> Interval:
-    return arguments[expr.attributes[0]]
+    found: Interval = arguments[expr.attributes[0]]
+    return found
 
 
 @dataclass
@@ -55,12 +56,28 @@ class Bounds:
         """Arguments that may leave a domain, looking no further back than the expressions ``inside``."""
         wanted = list(outputs)
         self.of(wanted)
+        found: list[Breach] = []
+        for expr in in_order(wanted, inside):
+            if expr in inside:
+                continue
+            if isinstance(expr.operator, Primitive):
+                for domain in expr.operator.domains:
+                    argument = expr.args[domain.argument]
+                    if _leaves(domain, self.found[argument]):
+                        found.append(Breach(domain, argument, self.found[argument]))
+            elif expr.operator is Structural.CALL:
+                found += self._breaches_of_call(expr)
+        return found
+
+    def _breaches_of_call(self, expr: Expr) -> list[Breach]:
+        """Those inside a function, told of the caller's argument where one is passed on as it is."""
+        function: Function = expr.attributes[0]
+        inner = Bounds(self.uniforms, [self.found[a] for a in expr.args])
         return [
-            Breach(domain, expr.args[domain.argument], self.found[expr.args[domain.argument]])
-            for expr in in_order(wanted, inside)
-            if isinstance(expr.operator, Primitive) and expr not in inside
-            for domain in expr.operator.domains
-            if _leaves(domain, self.found[expr.args[domain.argument]])
+            replace(b, argument=expr.args[b.argument.attributes[0]])
+            if b.argument.operator is Structural.ARGUMENT
+            else b
+            for b in inner.breaches(function.results)
         ]
 
 

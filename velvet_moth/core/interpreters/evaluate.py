@@ -40,7 +40,7 @@ class Plan:
         return [slots[i] for i in self.outputs]
 
 
-def _lookup(table: Mapping[Hashable, Any], key: Hashable, kind: str) -> Any:
+def _lookup(table: Mapping[Any, Any], key: Hashable, kind: str) -> Any:
     if key not in table:
         raise KeyError(f"the surroundings have no {kind} {key!r}")
     return table[key]

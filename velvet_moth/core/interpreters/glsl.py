@@ -97,6 +97,7 @@ class _Body:
 
     module: "_Module"
     names: Mapping[Expr, str]
+    arguments: Sequence[str] = ()
     lines: list[str] = field(default_factory=list)
     texts: dict[Expr, str] = field(default_factory=dict)
     counts: Counter[str] = field(default_factory=Counter)
@@ -198,16 +199,18 @@ _STRUCTURAL: Mapping[Structural, Callable[[_Body, Expr, Sequence[str]], str]] = 
     Structural.UNIFORM: lambda body, expr, args: body.module.uniform(expr),
     Structural.INPUT: lambda body, expr, args: body.module.input(expr.attributes[0]),
     Structural.SAMPLER: lambda body, expr, args: body.module.sampler(expr),
-    Structural.ARGUMENT: lambda body, expr, args: f"a{expr.attributes[0]}",
+    Structural.ARGUMENT: lambda body, expr, args: body.arguments[expr.attributes[0]],
     Structural.CALL: _call,
     Structural.RESULT: lambda body, expr, args: f"{args[0]}_{expr.attributes[0]}",
 }
 
 
 def _function_text(module: _Module, function: Function, name: str) -> str:
-    body = _Body(module, {})
+    # The prefix keeps them clear of the words GLSL reserves.
+    names = [f"a_{name}" for name in function.argument_names]
+    body = _Body(module, {}, names)
     results = body.write(function.results)
-    parameters = [f"{a.type.glsl} a{a.attributes[0]}" for a in function.arguments]
+    parameters = [f"{a.type.glsl} {name}" for a, name in zip(function.arguments, names, strict=True)]
     if len(results) == 1:
         head = f"{function.results[0].type.glsl} {name}({', '.join(parameters)})"
         body.lines.append(f"return {_unwrapped(results[0])};")

@@ -140,12 +140,8 @@ def encoded(light: Expr) -> Expr:
     """The transfer function of IEC 61966-2-1 on values clamped to 0..1."""
     v = saturate(light)
     curved = 1.055 * power(v, 1.0 / 2.4) - 0.055
-    parts = [select(less(0.0031308, curve_in), curve, curve_in * 12.92) for curve_in, curve in _pairs(v, curved)]
-    return combine(*parts)
-
-
-def _pairs(v: Expr, curved: Expr) -> list[tuple[Expr, Expr]]:
-    return [(v.x, curved.x), (v.y, curved.y), (v.z, curved.z)]
+    straight = v * 12.92
+    return combine(*(select(less(0.0031308, v[i]), curved[i], straight[i]) for i in range(3)))
 
 
 def lit_picture(shown: Surface) -> Expr:
@@ -160,3 +156,8 @@ def plain_picture(value: Expr) -> Expr:
     wide = splat(value if value.type.width < 4 else value.rgb, 3)
     assert wide.type is VEC3
     return encoded(wide)
+
+
+def unit_picture(value: Expr) -> Expr:
+    """Components -1..1 as a display colour around mid-grey, as normal maps are stored."""
+    return saturate(value * 0.5 + 0.5)

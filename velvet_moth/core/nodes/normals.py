@@ -25,9 +25,7 @@ def normal_strength(
 
 
 @node("Combine normals", GROUP, ("blend normals", "detail normal"), ("lay fine bumps over coarse ones",))
-def combine_normals(
-    base: A[Expr, vec3(0.0, 0.0, 1.0)], detail: A[Expr, vec3(0.0, 0.0, 1.0)]
-) -> A[Expr, NORMAL_OUT]:
+def combine_normals(base: A[Expr, vec3(0.0, 0.0, 1.0)], detail: A[Expr, vec3(0.0, 0.0, 1.0)]) -> A[Expr, NORMAL_OUT]:
     """Lays the detail's bumps onto the base so that both keep their tilt.
 
     Formula: t = base + (0,0,1), u = detail * (-1,-1,1), normalise(t * dot(t,u) / t.z - u)

@@ -42,9 +42,7 @@ def gradient_noise_at(place: Expr, seed: Expr) -> Expr:
     cell = p.floor(place)
     f = place - cell
     t = _eased(f)
-    a, b, c, d = (
-        p.dot(_random(k, seed).xy * 2.0 - 1.0, place - k) for k in _corners(cell)
-    )
+    a, b, c, d = (p.dot(_random(k, seed).xy * 2.0 - 1.0, place - k) for k in _corners(cell))
     # Slopes up to (1, 1) over half a cell: the sum of the four never exceeds 1.
     return p.assume(p.mix(p.mix(a, b, t.x), p.mix(c, d, t.x), t.y), -1.0, 1.0)
 

@@ -5,7 +5,18 @@ from typing import Annotated as A
 from velvet_moth.core import primitives as p
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import COLOUR_OUT, NUMBER_OUT, VEC2_OUT, VEC3_OUT, Output, choice, colour, number, vec2, vec3
+from velvet_moth.core.ports import (
+    COLOUR_OUT,
+    NUMBER_OUT,
+    VEC2_OUT,
+    VEC3_OUT,
+    Output,
+    choice,
+    colour,
+    number,
+    vec2,
+    vec3,
+)
 from velvet_moth.core.types import P_NUMBER
 
 GROUP = "Vectors and colour"
@@ -25,9 +36,7 @@ def combine_two(x: A[Expr, number(0.0)], y: A[Expr, number(0.0)]) -> A[Expr, VEC
 
 
 @node("Combine three", GROUP, ("make vec3", "append"), ("build a vector from three numbers",))
-def combine_three(
-    x: A[Expr, number(0.0)], y: A[Expr, number(0.0)], z: A[Expr, number(0.0)]
-) -> A[Expr, VEC3_OUT]:
+def combine_three(x: A[Expr, number(0.0)], y: A[Expr, number(0.0)], z: A[Expr, number(0.0)]) -> A[Expr, VEC3_OUT]:
     """Three numbers side by side.
 
     Formula: (x, y, z)
@@ -149,3 +158,27 @@ def normalise(vector: A[Expr, vec3(0.0, 0.0, 1.0)]) -> A[Expr, VEC3_OUT]:
     See: length
     """
     return p.normalise(vector)
+
+
+@node("Extend pair", GROUP, ("vec2 to vec3", "append"), ("use two numbers where three are taken",))
+def extend_pair(vector: A[Expr, vec2(0.0, 0.0)], z: A[Expr, number(0.0)]) -> A[Expr, VEC3_OUT]:
+    """A pair with a third number behind it.
+
+    Formula: (x, y, z)
+    Use: UV where a place in space is taken.
+    See: shorten_triple, combine_three
+    """
+    return p.combine(vector, z)
+
+
+@node("Shorten triple", GROUP, ("vec3 to vec2", "swizzle"), ("use a position as UV",))
+def shorten_triple(
+    vector: A[Expr, vec3(0.0, 0.0, 0.0)], kept: A[str, choice("x and y", "x and z", "y and z")]
+) -> A[Expr, VEC2_OUT]:
+    """Two of a vector's three numbers.
+
+    Formula: (x, y), (x, z) or (y, z)
+    Use: A position seen from above as UV.
+    See: extend_pair, split_three
+    """
+    return {"x and y": vector.xy, "x and z": vector.xz, "y and z": vector.yz}[kept]

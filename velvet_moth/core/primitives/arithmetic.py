@@ -89,6 +89,13 @@ def _modulo_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     return Interval(min(b.low, 0.0), max(b.high, 0.0))
 
 
+def _mix_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    a, b, t = args
+    if t.within(0.0, 1.0):
+        return a.hull(b)
+    return total(a, product(total(b, negated(a)), t)).hull(a)
+
+
 def _simple(name: str, glsl: str, compute: object, bound: object, operations: int = 1) -> None:
     """A total function of one argument, spelled by GLSL's function of that name."""
     declare(
@@ -96,7 +103,7 @@ def _simple(name: str, glsl: str, compute: object, bound: object, operations: in
             name,
             widest_float,
             function(glsl),
-            lambda a, _, f=compute: f(a[0]),  # type: ignore[misc, operator]
+            lambda a, _, f=compute: f(a[0]),  # type: ignore[misc]
             bound,  # type: ignore[arg-type]
             operations,
             (),
@@ -111,9 +118,7 @@ declare(
     )
 )
 declare(
-    Primitive(
-        "multiply", widest_float, infix("*"), lambda a, _: a[0] * a[1], lambda r, _: product(r[0], r[1]), 1, ()
-    )
+    Primitive("multiply", widest_float, infix("*"), lambda a, _: a[0] * a[1], lambda r, _: product(r[0], r[1]), 1, ())
 )
 declare(
     Primitive(
@@ -257,15 +262,32 @@ declare(
         (),
     )
 )
+declare(
+    Primitive(
+        "mix",
+        widest_float,
+        function("mixed"),
+        lambda a, _: np.asarray(a[0] + (a[1] - a[0]) * a[2], dtype=np.float32),
+        _mix_bound,
+        3,
+        (),
+        "\n".join(
+            f"{t} mixed({t} a, {t} b, {t} t) {{ return a + (b - a) * t; }}" for t in ("float", "vec2", "vec3", "vec4")
+        ),
+    )
+)
 _simple("absolute", "abs", np.abs, _absolute_bound)
 _simple("sign", "sign", np.sign, lambda r, _: monotone(lambda x: (x > 0) - (x < 0), r[0]))
 _simple("floor", "floor", np.floor, lambda r, _: monotone(_floor_end, r[0]))
-_simple(
-    "ceiling", "ceil", np.ceil, lambda r, _: monotone(lambda x: math.ceil(x) if math.isfinite(x) else x, r[0])
-)
+_simple("ceiling", "ceil", np.ceil, lambda r, _: monotone(lambda x: math.ceil(x) if math.isfinite(x) else x, r[0]))
 _simple("fract", "fract", lambda x: x - np.floor(x), _fract_bound)
 _simple("sine", "sin", np.sin, _periodic, 4)
 _simple("cosine", "cos", np.cos, _periodic, 4)
+
+
+def mix(a: Operand, b: Operand, t: Operand) -> Expr:
+    """a + (b - a) * t, for any t."""
+    return apply("mix", a, b, t)
 
 
 def power(a: Operand, b: Operand) -> Expr:

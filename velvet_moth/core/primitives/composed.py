@@ -1,16 +1,10 @@
 """Formulas of everyday shader work, composed of primitives so that every interpreter agrees on them."""
 
 from velvet_moth.core.expr import Expr, Operand, as_expr
-from velvet_moth.core.primitives.arithmetic import maximum, minimum, square_root
+from velvet_moth.core.primitives.arithmetic import maximum, minimum, mix, square_root
 from velvet_moth.core.primitives.comparison import assume, less, select
 from velvet_moth.core.primitives.vector import combine, dot
 from velvet_moth.core.types import NUMBER
-
-
-def mix(a: Operand, b: Operand, t: Operand) -> Expr:
-    """a + (b - a) * t."""
-    first = as_expr(a)
-    return first + (as_expr(b) - first) * t
 
 
 def clamp(x: Operand, low: Operand, high: Operand) -> Expr:

@@ -103,7 +103,7 @@ declare(
         "dot",
         _dot_type,
         lambda types, texts, _: f"dot({texts[0]}, {texts[1]})",
-        lambda a, _: np.sum(a[0] * a[1], axis=0, dtype=np.float32),
+        lambda a, _: np.asarray(np.sum(a[0] * a[1], axis=0, dtype=np.float32)),
         _dot_bound,
         3,
         (),

@@ -1,0 +1,7 @@
+"""Forms: the meshes a surface is judged on, each one function that returns a Mesh."""
+
+from velvet_moth.core.forms.basic import box, plane, sphere
+from velvet_moth.core.forms.mesh import FORMS, Mesh, form
+from velvet_moth.core.forms.mooring import mooring
+
+__all__ = ["FORMS", "Mesh", "box", "form", "mooring", "plane", "sphere"]

@@ -1,0 +1,38 @@
+"""The plain forms: sphere, plane, box."""
+
+import math
+
+import numpy as np
+
+from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined
+
+
+@declared_form("Sphere")
+def sphere() -> Mesh:
+    """Radius 1; u around, v from the south pole up; exact normals."""
+    rows, columns = 97, 193
+    v, u = np.meshgrid(np.linspace(0, 1, rows), np.linspace(0, 1, columns), indexing="ij")
+    turn, tilt = u * 2 * math.pi, (v - 0.5) * math.pi
+    positions = np.stack((np.cos(tilt) * np.sin(turn), np.sin(tilt), np.cos(tilt) * np.cos(turn)), axis=-1)
+    made = grid(positions, np.stack((u, v), axis=-1), closed=True)
+    tangents = np.stack((np.cos(turn), np.zeros_like(turn), -np.sin(turn), np.ones_like(turn)), axis=-1)
+    return Mesh(made.positions, made.positions, tangents.reshape(-1, 4).astype(np.float32), made.uvs, made.triangles)
+
+
+@declared_form("Plane")
+def plane() -> Mesh:
+    """2 x 2 metres lying flat, facing up."""
+    v, u = np.meshgrid(np.linspace(0, 1, 33), np.linspace(0, 1, 33), indexing="ij")
+    positions = np.stack((u * 2 - 1, np.zeros_like(u), 1 - v * 2), axis=-1)
+    return grid(positions, np.stack((u, v), axis=-1))
+
+
+@declared_form("Box")
+def box() -> Mesh:
+    """Edges of 1.4 metres, every face with the whole UV square."""
+    half = 0.7
+    v, u = np.meshgrid(np.linspace(-1, 1, 9), np.linspace(-1, 1, 9), indexing="ij")
+    one = np.ones_like(u)
+    faces = ((u, v, one), (one, v, -u), (-u, v, -one), (-one, v, u), (u, one, -v), (u, -one, v))
+    uvs = np.stack(((u + 1) / 2, (v + 1) / 2), axis=-1)
+    return joined([grid(np.stack(face, axis=-1) * half, uvs) for face in faces])

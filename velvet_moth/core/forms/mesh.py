@@ -1,0 +1,116 @@
+"""Triangle meshes with everything a surface point needs, and their making from grids of positions."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvet_moth.core.errors import FileRefused
+
+Floats = NDArray[np.float32]
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """``positions``, ``normals`` (n, 3), ``tangents`` (n, 4; w the sign of the bitangent), ``uvs`` (n, 2),
+
+    all float32, metres, y up; ``triangles`` (m, 3) uint32, counter-clockwise seen from outside.
+    """
+
+    positions: Floats
+    normals: Floats
+    tangents: Floats
+    uvs: Floats
+    triangles: NDArray[np.uint32]
+
+
+def joined(parts: list[Mesh]) -> Mesh:
+    """Several meshes as one."""
+    starts = np.cumsum([0, *(len(p.positions) for p in parts[:-1])])
+    return Mesh(
+        np.concatenate([p.positions for p in parts]),
+        np.concatenate([p.normals for p in parts]),
+        np.concatenate([p.tangents for p in parts]),
+        np.concatenate([p.uvs for p in parts]),
+        np.concatenate([p.triangles + np.uint32(s) for p, s in zip(parts, starts, strict=True)]),
+    )
+
+
+def _unit(v: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(v / np.maximum(np.linalg.norm(v, axis=-1, keepdims=True), 1e-12))
+
+
+def _slope(p: NDArray[np.float64], axis: int, closed: bool) -> NDArray[np.float64]:
+    """Differences along a grid axis; a closed axis (first line repeated as last) is differenced around."""
+    if not closed:
+        return np.asarray(np.gradient(p, axis=axis))
+    inner = np.take(p, range(p.shape[axis] - 1), axis=axis)
+    around = np.roll(inner, -1, axis) - np.roll(inner, 1, axis)
+    return np.concatenate((around, np.take(around, [0], axis=axis)), axis=axis) / 2
+
+
+def _filled(direction: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Rows collapsed to a pole have no direction along u: they take their neighbour row's."""
+    for row, other in ((0, 1), (-1, -2)):
+        if np.linalg.norm(direction[row], axis=-1).max() < 1e-9:
+            direction[row] = direction[other]
+    return direction
+
+
+def grid(positions: NDArray[np.float64], uvs: NDArray[np.float64], closed: bool = False) -> Mesh:
+    """A smooth mesh from positions (rows, columns, 3): u along columns, v along rows, outside on their left.
+
+    ``closed`` joins the last column to the first for the normals (their UVs still differ).
+    """
+    rows, columns = positions.shape[:2]
+    along_u = _filled(_slope(positions, 1, closed))
+    along_v = _slope(positions, 0, closed=False)
+    normals = _unit(np.cross(along_u, along_v))
+    for pole in (0, -1):
+        if np.ptp(positions[pole], axis=0).max() < 1e-9 and columns > 2:
+            normals[pole] = _unit(normals[pole, :-1].mean(axis=0))
+    tangents = _unit(along_u - normals * np.sum(along_u * normals, axis=-1, keepdims=True))
+    index = np.arange(rows * columns).reshape(rows, columns)
+    a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
+    triangles = np.stack((a, b, c, a, c, d), axis=-1).reshape(-1, 3)
+    corners = positions.reshape(-1, 3)[triangles]
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    return Mesh(
+        positions.reshape(-1, 3).astype(np.float32),
+        normals.reshape(-1, 3).astype(np.float32),
+        np.concatenate((tangents.reshape(-1, 3), np.ones((rows * columns, 1))), axis=1).astype(np.float32),
+        uvs.reshape(-1, 2).astype(np.float32),
+        triangles[area > 1e-12].astype(np.uint32),
+    )
+
+
+@dataclass(frozen=True)
+class Form:
+    """A form of the stage: its name for people, and how it is made."""
+
+    key: str
+    name: str
+    make: Callable[[], Mesh]
+
+
+FORMS: dict[str, Form] = {}
+
+
+def declared_form(name: str) -> Callable[[Callable[[], Mesh]], Callable[[], Mesh]]:
+    """Decorator that enters a form in the table; it is made once."""
+
+    def decorate(make: Callable[[], Mesh]) -> Callable[[], Mesh]:
+        made = lru_cache(maxsize=1)(make)
+        FORMS[make.__name__] = Form(make.__name__, name, made)
+        return made
+
+    return decorate
+
+
+def form(key: str) -> Mesh:
+    """The mesh of a form by its key."""
+    if key not in FORMS:
+        raise FileRefused(f"There is no form {key!r}.", "form", f"Choose one of {', '.join(FORMS)}.")
+    return FORMS[key].make()

@@ -1,0 +1,262 @@
+"""Problems of a graph as sentences: what, where, and mends that are operations ready to apply."""
+
+import math
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+
+from velvet_moth.core.expr import Array, Expr, Structural
+from velvet_moth.core.graph import Graph, Node, Source, Value
+from velvet_moth.core.interpreters.bound import Bounds, Breach
+from velvet_moth.core.interval import EVERYTHING, Interval, spanning
+from velvet_moth.core.lower import LoweredGraph, Mismatch
+from velvet_moth.core.operations import AddNode, Batch, Operation, SetValue, Unwire, Wire
+from velvet_moth.core.types import P_TEXTURE
+
+
+@dataclass(frozen=True)
+class Mend:
+    """One click that solves a problem."""
+
+    words: str
+    operation: Operation
+
+
+@dataclass(frozen=True)
+class Problem:
+    """``severity`` is ``error`` (the wire is ignored), ``warning`` (it happens), or ``may`` (it can happen)."""
+
+    code: str
+    severity: str
+    node: str
+    input: str
+    what: str
+    where: str
+    mends: tuple[Mend, ...] = ()
+    suspect: Expr | None = None
+    allowed: Interval = EVERYTHING
+
+
+@dataclass(frozen=True)
+class Converter:
+    """A node that turns one port type into another, put between on request."""
+
+    given: tuple[str, ...]
+    taken: tuple[str, ...]
+    words: str
+    node: str
+    input: str
+    output: str
+    settings: tuple[tuple[str, str], ...] = ()
+
+
+CONVERTERS = (
+    Converter(("colour",), ("number",), "Use luminance", "luminance", "colour", "value"),
+    Converter(("colour",), ("number",), "Pick a channel", "pick_channel", "colour", "value", (("channel", "red"),)),
+    Converter(("vec2",), ("number",), "Take X", "split_two", "vector", "x"),
+    Converter(("vec2",), ("number",), "Take Y", "split_two", "vector", "y"),
+    Converter(("vec3",), ("number",), "Take X", "split_three", "vector", "x"),
+    Converter(("vec3",), ("number",), "Take its length", "length", "vector", "value"),
+    Converter(("vec2",), ("vec3", "colour"), "Add a third number", "extend_pair", "vector", "vector"),
+    Converter(("vec3", "colour"), ("vec2",), "Take X and Y", "shorten_triple", "vector", "vector"),
+    Converter(("number",), ("bool",), "Compare it", "compare", "a", "below"),
+    Converter(("bool",), ("number", "vec2", "vec3", "colour"), "Choose by it", "choose", "condition", "result"),
+    Converter(("texture",), ("colour",), "Read the texture", "texture", "texture", "colour"),
+)
+
+
+def fresh_id(graph: Graph, stem: str) -> str:
+    """An id no node has yet."""
+    number = 1
+    while f"{stem[:24]}_{number}" in graph.nodes:
+        number += 1
+    return f"{stem[:24]}_{number}"
+
+
+def _between(graph: Graph, source: Source, node: str, key: str, converter: Converter) -> Operation:
+    made = Node(
+        fresh_id(graph, converter.node),
+        converter.node,
+        settings=dict(converter.settings),
+        wires={converter.input: source},
+    )
+    return Batch(
+        (AddNode(made), Wire(node, key, made.id, converter.output)),
+        f"put {made.kind.name} before {graph.nodes[node].kind.inputs[key].name}",
+    )
+
+
+def mismatch_problem(graph: Graph, found: Mismatch) -> Problem:
+    node, source = graph.nodes[found.node], graph.nodes[found.source.node]
+    name = node.kind.inputs[found.input].name
+    mends = tuple(
+        Mend(c.words, _between(graph, found.source, node.id, found.input, c))
+        for c in CONVERTERS
+        if found.given.name in c.given and found.taken.name in c.taken
+    )
+    advice = ": " + " or ".join(m.words.lower() for m in mends) if mends else ""
+    return Problem(
+        "type-mismatch",
+        "error",
+        node.id,
+        found.input,
+        f"This input takes {found.taken.words}; the wire carries {found.given.words}{advice}.",
+        f"{source.name} to {name} of {node.name}",
+        (*mends, Mend("Remove the wire", Unwire(node.id, found.input))),
+    )
+
+
+def _clamped(graph: Graph, node: Node, key: str, low: float, high: float) -> Mend:
+    within = f"{low:g}–{high:g}" if math.isfinite(high) else f"{low:g} and up"
+    source = node.wires.get(key)
+    if source is None:
+        value = node.value(key)
+        assert not isinstance(value, str)
+        kept = tuple(min(max(c, low), high) for c in value)
+        return Mend(f"Set it within {within}", SetValue(node.id, key, kept))
+    made = Node(
+        fresh_id(graph, "clamp"),
+        "clamp",
+        values={"low": (low,), "high": (min(high, 1e6),)},
+        wires={"value": source},
+    )
+    return Mend(
+        f"Clamp to {within} first",
+        Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"clamped {node.kind.inputs[key].name}"),
+    )
+
+
+def _end(value: float) -> str:
+    if math.isinf(value):
+        return "−∞" if value < 0 else "∞"
+    return f"{value:.2f}".replace("-", "−")
+
+
+def _span(interval: Interval) -> str:
+    return f"{_end(interval.low)} … {_end(interval.high)}"
+
+
+def _breach_problem(lowered: LoweredGraph, node: Node, breach: Breach) -> Problem | None:
+    keys = [k for (n, k), e in lowered.inputs.items() if n == node.id and e is breach.argument]
+    if not keys:
+        return None
+    key = keys[0]
+    name = node.kind.inputs[key].name
+    domain = breach.domain
+    mends: tuple[Mend, ...] = ()
+    if domain.excluded is None:
+        mends = (_clamped(lowered.graph, node, key, max(domain.low, -1e6), domain.high),)
+    elif key not in node.wires:
+        mends = (Mend("Set it to 1", SetValue(node.id, key, (1.0,))),)
+    allowed = Interval(domain.low, domain.high)
+    return Problem(
+        "outside-domain",
+        "may",
+        node.id,
+        key,
+        f"{name} runs over {_span(breach.interval)}: {domain.words}.",
+        f"{name} of {node.name}",
+        mends,
+        breach.argument,
+        allowed if domain.excluded is None else Interval(math.nan, domain.excluded),
+    )
+
+
+def uniform_bounds(graph: Graph, values: Mapping[tuple[str, str], Value]) -> Callable[[Hashable], Interval]:
+    """The range of every value set from outside: a parameter's whole range, a plain value as it stands."""
+    table: dict[Hashable, Interval] = {
+        key: spanning(value) for key, value in values.items() if not isinstance(value, str)
+    }
+    for p in graph.parameters:
+        node = graph.nodes[p.node]
+        declared = node.kind.inputs[p.input]
+        if declared.type.strands == 1:
+            table[p.node, p.input] = table[p.node, p.input].hull(Interval(p.low, p.high))
+    return partial(_from_table, table)
+
+
+def _from_table(table: Mapping[Hashable, Interval], key: Hashable) -> Interval:
+    return table.get(key, EVERYTHING)
+
+
+def _range_problems(lowered: LoweredGraph, bounds: Bounds, node: Node) -> list[Problem]:
+    inputs = {k: e for (n, k), e in lowered.inputs.items() if n == node.id and isinstance(e, Expr)}
+    outputs = [
+        e
+        for key in node.kind.outputs
+        for e in [lowered.outputs[Source(node.id, key)]]
+        if isinstance(e, Expr) and e.operator is not Structural.INPUT
+    ]
+    boundary = frozenset(e for e in inputs.values() if e.type.base != "texture")
+    found = [_breach_problem(lowered, node, b) for b in bounds.breaches(outputs, boundary)]
+    problems = [p for p in found if p is not None]
+    for key, expr in inputs.items():
+        declared = node.kind.inputs[key]
+        if not declared.hard or expr.type.base != "float":
+            continue
+        interval = bounds.of([expr])[0]
+        if not interval.within(declared.low, declared.high, 1e-4):
+            problems.append(
+                Problem(
+                    "outside-channel",
+                    "may",
+                    node.id,
+                    key,
+                    f"{declared.name} runs over {_span(interval)}; the surface model stops it at 0 and 1.",
+                    f"{declared.name} of {node.name}",
+                    (_clamped(lowered.graph, node, key, declared.low, declared.high),),
+                    expr,
+                    Interval(declared.low, declared.high),
+                )
+            )
+    return problems
+
+
+def _missing_textures(lowered: LoweredGraph, known: frozenset[str]) -> list[Problem]:
+    return [
+        Problem(
+            "missing-texture",
+            "may" if not node.value(key) else "warning",
+            node.id,
+            key,
+            f"{'No texture is chosen' if not node.value(key) else 'The chosen texture is gone'}; "
+            f"it reads as {'a flat normal map' if declared.missing == 'flat' else 'white'}.",
+            f"{declared.name} of {node.name}",
+        )
+        for node in lowered.graph.nodes.values()
+        for key, declared in node.kind.inputs.items()
+        if declared.type is P_TEXTURE and key not in node.wires and node.value(key) not in known
+    ]
+
+
+def find_problems(
+    lowered: LoweredGraph, values: Mapping[tuple[str, str], Value], textures: frozenset[str]
+) -> list[Problem]:
+    """All problems, those of types first. Range warnings say "may" until ``confirm`` has seen samples."""
+    graph = lowered.graph
+    problems = [mismatch_problem(graph, m) for m in lowered.mismatches]
+    problems += _missing_textures(lowered, textures)
+    bounds = Bounds(uniform_bounds(graph, values))
+    for node in graph.nodes.values():
+        problems += _range_problems(lowered, bounds, node)
+    return problems
+
+
+def confirm(problems: list[Problem], samples: Mapping[Expr, Array]) -> list[Problem]:
+    """Range warnings whose samples leave the allowed range become ``warning`` and quote what was seen."""
+    return [_confirmed(p, samples[p.suspect]) if p.suspect and p.suspect in samples else p for p in problems]
+
+
+def _confirmed(problem: Problem, sampled: Array) -> Problem:
+    low, high = float(np.min(sampled)), float(np.max(sampled))
+    allowed = problem.allowed
+    outside = (
+        low <= allowed.high <= high
+        if math.isnan(allowed.low)
+        else not Interval(low, high).within(allowed.low, allowed.high, 1e-4)
+    )
+    if not outside:
+        return replace(problem, what=f"{problem.what} The swatch stays within {_span(Interval(low, high))}.")
+    return replace(problem, severity="warning", what=f"{problem.what} The swatch reaches {_span(Interval(low, high))}.")

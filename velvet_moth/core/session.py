@@ -1,0 +1,82 @@
+"""What the workbench shows of a graph: shader, values, problems, swatches; computes only what an edit changed."""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.graph import Graph, Source, Value
+from velvet_moth.core.lower import LoweredGraph, lower
+from velvet_moth.core.problems import Problem, confirm, find_problems
+from velvet_moth.core.reference import render
+from velvet_moth.core.shading import Drawing, drawing, shown_picture
+from velvet_moth.core.swatches import Swatch, SwatchPass
+from velvet_moth.core.texture.image import Pixels, Texture
+from velvet_moth.core.texture.library import missing_texture
+from velvet_moth.core.types import P_TEXTURE
+from velvet_moth.core.view import Camera, Rig
+
+# Gives a texture by its id, or None where there is none.
+TextureSource = Callable[[str], Texture | None]
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One state of a graph as the workbench shows it. ``changed`` are the swatches that differ from before."""
+
+    lowered: LoweredGraph
+    values: dict[tuple[str, str], Value]
+    drawing: Drawing
+    problems: list[Problem]
+    changed: dict[Source, Swatch]
+    swatches: dict[Source, Swatch]
+
+
+def textures_of(
+    graph: Graph, values: dict[tuple[str, str], Value], source: TextureSource
+) -> tuple[dict[Hashable, Texture], frozenset[str]]:
+    """Textures by sampler key, stand-ins where missing, and the ids that were found."""
+    bound: dict[Hashable, Texture] = {}
+    found: set[str] = set()
+    for node in graph.nodes.values():
+        for key, declared in node.kind.inputs.items():
+            if declared.type is P_TEXTURE:
+                chosen = str(values[node.id, key])
+                loaded = source(chosen) if chosen else None
+                if loaded is not None:
+                    found.add(chosen)
+                bound[node.id, key] = loaded or missing_texture(f"missing:{declared.missing}")
+    return bound, frozenset(found)
+
+
+@dataclass
+class Session:
+    """The memory between two edits of one graph."""
+
+    swatch_pass: SwatchPass = field(default_factory=SwatchPass)
+
+    def show(self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource) -> Shown:
+        """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults)."""
+        lowered = lower(graph)
+        values = graph.uniform_values(variant)
+        drawn = drawing(lowered, shown)
+        bound, known = textures_of(graph, values, textures)
+        changed = self.swatch_pass.update(lowered, values, bound)
+        problems = confirm(find_problems(lowered, values, known), self.swatch_pass.arrays)
+        return Shown(lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
+
+
+def picture(
+    graph: Graph,
+    size: tuple[int, int],
+    textures: TextureSource,
+    variant: str = "",
+    form: str = "mooring",
+    camera: Camera | None = None,
+    rig: Rig | None = None,
+    time: float = 0.0,
+) -> Pixels:
+    """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
+    values = graph.uniform_values(variant)
+    bound, _ = textures_of(graph, values, textures)
+    shown: Expr = shown_picture(lower(graph))
+    return render(shown, values, bound, size, form, camera, rig, time)

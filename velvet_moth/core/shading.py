@@ -1,0 +1,77 @@
+"""From a graph to what is drawn: the shader of its surface or of one output, and what binds to it."""
+
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass
+
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.graph import Graph, Source, Value
+from velvet_moth.core.interpreters.cost import Cost, cost
+from velvet_moth.core.interpreters.glsl import Shader, emit
+from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lighting.environment import ENVIRONMENT
+from velvet_moth.core.lighting.model import lit_picture, plain_picture, unit_picture
+from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.primitives import select
+from velvet_moth.core.types import P_BOOL, P_VEC3
+
+
+def shown_picture(lowered: LoweredGraph, shown: Source | None = None) -> Expr:
+    """The display colour of the whole surface, or of one output looked at by itself.
+
+    Surfaces are lit; vectors of three are shown around mid-grey, since they go below zero.
+    """
+    if shown is None:
+        return lit_picture(lowered.surface)
+    if shown.node == DOCK and shown.output in lowered.surface.channels:
+        value = lowered.surface[shown.output]
+        return unit_picture(value) if shown.output == "normal" else plain_picture(value)
+    if shown not in lowered.outputs:
+        raise OperationRefused("This output is no longer in the graph.", f"node {shown.node}", "Show another one.")
+    found = lowered.outputs[shown]
+    if isinstance(found, Surface):
+        return lit_picture(found)
+    if lowered.types[shown] is P_VEC3:
+        return unit_picture(found)
+    if lowered.types[shown] is P_BOOL:
+        return plain_picture(select(found, 1.0, 0.0))
+    return plain_picture(found)
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A shader with the cost of what it shows, without the lighting."""
+
+    shader: Shader
+    cost: Cost
+
+
+def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
+    picture = shown_picture(lowered, shown)
+    channels = lowered.surface.channels.values() if shown is None else (picture,)
+    return Drawing(emit(picture, lowered.names), cost(channels))
+
+
+def values_array(shader: Shader, values: Mapping[tuple[str, str], Value]) -> list[float]:
+    """The contents of the shader's ``values`` array."""
+    packed = [0.0] * shader.floats
+    for slot in shader.slots:
+        assert isinstance(slot.key, tuple)
+        value = values[slot.key]
+        assert not isinstance(value, str)
+        packed[slot.offset : slot.offset + slot.width] = value
+    return packed
+
+
+def bound_textures(graph: Graph, shader: Shader, values: Mapping[tuple[str, str], Value]) -> dict[str, str]:
+    """For each sampler of the shader the id of its texture, ``environment``, or ``missing:white`` / ``missing:flat``."""
+    return {s.name: texture_id(graph, s.key, values) for s in shader.samplers}
+
+
+def texture_id(graph: Graph, key: Hashable, values: Mapping[tuple[str, str], Value]) -> str:
+    if key == ENVIRONMENT:
+        return ENVIRONMENT
+    assert isinstance(key, tuple)
+    node, name = key
+    return str(values[node, name]) or f"missing:{graph.nodes[node].kind.inputs[name].missing}"

@@ -1,0 +1,155 @@
+"""Swatches: every output of a graph as a small picture and a mean colour, from one pass over NumPy."""
+
+import base64
+import math
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+import numpy as np
+
+from velvet_moth.core.expr import Array, Expr, Structural, in_order
+from velvet_moth.core.graph import Source, Value
+from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
+from velvet_moth.core.lighting.model import lit_picture
+from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.reference import rig_inputs, uniform_arrays
+from velvet_moth.core.surroundings import Surroundings
+from velvet_moth.core.texture.files import write_png
+from velvet_moth.core.texture.image import Texture, linear_to_srgb
+from velvet_moth.core.types import P_VEC2, P_VEC3, PortType
+from velvet_moth.core.view import Rig
+
+SIZE = 40
+# Swatches stand still; a second in, things that move have left their starting place.
+TIME = 1.0
+
+
+@lru_cache(maxsize=1)
+def dome() -> Mapping[str, Array]:
+    """The surface inputs of the swatch: a square seen head-on that bulges like a dome, UV 0..1 across.
+
+    Face-on in the middle, edge-on at the corners, so that masks of the view show their whole run.
+    """
+    at = ((np.arange(SIZE) + 0.5) / SIZE).astype(np.float32)
+    u, v = np.meshgrid(at, at)
+    x, y = (u * 2 - 1), (v * 2 - 1)
+    radius = np.sqrt(x * x + y * y)
+    lean = np.minimum(radius / 1.3, 1.0) * (math.pi / 2)
+    scale = np.sin(lean) / np.maximum(radius, 1e-6)
+    normal = np.stack((x * scale, y * scale, np.cos(lean)))
+    level = np.sqrt(np.maximum(1 - normal[1] ** 2, 1e-6))
+    tangent = np.stack((normal[2] / level, np.zeros_like(x), -normal[0] / level, np.ones_like(x)))
+    towards = np.zeros_like(normal)
+    towards[2] = 1
+    made = {
+        "uv": np.stack((u, v)),
+        "position": normal,
+        "object_position": normal,
+        "normal": normal,
+        "tangent": tangent,
+        "view_direction": towards,
+    }
+    return {name: values.astype(np.float32) for name, values in made.items()}
+
+
+@dataclass(frozen=True)
+class Swatch:
+    """``mean`` is the display colour a wire is dyed with; ``value`` the components in the middle."""
+
+    png: str
+    mean: tuple[int, int, int]
+    value: tuple[float, ...]
+    low: float
+    high: float
+
+
+@dataclass
+class SwatchPass:
+    """Values of the last pass, so that an edit computes only what lies downstream of it."""
+
+    arrays: dict[Expr, Array] = field(default_factory=dict)
+    uniforms: dict[tuple[str, str], Value] = field(default_factory=dict)
+    textures: dict[Hashable, str] = field(default_factory=dict)
+    swatches: dict[Source, Swatch] = field(default_factory=dict)
+    exprs: dict[Source, Expr] = field(default_factory=dict)
+
+    def update(
+        self,
+        lowered: LoweredGraph,
+        values: Mapping[tuple[str, str], Value],
+        textures: Mapping[Hashable, Texture],
+    ) -> dict[Source, Swatch]:
+        """Bring all swatches up to date; returns those that changed."""
+        shown = {s: _shown(e) for s, e in lowered.outputs.items() if s.node != DOCK}
+        channels = {Source(DOCK, key): value for key, value in lowered.surface.channels.items()}
+        shown.update(channels)
+        named = {k: v for k, v in values.items() if isinstance(v, str)}
+        changed = {k for k, v in values.items() if self.uniforms.get(k) != v}
+        touched = _touched([*shown.values()], changed)
+        known = {e: a for e, a in self.arrays.items() if e not in touched}
+        wanted = [e for e in dict.fromkeys(shown.values()) if e.type.base != "texture"]
+        surroundings = Surroundings(
+            {**dome(), **rig_inputs(Rig(), TIME)}, uniform_arrays(values), {**textures, ENVIRONMENT: environment_map()}
+        )
+        computed = evaluate(wanted, surroundings, known)
+        before = self.arrays
+        self.arrays = dict(zip(wanted, computed, strict=True))
+        self.uniforms = dict(values)
+        self.textures = dict(named)
+        fresh: dict[Source, Swatch] = {}
+        for source, expr in shown.items():
+            same = self.exprs.get(source) is expr and expr in before and before[expr] is self.arrays.get(expr)
+            if not same or source not in self.swatches:
+                fresh[source] = self._swatch(source, expr, lowered)
+        self.exprs = shown
+        self.swatches = {s: fresh.get(s) or self.swatches[s] for s in shown}
+        return fresh
+
+    def _swatch(self, source: Source, expr: Expr, lowered: LoweredGraph) -> Swatch:
+        if expr.type.base == "texture":
+            return Swatch("", (110, 100, 114), (), 0.0, 0.0)
+        array = self.arrays[expr]
+        return _painted(array, expr, lowered.types.get(source))
+
+
+def _shown(value: Expr | Surface) -> Expr:
+    return lit_picture(value) if isinstance(value, Surface) else value
+
+
+def _touched(outputs: list[Expr], changed: set[tuple[str, str]]) -> set[Expr]:
+    """Every expression whose value depends on a changed value."""
+    if not changed:
+        return set()
+    touched: set[Expr] = set()
+    for expr in in_order(outputs):
+        outside = expr.operator in (Structural.UNIFORM, Structural.SAMPLER) and expr.attributes[0] in changed
+        if outside or any(a in touched for a in expr.args):
+            touched.add(expr)
+    return touched
+
+
+def _painted(array: Array, expr: Expr, given: PortType | None) -> Swatch:
+    """A value as a display colour: directions around mid-grey, light encoded, numbers as grey."""
+    values = np.asarray(array, dtype=np.float32)
+    parts = values[None] if values.ndim < 3 else values
+    whole = np.broadcast_to(parts, (parts.shape[0], SIZE, SIZE))
+    middle = tuple(round(float(c), 6) for c in whole[:, SIZE // 2, SIZE // 2])
+    if given is P_VEC3:
+        shown = whole[:3] * 0.5 + 0.5
+    elif given is P_VEC2:
+        wrapped = whole[:2] - np.floor(whole[:2])
+        shown = np.concatenate((wrapped, np.zeros_like(whole[:1])))
+    elif whole.shape[0] == 1:
+        shown = np.repeat(linear_to_srgb(whole), 3, axis=0)
+    elif given is None or given.name == "surface":
+        shown = whole[:3]
+    else:
+        shown = linear_to_srgb(whole[:3])
+    pixels = np.rint(np.clip(shown, 0, 1) * 255).astype(np.uint8).transpose(1, 2, 0)
+    mean = tuple(int(c) for c in pixels.reshape(-1, 3).mean(axis=0))
+    png = "data:image/png;base64," + base64.b64encode(write_png(pixels, 1)).decode()
+    return Swatch(png, (mean[0], mean[1], mean[2]), middle, float(whole.min()), float(whole.max()))

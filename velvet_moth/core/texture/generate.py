@@ -1,0 +1,112 @@
+"""Textures made here: a tileable noise height, flakes, and the normal map of a height."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvet_moth.core.texture.image import Floats, Pixels
+
+
+@dataclass(frozen=True)
+class NoiseRecipe:
+    """A tileable height: ``pattern`` hills or flakes, ``cells`` across, ``layers`` each twice as fine."""
+
+    pattern: str = "hills"
+    size: int = 256
+    cells: int = 8
+    layers: int = 4
+    seed: int = 1
+
+
+PATTERNS = ("hills", "flakes")
+SIZES = (64, 128, 256, 512, 1024)
+
+
+def _random(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> Floats:
+    """Three random numbers a cell; the integer hash of the cell_random primitive."""
+    a, b, c = (np.asarray(v).astype(np.uint32) * np.uint32(1664525) + np.uint32(1013904223) for v in (x, y, seed))
+    a, b, c = np.broadcast_arrays(a, b, c)
+    for turn in range(2):
+        a = a + b * c
+        b = b + c * a
+        c = c + a * b
+        if turn == 0:
+            a, b, c = (v ^ (v >> np.uint32(16)) for v in (a, b, c))
+    return np.stack([(v >> np.uint32(8)).astype(np.float32) for v in (a, b, c)]) * np.float32(2.0**-24)
+
+
+def _grid(size: int, cells: int) -> tuple[Floats, Floats]:
+    centres = (np.arange(size, dtype=np.float32) + np.float32(0.5)) / size * cells
+    x, y = np.meshgrid(centres, centres)
+    return x, y
+
+
+def _hills(size: int, cells: int, seed: int) -> Floats:
+    x, y = _grid(size, cells)
+    cx, cy = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    fx, fy = x - cx, y - cy
+    tx, ty = (f * f * f * (f * (f * 6 - 15) + 10) for f in (fx, fy))
+
+    def corner(dx: int, dy: int) -> Floats:
+        slope = _random((cx + dx) % cells, (cy + dy) % cells, seed) * 2 - 1
+        return np.asarray(slope[0] * (fx - dx) + slope[1] * (fy - dy))
+
+    low = corner(0, 0) * (1 - tx) + corner(1, 0) * tx
+    high = corner(0, 1) * (1 - tx) + corner(1, 1) * tx
+    return np.asarray(low * (1 - ty) + high * ty, dtype=np.float32)
+
+
+def _flakes(size: int, cells: int, seed: int) -> Floats:
+    """Flat flakes, each tilted its own way: the height of the nearest scattered point's own slope."""
+    x, y = _grid(size, cells)
+    cx, cy = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    nearest = np.full(x.shape, 9.0, dtype=np.float32)
+    height = np.zeros_like(x)
+    for dy in (-1, 0, 1):
+        for dx in (-1, 0, 1):
+            drawn = _random((cx + dx) % cells, (cy + dy) % cells, seed)
+            px, py = cx + dx + drawn[0] - x, cy + dy + drawn[1] - y
+            slope = _random((cx + dx) % cells, (cy + dy) % cells, seed + 7919) * 2 - 1
+            distance = px * px + py * py
+            closer = distance < nearest
+            nearest = np.where(closer, distance, nearest)
+            height = np.where(closer, slope[0] * px + slope[1] * py, height)
+    return height.astype(np.float32)
+
+
+def noise_height(recipe: NoiseRecipe) -> Floats:
+    """(size, size) in 0..1, spread over the whole range, repeating at every edge."""
+    total = np.zeros((recipe.size, recipe.size), dtype=np.float32)
+    for layer in range(recipe.layers):
+        cells = recipe.cells * 2**layer
+        if cells > recipe.size // 2:
+            break
+        made = _flakes if recipe.pattern == "flakes" else _hills
+        total += made(recipe.size, cells, recipe.seed + layer * 17) * np.float32(0.5**layer)
+    low, high = total.min(), total.max()
+    return np.asarray((total - low) / max(high - low, np.float32(1e-6)), dtype=np.float32)
+
+
+def normal_from_height(height: Floats, strength: float) -> Floats:
+    """Unit tangent-space normals (3, rows, columns), green up, of a repeating height in 0..1.
+
+    ``strength`` is the height of a full step in pixels of a 256-pixel texture; slopes are central differences.
+    """
+    scale = np.float32(strength * height.shape[0] / 256)
+    right = (np.roll(height, -1, axis=1) - np.roll(height, 1, axis=1)) * np.float32(0.5) * scale
+    up = (np.roll(height, -1, axis=0) - np.roll(height, 1, axis=0)) * np.float32(0.5) * scale
+    normal = np.stack((-right, -up, np.ones_like(height)))
+    return np.asarray(normal / np.linalg.norm(normal, axis=0), dtype=np.float32)
+
+
+def height_pixels(height: Floats) -> Pixels:
+    """A height as grey 8-bit RGBA."""
+    grey = np.rint(np.clip(height, 0, 1) * 255).astype(np.uint8)
+    return np.dstack((grey, grey, grey, np.full_like(grey, 255)))
+
+
+def normal_pixels(normal: Floats) -> Pixels:
+    """Normals as 8-bit RGBA, -1..1 stored as 0..255."""
+    stored = np.rint((np.clip(normal, -1, 1) * 0.5 + 0.5) * 255).astype(np.uint8).transpose(1, 2, 0)
+    return np.dstack((stored, np.full(stored.shape[:2], 255, dtype=np.uint8)))

@@ -1,0 +1,62 @@
+"""Where the eye and the light are: shared by the stage and the reference picture."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True)
+class Camera:
+    """An eye on an orbit about the origin; angles in degrees, ``field`` the vertical field of view."""
+
+    turn: float = 32.0
+    tilt: float = 24.0
+    distance: float = 4.6
+    field: float = 30.0
+
+    @property
+    def position(self) -> NDArray[np.float64]:
+        a, b = math.radians(self.turn), math.radians(self.tilt)
+        return np.array((math.cos(b) * math.sin(a), math.sin(b), math.cos(b) * math.cos(a))) * self.distance
+
+    def rays(self, width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """The eye (3,) and unit directions through pixel centres (height, width, 3), row 0 at the bottom."""
+        eye = self.position
+        forward = -eye / np.linalg.norm(eye)
+        right = np.cross(forward, (0.0, 1.0, 0.0))
+        right /= np.linalg.norm(right)
+        up = np.cross(right, forward)
+        reach = math.tan(math.radians(self.field) / 2)
+        y = (2 * (np.arange(height) + 0.5) / height - 1) * reach
+        x = (2 * (np.arange(width) + 0.5) / width - 1) * reach * width / height
+        through = forward + x[None, :, None] * right + y[:, None, None] * up
+        return eye, through / np.linalg.norm(through, axis=-1, keepdims=True)
+
+
+@dataclass(frozen=True)
+class Rig:
+    """The sun's direction (degrees) and colour, the turn of the surroundings with it, and the exposure."""
+
+    turn: float = 58.0
+    tilt: float = 42.0
+    strength: float = 3.0
+    exposure: float = 0.85
+
+    @property
+    def sun_direction(self) -> tuple[float, float, float]:
+        a, b = math.radians(self.turn), math.radians(self.tilt)
+        return math.cos(b) * math.sin(a), math.sin(b), math.cos(b) * math.cos(a)
+
+    @property
+    def sun_colour(self) -> tuple[float, float, float]:
+        return self.strength * 1.0, self.strength * 0.93, self.strength * 0.82
+
+    @property
+    def rig_turn(self) -> float:
+        """The surroundings turn with the sun; 0 where the sun stands at its first place."""
+        return (Rig().turn - self.turn) / 360.0 % 1.0
+
+
+BACKGROUND = (0x73, 0x70, 0x6D)
