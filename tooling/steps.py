@@ -146,9 +146,7 @@ _STYLE_OUTPUT = ("-o", STATIC / "build" / "app.css")
 
 def _styles() -> None:
     (STATIC / "build").mkdir(parents=True, exist_ok=True)
-    run(
-        ("node_modules/.bin/tailwindcss", "--minify", "-i", "velvet_moth/web/styles/app.css", *_STYLE_OUTPUT)
-    )
+    run(("node_modules/.bin/tailwindcss", "--minify", "-i", "velvet_moth/web/styles/app.css", *_STYLE_OUTPUT))
 
 
 PIP_APP = Step("python packages", ["requirements/app.txt"], [PYTHON], lambda: _pip("requirements/app.txt"))

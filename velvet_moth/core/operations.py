@@ -354,9 +354,12 @@ def _checked_parameter(graph: Graph, parameter: Parameter) -> Parameter:
             "A parameter's low end lies below its high end, and a step fits between.", parameter.name, "Mend the range."
         )
     name = _name(parameter.name, "parameter")
+    unit = parameter.unit.strip()
+    if len(unit) > 12 or not (unit.isprintable() or not unit):
+        raise OperationRefused("A unit has at most 12 characters.", name, "Use a short one: m, s, °.")
     if any(p.name == name and p.id != parameter.id for p in graph.parameters):
         raise OperationRefused("Another parameter has this name.", name, "Choose another name.")
-    return replace(parameter, name=name, unit=parameter.unit.strip()[:12])
+    return replace(parameter, name=name, unit=unit)
 
 
 @dataclass(frozen=True)

@@ -42,7 +42,7 @@ class Rig:
     turn: float = 58.0
     tilt: float = 42.0
     strength: float = 3.0
-    exposure: float = 0.85
+    exposure: float = 0.68
 
     @property
     def sun_direction(self) -> tuple[float, float, float]:

@@ -7,7 +7,7 @@ import base64
 import binascii
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 from velvet_moth.core.catalogue import CATALOGUE
@@ -180,10 +180,10 @@ def _operations(file: _Reader) -> list[tuple[str, Operation]]:
     for where, node in nodes:
         built += [(f"{where}/wires/{k}", Wire(node.id, k, s.node, s.output)) for k, s in node.wires.items()]
     for entry in file.at("parameters", []).items():
-        numbers = {k: entry.at(k, d).number() for k, d in (("low", 0.0), ("high", 1.0), ("step", 0.01))}
-        texts = [entry.at(k).text() for k in ("id", "name", "node", "input")]
-        made = Parameter(*texts, **numbers)
-        built.append((entry.where, AddParameter(replace(made, unit=entry.at("unit", "").text()))))
+        key, name, node_id, input_key = (entry.at(k).text() for k in ("id", "name", "node", "input"))
+        low, high, step = (entry.at(k, d).number() for k, d in (("low", 0.0), ("high", 1.0), ("step", 0.01)))
+        made = Parameter(key, name, node_id, input_key, low, high, step, entry.at("unit", "").text())
+        built.append((entry.where, AddParameter(made)))
     for entry in file.at("variants", []).items():
         values = {k: v.value() for k, v in entry.at("values", {}).fields().items()}
         built.append((entry.where, AddVariant(Variant(entry.at("id").text(), entry.at("name").text(), values))))

@@ -12,7 +12,7 @@ def sphere() -> Mesh:
     """Radius 1; u around, v from the south pole up; exact normals."""
     rows, columns = 97, 193
     v, u = np.meshgrid(np.linspace(0, 1, rows), np.linspace(0, 1, columns), indexing="ij")
-    turn, tilt = u * 2 * math.pi, (v - 0.5) * math.pi
+    turn, tilt = (u * 2 + 1) * math.pi, (v - 0.5) * math.pi  # the seam lies at the back
     positions = np.stack((np.cos(tilt) * np.sin(turn), np.sin(tilt), np.cos(tilt) * np.cos(turn)), axis=-1)
     made = grid(positions, np.stack((u, v), axis=-1), closed=True)
     tangents = np.stack((np.cos(turn), np.zeros_like(turn), -np.sin(turn), np.ones_like(turn)), axis=-1)

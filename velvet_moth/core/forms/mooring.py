@@ -49,7 +49,7 @@ def mooring() -> Mesh:
     """About 1.7 metres across and 1.5 high; u around twice, v along the outline."""
     columns = 193
     u = np.linspace(0, 1, columns)
-    turn = u * 2 * math.pi
+    turn = (u * 2 + 1) * math.pi  # the seam lies at the back
     parts, travelled = [], 0.0
     for start, end, bend in _OUTLINE:
         outline = _piece(start, end, bend) * (_SCALE, _SCALE, 1.0) + (0.0, _LIFT, 0.0)

@@ -37,8 +37,8 @@ def _random(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> Floats:
 
 
 def _grid(size: int, cells: int) -> tuple[Floats, Floats]:
-    centres = (np.arange(size, dtype=np.float32) + np.float32(0.5)) / size * cells
-    x, y = np.meshgrid(centres, centres)
+    centres = (np.arange(size) + 0.5) / size * cells
+    x, y = np.meshgrid(centres.astype(np.float32), centres.astype(np.float32))
     return x, y
 
 

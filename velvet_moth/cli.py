@@ -1,0 +1,116 @@
+"""Commands without a server: compile a graph file to GLSL, render its reference picture."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.errors import FileRefused, MothError
+from velvet_moth.core.formats.graph_json import GraphFile, read_graph_file
+from velvet_moth.core.forms import FORMS
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.interpreters.glsl import VERTEX
+from velvet_moth.core.lower import lower
+from velvet_moth.core.problems import find_problems
+from velvet_moth.core.session import TextureSource, picture
+from velvet_moth.core.shading import bound_textures, drawing, values_array
+from velvet_moth.core.texture.files import read_picture, write_png
+from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
+
+
+def _read(path: str) -> GraphFile:
+    try:
+        return read_graph_file(Path(path).read_bytes(), path)
+    except OSError as error:
+        raise FileRefused(f"The file cannot be read: {error.strerror}.", path, "Check the path.") from error
+
+
+def _variant(graph: Graph, name: str) -> str:
+    if not name:
+        return ""
+    found = next((v.id for v in graph.variants if name in (v.id, v.name)), None)
+    if found is None:
+        known = ", ".join(v.name for v in graph.variants) or "none"
+        raise FileRefused(f"There is no variant {name!r}.", graph.title, f"It has: {known}.")
+    return found
+
+
+def _textures(file: GraphFile) -> TextureSource:
+    decoded: dict[str, Texture] = {}
+    for key, texture in file.textures.items():
+        is_colour = texture.role == "colour"
+        pixels = read_picture(texture.png, texture.name).pixels
+        decoded[key] = texture_from_levels(level_bytes(pixels, is_colour), is_colour)
+    return decoded.get
+
+
+def compile_graph(options: argparse.Namespace) -> None:
+    """Writes vertex.glsl, fragment.glsl and parameters.json."""
+    graph = _read(options.graph).graph
+    values = graph.uniform_values(_variant(graph, options.variant))
+    lowered = lower(graph)
+    shader = drawing(lowered).shader
+    for problem in find_problems(lowered, values, frozenset(str(v) for v in values.values() if isinstance(v, str))):
+        if problem.severity == "error":
+            raise FileRefused(problem.what, problem.where, "Open the graph on its page and mend it.")
+    slots = {s.key: s for s in shader.slots}
+    parameters = [
+        {
+            "name": p.name,
+            "value": list(values[p.node, p.input]),
+            "low": p.low,
+            "high": p.high,
+            "step": p.step,
+            "unit": p.unit,
+            "offset": slots[p.node, p.input].offset if (p.node, p.input) in slots else None,
+        }
+        for p in graph.parameters
+    ]
+    out = {
+        "title": graph.title,
+        "values": values_array(shader, values),
+        "textures": bound_textures(graph, shader, values),
+        "parameters": parameters,
+    }
+    folder = Path(options.output)
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "vertex.glsl").write_text(VERTEX)
+    (folder / "fragment.glsl").write_text(shader.fragment)
+    (folder / "parameters.json").write_text(json.dumps(out, indent=1) + "\n")
+    print(f"{folder}: vertex.glsl, fragment.glsl, parameters.json")
+
+
+def render_graph(options: argparse.Namespace) -> None:
+    """Writes the NumPy reference picture as PNG with alpha."""
+    file = _read(options.graph)
+    size = (options.size, options.size)
+    made = picture(file.graph, size, _textures(file), _variant(file.graph, options.variant), options.form)
+    Path(options.output).write_bytes(write_png(made))
+    print(f"{options.output}: {options.size} x {options.size}")
+
+
+def main(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="./moth")
+    commands = parser.add_subparsers(required=True)
+    compiling = commands.add_parser("compile", help=compile_graph.__doc__)
+    rendering = commands.add_parser("render", help=render_graph.__doc__)
+    for command in (compiling, rendering):
+        command.add_argument("graph", help="a graph file exported from a graph page")
+        command.add_argument("-o", dest="output", required=True, help="where to write")
+        command.add_argument("--variant", default="", help="a variant by name (default: the graph's defaults)")
+    rendering.add_argument("--size", type=int, default=256, choices=range(16, 2049), metavar="16..2048")
+    rendering.add_argument("--form", default="mooring", choices=list(FORMS))
+    compiling.set_defaults(run=compile_graph)
+    rendering.set_defaults(run=render_graph)
+    options = parser.parse_args(arguments)
+    try:
+        options.run(options)
+    except MothError as error:
+        print(f"{error.what}\n  where: {error.where}\n  mend:  {error.mend}", file=sys.stderr)
+        return 1
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,30 @@
+"""Loads Heron Lock into a store that has no such project yet."""
+
+from collections.abc import Mapping
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
+from velvet_moth.demo.graphs import DEMO_GRAPHS
+from velvet_moth.demo.textures import made_textures
+from velvet_moth.store import graphs, projects, textures
+
+PROJECT = "Heron Lock"
+
+
+def texture_ids(session: Session, project_id: int) -> Mapping[str, str]:
+    """The ids of the demo's textures in a project, made where they are missing."""
+    return {key: textures.add(session, project_id, t.name, t.role, t.pixels).id for key, t in made_textures().items()}
+
+
+def load_demo(engine: Engine) -> bool:
+    """Create the project once; True where that happened now."""
+    with Session(engine) as session, session.begin():
+        project, is_new = projects.ensure(session, PROJECT)
+        if is_new:
+            ids = texture_ids(session, project.id)
+            for build in DEMO_GRAPHS:
+                # Through the file format, so that the demo passes the checks of any import.
+                graphs.create(session, project.id, graph_from_json(graph_to_json(build(ids)), build.__name__))
+        return is_new

@@ -1,0 +1,45 @@
+"""A short way to write graphs in code."""
+
+from typing import Any
+
+from velvet_moth.core.graph import Graph, Node, Parameter, Source, Value, Variant
+from velvet_moth.core.nodes.surfaces import DOCK
+
+
+def _value(value: Any) -> Value:
+    if isinstance(value, str):
+        return value
+    parts = value if isinstance(value, tuple) else (value,)
+    return tuple(float(c) for c in parts)
+
+
+class Sketch:
+    """Collects nodes, wires, parameters and variants, then gives the Graph."""
+
+    def __init__(self, title: str) -> None:
+        self.title = title
+        self.nodes: dict[str, Node] = {}
+        self.parameters: list[Parameter] = []
+        self.variants: list[Variant] = []
+
+    def add(self, key: str, type_: str, label: str = "", settings: dict[str, Any] | None = None, **inputs: Any) -> str:
+        """A node; an input is a value, or a wire written as ``"@node.output"``."""
+        wires = {k: Source(*v[1:].split(".")) for k, v in inputs.items() if isinstance(v, str) and v.startswith("@")}
+        values = {k: _value(v) for k, v in inputs.items() if k not in wires}
+        self.nodes[key] = Node(key, type_, values, settings or {}, wires, label)
+        return key
+
+    def dock(self, **inputs: Any) -> None:
+        self.add(DOCK, DOCK, **inputs)
+
+    def open(self, name: str, node: str, key: str, low: float = 0.0, high: float = 1.0, step: float = 0.01) -> None:
+        """Makes a value a parameter; its id is made of its name."""
+        made = "".join(c if c.isalnum() else "_" for c in name.lower())
+        self.parameters.append(Parameter(made, name, node, key, low, high, step))
+
+    def variant(self, name: str, **values: Any) -> None:
+        made = "".join(c if c.isalnum() else "_" for c in name.lower())
+        self.variants.append(Variant(made, name, {k: _value(v) for k, v in values.items()}))
+
+    def graph(self) -> Graph:
+        return Graph(self.title, self.nodes, tuple(self.parameters), tuple(self.variants))

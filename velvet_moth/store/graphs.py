@@ -1,0 +1,253 @@
+"""Graphs and their history: create, change by operations, undo, redo, delete and bring back."""
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from threading import Lock
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.errors import MothError
+from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.operations import Operation
+from velvet_moth.store.codec import operation_from_json, operation_to_json
+from velvet_moth.store.models import GraphRow, RevisionRow
+
+LONGEST_HISTORY = 1000
+
+
+class NotFound(MothError):
+    """Nothing of that id is kept here."""
+
+    code = "not-found"
+
+
+class NothingToUndo(MothError):
+    """The undo or redo stack is empty."""
+
+    code = "nothing-to-undo"
+
+
+class StaleRevision(MothError):
+    """An edit was made on a revision that is no longer the newest; ``since`` tells what happened after it."""
+
+    code = "stale-revision"
+
+    def __init__(self, revision: int, since: Sequence["Change"]) -> None:
+        newest = "; ".join(c.words for c in since[-5:]) or "the graph was reloaded"
+        super().__init__(
+            f"The graph has changed since: {newest}.",
+            f"revision {revision}",
+            "Your edit is tried again on the new state.",
+        )
+        self.revision = revision
+        self.since = since
+
+
+@dataclass(frozen=True)
+class Change:
+    number: int
+    kind: str
+    words: str
+    operation: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A graph as it is kept, with where its history stands."""
+
+    id: int
+    project_id: int
+    revision: int
+    graph: Graph
+    undo_words: str
+    redo_words: str
+    changed: datetime
+
+
+_documents: OrderedDict[tuple[int, int, datetime], Graph] = OrderedDict()
+_documents_lock = Lock()
+_MOST_DOCUMENTS = 32
+
+
+def _graph(row: GraphRow) -> Graph:
+    """The document of a row; decoding is remembered by id and revision, which never show two documents."""
+    key = (row.id, row.revision, row.created)
+    with _documents_lock:
+        found = _documents.get(key)
+    if found is None:
+        found = graph_from_json(row.document, f"graph {row.id}")
+        _remember(row, found)
+    return found
+
+
+def _remember(row: GraphRow, graph: Graph) -> None:
+    with _documents_lock:
+        _documents[row.id, row.revision, row.created] = graph
+        while len(_documents) > _MOST_DOCUMENTS:
+            _documents.popitem(last=False)
+
+
+def _row(session: Session, key: int, lock: bool = False) -> GraphRow:
+    query = select(GraphRow).where(GraphRow.id == key)
+    row = session.scalars(query.with_for_update() if lock else query).one_or_none()
+    if row is None:
+        raise NotFound("There is no such graph.", f"graph {key}", "Open one from the library.")
+    return row
+
+
+def _kept(session: Session, row: GraphRow) -> Kept:
+    numbers = [*row.undo[-1:], *row.redo[-1:]]
+    found = select(RevisionRow.number, RevisionRow.words).where(
+        RevisionRow.graph_id == row.id, RevisionRow.number.in_(numbers)
+    )
+    words: dict[int, str] = {number: text for number, text in session.execute(found)}
+    undo = words.get(row.undo[-1], "") if row.undo else ""
+    redo = words.get(row.redo[-1], "") if row.redo else ""
+    return Kept(row.id, row.project_id, row.revision, _graph(row), undo, redo, row.changed)
+
+
+def create(session: Session, project_id: int, graph: Graph) -> Kept:
+    row = GraphRow(
+        project_id=project_id, title=graph.title, revision=0, document=graph_to_json(graph), undo=[], redo=[]
+    )
+    session.add(row)
+    session.flush()
+    session.refresh(row)
+    return _kept(session, row)
+
+
+def load(session: Session, key: int) -> Kept:
+    row = _row(session, key)
+    if row.deleted is not None:
+        raise NotFound("This graph was deleted.", f"graph {key}", "Bring it back from the library.")
+    return _kept(session, row)
+
+
+def listed(session: Session, project_id: int) -> list[Kept]:
+    """The graphs of a project, the last changed first."""
+    rows = session.scalars(
+        select(GraphRow)
+        .where(GraphRow.project_id == project_id, GraphRow.deleted.is_(None))
+        .order_by(GraphRow.changed.desc(), GraphRow.id.desc())
+    )
+    return [_kept(session, row) for row in rows]
+
+
+def _since(session: Session, key: int, revision: int) -> list[Change]:
+    rows = session.scalars(
+        select(RevisionRow)
+        .where(RevisionRow.graph_id == key, RevisionRow.number > revision)
+        .order_by(RevisionRow.number)
+        .limit(200)
+    )
+    return [Change(r.number, r.kind, r.words, r.operation) for r in rows]
+
+
+def _current(session: Session, key: int, revision: int) -> GraphRow:
+    row = _row(session, key, lock=True)
+    if row.deleted is not None:
+        raise NotFound("This graph was deleted.", f"graph {key}", "Bring it back from the library.")
+    if row.revision != revision:
+        raise StaleRevision(row.revision, _since(session, key, revision))
+    return row
+
+
+def _record(session: Session, row: GraphRow, graph: Graph, kind: str, change: tuple[Operation, Operation, str]) -> int:
+    operation, inverse, words = change
+    row.revision += 1
+    row.document = graph_to_json(graph)
+    row.title = graph.title
+    row.changed = func.now()
+    session.add(
+        RevisionRow(
+            graph_id=row.id,
+            number=row.revision,
+            kind=kind,
+            operation=operation_to_json(operation),
+            inverse=operation_to_json(inverse),
+            words=words[:400],
+        )
+    )
+    session.flush()
+    session.refresh(row, ["changed"])
+    _remember(row, graph)
+    return row.revision
+
+
+def change(session: Session, key: int, revision: int, operation: Operation) -> Kept:
+    """Apply an operation to the revision it was made on; StaleRevision where that is not the newest."""
+    row = _current(session, key, revision)
+    before = _graph(row)
+    after, inverse = operation.apply(before)
+    number = _record(session, row, after, "edit", (operation, inverse, operation.words(before)))
+    row.undo = [*row.undo, number][-LONGEST_HISTORY:]
+    row.redo = []
+    return _kept(session, row)
+
+
+def _revision(session: Session, key: int, number: int) -> RevisionRow:
+    return session.scalars(select(RevisionRow).where(RevisionRow.graph_id == key, RevisionRow.number == number)).one()
+
+
+def undo(session: Session, key: int, revision: int) -> Kept:
+    """Take back the newest edit that is not taken back yet."""
+    row = _current(session, key, revision)
+    if not row.undo:
+        raise NothingToUndo("There is nothing to undo.", row.title, "")
+    edit = _revision(session, key, row.undo[-1])
+    inverse = operation_from_json(edit.inverse)
+    after, _ = inverse.apply(_graph(row))
+    _record(session, row, after, "undo", (inverse, operation_from_json(edit.operation), f"undid: {edit.words}"))
+    row.undo, row.redo = row.undo[:-1], [*row.redo, edit.number]
+    return _kept(session, row)
+
+
+def redo(session: Session, key: int, revision: int) -> Kept:
+    """Do again the edit that was taken back last."""
+    row = _current(session, key, revision)
+    if not row.redo:
+        raise NothingToUndo("There is nothing to redo.", row.title, "")
+    edit = _revision(session, key, row.redo[-1])
+    operation = operation_from_json(edit.operation)
+    after, inverse = operation.apply(_graph(row))
+    _record(session, row, after, "redo", (operation, inverse, f"redid: {edit.words}"))
+    row.undo, row.redo = [*row.undo, edit.number], row.redo[:-1]
+    return _kept(session, row)
+
+
+def duplicate(session: Session, key: int) -> Kept:
+    """A copy with a history of its own."""
+    kept = load(session, key)
+    taken = set(session.scalars(select(GraphRow.title).where(GraphRow.project_id == kept.project_id)))
+    return create(session, kept.project_id, replace(kept.graph, title=free_title(f"{kept.graph.title} copy", taken)))
+
+
+def free_title(wanted: str, taken: set[str]) -> str:
+    """The wanted title, numbered where it is taken."""
+    number, title = 2, wanted
+    while title in taken:
+        title = f"{wanted} {number}"
+        number += 1
+    return title
+
+
+def titles(session: Session, project_id: int) -> set[str]:
+    return set(session.scalars(select(GraphRow.title).where(GraphRow.project_id == project_id)))
+
+
+def delete(session: Session, key: int) -> None:
+    """Take a graph out of the library; ``restore`` brings it back whole."""
+    row = _row(session, key, lock=True)
+    row.deleted = row.deleted or func.now()
+
+
+def restore(session: Session, key: int) -> Kept:
+    row = _row(session, key, lock=True)
+    row.deleted = None
+    session.flush()
+    return _kept(session, row)

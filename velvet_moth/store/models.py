@@ -1,0 +1,79 @@
+"""The tables."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, String, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """All tables of the application."""
+
+
+class Project(Base):
+    """A project: graphs and textures that belong together."""
+
+    __tablename__ = "projects"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+
+
+class GraphRow(Base):
+    """A graph as it stands, with its undo and redo stacks as numbers of revisions."""
+
+    __tablename__ = "graphs"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
+    title: Mapped[str] = mapped_column(String(80))
+    revision: Mapped[int] = mapped_column(default=0)
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    undo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
+    redo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    changed: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class RevisionRow(Base):
+    """One applied change: what was done, what undoes it, and in words. ``kind`` is edit, undo or redo."""
+
+    __tablename__ = "revisions"
+    __table_args__ = (UniqueConstraint("graph_id", "number"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(8))
+    operation: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    inverse: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    words: Mapped[str] = mapped_column(String(400))
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class BlobRow(Base):
+    """Bytes by their SHA-256, kept once."""
+
+    __tablename__ = "blobs"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class TextureRow(Base):
+    """A texture: a PNG and how it is read (``colour``, ``data`` or ``normal``)."""
+
+    __tablename__ = "textures"
+    __table_args__ = (Index("textures_by_content", "project_id", "sha256", "role"),)
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
+    name: Mapped[str] = mapped_column(String(80))
+    role: Mapped[str] = mapped_column(String(8))
+    width: Mapped[int]
+    height: Mapped[int]
+    sha256: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())

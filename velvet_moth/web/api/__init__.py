@@ -1,0 +1,1 @@
+"""The JSON interface, one blueprint a subject; pydantic checks what comes in."""

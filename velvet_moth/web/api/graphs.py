@@ -1,0 +1,130 @@
+"""Graphs: the state, edits, undo and redo, files, pictures, and what the library does with them."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from flask import Blueprint, Response, jsonify, request
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.errors import FileRefused
+from velvet_moth.core.formats.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
+from velvet_moth.core.graph import Graph, Value, empty_graph
+from velvet_moth.core.texture.files import read_picture
+from velvet_moth.core.types import P_TEXTURE
+from velvet_moth.demo.starters import STARTERS
+from velvet_moth.store import graphs, projects, textures
+from velvet_moth.web.api.schemas import EditRequest, NewGraph, StepRequest, ViewRequest
+from velvet_moth.web.api.state import sessions, state
+from velvet_moth.web.database import db
+
+api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
+
+
+@api.get("/<int:key>")
+def read(key: int) -> Any:
+    view = ViewRequest.model_validate(request.args.to_dict())
+    return jsonify(state(graphs.load(db(), key), view))
+
+
+@api.post("/<int:key>/operations")
+def edit(key: int) -> Any:
+    asked = EditRequest.model_validate(request.get_json())
+    kept = graphs.change(db(), key, asked.revision, asked.operation)
+    return jsonify(state(kept, asked, asked.revision))
+
+
+@api.post("/<int:key>/undo")
+def undo(key: int) -> Any:
+    asked = StepRequest.model_validate(request.get_json())
+    return jsonify(state(graphs.undo(db(), key, asked.revision), asked, asked.revision))
+
+
+@api.post("/<int:key>/redo")
+def redo(key: int) -> Any:
+    asked = StepRequest.model_validate(request.get_json())
+    return jsonify(state(graphs.redo(db(), key, asked.revision), asked, asked.revision))
+
+
+@api.post("")
+def create() -> Any:
+    asked = NewGraph.model_validate(request.get_json())
+    project = projects.first(db())
+    if asked.starter:
+        if asked.starter not in STARTERS:
+            raise FileRefused(f"There is no starter {asked.starter!r}.", "starter", f"Choose {', '.join(STARTERS)}.")
+        made = STARTERS[asked.starter].build(db(), project.id)
+    else:
+        made = empty_graph("Untitled")
+    title = graphs.free_title(asked.title, graphs.titles(db(), project.id))
+    return jsonify(id=graphs.create(db(), project.id, replace(made, title=title)).id)
+
+
+@api.post("/<int:key>/duplicate")
+def duplicate(key: int) -> Any:
+    return jsonify(id=graphs.duplicate(db(), key).id)
+
+
+@api.delete("/<int:key>")
+def delete(key: int) -> Any:
+    graphs.delete(db(), key)
+    return jsonify(id=key)
+
+
+@api.post("/<int:key>/restore")
+def restore(key: int) -> Any:
+    return jsonify(id=graphs.restore(db(), key).id)
+
+
+@api.get("/<int:key>/picture.png")
+def picture(key: int) -> Response:
+    kept = graphs.load(db(), key)
+    view = ViewRequest.model_validate({"variant": request.args.get("variant", "")})
+    png = sessions().picture(kept, view.variant)
+    # The address carries the revision, so the picture at it never changes.
+    return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
+
+
+@api.get("/<int:key>/export.json")
+def export(key: int) -> Response:
+    kept = graphs.load(db(), key)
+    used = {str(v) for v in kept.graph.uniform_values().values() if isinstance(v, str) and v}
+    rows = {row.id: (row, png) for row, png in (textures.load(db(), t) for t in _kept_ids(db(), kept.project_id, used))}
+    inside = {k: TextureFile(row.name, row.role, png) for k, (row, png) in rows.items()}
+    name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
+    return Response(
+        write_graph_file(GraphFile(kept.graph, inside)),
+        mimetype="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}.moth.json"'},
+    )
+
+
+def _kept_ids(session: Session, project_id: int, used: set[str]) -> list[str]:
+    return [row.id for row in textures.listed(session, project_id) if row.id in used]
+
+
+@api.post("/import")
+def take_in() -> Any:
+    sent = request.files.get("file")
+    if sent is None:
+        raise FileRefused("No file came with the request.", "file", "Choose a graph file.")
+    file = read_graph_file(sent.read(), f"file {sent.filename!r}")
+    project = projects.first(db())
+    ids = {
+        key: textures.add(db(), project.id, t.name, t.role, read_picture(t.png, t.name).pixels).id
+        for key, t in file.textures.items()
+    }
+    title = graphs.free_title(file.graph.title, graphs.titles(db(), project.id))
+    return jsonify(id=graphs.create(db(), project.id, replace(_rebound(file.graph, ids), title=title)).id)
+
+
+def _rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
+    """The graph with the textures of its file replaced by those kept here."""
+
+    def value(node_type: Any, key: str, old: Value) -> Value:
+        return ids.get(str(old), old) if node_type.inputs[key].type is P_TEXTURE else old
+
+    nodes = {
+        k: replace(n, values={i: value(n.kind, i, v) for i, v in n.values.items()}) for k, n in graph.nodes.items()
+    }
+    return replace(graph, nodes=nodes)

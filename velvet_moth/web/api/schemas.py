@@ -1,0 +1,60 @@
+"""What requests may hold."""
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from velvet_moth.core.operations import Operation
+from velvet_moth.core.texture.generate import PATTERNS, SIZES
+
+Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
+Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
+Title = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
+Shown = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31}\.[a-z][a-z0-9_]{0,31})?$")]
+Hash = Annotated[str, StringConstraints(max_length=64)]
+
+
+class Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class ViewRequest(Strict):
+    """Which variant and which output are looked at, and what the page has already."""
+
+    variant: Key = ""
+    shown: Shown = ""
+    shader: Hash = ""
+
+
+class StepRequest(ViewRequest):
+    """Undo or redo, on the revision the page saw."""
+
+    revision: Id
+
+
+class EditRequest(StepRequest):
+    """One edit on the revision the page saw."""
+
+    operation: Annotated[Operation, Field(discriminator="op")]
+
+
+class NewGraph(Strict):
+    title: Title = "New graph"
+    starter: Key = ""
+
+
+class NoiseRequest(Strict):
+    """A noise height, and its normal map where ``normal`` asks for it."""
+
+    name: Title
+    pattern: Annotated[str, Field(pattern=f"^({'|'.join(PATTERNS)})$")] = "hills"
+    size: int = 256
+    cells: Annotated[int, Field(ge=1, le=128)] = 8
+    layers: Annotated[int, Field(ge=1, le=8)] = 4
+    seed: Annotated[int, Field(ge=0, le=10000)] = 1
+    strength: Annotated[float, Field(ge=0, le=100)] = 8.0
+    normal: bool = True
+
+    def model_post_init(self, _: object) -> None:
+        if self.size not in SIZES:
+            raise ValueError(f"the size is one of {', '.join(map(str, SIZES))}")

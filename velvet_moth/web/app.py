@@ -1,0 +1,30 @@
+"""The application factory."""
+
+from flask import Flask
+from sqlalchemy import Engine
+
+import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.lighting.environment import environment_map
+from velvet_moth.store.textures import texture_source
+from velvet_moth.web import database, errors, security
+from velvet_moth.web.api import graphs, nodes, stage, textures
+from velvet_moth.web.assets import Assets, assets
+from velvet_moth.web.pages import library, workbench
+from velvet_moth.web.sessions import GraphSessions
+
+
+def create_app(engine: Engine, secret: str) -> Flask:
+    """The whole application on a migrated database; ``secret`` signs its cookies."""
+    app = Flask(__name__, static_folder=None)
+    app.config["SECRET_KEY"] = secret
+    shipped = Assets()
+    app.extensions["graph_sessions"] = GraphSessions(texture_source(engine))
+    app.jinja_env.globals["shipped"] = shipped
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    security.install(app, shipped)
+    database.install(app, engine)
+    errors.install(app)
+    for blueprint in (assets, library.page, workbench.page, graphs.api, textures.api, stage.api, nodes.api):
+        app.register_blueprint(blueprint)
+    environment_map()
+    return app

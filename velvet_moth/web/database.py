@@ -1,0 +1,33 @@
+"""One transaction a request: committed where the answer is no error, rolled back otherwise."""
+
+from flask import Flask, Response, current_app, g
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+
+def engine() -> Engine:
+    found: Engine = current_app.extensions["engine"]
+    return found
+
+
+def db() -> Session:
+    """The session of the current request."""
+    if "db" not in g:
+        g.db = Session(engine(), expire_on_commit=False)
+    found: Session = g.db
+    return found
+
+
+def install(app: Flask, to: Engine) -> None:
+    app.extensions["engine"] = to
+
+    @app.after_request
+    def finish(response: Response) -> Response:
+        if "db" in g and response.status_code < 400:
+            g.db.commit()
+        return response
+
+    @app.teardown_request
+    def close(_: BaseException | None) -> None:
+        if "db" in g:
+            g.pop("db").close()

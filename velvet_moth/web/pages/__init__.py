@@ -1,0 +1,1 @@
+"""The HTML pages, one module each; their templates carry the same names."""

@@ -1,0 +1,40 @@
+"""The workbench of one graph."""
+
+import json
+
+from flask import Blueprint, render_template
+
+from velvet_moth.core.catalogue import CATALOGUE, described
+from velvet_moth.core.forms import FORMS
+from velvet_moth.core.types import PORT_TYPES, can_carry
+from velvet_moth.core.view import Camera, Rig
+from velvet_moth.store import graphs, projects
+from velvet_moth.web.database import db
+
+page = Blueprint("workbench", __name__)
+
+
+def settings_of_page() -> dict[str, object]:
+    """What the scripts need to know of the core: the catalogue, which types fit, first view."""
+    camera, rig = Camera(), Rig()
+    return {
+        "nodes": {key: described(node) for key, node in CATALOGUE.items()},
+        "fits": {a.name: [b.name for b in PORT_TYPES.values() if can_carry(a, b)] for a in PORT_TYPES.values()},
+        "type_words": {t.name: t.words for t in PORT_TYPES.values()},
+        "strands": {t.name: t.strands for t in PORT_TYPES.values()},
+        "camera": {"turn": camera.turn, "tilt": camera.tilt, "distance": camera.distance, "field": camera.field},
+        "rig": {
+            "turn": rig.turn,
+            "tilt": rig.tilt,
+            "colour": list(rig.sun_colour),
+            "exposure": rig.exposure,
+        },
+    }
+
+
+@page.get("/graphs/<int:key>")
+def show(key: int) -> str:
+    kept = graphs.load(db(), key)
+    settings = json.dumps(settings_of_page()).replace("<", "\\u003c")
+    project = projects.by_id(db(), kept.project_id)
+    return render_template("workbench.html", kept=kept, project=project, settings=settings, forms=FORMS)

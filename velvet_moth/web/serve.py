@@ -1,0 +1,49 @@
+"""Serves the application: python -m velvet_moth.web.serve SECRET_FILE PORT, MOTH_DATABASE in the environment."""
+
+import logging
+import os
+import signal
+import sys
+import threading
+import time
+from pathlib import Path
+
+from waitress.server import create_server
+
+from velvet_moth.demo.heron_lock import load_demo
+from velvet_moth.store.database import make_engine, migrate
+from velvet_moth.web.app import create_app
+
+
+def _end_with_parent(parent: int) -> None:
+    """A start command that was killed outright must not leave a server on its port."""
+    while os.getppid() == parent:
+        time.sleep(1)
+    os.kill(os.getpid(), signal.SIGTERM)
+
+
+def main(database: str, secret_file: str, port: str) -> None:
+    logging.basicConfig(level=logging.WARNING)
+    migrate(database)
+    engine = make_engine(database)
+    load_demo(engine)
+    app = create_app(engine, Path(secret_file).read_text())
+    server = create_server(app, host="127.0.0.1", port=int(port), threads=8, outbuf_overflow=32 << 20)
+
+    def stop(*_: object) -> None:
+        raise SystemExit(0)
+
+    signal.signal(signal.SIGTERM, stop)
+    threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
+    print(f"Velvet Moth is at http://127.0.0.1:{port}/", flush=True)
+    try:
+        server.run()
+    except (KeyboardInterrupt, SystemExit):
+        pass
+    finally:
+        server.close()
+
+
+if __name__ == "__main__":
+    # The address holds a password: it comes by the environment, not where a process list shows it.
+    main(os.environ["MOTH_DATABASE"], *sys.argv[1:3])

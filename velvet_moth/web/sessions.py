@@ -1,0 +1,65 @@
+"""Keeps for each open graph what the last view of it computed, so that an edit computes only its difference."""
+
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from threading import Lock
+
+from velvet_moth.core.graph import Source
+from velvet_moth.core.session import Session, Shown, TextureSource, picture
+from velvet_moth.core.texture.files import write_png
+from velvet_moth.store.graphs import Kept
+
+_MOST_OPEN = 12
+_MOST_PICTURES = 200
+PICTURE_SIZE = (320, 200)
+
+
+@dataclass
+class _Open:
+    lock: Lock = field(default_factory=Lock)
+    session: Session = field(default_factory=Session)
+    revision: int = -1
+    variant: str = ""
+
+
+class GraphSessions:
+    """Sessions by graph id, the least used dropped first. Safe to use from several threads."""
+
+    def __init__(self, textures: TextureSource) -> None:
+        self.textures = textures
+        self._open: OrderedDict[int, _Open] = OrderedDict()
+        self._lock = Lock()
+        self._pictures: OrderedDict[tuple[int, int, str], bytes] = OrderedDict()
+
+    def show(
+        self, kept: Kept, variant: str, shown: Source | None, seen: int | None, seen_variant: str
+    ) -> tuple[Shown, bool]:
+        """The state of a graph, and whether its ``changed`` swatches are all that differ from what was ``seen``."""
+        with self._lock:
+            found = self._open.setdefault(kept.id, _Open())
+            self._open.move_to_end(kept.id)
+            while len(self._open) > _MOST_OPEN:
+                self._open.popitem(last=False)
+        with found.lock:
+            follows = seen is not None and (found.revision, found.variant) == (seen, seen_variant)
+            try:
+                result = found.session.show(kept.graph, variant, shown, self.textures)
+            except BaseException:
+                found.session, found.revision = Session(), -1
+                raise
+            found.revision, found.variant = kept.revision, variant
+            return result, follows
+
+    def picture(self, kept: Kept, variant: str) -> bytes:
+        """The library's picture of a graph as PNG, remembered by revision."""
+        key = (kept.id, kept.revision, variant)
+        with self._lock:
+            found = self._pictures.get(key)
+        if found is None:
+            pixels = picture(kept.graph, PICTURE_SIZE, self.textures, variant)
+            found = write_png(pixels[..., :3])
+            with self._lock:
+                self._pictures[key] = found
+                while len(self._pictures) > _MOST_PICTURES:
+                    self._pictures.popitem(last=False)
+        return found

@@ -1,0 +1,88 @@
+/** Small questions in a dialog. */
+import { h } from "moth/dom.js";
+
+/**
+ * A modal dialog; it is removed when closed.
+ * @param {string} title
+ * @param {...any} children
+ * @returns {HTMLDialogElement}
+ */
+export function sheet(title, ...children) {
+  const element = h("dialog", { class: "sheet", "aria-label": title }, h("h2", {}, title), ...children);
+  element.addEventListener("close", () => element.remove());
+  element.addEventListener("click", (event) => {
+    if (event.target === element) element.close();
+  });
+  document.body.append(element);
+  element.showModal();
+  return element;
+}
+
+/**
+ * Asks for one line of text.
+ * @param {string} title
+ * @param {string} value
+ * @param {string} [action]
+ * @returns {Promise<string | null>}
+ */
+export function askText(title, value, action = "Rename") {
+  return new Promise((resolve) => {
+    const input = h("input", { class: "field w-full", value, maxlength: 80, required: true, "aria-label": title });
+    const form = h(
+      "form",
+      { method: "dialog" },
+      input,
+      h(
+        "div",
+        { class: "row end" },
+        h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Cancel"),
+        h("button", { class: "button chief", type: "submit" }, action),
+      ),
+    );
+    let answer = /** @type {string | null} */ (null);
+    form.addEventListener("submit", () => (answer = input.value.trim()));
+    const dialog = sheet(title, form);
+    dialog.addEventListener("close", () => resolve(answer || null));
+    input.select();
+  });
+}
+
+/**
+ * A menu below a button; closes on choice, Escape or a press elsewhere.
+ * @param {HTMLElement} anchor
+ * @param {[string, () => void][]} entries
+ */
+export function menu(anchor, entries) {
+  const close = () => {
+    element.remove();
+    document.removeEventListener("pointerdown", outside, true);
+    anchor.focus();
+  };
+  /** @param {PointerEvent} event */
+  const outside = (event) => {
+    if (!element.contains(/** @type {Node} */ (event.target))) close();
+  };
+  const element = h(
+    "div",
+    { class: "menu", role: "menu" },
+    entries.map(([words, act]) => h("button", { role: "menuitem", onclick: () => (close(), act()) }, words)),
+  );
+  element.addEventListener("keydown", (event) => {
+    const items = [...element.querySelectorAll("button")];
+    const at = items.indexOf(/** @type {HTMLButtonElement} */ (document.activeElement));
+    if (event.key === "Escape") close();
+    else if (event.key === "ArrowDown") items[(at + 1) % items.length].focus();
+    else if (event.key === "ArrowUp") items[(at + items.length - 1) % items.length].focus();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  });
+  document.body.append(element);
+  const box = anchor.getBoundingClientRect();
+  const right = Math.min(box.left, innerWidth - element.offsetWidth - 8);
+  const below = box.bottom + 4 + element.offsetHeight < innerHeight;
+  element.style.left = `${Math.max(8, right) + scrollX}px`;
+  element.style.top = `${(below ? box.bottom + 4 : box.top - element.offsetHeight - 4) + scrollY}px`;
+  element.querySelector("button")?.focus();
+  document.addEventListener("pointerdown", outside, true);
+}

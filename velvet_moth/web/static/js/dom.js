@@ -1,0 +1,55 @@
+/** Building and finding elements. */
+
+/** @typedef {Node | string | null | undefined | false} Child */
+
+/**
+ * An element with properties, listeners (`on…`), `class`, `data…` and `aria-…`, and children.
+ * @template {keyof HTMLElementTagNameMap} T
+ * @param {T} tag
+ * @param {Record<string, any>} [properties]
+ * @param {...(Child | Child[])} children
+ * @returns {HTMLElementTagNameMap[T]}
+ */
+export function h(tag, properties = {}, ...children) {
+  const element = document.createElement(tag);
+  for (const [name, value] of Object.entries(properties)) {
+    if (value === undefined || value === null || value === false) continue;
+    if (name.startsWith("on")) element.addEventListener(name.slice(2), value);
+    else if (name === "class") element.className = value;
+    else if (name === "data") Object.assign(element.dataset, value);
+    else if (name === "value" || name === "checked") /** @type {any} */ (element)[name] = value;
+    else element.setAttribute(name, value === true ? "" : String(value));
+  }
+  element.append(.../** @type {(Node | string)[]} */ (children.flat().filter((c) => c || c === "")));
+  return element;
+}
+
+/**
+ * @param {string} id
+ * @returns {any} the element, which the page's own template holds
+ */
+export function byId(id) {
+  const found = document.getElementById(id);
+  if (!found) throw new Error(`the page has no #${id}`);
+  return found;
+}
+
+const SVG = "http://www.w3.org/2000/svg";
+
+/**
+ * @param {string} tag
+ * @param {Record<string, string | number>} attributes
+ * @returns {SVGElement}
+ */
+export function svg(tag, attributes) {
+  const element = /** @type {SVGElement} */ (document.createElementNS(SVG, tag));
+  for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, String(value));
+  return element;
+}
+
+/**
+ * Whether a key press belongs to a text being edited, not to the page.
+ * @param {Event} event
+ */
+export const isTyping = (event) =>
+  event.target instanceof HTMLElement && event.target.matches("input:not([type=range]), textarea, select, dialog *");

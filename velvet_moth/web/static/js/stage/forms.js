@@ -1,0 +1,44 @@
+/** Forms, as geometry of the stage. */
+import * as THREE from "three";
+import { send } from "moth/api.js";
+
+/** @type {Map<string, Promise<THREE.BufferGeometry>>} */
+const loaded = new Map();
+
+/**
+ * @param {string} key
+ * @returns {Promise<THREE.BufferGeometry>}
+ */
+async function load(key) {
+  const response = await send(`/api/stage/forms/${encodeURIComponent(key)}`);
+  const vertices = Number(response.headers.get("X-Vertices"));
+  const triangles = Number(response.headers.get("X-Triangles"));
+  const bytes = await response.arrayBuffer();
+  const geometry = new THREE.BufferGeometry();
+  let at = 0;
+  for (const [name, width] of /** @type {[string, number][]} */ ([
+    ["position", 3],
+    ["normal", 3],
+    ["tangent", 4],
+    ["uv", 2],
+  ])) {
+    geometry.setAttribute(name, new THREE.BufferAttribute(new Float32Array(bytes, at, vertices * width), width));
+    at += vertices * width * 4;
+  }
+  geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(bytes, at, triangles * 3), 1));
+  return geometry;
+}
+
+/**
+ * @param {string} key
+ * @returns {Promise<THREE.BufferGeometry>}
+ */
+export function formGeometry(key) {
+  let found = loaded.get(key);
+  if (!found) {
+    found = load(key);
+    found.catch(() => loaded.delete(key));
+    loaded.set(key, found);
+  }
+  return found;
+}

@@ -1,0 +1,289 @@
+/** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
+import * as THREE from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { formGeometry } from "moth/stage/forms.js";
+import { TexturePool } from "moth/stage/pixels.js";
+import { Resolution } from "moth/stage/resolution.js";
+
+/** @typedef {import("../types.d.ts").ShaderState} ShaderState */
+/** @typedef {import("../types.d.ts").PageSettings} PageSettings */
+
+const DEGREES = Math.PI / 180;
+const BACKGROUND = new THREE.Color(0x73706d);
+
+/**
+ * @param {number} turn degrees around
+ * @param {number} tilt degrees up
+ */
+const direction = (turn, tilt) =>
+  new THREE.Vector3(
+    Math.cos(tilt * DEGREES) * Math.sin(turn * DEGREES),
+    Math.sin(tilt * DEGREES),
+    Math.cos(tilt * DEGREES) * Math.cos(turn * DEGREES),
+  );
+
+export class Stage extends EventTarget {
+  /**
+   * @param {HTMLCanvasElement} canvas
+   * @param {PageSettings} settings
+   */
+  constructor(canvas, settings) {
+    super();
+    this.canvas = canvas;
+    this.settings = settings;
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
+    this.renderer.setClearColor(BACKGROUND.getHex(THREE.LinearSRGBColorSpace), 1);
+    this.renderer.debug.onShaderError = (gl, _program, vertex, fragment) => {
+      const log = gl.getShaderInfoLog(fragment) || gl.getShaderInfoLog(vertex) || "";
+      this.dispatchEvent(new CustomEvent("failed", { detail: log }));
+    };
+    this.scene = new THREE.Scene();
+    this.camera = new THREE.PerspectiveCamera(settings.camera.field, 1, 0.05, 60);
+    this.mesh = new THREE.Mesh();
+    this.mesh.visible = false;
+    this.mesh.frustumCulled = false;
+    this.scene.add(this.mesh);
+    this.pool = new TexturePool();
+    this.resolution = new Resolution(() => this.invalidate());
+    this.light = { turn: settings.rig.turn, tilt: settings.rig.tilt };
+    this.time = 0;
+    this.isPlaying = false;
+    this.lightMode = false;
+    this.frame = 0;
+    this.hash = "";
+    /** The newest shader asked for; a slower, older build must not replace it. */
+    this.wanted = "";
+    this.uniforms = {
+      camera_position: { value: this.camera.position },
+      time: { value: 0 },
+      sun_direction: { value: direction(this.light.turn, this.light.tilt) },
+      sun_colour: { value: new THREE.Vector3(...settings.rig.colour) },
+      rig_turn: { value: 0 },
+      exposure: { value: settings.rig.exposure },
+    };
+    this.values = { value: new Float32Array(0) };
+    this.#control();
+    this.resetView();
+    new ResizeObserver(() => this.invalidate()).observe(canvas);
+    canvas.addEventListener("webglcontextlost", (event) => event.preventDefault());
+    canvas.addEventListener("webglcontextrestored", () => this.invalidate());
+  }
+
+  #control() {
+    this.controls = new OrbitControls(this.camera, this.canvas);
+    this.controls.enableDamping = false;
+    this.controls.minDistance = 1.5;
+    this.controls.maxDistance = 14;
+    this.controls.mouseButtons = { LEFT: THREE.MOUSE.ROTATE, MIDDLE: THREE.MOUSE.PAN, RIGHT: null };
+    this.controls.addEventListener("change", () => this.moved());
+    this.canvas.addEventListener("contextmenu", (event) => event.preventDefault());
+    // On the way down, before the orbit sees it: the right button, or any button in light mode, turns the light.
+    this.canvas.addEventListener("pointerdown", (event) => this.#lightDrag(event), { capture: true });
+    this.canvas.addEventListener("keydown", (event) => this.#key(event));
+  }
+
+  /** @param {PointerEvent} event */
+  #lightDrag(event) {
+    if (event.button !== 2 && !(this.lightMode && event.button === 0)) return;
+    event.stopImmediatePropagation();
+    event.preventDefault();
+    this.canvas.focus();
+    this.canvas.setPointerCapture(event.pointerId);
+    /** @param {PointerEvent} move */
+    const turn = (move) => this.turnLight(move.movementX * 0.6, -move.movementY * 0.4);
+    const end = () => {
+      this.canvas.removeEventListener("pointermove", turn);
+      this.canvas.removeEventListener("pointerup", end);
+      this.canvas.removeEventListener("pointercancel", end);
+    };
+    this.canvas.addEventListener("pointermove", turn);
+    this.canvas.addEventListener("pointerup", end);
+    this.canvas.addEventListener("pointercancel", end);
+  }
+
+  /** @param {KeyboardEvent} event */
+  #key(event) {
+    const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+    const step = steps[/** @type {keyof typeof steps} */ (event.key)];
+    if (step && event.shiftKey) this.turnLight(step[0] * 6, step[1] * 4);
+    else if (step) this.orbit(step[0] * 6, step[1] * 5, 1);
+    else if (event.key === "+" || event.key === "=") this.orbit(0, 0, 0.9);
+    else if (event.key === "-") this.orbit(0, 0, 1.1);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  /**
+   * @param {number} turn degrees
+   * @param {number} tilt degrees
+   * @param {number} nearer factor on the distance
+   */
+  orbit(turn, tilt, nearer) {
+    const target = this.controls?.target ?? new THREE.Vector3();
+    const at = new THREE.Spherical().setFromVector3(this.camera.position.clone().sub(target));
+    at.theta += turn * DEGREES;
+    at.phi = Math.min(Math.PI - 0.02, Math.max(0.02, at.phi - tilt * DEGREES));
+    at.radius = Math.min(14, Math.max(1.5, at.radius * nearer));
+    this.camera.position.setFromSpherical(at).add(target);
+    this.controls?.update();
+    this.moved();
+  }
+
+  resetView() {
+    const { turn, tilt, distance } = this.settings.camera;
+    this.controls?.target.set(0, 0, 0);
+    this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance));
+    this.controls?.update();
+    Object.assign(this.light, { turn: this.settings.rig.turn, tilt: this.settings.rig.tilt });
+    this.turnLight(0, 0);
+  }
+
+  /**
+   * @param {number} turn degrees
+   * @param {number} tilt degrees
+   */
+  turnLight(turn, tilt) {
+    this.light.turn = (this.light.turn + turn + 360) % 360;
+    this.light.tilt = Math.min(89, Math.max(-10, this.light.tilt + tilt));
+    this.uniforms.sun_direction.value.copy(direction(this.light.turn, this.light.tilt));
+    this.uniforms.rig_turn.value = (((this.settings.rig.turn - this.light.turn) / 360) % 1) + 1;
+    this.uniforms.rig_turn.value %= 1;
+    this.moved();
+  }
+
+  /** @param {string} key */
+  async setForm(key) {
+    this.mesh.geometry = await formGeometry(key);
+    this.mesh.visible = this.mesh.material instanceof THREE.RawShaderMaterial;
+    this.invalidate();
+  }
+
+  /**
+   * Builds a shader aside and shows it once it is ready; the old picture stays until then.
+   * @param {ShaderState} shader
+   * @param {Float32Array} values
+   */
+  async setShader(shader, values) {
+    this.wanted = shader.hash;
+    const bound = await Promise.all(shader.samplers.map((s) => this.pool.get(s)));
+    if (this.wanted !== shader.hash) return;
+    const textures = Object.fromEntries(shader.samplers.map((s, i) => [s.name, { value: bound[i] }]));
+    if (shader.hash === this.hash) {
+      Object.assign(/** @type {THREE.RawShaderMaterial} */ (this.mesh.material).uniforms, textures);
+      this.setValues(values);
+      return;
+    }
+    const box = { value: values };
+    const material = new THREE.RawShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: withoutVersion(shader.vertex ?? ""),
+      fragmentShader: withoutVersion(shader.fragment ?? ""),
+      uniforms: { ...this.uniforms, ...textures, ...(shader.floats ? { values: box } : {}) },
+      side: THREE.DoubleSide,
+    });
+    const aside = new THREE.Scene();
+    const trial = new THREE.Mesh(this.mesh.geometry, material);
+    aside.add(trial);
+    await this.renderer.compileAsync(aside, this.camera);
+    if (this.wanted !== shader.hash) return material.dispose();
+    const old = this.mesh.material;
+    this.mesh.material = material;
+    this.mesh.visible = this.mesh.geometry.hasAttribute("position");
+    this.values = box;
+    this.hash = shader.hash;
+    if (old instanceof THREE.RawShaderMaterial) old.dispose();
+    this.invalidate();
+  }
+
+  /** @param {Float32Array} values */
+  setValues(values) {
+    this.values.value = values;
+    this.invalidate();
+  }
+
+  /** A value is being dragged: as a move, so that the picture keeps up. */
+  moved() {
+    this.resolution.moved();
+    this.invalidate();
+  }
+
+  invalidate() {
+    if (!this.frame) this.frame = requestAnimationFrame((now) => this.#draw(now));
+  }
+
+  /** @param {boolean} playing */
+  setPlaying(playing) {
+    this.isPlaying = playing;
+    this.lastTick = performance.now();
+    this.invalidate();
+  }
+
+  /** @param {number} now */
+  #draw(now) {
+    this.frame = 0;
+    if (this.isPlaying) {
+      this.time = (this.time + Math.max(0, now - (this.lastTick ?? now)) / 1000) % 3600;
+      this.lastTick = now;
+      this.resolution.moved();
+    }
+    this.#render();
+    this.resolution.drew(now);
+    this.dispatchEvent(new Event("drawn"));
+    if (this.isPlaying) this.invalidate();
+  }
+
+  #render() {
+    const { clientWidth: width, clientHeight: height } = this.canvas;
+    if (!width || !height) return;
+    const ratio = Math.min(devicePixelRatio, 2) * this.resolution.current;
+    const size = this.renderer.getSize(new THREE.Vector2());
+    if (this.renderer.getPixelRatio() !== ratio || size.x !== width || size.y !== height) {
+      this.renderer.setPixelRatio(ratio);
+      this.renderer.setSize(width, height, false);
+    }
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    this.uniforms.time.value = this.time;
+    this.renderer.render(this.scene, this.camera);
+  }
+
+  /**
+   * The picture with other values, from the same eye: RGBA bytes, row 0 at the bottom.
+   * @param {number} width
+   * @param {number} height
+   * @param {Float32Array} [values]
+   * @returns {Promise<Uint8Array>}
+   */
+  async snapshot(width, height, values) {
+    const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });
+    const pixels = new Uint8Array(width * height * 4);
+    const kept = this.values.value;
+    const aspect = this.camera.aspect;
+    if (values) this.values.value = values;
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    this.uniforms.time.value = this.time;
+    this.renderer.setRenderTarget(target);
+    this.renderer.render(this.scene, this.camera);
+    this.renderer.setRenderTarget(null);
+    this.values.value = kept;
+    this.camera.aspect = aspect;
+    this.camera.updateProjectionMatrix();
+    try {
+      await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);
+    } finally {
+      target.dispose();
+    }
+    return pixels;
+  }
+
+  /** Whether the newest shader asked for is the one being shown. */
+  get isReady() {
+    return this.hash !== "" && this.hash === this.wanted && this.mesh.visible;
+  }
+}
+
+/** @param {string} text */
+const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");

@@ -1,0 +1,160 @@
+/** The dialog that chooses, imports or makes a texture. */
+import { getJson, postForm, postJson } from "moth/api.js";
+import { sheet } from "moth/dialogs.js";
+import { h } from "moth/dom.js";
+import { notice, tell } from "moth/notices.js";
+
+/** @typedef {import("./types.d.ts").TextureInfo} TextureInfo */
+
+const ROLES = { colour: "Colour (sRGB)", data: "Data or mask (linear)", normal: "Normal map (green up)" };
+
+/**
+ * @param {string} label
+ * @param {HTMLElement} control
+ */
+const line = (label, control) => h("label", { class: "line" }, h("span", {}, label), control);
+
+/**
+ * @param {string} name
+ * @param {Record<string, string>} options
+ * @param {string} [chosen]
+ */
+const select = (name, options, chosen) =>
+  h(
+    "select",
+    { class: "field", name },
+    Object.entries(options).map(([value, words]) => h("option", { value, selected: value === chosen }, words)),
+  );
+
+/**
+ * @param {(made: TextureInfo[]) => void} done
+ * @returns {HTMLFormElement}
+ */
+function importForm(done) {
+  const file = h("input", { type: "file", accept: "image/png,image/jpeg", required: true, class: "field" });
+  const role = select("role", ROLES);
+  const form = h(
+    "form",
+    {},
+    line("Picture", file),
+    line("Read as", role),
+    h("div", { class: "row end" }, h("button", { class: "button" }, "Import picture")),
+  );
+  file.addEventListener("change", () => {
+    if (/norm/i.test(file.files?.[0]?.name ?? "")) role.value = "normal";
+  });
+  form.addEventListener("submit", async (event) => {
+    event.preventDefault();
+    const chosen = file.files?.[0];
+    if (!chosen) return;
+    try {
+      const answer = await postForm("/api/textures", { file: chosen, role: role.value });
+      if (answer.note) notice(answer.note);
+      done([answer.texture]);
+    } catch (error) {
+      tell(error);
+    }
+  });
+  return form;
+}
+
+/**
+ * @param {(made: TextureInfo[]) => void} done
+ * @returns {HTMLFormElement}
+ */
+function noiseForm(done) {
+  const name = h("input", { class: "field", value: "Noise", maxlength: 60, required: true });
+  const pattern = select("pattern", { hills: "Hills", flakes: "Tilted flakes" });
+  const size = select("size", { 128: "128 × 128", 256: "256 × 256", 512: "512 × 512", 1024: "1024 × 1024" }, "256");
+  /** @type {(value: number, min: number, max: number, step?: number) => HTMLInputElement} */
+  const whole = (value, min, max, step = 1) =>
+    h("input", { class: "field mono", type: "number", value: String(value), min, max, step });
+  const [cells, layers, seed] = [whole(12, 1, 128), whole(3, 1, 8), whole(1, 0, 10000)];
+  const strength = whole(8, 0, 100, 0.5);
+  const form = h(
+    "form",
+    {},
+    line("Name", name),
+    line("Pattern", pattern),
+    line("Size", size),
+    line("Cells across", cells),
+    line("Layers", layers),
+    line("Seed", seed),
+    line("Bump strength", strength),
+    h("div", { class: "row end" }, h("button", { class: "button" }, "Make height and normal map")),
+  );
+  form.addEventListener("submit", async (event) => {
+    event.preventDefault();
+    try {
+      const answer = await postJson("/api/textures/generate", {
+        name: name.value,
+        pattern: pattern.value,
+        size: Number(size.value),
+        cells: Number(cells.value),
+        layers: Number(layers.value),
+        seed: Number(seed.value),
+        strength: Number(strength.value),
+      });
+      notice(`Made ${answer.textures.map((/** @type {TextureInfo} */ t) => t.name).join(" and ")}.`);
+      done(answer.textures);
+    } catch (error) {
+      tell(error);
+    }
+  });
+  return form;
+}
+
+/**
+ * Opens the dialog. With `choose`, a press on a texture gives its id and closes.
+ * @param {{ chosen?: string, choose?: (id: string) => void, added?: () => void, title?: string }} [options]
+ */
+export async function textureDialog(options = {}) {
+  const list = h("div", { class: "texture-grid", role: "group", "aria-label": "Textures of this project" });
+  const show = async () => {
+    const { textures } = await getJson("/api/textures");
+    list.replaceChildren(
+      ...textures.map((/** @type {TextureInfo} */ t) =>
+        h(
+          "button",
+          {
+            class: "texture-tile",
+            type: "button",
+            "aria-pressed": String(t.id === options.chosen),
+            onclick: () => {
+              if (!options.choose) return;
+              options.choose(t.id);
+              dialog.close();
+            },
+          },
+          h("img", { src: `/api/textures/${t.id}/picture.png`, alt: "" }),
+          h("span", {}, t.name),
+          h("span", { class: "quiet mono" }, `${t.role} · ${t.width}`),
+        ),
+      ),
+    );
+    if (!textures.length) list.append(h("p", { class: "quiet" }, "None yet: import a picture or make a noise below."));
+  };
+  const added = () => {
+    options.added?.();
+    show().catch(tell);
+  };
+  const dialog = sheet(
+    options.title ?? "Textures",
+    list,
+    h("details", { class: "mt-4" }, h("summary", { class: "eyebrow" }, "Import a PNG or JPEG"), importForm(added)),
+    h("details", { class: "mt-3" }, h("summary", { class: "eyebrow" }, "Make a noise"), noiseForm(added)),
+    h(
+      "div",
+      { class: "row end" },
+      options.choose && options.chosen
+        ? h(
+            "button",
+            { class: "button", type: "button", onclick: () => (options.choose?.(""), dialog.close()) },
+            "Use none",
+          )
+        : null,
+      h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Close"),
+    ),
+  );
+  await show().catch(tell);
+}

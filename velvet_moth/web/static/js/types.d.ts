@@ -1,0 +1,145 @@
+/** Shapes of what the server sends; for the type checker only. */
+
+export type Value = number[] | string;
+
+export interface Port {
+  key: string;
+  name: string;
+  type: string;
+  default: number[];
+  low: number;
+  high: number;
+  step: number;
+  unit: string;
+  words: string;
+  source: string;
+  wirable: boolean;
+}
+
+export interface Setting {
+  key: string;
+  name: string;
+  default: string | number;
+  options: string[];
+  low: number;
+  high: number;
+  words: string;
+}
+
+export interface NodeType {
+  key: string;
+  name: string;
+  group: string;
+  hidden: boolean;
+  inputs: Port[];
+  settings: Setting[];
+  outputs: { key: string; name: string; type: string; strands: number; unit: string }[];
+  sentence: string;
+  formula: string;
+  use: string;
+}
+
+export interface GraphNode {
+  id: string;
+  type: string;
+  label?: string;
+  place?: [number, number];
+  values?: Record<string, Value>;
+  settings?: Record<string, string | number>;
+  wires?: Record<string, [string, string]>;
+}
+
+export interface Parameter {
+  id: string;
+  name: string;
+  node: string;
+  input: string;
+  low: number;
+  high: number;
+  step: number;
+  unit: string;
+}
+
+export interface Variant {
+  id: string;
+  name: string;
+  values: Record<string, Value>;
+}
+
+export interface GraphDocument {
+  title: string;
+  nodes: GraphNode[];
+  parameters: Parameter[];
+  variants: Variant[];
+}
+
+export interface Swatch {
+  png: string;
+  mean: [number, number, number];
+  value: number[];
+  low: number;
+  high: number;
+}
+
+export type Operation = { op: string; [field: string]: unknown };
+
+export interface Problem {
+  code: string;
+  severity: "error" | "warning" | "may";
+  node: string;
+  input: string;
+  what: string;
+  where: string;
+  mends: { words: string; operation: Operation }[];
+}
+
+export interface Sampler {
+  name: string;
+  texture: string;
+  key: string[];
+  wrap: [string, string];
+}
+
+export interface ShaderState {
+  hash: string;
+  floats: number;
+  slots: [string, string, number, number][];
+  samplers: Sampler[];
+  fragment?: string;
+  vertex?: string;
+}
+
+export interface GraphState {
+  id: number;
+  revision: number;
+  variant: string;
+  shown: string;
+  undo: string;
+  redo: string;
+  changed: string;
+  document: GraphDocument;
+  types: Record<string, string>;
+  input_types: Record<string, string>;
+  problems: Problem[];
+  shader: ShaderState;
+  cost: { operations: number; reads: number };
+  swatches: Record<string, Swatch>;
+  all_swatches: boolean;
+}
+
+export interface PageSettings {
+  nodes: Record<string, NodeType>;
+  fits: Record<string, string[]>;
+  type_words: Record<string, string>;
+  strands: Record<string, number>;
+  camera: { turn: number; tilt: number; distance: number; field: number };
+  rig: { turn: number; tilt: number; colour: number[]; exposure: number };
+}
+
+export interface TextureInfo {
+  id: string;
+  name: string;
+  role: string;
+  width: number;
+  height: number;
+}

@@ -1,0 +1,289 @@
+/** Cards: a swatch, the name, the value; inputs beneath; a chosen card opens in place. */
+import { colourField, numbersField, valueText } from "moth/fields.js";
+import { h } from "moth/dom.js";
+import { textureDialog } from "moth/textures.js";
+
+/** @typedef {import("./model.js").GraphModel} GraphModel */
+/** @typedef {import("../types.d.ts").Port} Port */
+
+/**
+ * The field for an unwired input, by the type it has resolved to.
+ * @param {GraphModel} model
+ * @param {string} node
+ * @param {Port} port
+ * @returns {HTMLElement | null}
+ */
+export function valueField(model, node, port) {
+  const type = model.state.input_types[`${node}.${port.key}`] ?? port.type;
+  const key = `${node}.${port.key}`;
+  const label = `${port.name} of ${model.nameOf(node)}`;
+  if (port.source) return h("span", { class: "quiet from" }, port.source);
+  if (type === "surface") return h("span", { class: "quiet from" }, "plain");
+  const value = model.value(node, port.key);
+  if (typeof value === "string") return textureField(model, node, port, value, label);
+  /** @param {number[]} kept */
+  const keep = (kept) => void model.keep(node, port.key, kept);
+  if (type === "bool") return toggleField(value, label, key, keep);
+  if (type === "colour" || port.type === "colour") {
+    return colourField({ value, label, key, keep, drag: (v) => model.drag(node, port.key, v), text: false });
+  }
+  return numbersField({ value, label, key, keep });
+}
+
+/**
+ * @param {number[]} value
+ * @param {string} label
+ * @param {string} key
+ * @param {(value: number[]) => void} keep
+ */
+function toggleField(value, label, key, keep) {
+  const box = h("input", { type: "checkbox", checked: value[0] === 1, "aria-label": label, data: { focus: key } });
+  box.addEventListener("change", () => keep([box.checked ? 1 : 0]));
+  return box;
+}
+
+/**
+ * @param {GraphModel} model
+ * @param {string} node
+ * @param {Port} port
+ * @param {string} chosen
+ * @param {string} label
+ */
+function textureField(model, node, port, chosen, label) {
+  const choose = (/** @type {string} */ id) => void model.keep(node, port.key, id);
+  return h(
+    "button",
+    {
+      type: "button",
+      class: "texture-field",
+      "aria-label": `${label}: ${chosen ? "change" : "choose"}`,
+      data: { focus: `${node}.${port.key}` },
+      onclick: () => textureDialog({ title: `${port.name} of ${model.nameOf(node)}`, chosen, choose }),
+    },
+    chosen ? h("img", { src: `/api/textures/${chosen}/picture.png`, alt: "" }) : "choose",
+  );
+}
+
+/**
+ * @param {GraphModel} model
+ * @param {string} node
+ * @param {Port} port
+ */
+function parameterButton(model, node, port) {
+  const existing = model.parameterAt(node, port.key);
+  const act = () => {
+    if (existing) return void model.edit({ op: "remove_parameter", parameter: existing.id });
+    void model.edit({ op: "add_parameter", parameter: suggestedParameter(model, node, port) });
+  };
+  const words = existing ? "Close parameter" : "Make parameter";
+  return h(
+    "button",
+    {
+      type: "button",
+      class: "parameter-toggle",
+      "aria-pressed": String(!!existing),
+      "aria-label": `${words}: ${port.name} of ${model.nameOf(node)}`,
+      title: words,
+      data: { focus: `${node}.${port.key}.parameter` },
+      onclick: act,
+    },
+    "P",
+  );
+}
+
+/**
+ * A parameter named after the card, or after card and input, with the input's own range.
+ * @param {GraphModel} model
+ * @param {string} node
+ * @param {Port} port
+ */
+function suggestedParameter(model, node, port) {
+  const own = model.nameOf(node);
+  const isValue = port.key === "value" && !port.wirable;
+  const taken = model.state.document.parameters.map((p) => p.name);
+  const stem = isValue ? own : `${own}: ${port.name.toLowerCase()}`;
+  let name = stem;
+  for (let number = 2; taken.includes(name); number += 1) name = `${stem} ${number}`;
+  const { low, high, step, unit } = port;
+  return { id: model.freshId(name), name, node, input: port.key, low, high, step, unit };
+}
+
+/**
+ * @param {GraphModel} model
+ * @param {string} id
+ * @param {Port} port
+ * @param {boolean} open
+ */
+function inputRow(model, id, port, open) {
+  const node = model.nodes.get(id);
+  const wired = node?.wires?.[port.key];
+  const problem = model.state.problems.find((p) => p.node === id && p.input === port.key && p.severity !== "may");
+  const type = model.state.input_types[`${id}.${port.key}`] ?? port.type;
+  const state = wired && model.nodes.has(wired[0]) ? `wired from ${model.nameOf(wired[0])}` : "not wired";
+  const canOpen = open && !wired && !port.source && !["surface", "texture", "bool"].includes(port.type);
+  return h(
+    "li",
+    {
+      class: `${problem ? problem.severity : ""} ${wired ? "wired" : ""}`,
+      data: { input: port.key, node: id },
+      title: port.words,
+    },
+    port.wirable
+      ? h("button", {
+          type: "button",
+          class: "pin in",
+          tabindex: -1,
+          "aria-label": `${port.name}, takes ${model.settings.type_words[type]}, ${state}`,
+        })
+      : null,
+    h("span", { class: "input-name" }, port.name),
+    wired ? null : valueField(model, id, port),
+    canOpen ? parameterButton(model, id, port) : null,
+  );
+}
+
+/**
+ * @param {GraphModel} model
+ * @param {string} id
+ * @param {import("../types.d.ts").NodeType["outputs"][number]} output
+ * @param {boolean} alone
+ */
+function outputRow(model, id, output, alone) {
+  const pin = h("button", {
+    type: "button",
+    class: "pin out",
+    tabindex: -1,
+    data: { output: output.key, node: id },
+    "aria-label": `${output.name} of ${model.nameOf(id)}, ${model.settings.type_words[model.state.types[`${id}.${output.key}`] ?? output.type]}`,
+    title: `${output.name}: drag to an input`,
+  });
+  return h("li", { class: alone ? "alone" : "", data: { out: output.key } }, alone ? null : output.name, pin);
+}
+
+/**
+ * @param {GraphModel} model
+ * @param {string} id
+ */
+function openPart(model, id) {
+  const type = model.typeOf(id);
+  const node = model.nodes.get(id);
+  const label = h("input", {
+    class: "field w-full",
+    value: node?.label ?? "",
+    placeholder: type.name,
+    maxlength: 80,
+    "aria-label": `Name of ${type.name}`,
+    data: { focus: `${id}.label` },
+  });
+  label.addEventListener("change", () => void model.edit({ op: "label_node", node: id, label: label.value }));
+  const settings = type.settings.map((setting) => {
+    const now = node?.settings?.[setting.key] ?? setting.default;
+    const options = setting.options.length
+      ? setting.options
+      : Array.from({ length: setting.high - setting.low + 1 }, (_, i) => setting.low + i);
+    const select = h(
+      "select",
+      { class: "field", data: { focus: `${id}.${setting.key}` }, "aria-label": `${setting.name} of ${model.nameOf(id)}` },
+      options.map((o) => h("option", { value: String(o), selected: o === now }, String(o))),
+    );
+    select.addEventListener("change", () => {
+      const value = setting.options.length ? select.value : Number(select.value);
+      void model.edit({ op: "set_setting", node: id, setting: setting.key, value });
+    });
+    return h("label", { class: "setting", title: setting.words }, h("span", {}, setting.name), select);
+  });
+  const looks = type.outputs
+    .filter((o) => o.type !== "texture")
+    .map((output) => {
+      const source = `${id}.${output.key}`;
+      const isShown = model.shown === source;
+      return h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          "aria-pressed": String(isShown),
+          data: { focus: `${source}.show` },
+          onclick: () => void model.setShown(isShown ? "" : source),
+        },
+        type.outputs.length > 1 ? output.name : isShown ? "Shown on stage" : "Show on stage",
+      );
+    });
+  return h(
+    "div",
+    { class: "open-part" },
+    settings,
+    h("p", {}, type.sentence),
+    h("p", { class: "formula mono" }, type.formula),
+    label,
+    h("div", { class: "looks" }, type.outputs.length > 1 ? h("span", { class: "quiet" }, "Show on stage:") : null, looks),
+  );
+}
+
+/**
+ * @param {GraphModel} model
+ * @param {string} id
+ * @param {boolean} open
+ * @returns {HTMLElement}
+ */
+export function makeCard(model, id, open) {
+  const type = model.typeOf(id);
+  const isParameter = model.state.document.parameters.some((p) => p.node === id);
+  const problem = model.state.problems.find((p) => p.node === id && p.severity !== "may");
+  const alone = type.outputs.length === 1;
+  const name = model.nameOf(id);
+  return h(
+    "article",
+    {
+      class: `card ${open ? "open" : ""} ${problem ? problem.severity : ""}`,
+      tabindex: 0,
+      role: "group",
+      "aria-label": `${name}${name === type.name ? "" : `, ${type.name}`}${problem ? `, problem: ${problem.what}` : ""}`,
+      data: { node: id, focus: id },
+    },
+    isParameter ? h("span", { class: "tag" }, "parameter") : null,
+    h(
+      "div",
+      { class: "card-body" },
+      h(
+        "div",
+        { class: "card-head" },
+        h("img", { class: "swatch", alt: "", width: 34, height: 34, draggable: false }),
+        h(
+          "div",
+          { class: "titles" },
+          h("h3", {}, name),
+          h("p", { class: "card-value mono" }),
+        ),
+      ),
+      h("ul", { class: "outputs" }, type.outputs.map((o) => outputRow(model, id, o, alone))),
+      h("ul", { class: "inputs" }, type.inputs.map((port) => inputRow(model, id, port, open))),
+    ),
+    open ? openPart(model, id) : null,
+  );
+}
+
+/**
+ * The parts of a card that change with every pass: picture and value.
+ * @param {GraphModel} model
+ * @param {string} id
+ * @param {HTMLElement} card
+ */
+export function refreshCard(model, id, card) {
+  const type = model.typeOf(id);
+  const output = type.outputs.find((o) => o.type !== "texture") ?? type.outputs[0];
+  const swatch = output && model.state.swatches[`${id}.${output.key}`];
+  if (!swatch) return;
+  const picture = /** @type {HTMLImageElement} */ (card.querySelector(".swatch"));
+  if (swatch.png && picture.src !== swatch.png) picture.src = swatch.png;
+  const outputType = model.state.types[`${id}.${output.key}`];
+  const text = outputType === "surface" ? "surface" : shortText(swatch.value) + (output.unit ? ` ${output.unit}` : "");
+  const line = /** @type {HTMLElement} */ (card.querySelector(".card-value"));
+  if (line.textContent !== text) line.textContent = text;
+}
+
+/** @param {number[]} value */
+const shortText = (value) =>
+  value.length === 1
+    ? valueText(value)
+    : value.map((v) => v.toFixed(2).replace(/^(-?)0\./, "$1.").replace("-", "−")).join(" ");

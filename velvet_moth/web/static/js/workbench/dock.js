@@ -1,0 +1,57 @@
+/** The dock: the channels of the surface, always in view, where the graph ends. */
+import { byId, h } from "moth/dom.js";
+import { valueField } from "moth/workbench/cards.js";
+
+/** @param {import("./model.js").GraphModel} model */
+export function showDock(model) {
+  const list = byId("dock-channels");
+  const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
+  const dock = model.nodes.get("dock");
+  const whole = !!dock?.wires?.surface;
+  const rows = model.typeOf("dock").inputs.map((port) => {
+    const wired = dock?.wires?.[port.key];
+    const problem = model.state.problems.find((p) => p.node === "dock" && p.input === port.key && p.severity !== "may");
+    const swatch = model.state.swatches[`dock.${port.key}`];
+    const from = wired ? model.nameOf(wired[0]) : whole && port.type !== "surface" ? "by surface" : "";
+    const shownKey = port.key === "surface" ? "" : `dock.${port.key}`;
+    return h(
+      "li",
+      {
+        class: `channel ${problem?.severity ?? ""} ${wired ? "wired" : ""}`,
+        data: { input: port.key, node: "dock" },
+        title: port.words,
+      },
+      h("button", { type: "button", class: "pin in", tabindex: -1, "aria-label": `${port.name} of the dock` }),
+      h(
+        "button",
+        {
+          type: "button",
+          class: "look",
+          "aria-label": `Show ${port.name} on stage`,
+          "aria-pressed": String(model.shown === shownKey),
+          data: { focus: `dock.${port.key}.look` },
+          onclick: () => void model.setShown(model.shown === shownKey ? "" : shownKey),
+        },
+        swatch ? h("img", { src: swatch.png, alt: "" }) : h("span", { class: "no-swatch" }),
+      ),
+      h("span", { class: "channel-name" }, port.name, from ? h("small", {}, from) : null),
+      wired || whole || port.type === "surface" ? null : valueField(model, "dock", port),
+      wired
+        ? h(
+            "button",
+            {
+              type: "button",
+              class: "unplug",
+              "aria-label": `Unwire ${port.name}`,
+              title: "Unwire",
+              data: { focus: `dock.${port.key}.unplug` },
+              onclick: () => void model.edit({ op: "unwire", node: "dock", input: port.key }),
+            },
+            "×",
+          )
+        : null,
+    );
+  });
+  list.replaceChildren(...rows);
+  if (focus?.startsWith("dock.")) /** @type {HTMLElement | null} */ (list.querySelector(`[data-focus="${focus}"]`))?.focus();
+}

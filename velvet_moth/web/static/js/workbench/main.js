@@ -1,0 +1,122 @@
+/** The workbench page: brings the model, the graph pane, the stage and the panels together. */
+import { postForm } from "moth/api.js";
+import { askText, sheet } from "moth/dialogs.js";
+import { byId, h, isTyping } from "moth/dom.js";
+import { tell } from "moth/notices.js";
+import { Stage } from "moth/stage/stage.js";
+import { showDock } from "moth/workbench/dock.js";
+import { GraphPane } from "moth/workbench/graph_pane.js";
+import { GraphModel } from "moth/workbench/model.js";
+import { Parameters } from "moth/workbench/parameters.js";
+import { Problems } from "moth/workbench/problems.js";
+import { StagePanel } from "moth/workbench/stage_panel.js";
+import { Variants } from "moth/workbench/variants.js";
+import { Wiring } from "moth/workbench/wiring.js";
+
+const settings = JSON.parse(byId("settings").textContent ?? "{}");
+const model = new GraphModel(Number(document.body.dataset.graph), settings);
+const stage = new Stage(byId("stage"), settings);
+const pane = new GraphPane(model);
+const wiring = new Wiring(model, pane);
+pane.onWire = (node) => wiring.chooseTarget(node);
+new Problems(model, pane);
+new Parameters(model);
+new Variants(model, stage);
+new StagePanel(model, stage);
+
+const SHORTCUTS = [
+  ["Space", "Add a node"],
+  ["Arrows", "Go from card to card"],
+  ["Enter", "Into the card's first field; Escape leaves it"],
+  ["W", "Wire the selected card to an input"],
+  ["S", "Show the selected card on the stage, again for its next output"],
+  ["Delete", "Remove what is selected"],
+  ["Shift + arrows", "Move the card by hand"],
+  ["L", "Lay cards out in columns again"],
+  ["F, +, −", "Fit the graph, nearer, farther"],
+  ["Ctrl Z, Ctrl Shift Z", "Undo, redo"],
+  ["P", "Play or pause time"],
+  ["On the stage: arrows", "Orbit; with Shift turn the light; + − for distance"],
+  ["On the stage: drag", "Orbit; right button turns the light; wheel for distance"],
+];
+
+function showShortcuts() {
+  const rows = SHORTCUTS.map(([keys, words]) => [h("dt", { class: "mono" }, keys), h("dd", {}, words)]);
+  sheet("Keys and gestures", h("dl", { class: "shortcuts" }, rows.flat()));
+}
+
+function showHeader() {
+  const { document: graph, undo, redo, changed, cost } = model.state;
+  byId("graph-title").textContent = graph.title;
+  document.title = `${graph.title} · Velvet Moth`;
+  const when = new Date(changed).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+  byId("saved").textContent = model.waiting > 1 ? "saving…" : `saved ${when}`;
+  for (const [id, words, name] of [
+    ["undo", undo, "Undo"],
+    ["redo", redo, "Redo"],
+  ]) {
+    byId(id).disabled = !words;
+    byId(id).title = words ? `${name}: ${words}` : `Nothing to ${name.toLowerCase()}`;
+  }
+  byId("cost").textContent = `${cost.operations} ops · ${cost.reads} read${cost.reads === 1 ? "" : "s"}`;
+  byId("empty-hint").hidden = model.nodes.size > 1;
+}
+
+model.addEventListener("state", showHeader);
+model.addEventListener("state", () => showDock(model));
+byId("undo").addEventListener("click", () => model.undo());
+byId("redo").addEventListener("click", () => model.redo());
+byId("add-node").addEventListener("click", () => pane.add());
+byId("help").addEventListener("click", showShortcuts);
+byId("fit").addEventListener("click", () => pane.fit());
+byId("graph-title").addEventListener("click", async () => {
+  const title = await askText("Rename graph", model.state.document.title);
+  if (title && title !== model.state.document.title) void model.edit({ op: "rename", title });
+});
+
+document.addEventListener("keydown", (event) => {
+  const command = event.ctrlKey || event.metaKey;
+  const key = event.key.toLowerCase();
+  if (command && key === "z" && !isTyping(event)) void (event.shiftKey ? model.redo() : model.undo());
+  else if (command && key === "y" && !isTyping(event)) void model.redo();
+  else if (isTyping(event) || command || event.altKey) return;
+  else if (event.key === "?") showShortcuts();
+  else if (key === "p") byId("play").click();
+  else if (event.key === " " && (event.target === document.body || event.target === byId("stage"))) pane.add();
+  else return;
+  event.preventDefault();
+});
+
+// Dropped files: a graph opens, a picture becomes a texture.
+addEventListener("dragover", (event) => event.preventDefault());
+addEventListener("drop", async (event) => {
+  event.preventDefault();
+  const [file] = event.dataTransfer?.files ?? [];
+  if (!file) return;
+  try {
+    if (file.name.endsWith(".json")) {
+      location.assign(`/graphs/${(await postForm("/api/graphs/import", { file })).id}`);
+    } else {
+      const role = /norm/i.test(file.name) ? "normal" : "colour";
+      const { texture } = await postForm("/api/textures", { file, role });
+      const id = model.freshId("texture");
+      const type = role === "normal" ? "normal_map" : "texture";
+      pane.selectNext(id);
+      void model.edit({ op: "add_node", node: { id, type, label: texture.name, values: { texture: texture.id } } });
+    }
+  } catch (error) {
+    tell(error);
+  }
+});
+
+addEventListener("beforeunload", (event) => {
+  if (model.waiting) event.preventDefault();
+});
+addEventListener("pageshow", (event) => {
+  if (event.persisted) location.reload();
+});
+
+stage.setForm(byId("form").value).catch(tell);
+model.load().catch(tell);
+// For tests and the curious: the page's own objects.
+Object.assign(window, { moth: { model, stage, pane } });

@@ -1,0 +1,298 @@
+/** The graph as the page knows it: the server's state, edits on their way, and values being dragged. */
+import { Refused, Unreachable, getJson, postJson } from "moth/api.js";
+import { notice, tell } from "moth/notices.js";
+
+/** @typedef {import("../types.d.ts").GraphState} GraphState */
+/** @typedef {import("../types.d.ts").GraphNode} GraphNode */
+/** @typedef {import("../types.d.ts").Operation} Operation */
+/** @typedef {import("../types.d.ts").Value} Value */
+/** @typedef {import("../types.d.ts").PageSettings} PageSettings */
+
+const RETRY = 1500;
+
+/**
+ * @param {unknown} a
+ * @param {unknown} b
+ */
+const same = (a, b) => canonical(a) === canonical(b);
+
+/**
+ * Text of plain data whatever the order of its fields; fields at their empty default do not count.
+ * @param {any} data
+ * @returns {string}
+ */
+function canonical(data) {
+  if (Array.isArray(data)) return `[${data.map(canonical)}]`;
+  if (data === null || typeof data !== "object") return JSON.stringify(data);
+  const kept = Object.keys(data).filter((key) => !isBlank(data[key]));
+  return `{${kept.sort().map((key) => `${key}:${canonical(data[key])}`)}}`;
+}
+
+/** @param {any} value */
+const isBlank = (value) =>
+  value === null ||
+  value === undefined ||
+  value === "" ||
+  (typeof value === "object" && Object.keys(value).length === 0);
+
+export class GraphModel extends EventTarget {
+  /**
+   * @param {number} id
+   * @param {PageSettings} settings
+   */
+  constructor(id, settings) {
+    super();
+    this.url = `/api/graphs/${id}`;
+    this.settings = settings;
+    /** @type {GraphState} */
+    this.state = /** @type {any} */ (null);
+    /** @type {Map<string, GraphNode>} */
+    this.nodes = new Map();
+    /** Values shown at once while the server has not answered. @type {Map<string, number[]>} */
+    this.live = new Map();
+    this.queue = Promise.resolve();
+    this.waiting = 0;
+    this.variant = "";
+    this.shown = "";
+  }
+
+  async load() {
+    const query = new URLSearchParams({ variant: this.variant, shown: this.shown, shader: this.#shaderHash });
+    this.#take(await getJson(`${this.url}?${query}`));
+  }
+
+  get #shaderHash() {
+    return this.state?.shader.hash ?? "";
+  }
+
+  /** @param {GraphState} state */
+  #take(state) {
+    const before = this.state;
+    if (before && !state.shader.fragment && state.shader.hash === before.shader.hash) {
+      state.shader.fragment = before.shader.fragment;
+      state.shader.vertex = before.shader.vertex;
+    }
+    if (before && !state.all_swatches) {
+      const kept = Object.entries(before.swatches).filter(([key]) => state.types[key] || key.startsWith("dock."));
+      state.swatches = { ...Object.fromEntries(kept), ...state.swatches };
+    }
+    this.state = state;
+    this.nodes = new Map(state.document.nodes.map((node) => [node.id, node]));
+    this.variant = state.variant;
+    this.shown = state.shown;
+    if (this.waiting <= 1) this.live.clear();
+    this.dispatchEvent(new Event("state"));
+  }
+
+  /**
+   * Posts an edit after those before it. Nothing is lost: a silent server is asked again, a stale
+   * revision is caught up with and the edit repeated, a refusal is told with the server's sentence.
+   * @param {Operation} operation
+   * @returns {Promise<boolean>} whether the graph took it
+   */
+  edit(operation) {
+    return this.#enqueue(() => this.#post("operations", { operation }));
+  }
+
+  /**
+   * @param {Operation[]} operations
+   * @param {string} [summary]
+   */
+  editAll(operations, summary = "") {
+    return this.edit(operations.length === 1 ? operations[0] : { op: "batch", operations, summary });
+  }
+
+  undo() {
+    return this.#enqueue(async () => this.state.undo !== "" && this.#post("undo", {}));
+  }
+
+  redo() {
+    return this.#enqueue(async () => this.state.redo !== "" && this.#post("redo", {}));
+  }
+
+  /**
+   * @param {() => Promise<boolean>} work
+   * @returns {Promise<boolean>}
+   */
+  #enqueue(work) {
+    this.waiting += 1;
+    const done = this.queue.then(async () => {
+      try {
+        return await work();
+      } catch (error) {
+        this.live.clear();
+        tell(error);
+        this.dispatchEvent(new Event("state"));
+        return false;
+      } finally {
+        this.waiting -= 1;
+      }
+    });
+    this.queue = done.then(() => undefined);
+    return done;
+  }
+
+  /**
+   * @param {string} step
+   * @param {{ operation?: Operation }} body
+   * @returns {Promise<boolean>}
+   */
+  async #post(step, body) {
+    /** @type {(() => void) | null} */
+    let closeNotice = null;
+    for (let tries = 0; ; tries += 1) {
+      try {
+        const view = { variant: this.variant, shown: this.shown, shader: this.#shaderHash };
+        const state = await postJson(`${this.url}/${step}`, { ...view, ...body, revision: this.state.revision });
+        closeNotice?.();
+        this.#take(state);
+        return true;
+      } catch (error) {
+        if (error instanceof Unreachable) {
+          const words = "The server does not answer. Your edit is kept and tried again.";
+          closeNotice ??= notice(words, { wrong: true, stay: true });
+          await new Promise((resolve) => setTimeout(resolve, RETRY));
+        } else if (error instanceof Refused && error.code === "stale-revision" && tries < 20) {
+          const arrived = error.body.since.some((/** @type {any} */ c) => same(c.operation, body.operation));
+          const news = error.body.since.map((/** @type {any} */ c) => c.words).join(", ");
+          await this.load();
+          // An answer lost on its way: the edit is in already.
+          if (arrived && closeNotice) return closeNotice(), true;
+          notice(`Meanwhile elsewhere: ${news || "the graph changed"}. Your edit was made on top of it.`);
+        } else {
+          closeNotice?.();
+          throw error;
+        }
+      }
+    }
+  }
+
+  /** @param {string} variant */
+  setVariant(variant) {
+    return this.#view(() => (this.variant = variant));
+  }
+
+  /** @param {string} shown an output as "node.output", or "" for the whole surface */
+  setShown(shown) {
+    return this.#view(() => (this.shown = shown));
+  }
+
+  /** @param {() => void} change */
+  #view(change) {
+    return this.#enqueue(async () => {
+      change();
+      await this.load();
+      return true;
+    });
+  }
+
+  /** @param {string} id */
+  typeOf(id) {
+    return this.settings.nodes[/** @type {GraphNode} */ (this.nodes.get(id)).type];
+  }
+
+  /** @param {string} id */
+  nameOf(id) {
+    return this.nodes.get(id)?.label || this.typeOf(id).name;
+  }
+
+  /**
+   * @param {string} node
+   * @param {string} input
+   */
+  port(node, input) {
+    return /** @type {import("../types.d.ts").Port} */ (this.typeOf(node).inputs.find((p) => p.key === input));
+  }
+
+  /**
+   * @param {string} node
+   * @param {string} input
+   */
+  parameterAt(node, input) {
+    return this.state.document.parameters.find((p) => p.node === node && p.input === input);
+  }
+
+  get currentVariant() {
+    return this.state.document.variants.find((v) => v.id === this.variant);
+  }
+
+  /**
+   * The graph's own value on an unwired input.
+   * @param {string} node
+   * @param {string} input
+   * @returns {Value}
+   */
+  defaultValue(node, input) {
+    const port = this.port(node, input);
+    return this.nodes.get(node)?.values?.[input] ?? (port.type === "texture" ? "" : port.default);
+  }
+
+  /**
+   * The value as it shows now: dragged, overridden by the variant, or the graph's own.
+   * @param {string} node
+   * @param {string} input
+   * @param {string} [variant]
+   * @returns {Value}
+   */
+  value(node, input, variant = this.variant) {
+    const dragged = variant === this.variant && this.live.get(`${node}.${input}`);
+    if (dragged) return dragged;
+    const parameter = this.parameterAt(node, input);
+    const chosen = parameter && this.state.document.variants.find((v) => v.id === variant);
+    return chosen?.values[parameter.id] ?? this.defaultValue(node, input);
+  }
+
+  /**
+   * The shader's values for a variant.
+   * @param {string} [variant]
+   * @returns {Float32Array}
+   */
+  shaderValues(variant = this.variant) {
+    const packed = new Float32Array(this.state.shader.floats);
+    for (const [node, input, offset, width] of this.state.shader.slots) {
+      const value = /** @type {number[]} */ (this.value(node, input, variant));
+      for (let i = 0; i < width; i += 1) packed[offset + i] = value[i] ?? value[0] ?? 0;
+    }
+    return packed;
+  }
+
+  /**
+   * Shows a value at once without telling the server.
+   * @param {string} node
+   * @param {string} input
+   * @param {number[]} value
+   */
+  drag(node, input, value) {
+    this.live.set(`${node}.${input}`, value);
+    this.dispatchEvent(new CustomEvent("dragged", { detail: `${node}.${input}` }));
+  }
+
+  /**
+   * Keeps a value: as the variant's own where one is chosen and the value is a parameter, else as the graph's.
+   * @param {string} node
+   * @param {string} input
+   * @param {Value} value
+   */
+  keep(node, input, value) {
+    const parameter = this.parameterAt(node, input);
+    if (typeof value !== "string") this.live.set(`${node}.${input}`, value);
+    if (parameter && this.currentVariant) {
+      return this.edit({ op: "set_override", variant: this.variant, parameter: parameter.id, value });
+    }
+    return this.edit({ op: "set_value", node, input, value });
+  }
+
+  /**
+   * An id that nothing has yet.
+   * @param {string} stem
+   */
+  freshId(stem) {
+    const taken = [...this.nodes.keys(), ...this.state.document.parameters.map((p) => p.id)];
+    taken.push(...this.state.document.variants.map((v) => v.id));
+    const clean = stem.toLowerCase().replace(/[^a-z0-9]+/g, "_").replace(/^[^a-z]+|_+$/g, "").slice(0, 20) || "x";
+    for (let number = 1; ; number += 1) {
+      const id = `${clean}_${number}`;
+      if (!taken.includes(id)) return id;
+    }
+  }
+}

@@ -1,0 +1,85 @@
+/** The stage's own bar and the timeline: form, light, time, what is shown, how fast it is. */
+import { byId } from "moth/dom.js";
+import { tell } from "moth/notices.js";
+
+const LOOP = 60;
+
+/** @param {number} seconds */
+const clock = (seconds) => `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, "0")}`;
+
+export class StagePanel {
+  /**
+   * @param {import("./model.js").GraphModel} model
+   * @param {import("../stage/stage.js").Stage} stage
+   */
+  constructor(model, stage) {
+    this.model = model;
+    this.stage = stage;
+    this.lastDrawn = 0;
+    byId("form").addEventListener("change", () => stage.setForm(byId("form").value).catch(tell));
+    byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
+    byId("light").addEventListener("click", () => {
+      stage.lightMode = !stage.lightMode;
+      byId("light").setAttribute("aria-pressed", String(stage.lightMode));
+    });
+    byId("reset-view").addEventListener("click", () => stage.resetView());
+    byId("show-lit").addEventListener("click", () => void model.setShown(""));
+    byId("time").addEventListener("input", () => {
+      stage.time = Number(byId("time").value);
+      stage.moved();
+      this.#clock();
+    });
+    stage.addEventListener("drawn", () => this.#drawn());
+    stage.addEventListener("failed", () =>
+      tell(new Error("This shader does not build on this machine's graphics. The last good picture stays.")),
+    );
+    model.addEventListener("state", () => this.#state());
+    model.addEventListener("dragged", () => {
+      stage.setValues(model.shaderValues());
+      stage.moved();
+    });
+    this.play(false);
+  }
+
+  /** @param {boolean} playing */
+  play(playing) {
+    this.stage.setPlaying(playing);
+    const button = byId("play");
+    button.setAttribute("aria-pressed", String(playing));
+    button.setAttribute("aria-label", playing ? "Pause time" : "Play time");
+    button.firstElementChild.textContent = playing ? "❚❚" : "▶";
+    byId("stage-area").classList.toggle("paused", !playing);
+    this.#clock();
+  }
+
+  #clock() {
+    if (this.stage.time > LOOP) this.stage.time %= LOOP;
+    const words = clock(this.stage.time);
+    byId("clock").textContent = words;
+    byId("timeline-clock").textContent = this.stage.isPlaying ? words : `${words} paused`;
+    if (document.activeElement !== byId("time")) byId("time").value = String(this.stage.time);
+  }
+
+  #drawn() {
+    const now = performance.now();
+    if (this.stage.isPlaying) this.#clock();
+    if (this.stage.resolution.isMoving && this.lastDrawn && now - this.lastDrawn < 1000) {
+      byId("frame-time").textContent = `${Math.round(now - this.lastDrawn)} ms`;
+    } else if (!this.stage.resolution.isMoving) byId("frame-time").textContent = "still";
+    this.lastDrawn = now;
+  }
+
+  #state() {
+    const { shader, shown } = this.model.state;
+    this.stage.setShader(shader, this.model.shaderValues()).catch(tell);
+    const [node, output] = shown.split(".");
+    const isLit = byId("show-lit");
+    isLit.hidden = !shown;
+    if (!shown) byId("shown").textContent = "Lit";
+    else {
+      const type = this.model.typeOf(node);
+      const named = [...type.outputs, ...type.inputs].find((o) => o.key === output)?.name ?? output;
+      byId("shown").textContent = node === "dock" ? named : `${this.model.nameOf(node)}: ${named}`;
+    }
+  }
+}

@@ -1,0 +1,164 @@
+/** The variants strip: each as a picture rendered by the stage from the present view. */
+import { askText, menu } from "moth/dialogs.js";
+import { byId, h } from "moth/dom.js";
+
+const WIDTH = 112;
+const HEIGHT = 62;
+const CALM = 500;
+
+/** @typedef {import("./model.js").GraphModel} GraphModel */
+
+export class Variants {
+  /**
+   * @param {GraphModel} model
+   * @param {import("../stage/stage.js").Stage} stage
+   */
+  constructor(model, stage) {
+    this.model = model;
+    this.stage = stage;
+    this.strip = byId("variants");
+    this.timer = 0;
+    /** What each picture shows, so that only those that changed are rendered. @type {Map<string, string>} */
+    this.rendered = new Map();
+    this.isRendering = false;
+    model.addEventListener("state", () => this.show());
+    stage.addEventListener("drawn", () => this.#soon());
+  }
+
+  show() {
+    const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
+    const entries = [{ id: "", name: "Defaults", values: {} }, ...this.model.state.document.variants];
+    const old = new Map([...this.strip.querySelectorAll("canvas")].map((c) => [c.dataset.variant, c]));
+    const tiles = entries.map((variant) => {
+      const canvas = old.get(variant.id) ?? h("canvas", { width: WIDTH * 2, height: HEIGHT * 2, data: { variant: variant.id } });
+      const differ = Object.keys(variant.values).length;
+      const isCurrent = variant.id === this.model.variant;
+      return h(
+        "li",
+        { class: `variant ${isCurrent ? "current" : ""}` },
+        h(
+          "button",
+          {
+            type: "button",
+            class: "variant-picture",
+            "aria-pressed": String(isCurrent),
+            "aria-label": `Variant ${variant.name}${differ ? `, ${differ} differ` : ""}`,
+            data: { focus: `variant.${variant.id}` },
+            onclick: () => void this.model.setVariant(variant.id),
+            ondblclick: () => variant.id && this.#rename(variant.id, variant.name),
+          },
+          canvas,
+        ),
+        h(
+          "div",
+          { class: "variant-caption" },
+          h("span", { class: "variant-name" }, variant.name),
+          differ ? h("span", { class: "mono quiet", title: `${differ} parameters differ from the defaults` }, String(differ)) : null,
+          variant.id
+            ? h(
+                "button",
+                {
+                  type: "button",
+                  class: "variant-menu",
+                  "aria-label": `Actions for variant ${variant.name}`,
+                  "aria-haspopup": "menu",
+                  data: { focus: `variant.${variant.id}.menu` },
+                  onclick: (/** @type {Event} */ e) => this.#menu(/** @type {HTMLElement} */ (e.currentTarget), variant),
+                },
+                "⋯",
+              )
+            : null,
+        ),
+      );
+    });
+    const add = h(
+      "li",
+      { class: "variant" },
+      h("button", { type: "button", class: "new-variant", data: { focus: "variant.new" }, onclick: () => this.add({}) }, "New variant"),
+    );
+    this.strip.replaceChildren(...tiles, add);
+    if (focus?.startsWith("variant.")) {
+      /** @type {HTMLElement | null} */ (this.strip.querySelector(`[data-focus="${focus}"]`))?.focus();
+    }
+    this.#soon();
+  }
+
+  /**
+   * @param {Record<string, unknown>} values
+   * @param {string} [stem]
+   */
+  async add(values, stem = "Variant") {
+    const taken = this.model.state.document.variants.map((v) => v.name);
+    let name = stem;
+    for (let number = 2; taken.includes(name); number += 1) name = `${stem} ${number}`;
+    const wanted = await askText("New variant", name, "Add");
+    if (!wanted) return;
+    const id = this.model.freshId(wanted);
+    if (await this.model.edit({ op: "add_variant", variant: { id, name: wanted, values } })) {
+      await this.model.setVariant(id);
+    }
+  }
+
+  /**
+   * @param {string} id
+   * @param {string} name
+   */
+  async #rename(id, name) {
+    const wanted = await askText("Rename variant", name);
+    if (wanted && wanted !== name) void this.model.edit({ op: "rename_variant", variant: id, name: wanted });
+  }
+
+  /**
+   * @param {HTMLElement} anchor
+   * @param {import("../types.d.ts").Variant} variant
+   */
+  #menu(anchor, variant) {
+    menu(anchor, [
+      ["Rename", () => void this.#rename(variant.id, variant.name)],
+      ["Duplicate", () => void this.add(variant.values, `${variant.name} copy`)],
+      ["Delete", () => void this.model.edit({ op: "remove_variant", variant: variant.id })],
+    ]);
+  }
+
+  #soon() {
+    clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => this.#render(), CALM);
+  }
+
+  /** Renders what changed, one picture at a time, and never while something moves. */
+  async #render() {
+    const busy = !this.stage.isReady || this.stage.isPlaying || this.stage.resolution.isMoving || this.isRendering;
+    if (busy || this.model.shown) return;
+    this.isRendering = true;
+    try {
+      for (const canvas of this.strip.querySelectorAll("canvas")) {
+        const id = canvas.dataset.variant ?? "";
+        const values = this.model.shaderValues(id);
+        const view = [this.stage.camera.matrixWorld.elements, this.stage.light, this.stage.mesh.geometry.uuid];
+        const look = JSON.stringify([this.stage.hash, [...values], view, this.stage.time]);
+        if (this.rendered.get(id) === look) continue;
+        const pixels = await this.stage.snapshot(canvas.width, canvas.height, values);
+        paint(canvas, pixels);
+        this.rendered.set(id, look);
+        canvas.dataset.painted = "true";
+        await new Promise((resolve) => setTimeout(resolve));
+        if (this.stage.resolution.isMoving) return this.#soon();
+      }
+    } finally {
+      this.isRendering = false;
+    }
+  }
+}
+
+/**
+ * @param {HTMLCanvasElement} canvas
+ * @param {Uint8Array} pixels RGBA, row 0 at the bottom
+ */
+function paint(canvas, pixels) {
+  const { width, height } = canvas;
+  const image = new ImageData(width, height);
+  for (let row = 0; row < height; row += 1) {
+    image.data.set(pixels.subarray((height - 1 - row) * width * 4, (height - row) * width * 4), row * width * 4);
+  }
+  canvas.getContext("2d")?.putImageData(image, 0, 0);
+}
