@@ -56,6 +56,7 @@ class Primitive:
     - ``numpy(arrays, attributes)`` computes it on float32 arrays shaped (rows, columns) for numbers and
       (components, rows, columns) for vectors; constants keep size 1 along rows and columns.
     - ``bound(intervals, attributes)`` encloses every value it can give.
+    - ``simplify(args, type)`` may give a plainer expression of the same value.
     - ``domains`` tell where the formula breaks down; ``operations`` and ``reads`` are its cost a component.
     """
 
@@ -70,6 +71,7 @@ class Primitive:
     reads: int = 0
     rate: Rate = Rate.CONSTANT
     foldable: bool = True
+    simplify: "Callable[[Sequence[Expr], Type], Expr | None] | None" = None
 
     def __repr__(self) -> str:
         return self.name
@@ -254,6 +256,10 @@ def apply(name: str, *operands: Operand, attributes: Iterable[Hashable] = ()) ->
             return truth(bool(value[0]))
         if np.isfinite(value).all():
             return constant(*value.tolist())
+    if primitive.simplify is not None:
+        plainer = primitive.simplify(args, type_)
+        if plainer is not None:
+            return plainer
     return _make(primitive, args, settled, type_, rate)
 
 

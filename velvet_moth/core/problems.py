@@ -138,6 +138,15 @@ def _span(interval: Interval) -> str:
     return f"{_end(interval.low)} … {_end(interval.high)}"
 
 
+def _runs(interval: Interval) -> str:
+    return f"is {_end(interval.low)}" if interval.low == interval.high else f"runs over {_span(interval)}"
+
+
+def _severity(interval: Interval) -> str:
+    """A single value is a fact; a range only says what may be, until samples confirm it."""
+    return "warning" if interval.low == interval.high else "may"
+
+
 def _breach_problem(lowered: LoweredGraph, node: Node, breach: Breach) -> Problem | None:
     keys = [k for (n, k), e in lowered.inputs.items() if n == node.id and e is breach.argument]
     if not keys:
@@ -153,10 +162,10 @@ def _breach_problem(lowered: LoweredGraph, node: Node, breach: Breach) -> Proble
     allowed = Interval(domain.low, domain.high)
     return Problem(
         "outside-domain",
-        "may",
+        _severity(breach.interval),
         node.id,
         key,
-        f"{name} runs over {_span(breach.interval)}: {domain.words}.",
+        f"{name} {_runs(breach.interval)}: {domain.words}.",
         f"{name} of {node.name}",
         mends,
         breach.argument,
@@ -201,10 +210,10 @@ def _range_problems(lowered: LoweredGraph, bounds: Bounds, node: Node) -> list[P
             problems.append(
                 Problem(
                     "outside-channel",
-                    "may",
+                    _severity(interval),
                     node.id,
                     key,
-                    f"{declared.name} runs over {_span(interval)}; the surface model stops it at 0 and 1.",
+                    f"{declared.name} {_runs(interval)}; the surface model stops it at 0 and 1.",
                     f"{declared.name} of {node.name}",
                     (_clamped(lowered.graph, node, key, declared.low, declared.high),),
                     expr,

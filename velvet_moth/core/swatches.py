@@ -3,7 +3,7 @@
 import base64
 import math
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -11,7 +11,7 @@ import numpy as np
 from velvet_moth.core.expr import Array, Expr, Structural, in_order
 from velvet_moth.core.graph import Source, Value
 from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.core.lighting.model import lit_picture
 from velvet_moth.core.lower import LoweredGraph
@@ -20,10 +20,12 @@ from velvet_moth.core.reference import rig_inputs, uniform_arrays
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.files import write_png
 from velvet_moth.core.texture.image import Texture, linear_to_srgb
-from velvet_moth.core.types import P_VEC2, P_VEC3, PortType
+from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, PortType
 from velvet_moth.core.view import Rig
 
 SIZE = 40
+# A texture tiled finely would blur to its mean in so small a picture: show its grain instead.
+SHARPER = -5.0
 # Swatches stand still; a second in, things that move have left their starting place.
 TIME = 1.0
 
@@ -84,7 +86,7 @@ class SwatchPass:
         textures: Mapping[Hashable, Texture],
     ) -> dict[Source, Swatch]:
         """Bring all swatches up to date; returns those that changed."""
-        shown = {s: _shown(e) for s, e in lowered.outputs.items() if s.node != DOCK}
+        shown = {s: _shown(e) for s, e in lowered.outputs.items()}
         channels = {Source(DOCK, key): value for key, value in lowered.surface.channels.items()}
         shown.update(channels)
         named = {k: v for k, v in values.items() if isinstance(v, str)}
@@ -92,8 +94,9 @@ class SwatchPass:
         touched = _touched([*shown.values()], changed)
         known = {e: a for e, a in self.arrays.items() if e not in touched}
         wanted = [e for e in dict.fromkeys(shown.values()) if e.type.base != "texture"]
+        sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
         surroundings = Surroundings(
-            {**dome(), **rig_inputs(Rig(), TIME)}, uniform_arrays(values), {**textures, ENVIRONMENT: environment_map()}
+            {**dome(), **rig_inputs(Rig(), TIME)}, uniform_arrays(values), {**sharper, ENVIRONMENT: environment_map()}
         )
         computed = evaluate(wanted, surroundings, known)
         before = self.arrays
@@ -113,7 +116,10 @@ class SwatchPass:
         if expr.type.base == "texture":
             return Swatch("", (110, 100, 114), (), 0.0, 0.0)
         array = self.arrays[expr]
-        return _painted(array, expr, lowered.types.get(source))
+        given = (
+            CHANNELS[source.output].type if source.output in CHANNELS and source.node == DOCK else lowered.types[source]
+        )
+        return _painted(array, given)
 
 
 def _shown(value: Expr | Surface) -> Expr:
@@ -132,7 +138,7 @@ def _touched(outputs: list[Expr], changed: set[tuple[str, str]]) -> set[Expr]:
     return touched
 
 
-def _painted(array: Array, expr: Expr, given: PortType | None) -> Swatch:
+def _painted(array: Array, given: PortType) -> Swatch:
     """A value as a display colour: directions around mid-grey, light encoded, numbers as grey."""
     values = np.asarray(array, dtype=np.float32)
     parts = values[None] if values.ndim < 3 else values
@@ -145,7 +151,7 @@ def _painted(array: Array, expr: Expr, given: PortType | None) -> Swatch:
         shown = np.concatenate((wrapped, np.zeros_like(whole[:1])))
     elif whole.shape[0] == 1:
         shown = np.repeat(linear_to_srgb(whole), 3, axis=0)
-    elif given is None or given.name == "surface":
+    elif given is P_SURFACE:
         shown = whole[:3]
     else:
         shown = linear_to_srgb(whole[:3])

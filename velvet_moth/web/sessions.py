@@ -11,7 +11,8 @@ from velvet_moth.store.graphs import Kept
 
 _MOST_OPEN = 12
 _MOST_PICTURES = 200
-PICTURE_SIZE = (320, 200)
+# Larger than shown, so that the browser's scaling smooths the form's edge.
+PICTURE_SIZE = (480, 300)
 
 
 @dataclass

@@ -158,7 +158,8 @@ class _Module:
         if function not in self.functions:
             self.names[function.name] += 1
             number = self.names[function.name]
-            name = function.name if number == 1 else f"{function.name}_{number}"
+            # The prefix keeps clear of GLSL's own functions: a node may be called texture or mix.
+            name = f"fn_{function.name}" if number == 1 else f"fn_{function.name}_{number}"
             self.functions[function] = (name, _function_text(self, function, name))
         return self.functions[function][0]
 

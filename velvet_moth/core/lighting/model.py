@@ -105,8 +105,9 @@ def lit(
     reached = select(less(0.0, dot(surface("normal"), light)), n_l, 0.0)
     from_sun = (diffuse * (1.0 - fresnel) * (1.0 / math.pi) + fresnel * highlight(n, v, light, rough)) * reached
     mirrored = n * (2.0 * dot(n, v)) - v
-    from_around = environment_diffuse(n) * diffuse + environment_reflection(mirrored, rough) * environment_response(
-        facing, rough, n_v
+    response = environment_response(facing, rough, n_v)
+    from_around = (
+        environment_diffuse(n) * diffuse * (1.0 - response) + environment_reflection(mirrored, rough) * response
     )
     under = from_sun * surface("sun_colour") + from_around * saturate(occlusion) + maximum(emissive, 0.0)
     return coated(under, saturate(clear_coat), maximum(saturate(coat_roughness), LEAST_ROUGHNESS))

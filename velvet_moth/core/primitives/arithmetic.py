@@ -1,11 +1,11 @@
 """Arithmetic and the elementary functions, each total: where a formula has no value, a stated one is given."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from velvet_moth.core.expr import Array, Domain, Expr, Operand, Primitive, apply, declare
+from velvet_moth.core.expr import Array, Domain, Expr, Operand, Primitive, Structural, apply, declare
 from velvet_moth.core.interval import (
     SIGNED_UNIT,
     UNIT,
@@ -25,6 +25,7 @@ from velvet_moth.core.primitives.rules import (
     infix,
     widest_float,
 )
+from velvet_moth.core.types import Type
 
 TINY = float(np.finfo(np.float32).tiny)
 EXPONENT_LIMIT = 126.0
@@ -53,7 +54,9 @@ def _modulo(arrays: Sequence[Array], attributes: Attributes) -> Array:
 def _power_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     base, exponent = args[0].meet(0.0, math.inf), args[1]
     ends = []
-    for x in (base.low, base.high):
+    # Just above 0 a negative exponent gives the largest value of all.
+    least = TINY if base.low == 0 < base.high else base.low
+    for x in (base.low, least, base.high):
         for y in (exponent.low, exponent.high):
             if x == 0:
                 ends.append(1.0 if y == 0 else 0.0)
@@ -96,6 +99,19 @@ def _mix_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     return total(a, product(total(b, negated(a)), t)).hull(a)
 
 
+def _without(neutral: float) -> Callable[[Sequence[Expr], Type], Expr | None]:
+    """Leaves out an argument that changes nothing, such as + 0 or * 1."""
+
+    def simplify(args: Sequence[Expr], type_: Type) -> Expr | None:
+        for one, other in ((args[0], args[1]), (args[1], args[0])):
+            is_neutral = one.operator is Structural.CONSTANT and set(one.attributes) == {neutral}
+            if is_neutral and other.type is type_:
+                return other
+        return None
+
+    return simplify
+
+
 def _simple(name: str, glsl: str, compute: object, bound: object, operations: int = 1) -> None:
     """A total function of one argument, spelled by GLSL's function of that name."""
     declare(
@@ -111,14 +127,34 @@ def _simple(name: str, glsl: str, compute: object, bound: object, operations: in
     )
 
 
-declare(Primitive("add", widest_float, infix("+"), lambda a, _: a[0] + a[1], lambda r, _: total(r[0], r[1]), 1, ()))
+declare(
+    Primitive(
+        "add",
+        widest_float,
+        infix("+"),
+        lambda a, _: a[0] + a[1],
+        lambda r, _: total(r[0], r[1]),
+        1,
+        (),
+        simplify=_without(0.0),
+    )
+)
 declare(
     Primitive(
         "subtract", widest_float, infix("-"), lambda a, _: a[0] - a[1], lambda r, _: total(r[0], negated(r[1])), 1, ()
     )
 )
 declare(
-    Primitive("multiply", widest_float, infix("*"), lambda a, _: a[0] * a[1], lambda r, _: product(r[0], r[1]), 1, ())
+    Primitive(
+        "multiply",
+        widest_float,
+        infix("*"),
+        lambda a, _: a[0] * a[1],
+        lambda r, _: product(r[0], r[1]),
+        1,
+        (),
+        simplify=_without(1.0),
+    )
 )
 declare(
     Primitive(

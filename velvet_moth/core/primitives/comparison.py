@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from velvet_moth.core.errors import ExpressionError
-from velvet_moth.core.expr import Array, Expr, Operand, Primitive, apply, as_expr, declare
+from velvet_moth.core.expr import Array, Expr, Operand, Primitive, Structural, apply, declare
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.primitives.rules import Attributes, fixed, widest_float
 from velvet_moth.core.types import BOOL, NUMBER, Type
@@ -21,6 +21,15 @@ def _select_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> 
     wide = widest_float(types[1:]).glsl
     yes, no = (t if found.glsl == wide else f"{wide}({t})" for found, t in zip(types[1:], texts[1:], strict=True))
     return f"({texts[0]} ? {yes} : {no})"
+
+
+def _settled_choice(args: Sequence[Expr], type_: Type) -> Expr | None:
+    """A yes or no known at build leaves one branch; the other costs nothing."""
+    condition, yes, no = args
+    if condition.operator is not Structural.CONSTANT:
+        return yes if yes is no else None
+    kept = yes if condition.attributes[0] else no
+    return kept if kept.type is type_ else apply("combine", *[kept] * type_.width)
 
 
 def _truth(*_: object) -> Interval:
@@ -71,6 +80,7 @@ declare(
         lambda r, _: r[1].hull(r[2]),
         1,
         (),
+        simplify=_settled_choice,
     )
 )
 _logic("logical_and", "&&", np.logical_and)
@@ -106,8 +116,6 @@ def less(a: Operand, b: Operand) -> Expr:
 
 def select(condition: Expr, yes: Operand, no: Operand) -> Expr:
     """``yes`` where the condition holds, else ``no``; both are computed."""
-    if as_expr(yes) is as_expr(no):
-        return as_expr(yes)
     return apply("select", condition, yes, no)
 
 

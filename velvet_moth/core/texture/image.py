@@ -35,9 +35,13 @@ def halved(level: Floats) -> Floats:
 
 @dataclass(frozen=True, eq=False)
 class Texture:
-    """Levels of float32 RGBA, each (4, rows, columns), row 0 at the bottom, halving down to 1x1."""
+    """Levels of float32 RGBA, each (4, rows, columns), row 0 at the bottom, halving down to 1x1.
+
+    ``bias`` is added to the level asked for; below zero reads sharper.
+    """
 
     levels: tuple[Floats, ...]
+    bias: float = 0.0
 
     @property
     def size(self) -> tuple[int, int]:
@@ -48,7 +52,9 @@ class Texture:
         """Linear filtering between pixels and levels; ``uv`` is (2, rows, columns), returns (4, rows, columns)."""
         shape = np.broadcast_shapes(uv.shape[1:], level.shape)
         u, v = (np.broadcast_to(c, shape).ravel() for c in uv)
-        wanted = np.clip(np.broadcast_to(level, shape).ravel(), 0, len(self.levels) - 1).astype(np.float32)
+        wanted = np.clip(np.broadcast_to(level + np.float32(self.bias), shape).ravel(), 0, len(self.levels) - 1).astype(
+            np.float32
+        )
         lower = np.floor(wanted).astype(np.int32)
         blend = wanted - lower
         result = np.zeros((4, u.size), dtype=np.float32)

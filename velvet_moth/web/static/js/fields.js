@@ -8,8 +8,8 @@ import { h } from "moth/dom.js";
  */
 export const numberText = (value) => {
   const size = Math.abs(value);
-  if (size !== 0 && (size < 0.001 || size >= 100000)) return value.toExponential(2);
-  return String(Number(value.toFixed(size < 1 ? 3 : 2))).replace(/^(-?\d+)$/, "$1");
+  if (size >= 100000) return value.toExponential(2);
+  return String(Number(value.toFixed(size < 0.1 ? 4 : size < 1 ? 3 : 2)));
 };
 
 /** @param {number[]} value */
@@ -36,7 +36,7 @@ export function parseNumbers(text, width) {
 export function numbersField({ value, label, keep, key }) {
   const shown = valueText(value);
   const input = h("input", {
-    class: "field mono",
+    class: `field mono ${["", "pair", "triple"][value.length - 1] ?? "triple"}`,
     value: shown,
     "aria-label": label,
     inputmode: "decimal",

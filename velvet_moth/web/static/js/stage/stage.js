@@ -9,7 +9,8 @@ import { Resolution } from "moth/stage/resolution.js";
 /** @typedef {import("../types.d.ts").PageSettings} PageSettings */
 
 const DEGREES = Math.PI / 180;
-const BACKGROUND = new THREE.Color(0x73706d);
+/** Written to the canvas as it is: the shaders encode their own colours, and so does this. */
+const BACKGROUND = new THREE.Color().setRGB(0x73 / 255, 0x70 / 255, 0x6d / 255, THREE.LinearSRGBColorSpace);
 
 /**
  * @param {number} turn degrees around
@@ -33,7 +34,7 @@ export class Stage extends EventTarget {
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
-    this.renderer.setClearColor(BACKGROUND.getHex(THREE.LinearSRGBColorSpace), 1);
+    this.renderer.setClearColor(BACKGROUND, 1);
     this.renderer.debug.onShaderError = (gl, _program, vertex, fragment) => {
       const log = gl.getShaderInfoLog(fragment) || gl.getShaderInfoLog(vertex) || "";
       this.dispatchEvent(new CustomEvent("failed", { detail: log }));

@@ -17,7 +17,7 @@ export function valueField(model, node, port) {
   const type = model.state.input_types[`${node}.${port.key}`] ?? port.type;
   const key = `${node}.${port.key}`;
   const label = `${port.name} of ${model.nameOf(node)}`;
-  if (port.source) return h("span", { class: "quiet from" }, port.source);
+  if (port.source) return h("span", { class: "quiet from", title: `Reads ${port.source} by itself` }, "auto");
   if (type === "surface") return h("span", { class: "quiet from" }, "plain");
   const value = model.value(node, port.key);
   if (typeof value === "string") return textureField(model, node, port, value, label);
@@ -285,5 +285,5 @@ export function refreshCard(model, id, card) {
 /** @param {number[]} value */
 const shortText = (value) =>
   value.length === 1
-    ? valueText(value)
+    ? value[0].toFixed(3).replace("-", "−")
     : value.map((v) => v.toFixed(2).replace(/^(-?)0\./, "$1.").replace("-", "−")).join(" ");

@@ -1,7 +1,7 @@
 /** The graph pane: cards in columns, wires between them, pan, zoom, selection, moving, keyboard. */
 import { byId, isTyping, svg } from "moth/dom.js";
 import { makeCard, refreshCard } from "moth/workbench/cards.js";
-import { CARD_WIDTH, columns } from "moth/workbench/layout.js";
+import { CARD_WIDTH, GAP, columns } from "moth/workbench/layout.js";
 import { chooseNode } from "moth/workbench/search.js";
 import { dye, wire } from "moth/workbench/wires.js";
 
@@ -129,7 +129,7 @@ export class GraphPane {
     const { x, y, zoom } = this.view;
     this.world.style.transform = `translate(${x}px, ${y}px) scale(${zoom})`;
     this.pane.style.backgroundPositionX = `${x}px`;
-    this.pane.style.backgroundSize = `${(CARD_WIDTH + 44) * zoom}px 100%`;
+    this.pane.style.backgroundSize = `${(CARD_WIDTH + GAP) * zoom}px 100%`;
     this.#drawWires();
   }
 

@@ -1,9 +1,9 @@
 /** Columns: each card in the column of its depth, ordered so that few wires cross. */
 import { Graph, layout as dagreLayout } from "dagre";
 
-export const CARD_WIDTH = 152;
-const GAP = 44;
-const BETWEEN = 16;
+export const CARD_WIDTH = 140;
+export const GAP = 36;
+const BETWEEN = 14;
 
 /** @typedef {{ id: string, height: number, place?: [number, number], sources: string[] }} Box */
 

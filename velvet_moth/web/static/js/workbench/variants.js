@@ -42,18 +42,19 @@ export class Variants {
             type: "button",
             class: "variant-picture",
             "aria-pressed": String(isCurrent),
-            "aria-label": `Variant ${variant.name}${differ ? `, ${differ} differ` : ""}`,
+            "aria-label": `Variant ${variant.name}${differ ? `, ${differ} differ from the defaults` : ""}`,
             data: { focus: `variant.${variant.id}` },
+            title: differ ? `${variant.name}: ${differ} differ from the defaults` : variant.name,
             onclick: () => void this.model.setVariant(variant.id),
             ondblclick: () => variant.id && this.#rename(variant.id, variant.name),
           },
           canvas,
         ),
+        differ ? h("span", { class: "variant-differ mono", "aria-hidden": "true" }, String(differ)) : null,
         h(
           "div",
           { class: "variant-caption" },
           h("span", { class: "variant-name" }, variant.name),
-          differ ? h("span", { class: "mono quiet", title: `${differ} parameters differ from the defaults` }, String(differ)) : null,
           variant.id
             ? h(
                 "button",

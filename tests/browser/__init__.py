@@ -1,0 +1,1 @@
+"""Tests of the interface, driven as a person would."""

@@ -1,0 +1,204 @@
+"""Files: textures in and out, hostile ones, the noise generator, graph files, the command line."""
+
+import contextlib
+import io
+import json
+import struct
+import tempfile
+import unittest
+import zlib
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from tests.support.graphs import MADE, TEXTURES, demo_graphs, enamel
+from velvet_moth import cli
+from velvet_moth.core.errors import FileRefused
+from velvet_moth.core.formats.graph_json import (
+    GraphFile,
+    TextureFile,
+    graph_to_json,
+    read_graph_file,
+    write_graph_file,
+)
+from velvet_moth.core.session import picture
+from velvet_moth.core.texture.files import read_picture, write_png
+from velvet_moth.core.texture.generate import (
+    PATTERNS,
+    NoiseRecipe,
+    noise_height,
+    normal_from_height,
+    normal_pixels,
+)
+from velvet_moth.core.texture.image import level_bytes, linear_to_srgb, srgb_to_linear, texture_from_levels
+
+RANDOM = np.random.default_rng(3)
+
+
+def _chunk(kind: bytes, data: bytes) -> bytes:
+    return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+
+def _claiming(width: int, height: int) -> bytes:
+    """A tiny PNG whose header claims any size."""
+    header = struct.pack(">IIBBBBB", width, height, 8, 6, 0, 0, 0)
+    body = _chunk(b"IDAT", zlib.compress(b"\0" * 64))
+    return b"\x89PNG\r\n\x1a\n" + _chunk(b"IHDR", header) + body + _chunk(b"IEND", b"")
+
+
+class Pictures(unittest.TestCase):
+    def test_png_comes_back_bit_for_bit(self) -> None:
+        pixels = RANDOM.integers(0, 256, (13, 7, 4), dtype=np.uint8)
+        np.testing.assert_array_equal(read_picture(write_png(pixels), "a.png").pixels, pixels)
+
+    def test_kinds_of_png_and_jpeg(self) -> None:
+        grey = RANDOM.integers(0, 256, (8, 8), dtype=np.uint8)
+        ok, data = cv2.imencode(".png", grey)
+        self.assertTrue(ok)
+        read = read_picture(data.tobytes(), "g.png").pixels
+        np.testing.assert_array_equal(read[::-1, :, 1], grey)
+        self.assertTrue((read[..., 3] == 255).all())
+        deep = RANDOM.integers(0, 65536, (8, 8, 3), dtype=np.uint16)
+        ok, data = cv2.imencode(".png", deep)
+        found = read_picture(data.tobytes(), "deep.png")
+        self.assertIn("16 bits", found.note)
+        self.assertLess(np.abs(found.pixels[::-1, :, 2].astype(int) - deep[..., 0] / 257).max(), 0.51)
+        ok, data = cv2.imencode(".jpg", np.full((16, 24, 3), 128, np.uint8))
+        self.assertEqual(read_picture(data.tobytes(), "j.jpg").pixels.shape, (16, 24, 4))
+
+    def test_wrong_and_hostile_files_get_a_sentence(self) -> None:
+        good = write_png(RANDOM.integers(0, 256, (64, 64, 4), dtype=np.uint8))
+        _, jpeg = cv2.imencode(".jpg", RANDOM.integers(0, 256, (64, 64, 3), dtype=np.uint8))
+        hostile = {
+            "empty": b"",
+            "text": b"GIF89a no picture at all",
+            "huge": _claiming(100_000, 100_000),
+            "wide": _claiming(5000, 2),
+            "zero": _claiming(0, 4),
+            "short data": _claiming(64, 64),
+            "not a png inside": b"\x89PNG\r\n\x1a\n" + b"\0" * 50,
+            "gif": b"GIF89a\x01\x00\x01\x00\x00\x00\x00;",
+            "svg": b"<svg xmlns='http://www.w3.org/2000/svg'/>",
+            "flipped": good[:60] + bytes([good[60] ^ 0xFF]) + good[61:],
+            **{f"png cut at {n}": good[:n] for n in (7, 20, 40, len(good) // 2, len(good) - 20)},
+            **{f"jpeg cut at {n}": jpeg.tobytes()[:n] for n in (3, 200, len(jpeg) // 2)},
+        }
+        for name, data in hostile.items():
+            with self.subTest(name), self.assertRaises(FileRefused) as caught:
+                read_picture(data, "upload.png")
+            self.assertIn("upload.png", caught.exception.where)
+            self.assertTrue(caught.exception.mend)
+
+    def test_levels_halve_to_one_pixel_and_average_light(self) -> None:
+        checker = np.zeros((4, 8, 4), dtype=np.uint8)
+        checker[::2, ::2], checker[1::2, 1::2] = 255, 255
+        for is_colour, middle in ((False, 127.5), (True, float(linear_to_srgb(np.float32(0.5))) * 255)):
+            levels = level_bytes(checker, is_colour)
+            self.assertEqual([p.shape[:2] for p in levels], [(4, 8), (2, 4), (1, 2), (1, 1)])
+            self.assertAlmostEqual(float(levels[-1][0, 0, 0]), middle, delta=1)
+        texture = texture_from_levels(level_bytes(checker, False), False)
+        centre = np.array([0.5, 0.5], dtype=np.float32).reshape(2, 1, 1)
+        sampled = texture.sample(centre, np.zeros((), np.float32), ("repeat", "repeat"))
+        self.assertAlmostEqual(float(sampled[0, 0, 0]), 0.5, places=5)
+
+    def test_transfer_functions_invert(self) -> None:
+        ramp = np.linspace(0, 1, 256, dtype=np.float32)
+        np.testing.assert_allclose(linear_to_srgb(srgb_to_linear(ramp)), ramp, atol=1e-5)
+
+
+class Noise(unittest.TestCase):
+    def test_heights_repeat_use_their_range_and_obey_the_seed(self) -> None:
+        for pattern in PATTERNS:
+            height = noise_height(NoiseRecipe(pattern, 128, 8, 2, seed=3))
+            self.assertEqual((float(height.min()), float(height.max())), (0.0, 1.0))
+            np.testing.assert_array_equal(height, noise_height(NoiseRecipe(pattern, 128, 8, 2, seed=3)))
+            self.assertGreater(np.abs(height - noise_height(NoiseRecipe(pattern, 128, 8, 2, seed=4))).mean(), 0.05)
+            seam = np.abs(height[:, 0] - height[:, -1]).mean()
+            inside = np.abs(np.diff(height, axis=1)).mean()
+            self.assertLess(seam, inside * 1.6, "the right edge continues at the left")
+
+    def test_normals_are_unit_and_lean_downhill(self) -> None:
+        ramp = np.tile(np.abs(np.linspace(-1, 1, 64, dtype=np.float32)), (64, 1))
+        normal = normal_from_height(ramp, 20.0)
+        np.testing.assert_allclose(np.linalg.norm(normal, axis=0), 1, atol=1e-6)
+        self.assertLess(normal[0, 5, 48], 0, "rising to the right leans to the left")
+        self.assertGreater(normal[0, 5, 16], 0)
+        stored = normal_pixels(normal)[..., :3].astype(np.float32) / 255 * 2 - 1
+        np.testing.assert_allclose(np.linalg.norm(stored, axis=-1), 1, atol=1 / 127)
+
+
+class GraphFiles(unittest.TestCase):
+    def whole(self) -> str:
+        inside = {k: TextureFile(t.name, t.role, write_png(t.pixels)) for k, t in MADE.items() if "flake" in k}
+        return write_graph_file(GraphFile(enamel(), inside))
+
+    def test_round_trip_is_exact_and_stable(self) -> None:
+        for graph in demo_graphs():
+            text = write_graph_file(GraphFile(graph))
+            read = read_graph_file(text.encode())
+            self.assertEqual(read.graph, graph)
+            self.assertEqual(write_graph_file(read), text)
+
+    def test_broken_files_name_the_place(self) -> None:
+        def broken(change: object) -> bytes:
+            data = json.loads(self.whole())
+            change(data)  # type: ignore[operator]
+            return json.dumps(data).encode()
+
+        cases = {
+            "not JSON": (b"{", "not JSON"),
+            "deep": (b"[" * 100_000, "not JSON"),
+            "other format": (b'{"format": "x", "version": 1}', "not a Velvet Moth graph"),
+            "list": (b"[]", "object with named fields"),
+            "newer": (broken(lambda d: d.update(version=99)), "version 99"),
+            "unknown node": (broken(lambda d: d["nodes"][0].update(type="warp")), "warp"),
+            "wire to nowhere": (
+                broken(lambda d: d["nodes"][0].update(wires={"base_colour": ["ghost", "x"]})),
+                "no longer",
+            ),
+            "three ends": (broken(lambda d: d["nodes"][0].update(wires={"a": ["b", "c", "d"]})), "Exactly two"),
+            "value of words": (broken(lambda d: d["nodes"][0].update(values={"metallic": ["x"]})), "A number"),
+            "no title": (broken(lambda d: d.pop("title")), "'title' is missing"),
+            "infinite": (broken(lambda d: d["parameters"][0].update(low=float("inf"))), "A number"),
+            "role": (broken(lambda d: d["textures"]["flake_height"].update(role="x")), "role"),
+            "base64": (broken(lambda d: d["textures"]["flake_height"].update(png="?")), "base64"),
+        }
+        for name, (data, words) in cases.items():
+            with self.subTest(name), self.assertRaisesRegex(FileRefused, words) as caught:
+                read_graph_file(data, "upload")
+            self.assertTrue(caught.exception.where.startswith("upload"), caught.exception.where)
+
+    def run_cli(self, *arguments: str) -> tuple[int, str]:
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(out):
+            code = cli.main(list(arguments))
+        return code, out.getvalue()
+
+    def test_compile_and_render_without_a_server(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "enamel.json"
+            path.write_text(self.whole())
+            code, _ = self.run_cli("compile", str(path), "-o", f"{folder}/out", "--variant", "Night ferry")
+            self.assertEqual(code, 0)
+            described = json.loads((Path(folder) / "out/parameters.json").read_text())
+            tint = next(p for p in described["parameters"] if p["name"] == "Face tint")
+            self.assertEqual(tint["value"], [0.02, 0.11, 0.3])
+            at = tint["offset"]
+            self.assertEqual(described["values"][at : at + 3], tint["value"])
+            self.assertIn("void main()", (Path(folder) / "out/fragment.glsl").read_text())
+            code, _ = self.run_cli(
+                "render", str(path), "-o", f"{folder}/r.png", "--size", "48", "--variant", "night_ferry"
+            )
+            self.assertEqual(code, 0)
+            made = read_picture((Path(folder) / "r.png").read_bytes(), "r.png").pixels
+            np.testing.assert_array_equal(made, picture(enamel(), (48, 48), TEXTURES.get, "night_ferry"))
+            code, said = self.run_cli("render", str(path), "-o", f"{folder}/r.png", "--variant", "Nobody")
+            self.assertEqual((code, "It has: Night ferry" in said), (1, True))
+            code, said = self.run_cli("compile", f"{folder}/none.json", "-o", folder)
+            self.assertEqual((code, "mend:" in said), (1, True))
+            wrong = graph_to_json(enamel())
+            wrong["nodes"][0]["wires"]["metallic"] = ["face_tint", "colour"]
+            path.write_text(json.dumps(wrong))
+            code, said = self.run_cli("compile", str(path), "-o", folder)
+            self.assertEqual((code, "takes one number" in said), (1, True))

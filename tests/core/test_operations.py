@@ -1,0 +1,165 @@
+"""Operations: each undoes itself, refusals leave the graph alone, files and words are right."""
+
+import random
+import unittest
+from dataclasses import replace
+
+from tests.support.graphs import enamel
+from velvet_moth.core.catalogue import CATALOGUE
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant, empty_graph
+from velvet_moth.core.operations import (
+    AddNode,
+    AddParameter,
+    AddVariant,
+    Batch,
+    EditParameter,
+    LabelNode,
+    MoveNodes,
+    Operation,
+    RemoveNodes,
+    RemoveParameter,
+    RemoveVariant,
+    Rename,
+    RenameVariant,
+    SetOverride,
+    SetSetting,
+    SetValue,
+    Unwire,
+    Wire,
+)
+
+
+def _random_operation(graph: Graph, draw: random.Random) -> Operation:
+    """Some operation that may or may not fit."""
+    nodes = list(graph.nodes.values())
+    node, other = draw.choice(nodes), draw.choice(nodes)
+    key = draw.choice(list(node.kind.inputs) or ["none"])
+    parameter = draw.choice(graph.parameters).id if graph.parameters else "none"
+    variant = draw.choice(graph.variants).id if graph.variants else "none"
+    name = f"n{draw.randrange(40)}"
+    number = draw.uniform(-2, 2)
+    return draw.choice(
+        [
+            AddNode(Node(name, draw.choice(list(CATALOGUE)), place=(number, 2.0))),
+            RemoveNodes((node.id, other.id) if node is not other else (node.id,)),
+            Wire(node.id, key, other.id, draw.choice(list(other.kind.outputs))),
+            Unwire(node.id, key),
+            SetValue(node.id, key, tuple([number] * draw.choice((1, 2, 3)))),
+            SetValue(node.id, key, None),
+            LabelNode(node.id, name),
+            MoveNodes({node.id: (number, number)}),
+            AddParameter(Parameter(name, name, node.id, key)),
+            EditParameter(Parameter(parameter, name, "x", "y", -5.0, 5.0)),
+            RemoveParameter(parameter),
+            AddVariant(Variant(name, name, {parameter: (number,)})),
+            RenameVariant(variant, name),
+            RemoveVariant(variant),
+            SetOverride(variant, parameter, (number,)),
+            SetOverride(variant, parameter, None),
+            Rename(f"graph {name}"),
+        ]
+    )
+
+
+class Undoing(unittest.TestCase):
+    def test_random_edits_undo_and_redo_to_the_letter(self) -> None:
+        taken: set[str] = set()
+        for seed in range(12):
+            draw = random.Random(seed)
+            graph = enamel()
+            states, done = [graph], []
+            for _ in range(120):
+                operation = _random_operation(graph, draw)
+                try:
+                    graph, inverse = operation.apply(graph)
+                except OperationRefused:
+                    continue
+                taken.add(operation.op)
+                states.append(graph)
+                done.append((operation, inverse))
+            with self.subTest(seed=seed):
+                for (operation, inverse), before, after in zip(
+                    reversed(done), reversed(states[:-1]), reversed(states[1:]), strict=True
+                ):
+                    undone, again = inverse.apply(after)
+                    self.assertEqual(undone, before, operation)
+                    self.assertEqual(again.apply(undone)[0], after, operation)
+        self.assertGreaterEqual(len(taken), 15)
+
+    def test_a_removed_node_comes_back_with_wires_parameters_and_overrides(self) -> None:
+        graph = enamel()
+        after, inverse = RemoveNodes(("face_tint", "two_tints")).apply(graph)
+        self.assertNotIn("face_tint", [p.id for p in after.parameters])
+        self.assertNotIn("face_tint", after.variants[0].values)
+        self.assertNotIn("a", after.nodes["three_colours"].wires)
+        self.assertEqual(inverse.apply(after)[0], graph)
+
+
+class Refusing(unittest.TestCase):
+    def refused(self, operation: Operation, words: str, graph: Graph | None = None) -> None:
+        with self.assertRaisesRegex(OperationRefused, words) as caught:
+            operation.apply(graph or enamel())
+        self.assertTrue(caught.exception.where)
+        self.assertTrue(caught.exception.mend)
+
+    def test_each_refusal_says_what_and_how(self) -> None:
+        self.refused(Wire("two_tints", "amount", "three_colours", "result"), "close a loop")
+        self.refused(Wire("two_tints", "amount", "two_tints", "result"), "close a loop")
+        self.refused(Wire("face_tint", "value", "rim", "value"), "set by hand")
+        self.refused(Wire("two_tints", "nothing", "rim", "value"), "no input 'nothing'")
+        self.refused(Wire("two_tints", "a", "rim", "nothing"), "no output 'nothing'")
+        self.refused(RemoveNodes(("dock",)), "The dock stays")
+        self.refused(RemoveNodes(("ghost",)), "no longer in the graph")
+        self.refused(AddNode(Node("x", "unheard_of")), "no node type")
+        self.refused(AddNode(Node("x", "dock")), "no node type")
+        self.refused(AddNode(Node("rim", "mix")), "taken")
+        self.refused(AddNode(Node("Not an id", "mix")), "small letter")
+        self.refused(SetValue("rim", "power", (1.0, 2.0)), "takes one number")
+        self.refused(SetValue("rim", "power", (float("nan"),)), "takes one number")
+        self.refused(SetValue("rim", "power", (1e9,)), "takes one number")
+        self.refused(SetSetting("rim", "direction", "sideways"), "not a choice")
+        self.refused(AddParameter(Parameter("p", "P", "rim", "power", 2.0, 1.0)), "low end lies below")
+        self.refused(AddParameter(Parameter("p", "Face tint", "gloss", "metallic")), "Another parameter")
+        self.refused(AddParameter(Parameter("p", "P", "rim", "power")), "already")
+        self.refused(AddVariant(Variant("v", "Night ferry")), "Another variant")
+        self.refused(AddVariant(Variant("v", "V", {"ghost": (1.0,)})), "parameter is gone")
+        self.refused(Rename(" "), "name of 1 to 80")
+        self.refused(Rename("bell \a"), "name of 1 to 80")
+        self.refused(MoveNodes({"rim": (float("inf"), 0.0)}), "that far out")
+
+    def test_a_batch_is_all_or_nothing(self) -> None:
+        graph = enamel()
+        with self.assertRaises(OperationRefused):
+            Batch((Rename("Half"), RemoveNodes(("dock",)))).apply(graph)
+        self.assertEqual(graph, enamel())
+
+    def test_a_wire_of_the_wrong_type_is_kept_for_the_artist_to_mend(self) -> None:
+        graph, _ = Wire("gloss", "metallic", "face_tint", "colour").apply(enamel())
+        self.assertEqual(graph.nodes["gloss"].wires["metallic"], Source("face_tint", "colour"))
+
+
+class Words(unittest.TestCase):
+    def test_history_reads_like_speech(self) -> None:
+        graph = enamel()
+        for operation, words in (
+            (Wire("dock", "normal", "flake_map", "normal"), "wired Flake map to Normal"),
+            (Wire("gloss", "metallic", "rim", "value"), "wired Rim to Metallic of Clear gloss"),
+            (SetValue("gloss_scale", "b", (0.5,)), "set Gloss roughness to 0.5"),
+            (SetOverride("night_ferry", "rim_width", (2.0,)), "set Rim width of Night ferry to 2"),
+            (SetOverride("night_ferry", "face_tint", None), "reset Face tint of Night ferry"),
+            (AddNode(Node("x", "mix", label="Silt")), "added Silt"),
+            (RemoveNodes(("rim", "gloss")), "removed 2 nodes"),
+            (Batch((LabelNode("rim", "Edge"), Rename("Red"))), "named View falloff Edge and 1 more"),
+        ):
+            self.assertEqual(operation.words(graph), words)
+
+    def test_a_variant_changes_values_only_where_it_says_so(self) -> None:
+        graph = enamel()
+        plain, night = graph.uniform_values(), graph.uniform_values("night_ferry")
+        different = {key for key in plain if plain[key] != night[key]}
+        self.assertEqual(different, {("face_tint", "value"), ("side_tint", "value"), ("rim_shade", "value")})
+
+    def test_an_empty_graph_has_only_the_dock(self) -> None:
+        self.assertEqual(list(empty_graph("New").nodes), ["dock"])
+        self.assertEqual(replace(empty_graph("New"), title="Other").title, "Other")

@@ -1,0 +1,137 @@
+"""Swatches, lighting and the reference picture."""
+
+import unittest
+
+import numpy as np
+
+from tests.support.graphs import TEXTURES, enamel
+from velvet_moth.core.expr import constant
+from velvet_moth.core.forms import FORMS, form
+from velvet_moth.core.graph import Source
+from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.channels import CHANNELS, Surface, default_surface, mixed
+from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, environment_map
+from velvet_moth.core.lighting.model import lit, lit_picture
+from velvet_moth.core.operations import SetValue
+from velvet_moth.core.reference import render, rig_inputs, seen_points
+from velvet_moth.core.session import Session, picture
+from velvet_moth.core.surroundings import Surroundings
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.view import Camera, Rig
+
+
+def surface(**channels: tuple[float, ...]) -> Surface:
+    changed = {key: constant(*value) for key, value in channels.items()}
+    return Surface({**default_surface().channels, **changed})
+
+
+class Swatches(unittest.TestCase):
+    def test_an_edit_computes_only_what_lies_downstream(self) -> None:
+        session, graph = Session(), enamel()
+        first = session.show(graph, "", None, TEXTURES.get)
+        self.assertEqual(set(first.changed), set(first.swatches))
+        changed_graph, _ = SetValue("gloss_scale", "b", (0.6,)).apply(graph)
+        second = session.show(changed_graph, "", None, TEXTURES.get)
+        nodes = {s.node for s in second.changed}
+        self.assertEqual(nodes, {"gloss_scale", "gloss_range", "gloss", "layers", "dock"})
+        fresh = Session().show(changed_graph, "", None, TEXTURES.get)
+        self.assertEqual(fresh.swatches, second.swatches)
+
+    def test_a_variant_shows_in_the_swatches(self) -> None:
+        session = Session()
+        session.show(enamel(), "", None, TEXTURES.get)
+        night = session.show(enamel(), "night_ferry", None, TEXTURES.get)
+        mean = night.swatches[Source("face_tint", "colour")].mean
+        self.assertGreater(mean[2], mean[0])
+        self.assertNotIn(Source("flake_map", "normal"), night.changed)
+
+
+class Lighting(unittest.TestCase):
+    def radiance(self, shown: Surface, environment: float, sun: float = 0.0) -> np.ndarray:
+        """Light leaving a sphere towards the eye under an even environment."""
+        points, hit = seen_points("sphere", Camera(0.0, 0.0, 6.0), 64, 64)
+        even = Texture((np.full((4, 1024, 256), environment, dtype=np.float32),))
+        rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0)
+        surroundings = Surroundings({**points, **rig}, {}, {ENVIRONMENT: even})
+        value = evaluate([lit(*shown.channels.values())], surroundings)[0]
+        facing = np.sum(points["normal"] * points["view_direction"], axis=0)
+        return np.asarray(value[:, hit & (facing > 0.3)])
+
+    def test_an_even_furnace_gives_back_what_it_shines(self) -> None:
+        """White surfaces in even light of 1; single scattering and the fitted response lose some when rough."""
+        white = surface(base_colour=(1, 1, 1), roughness=(0.5,))
+        for changed, low, high in (
+            (white, 0.94, 1.06),
+            (surface(base_colour=(1, 1, 1), metallic=(1,), roughness=(0.1,)), 0.93, 1.02),
+            (surface(base_colour=(1, 1, 1), metallic=(1,), roughness=(1.0,)), 0.44, 1.02),
+            (surface(base_colour=(1, 1, 1), clear_coat=(1,)), 0.94, 1.08),
+        ):
+            found = self.radiance(changed, 1.0)
+            self.assertGreater(found.min(), low)
+            self.assertLess(found.max(), high)
+        black = self.radiance(surface(base_colour=(0, 0, 0), roughness=(1,)), 1.0)
+        self.assertLess(black.max(), 0.1)
+
+    def test_the_sun_keeps_its_energy(self) -> None:
+        """A dull white sphere facing a sun of pi reflects about 1 in the middle, less its specular share."""
+        found = self.radiance(surface(base_colour=(1, 1, 1), roughness=(1,)), 0.0, float(np.pi))
+        self.assertAlmostEqual(float(found[0].max()), 1.0, delta=0.06)
+
+    def test_channels_outside_their_range_are_clamped(self) -> None:
+        wild = surface(roughness=(-3.0,), metallic=(7.0,), occlusion=(-1.0,), clear_coat=(2.0,))
+        tame = surface(roughness=(0.0,), metallic=(1.0,), occlusion=(0.0,), clear_coat=(1.0,))
+        np.testing.assert_array_equal(self.radiance(wild, 0.7, 2.0), self.radiance(tame, 0.7, 2.0))
+
+    def test_the_environment_blurs_with_roughness_and_keeps_its_light(self) -> None:
+        level = environment_map().levels[0]
+        strips = [level[:3, i * HEIGHT : (i + 1) * HEIGHT] for i in range(8)]
+        ring = np.sin((np.arange(HEIGHT) + 0.5) / HEIGHT * np.pi)[None, :, None]
+        means = [float((s * ring).mean() / ring.mean()) for s in strips]
+        spreads = [float(s.std()) for s in strips[:7]]
+        self.assertEqual(spreads, sorted(spreads, reverse=True))
+        for mean in (*means[1:4], means[7]):
+            self.assertAlmostEqual(mean / means[0], 1.0, delta=0.06)
+
+    def test_whole_surfaces_mix_by_channel_with_unit_normals(self) -> None:
+        a = surface(normal=(0.6, 0.0, 0.8), roughness=(0.2,))
+        b = surface(normal=(-0.6, 0.0, 0.8), roughness=(0.8,))
+        half = mixed(a, b, constant(0.5))
+        self.assertEqual(half["normal"].attributes, (0.0, 0.0, 1.0))
+        self.assertAlmostEqual(half["roughness"].attributes[0], 0.5)
+        self.assertEqual(set(half.channels), set(CHANNELS))
+
+
+class Reference(unittest.TestCase):
+    def test_forms_are_sound(self) -> None:
+        for key in FORMS:
+            mesh = form(key)
+            with self.subTest(key):
+                np.testing.assert_allclose(np.linalg.norm(mesh.normals, axis=1), 1, atol=1e-5)
+                np.testing.assert_allclose(np.linalg.norm(mesh.tangents[:, :3], axis=1), 1, atol=1e-4)
+                across = np.abs(np.sum(mesh.normals * mesh.tangents[:, :3], axis=1))
+                self.assertLess(across.max(), 1e-3)
+                corners = mesh.positions[mesh.triangles]
+                facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+                agreeing = np.sum(facing * mesh.normals[mesh.triangles].mean(axis=1), axis=1)
+                self.assertGreater((agreeing > 0).mean(), 0.999)
+
+    def test_the_camera_sees_a_sphere_where_geometry_puts_it(self) -> None:
+        camera = Camera(40.0, 25.0, 5.0)
+        points, hit = seen_points("sphere", camera, 128, 128)
+        rows, columns = np.nonzero(hit)
+        self.assertAlmostEqual(float(rows.mean()), 63.5, delta=0.6)
+        self.assertAlmostEqual(float(columns.mean()), 63.5, delta=0.6)
+        share = np.tan(np.arcsin(1 / 5)) / np.tan(np.radians(15))
+        self.assertAlmostEqual(float(np.sqrt(hit.sum() / np.pi)) / 64, float(share), delta=0.01)
+        np.testing.assert_allclose(np.linalg.norm(points["position"][:, hit], axis=0), 1, atol=2e-3)
+
+    def test_variants_look_as_they_are_named(self) -> None:
+        red, blue = (picture(enamel(), (48, 48), TEXTURES.get, v) for v in ("", "night_ferry"))
+        seen = red[..., 3] > 0
+        self.assertGreater(red[seen][:, 0].mean(), red[seen][:, 2].mean() + 30)
+        self.assertGreater(blue[seen][:, 2].mean(), blue[seen][:, 0].mean() + 30)
+
+    def test_nothing_hit_is_see_through(self) -> None:
+        made = render(lit_picture(default_surface()), {}, {}, (32, 32), "sphere")
+        self.assertEqual(tuple(made[0, 0]), (0x73, 0x70, 0x6D, 0))
+        self.assertEqual(made[16, 16, 3], 255)

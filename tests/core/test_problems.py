@@ -1,0 +1,115 @@
+"""Problems: the sentence, where it is, and mends that really mend."""
+
+import unittest
+
+from tests.support.graphs import TEXTURES, demo_graphs
+from velvet_moth.core.graph import Graph, Node, Parameter, Source, empty_graph
+from velvet_moth.core.operations import AddNode, AddParameter, Operation, SetValue, Wire
+from velvet_moth.core.problems import Problem
+from velvet_moth.core.session import Session
+
+
+def problems(graph: Graph) -> list[Problem]:
+    return Session().show(graph, "", None, TEXTURES.get).problems
+
+
+def built(*operations: Operation) -> Graph:
+    graph = empty_graph("t")
+    for operation in operations:
+        graph, _ = operation.apply(graph)
+    return graph
+
+
+MISMATCHED = (AddNode(Node("tint", "colour")), Wire("dock", "roughness", "tint", "colour"))
+
+
+class Mismatches(unittest.TestCase):
+    def test_a_colour_on_a_number_offers_both_mends(self) -> None:
+        (problem,) = problems(built(*MISMATCHED))
+        self.assertEqual((problem.severity, problem.node, problem.input), ("error", "dock", "roughness"))
+        self.assertEqual(
+            problem.what,
+            "This input takes one number; the wire carries a colour: use luminance or pick a channel.",
+        )
+        self.assertEqual([m.words for m in problem.mends], ["Use luminance", "Pick a channel", "Remove the wire"])
+
+    def test_every_mend_solves_its_problem(self) -> None:
+        pairs = (
+            ("colour", "colour", "dock", "roughness"),
+            ("uv", "uv", "dock", "roughness"),
+            ("uv", "uv", "dock", "normal"),
+            ("position", "position", "dock", "roughness"),
+            ("position", "position", "tile", "uv"),
+            ("compare", "below", "dock", "roughness"),
+            ("number", "value", "choose", "condition"),
+            ("surface", "surface", "dock", "base_colour"),
+        )
+        for kind, output, target, key in pairs:
+            graph = built(AddNode(Node("a", kind)))
+            if target != "dock":
+                graph, _ = AddNode(Node("b", target)).apply(graph)
+            graph, _ = Wire("dock" if target == "dock" else "b", key, "a", output).apply(graph)
+            found = [p for p in problems(graph) if p.severity == "error"]
+            self.assertEqual(len(found), 1, (kind, target))
+            for mend in found[0].mends:
+                with self.subTest(kind=kind, target=target, mend=mend.words):
+                    mended, _ = mend.operation.apply(graph)
+                    self.assertEqual([p for p in problems(mended) if p.severity == "error"], [])
+
+    def test_the_rest_of_the_graph_still_works(self) -> None:
+        shown = Session().show(built(*MISMATCHED), "", None, TEXTURES.get)
+        self.assertIn("picture =", shown.drawing.shader.fragment)
+
+
+class Ranges(unittest.TestCase):
+    def below_zero(self) -> Graph:
+        return built(
+            AddNode(Node("fall", "view_falloff")),
+            AddNode(Node("shift", "subtract", {"b": (0.5,)}, wires={"a": Source("fall", "value")})),
+            AddNode(Node("bend", "power", wires={"base": Source("shift", "result")})),
+            Wire("dock", "roughness", "bend", "result"),
+        )
+
+    def test_a_power_of_a_negative_is_seen_confirmed_and_mended(self) -> None:
+        graph = self.below_zero()
+        (problem,) = problems(graph)
+        self.assertEqual((problem.severity, problem.node, problem.input), ("warning", "bend", "base"))
+        self.assertIn("Base runs over −0.50 … 0.50", problem.what)
+        self.assertIn("The swatch reaches −0.50", problem.what)
+        mended, _ = problem.mends[0].operation.apply(graph)
+        self.assertEqual(problems(mended), [])
+
+    def test_what_can_happen_but_does_not_only_says_may(self) -> None:
+        graph = built(
+            AddNode(Node("n", "gradient_noise")),
+            AddNode(Node("s", "subtract", {"b": (0.01,)}, wires={"a": Source("n", "value")})),
+            AddNode(Node("r", "square_root", wires={"value": Source("s", "result")})),
+            Wire("dock", "roughness", "r", "result"),
+        )
+        (problem,) = problems(graph)
+        self.assertEqual(problem.severity, "may")
+        self.assertIn("The swatch stays within", problem.what)
+
+    def test_a_division_by_zero_set_by_hand(self) -> None:
+        graph = built(AddNode(Node("d", "divide", {"b": (0.0,)})), Wire("dock", "roughness", "d", "result"))
+        (problem,) = problems(graph)
+        self.assertEqual((problem.severity, problem.input), ("warning", "b"))
+        mended, _ = problem.mends[0].operation.apply(graph)
+        self.assertEqual(problems(mended), [])
+
+    def test_a_channel_outside_its_range_and_a_parameters_whole_range(self) -> None:
+        (problem,) = problems(built(SetValue("dock", "roughness", (1.5,))))
+        self.assertIn("Roughness is 1.50", problem.what)
+        opened = built(AddParameter(Parameter("p", "Rough", "dock", "roughness", -1.0, 2.0)))
+        self.assertEqual([p.severity for p in problems(opened)], ["may"])
+
+    def test_a_missing_texture_says_how_it_reads(self) -> None:
+        (unset,) = problems(built(AddNode(Node("m", "normal_map"))))
+        self.assertIn("it reads as a flat normal map", unset.what)
+        (gone,) = problems(built(AddNode(Node("m", "texture", {"texture": "t0ff"}))))
+        self.assertEqual((gone.severity, "is gone" in gone.what), ("warning", True))
+
+    def test_the_demo_is_without_problems(self) -> None:
+        for graph in demo_graphs():
+            serious = [p.what for p in problems(graph) if p.severity != "may"]
+            self.assertEqual(serious, [], graph.title)

@@ -1,0 +1,1 @@
+"""Tests of NumPy against WebGL2 in a headless browser."""

@@ -1,0 +1,1 @@
+"""Tests of the store, on a real PostgreSQL."""

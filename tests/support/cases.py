@@ -1,0 +1,148 @@
+"""One case for every primitive and every node, with random inputs: used on NumPy alone and against the GPU."""
+
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+from functools import cache
+
+import numpy as np
+
+import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core import primitives as p
+from velvet_moth.core.catalogue import CATALOGUE, NodeType
+from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
+from velvet_moth.core.graph import Node
+from velvet_moth.core.lower import unwired
+from velvet_moth.core.swatches import SIZE
+from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
+from velvet_moth.core.types import NUMBER, P_BOOL, P_FLEXIBLE, P_TEXTURE, P_VEC3, VEC2, VEC3, VEC4, Type
+
+
+@dataclass
+class Case:
+    """Outputs over uniforms that tests fill with a random array each, within ``ranges``."""
+
+    name: str
+    outputs: list[Expr]
+    ranges: dict[Hashable, tuple[Type, float, float]] = field(default_factory=dict)
+    textures: dict[Hashable, Texture] = field(default_factory=dict)
+
+    @property
+    def output(self) -> Expr:
+        return self.outputs[0]
+
+
+def random_arrays(case: Case, source: np.random.Generator, size: int = SIZE) -> dict[Hashable, Array]:
+    """A random array for every uniform of a case, (rows, columns) or (components, rows, columns)."""
+    found = {}
+    for key, (type_, low, high) in case.ranges.items():
+        shape = (size, size) if type_ is NUMBER else (type_.width, size, size)
+        found[key] = source.uniform(low, high, shape).astype(np.float32)
+    return found
+
+
+@cache
+def random_texture() -> Texture:
+    pixels = np.random.default_rng(5).integers(0, 256, (16, 32, 4), dtype=np.uint8)
+    return texture_from_levels(level_bytes(pixels, is_colour=True), is_colour=True)
+
+
+def primitive_cases() -> list[Case]:
+    """Every primitive on numbers and, where it takes them, vectors."""
+    cases: list[Case] = []
+    for type_ in (NUMBER, VEC2, VEC3, VEC4):
+        a, b, c = (uniform(k, type_) for k in "abc")
+        s = uniform("s", NUMBER)
+        ranges = {"a": (type_, -3.0, 3.0), "b": (type_, -2.0, 2.0), "c": (type_, 0.0, 1.0), "s": (NUMBER, -2.0, 2.0)}
+        whole = {
+            "add": a + b,
+            "subtract": a - s,
+            "multiply": a * s,
+            "divide": a / b,
+            "negate": -a,
+            "modulo": p.modulo(a, b),
+            "power": p.power(a, b),
+            "square_root": p.square_root(a),
+            "logarithm": p.logarithm(a),
+            "exponential": p.exponential(a),
+            "arccosine": p.arccosine(a),
+            "arctangent": p.arctangent(a, b),
+            "minimum": p.minimum(a, s),
+            "maximum": p.maximum(s, a),
+            "mix": p.mix(a, b, c),
+            "absolute": p.absolute(a),
+            "sign": p.sign(a),
+            "floor": p.floor(a),
+            "ceiling": p.ceiling(a),
+            "fract": p.fract(a),
+            "sine": p.sine(a),
+            "cosine": p.cosine(a),
+            "assume": p.assume(c, 0.0, 1.0),
+        }
+        if type_ is not NUMBER:
+            whole |= {
+                "normalise": p.normalise(a),
+                "dot": p.dot(a, b),
+                "swizzle": p.combine(a.yx, s),
+                "length": p.length(a),
+            }
+        cases += [Case(f"{name} {type_}", [e], ranges) for name, e in whole.items()]
+    s, t = uniform("s", NUMBER), uniform("t", NUMBER)
+    a, b, uv = uniform("a", VEC3), uniform("b", VEC3), uniform("uv", VEC2)
+    ranges = {
+        **{k: (NUMBER, -2.0, 2.0) for k in "st"},
+        **{k: (VEC3, -300.0, 300.0) for k in "ab"},
+        "uv": (VEC2, -2.0, 2.0),
+    }
+    yes = p.less(s, t)
+    extra = {
+        "combine": p.combine(s, a),
+        "cross": p.cross(a * 0.01, b * 0.01),
+        "less": p.select(yes, 1.0, 0.0),
+        "select": p.select(yes, a, b),
+        "logical_and": p.select(p.logical_and(yes, p.less(s, 0.0)), 1.0, 0.0),
+        "logical_or": p.select(p.logical_or(yes, p.less(s, 0.0)), 1.0, 0.0),
+        "logical_not": p.select(p.logical_not(yes), 1.0, 0.0),
+        "cell_random": p.cell_random(p.floor(a)),
+        "along_x": p.along_x(s),
+        "along_y": p.along_y(a),
+        "sample": p.sample(sampler("t"), uv, constant(0.7)),
+        "texture_size": p.texture_size(sampler("t")) + s,
+    }
+    return cases + [Case(name, [e], ranges, {"t": random_texture()}) for name, e in extra.items()]
+
+
+def _node_case(kind: NodeType, flexible: Type, settings: dict, name: str) -> Case:
+    ranges: dict[Hashable, tuple[Type, float, float]] = {}
+    values = {}
+    textures: dict[Hashable, Texture] = {}
+    for key, port in kind.inputs.items():
+        if port.type is P_TEXTURE:
+            values[key] = sampler(key)
+            textures[key] = random_texture()
+        elif port.type is P_BOOL:
+            values[key] = p.less(constant(0.0), uniform(key, NUMBER))
+            ranges[key] = (NUMBER, -1.0, 1.0)
+        elif port.source and port.type.name != "vec2":
+            values[key] = unwired(Node("n", kind.key), port, port.type)
+        else:
+            type_ = flexible if port.type is P_FLEXIBLE else port.type.value
+            low, high = (-1.5, 1.5) if port.type is P_VEC3 else (port.low, min(port.high, 40.0))
+            values[key] = uniform(key, type_)
+            ranges[key] = (type_, low, high)
+    chosen = tuple((k, settings.get(k, s.default)) for k, s in kind.settings.items())
+    outputs = [e for e in kind.build(values, chosen).values()]
+    return Case(name, [p.select(e, 1.0, 0.0) if e.type.name == "bool" else e for e in outputs], ranges, textures)
+
+
+def node_cases() -> list[Case]:
+    """Every flat node, flexible ones on numbers and on three components, and every option of its settings."""
+    cases = []
+    for kind in CATALOGUE.values():
+        if not kind.is_flat:
+            continue
+        types = (NUMBER, VEC3) if any(i.type is P_FLEXIBLE for i in kind.inputs.values()) else (NUMBER,)
+        choices: list[dict] = [{}]
+        for key, setting in kind.settings.items():
+            choices += [{key: option} for option in setting.options[1:]] or [{key: setting.low}, {key: setting.high}]
+        cases += [_node_case(kind, t, c, f"{kind.key} {t} {c or ''}".strip()) for t in types for c in choices]
+    return cases

@@ -1,0 +1,1 @@
+"""Tests of the JSON interface and pages, through Flask's test client."""
