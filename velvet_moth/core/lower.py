@@ -53,6 +53,11 @@ class LoweredGraph:
         assert isinstance(docked, Surface)
         return docked
 
+    def inputs_of(self, node: Node) -> dict[str, Expr]:
+        """The expressions on a node's inputs, whole surfaces left out."""
+        found = ((key, self.inputs.get((node.id, key))) for key in node.kind.inputs)
+        return {key: expr for key, expr in found if isinstance(expr, Expr)}
+
     @property
     def names(self) -> dict[Expr, str]:
         """The catalogue's name behind each expression that is an output of a node."""

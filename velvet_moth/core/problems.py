@@ -148,7 +148,7 @@ def _severity(interval: Interval) -> str:
 
 
 def _breach_problem(lowered: LoweredGraph, node: Node, breach: Breach) -> Problem | None:
-    keys = [k for (n, k), e in lowered.inputs.items() if n == node.id and e is breach.argument]
+    keys = [key for key, expr in lowered.inputs_of(node).items() if expr is breach.argument]
     if not keys:
         return None
     key = keys[0]
@@ -191,7 +191,7 @@ def _from_table(table: Mapping[Hashable, Interval], key: Hashable) -> Interval:
 
 
 def _range_problems(lowered: LoweredGraph, bounds: Bounds, node: Node) -> list[Problem]:
-    inputs = {k: e for (n, k), e in lowered.inputs.items() if n == node.id and isinstance(e, Expr)}
+    inputs = lowered.inputs_of(node)
     outputs = [
         e
         for key in node.kind.outputs

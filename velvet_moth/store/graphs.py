@@ -18,6 +18,8 @@ from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import GraphRow, RevisionRow
 
 LONGEST_HISTORY = 1000
+# The most that the id column holds.
+LARGEST_ID = 2**31 - 1
 
 
 class NotFound(MothError):
@@ -94,7 +96,8 @@ def _remember(row: GraphRow, graph: Graph) -> None:
 
 def _row(session: Session, key: int, lock: bool = False) -> GraphRow:
     query = select(GraphRow).where(GraphRow.id == key)
-    row = session.scalars(query.with_for_update() if lock else query).one_or_none()
+    possible = 0 < key <= LARGEST_ID
+    row = session.scalars(query.with_for_update() if lock else query).one_or_none() if possible else None
     if row is None:
         raise NotFound("There is no such graph.", f"graph {key}", "Open one from the library.")
     return row

@@ -3,8 +3,8 @@
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
-from typing import Any
 
+from velvet_moth.core.errors import ExpressionError
 from velvet_moth.core.expr import Domain, Expr, Function, Primitive, Structural, in_order
 from velvet_moth.core.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.surroundings import SURFACE_INPUTS
@@ -48,7 +48,7 @@ class Bounds:
 
     def _call(self, expr: Expr) -> Interval:
         function: Function = expr.attributes[0]
-        results = _function_bounds(function, tuple(self.found[a] for a in expr.args), self.uniforms)
+        results = _function_bounds(function, tuple(self.found[a] for a in expr.args))
         self._results[expr] = results
         return results[0]
 
@@ -71,13 +71,12 @@ class Bounds:
 
     def _breaches_of_call(self, expr: Expr) -> list[Breach]:
         """Those inside a function, told of the caller's argument where one is passed on as it is."""
-        function: Function = expr.attributes[0]
-        inner = Bounds(self.uniforms, [self.found[a] for a in expr.args])
+        inside = _function_breaches(expr.attributes[0], tuple(self.found[a] for a in expr.args))
         return [
             replace(b, argument=expr.args[b.argument.attributes[0]])
             if b.argument.operator is Structural.ARGUMENT
             else b
-            for b in inner.breaches(function.results)
+            for b in inside
         ]
 
 
@@ -102,6 +101,15 @@ _STRUCTURAL: Mapping[Structural, Callable[[Bounds, Expr], Interval]] = {
 }
 
 
+def _none_inside(key: Hashable) -> Interval:
+    raise ExpressionError(f"A function reads the value {key!r} from outside instead of taking it as an argument.")
+
+
 @lru_cache(maxsize=8192)
-def _function_bounds(function: Function, arguments: tuple[Interval, ...], uniforms: Any) -> tuple[Interval, ...]:
-    return tuple(Bounds(uniforms, arguments).of(function.results))
+def _function_bounds(function: Function, arguments: tuple[Interval, ...]) -> tuple[Interval, ...]:
+    return tuple(Bounds(_none_inside, arguments).of(function.results))
+
+
+@lru_cache(maxsize=8192)
+def _function_breaches(function: Function, arguments: tuple[Interval, ...]) -> tuple[Breach, ...]:
+    return tuple(Bounds(_none_inside, arguments).breaches(function.results))

@@ -1,0 +1,1 @@
+"""Measurements: each prints its parts, and ratios against a baseline run in the same process."""

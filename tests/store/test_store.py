@@ -1,0 +1,141 @@
+"""Graphs with their history and textures, on a real PostgreSQL."""
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from tests.support.databases import StoreCase, graph_id
+from tests.support.graphs import MADE, enamel
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.graph import Node
+from velvet_moth.core.operations import (
+    SINGLE_OPERATIONS,
+    AddNode,
+    Batch,
+    RemoveNodes,
+    Rename,
+    SetOverride,
+    SetValue,
+    Wire,
+)
+from velvet_moth.demo.heron_lock import load_demo
+from velvet_moth.store import graphs, projects, textures
+from velvet_moth.store.codec import operation_from_json, operation_to_json
+from velvet_moth.store.models import BlobRow, TextureRow
+
+
+class Histories(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.graph = graphs.create(self.session, projects.first(self.session).id, enamel()).id
+
+    def test_edits_undo_redo_and_a_new_edit_forgets_the_redo(self) -> None:
+        first = graphs.load(self.session, self.graph).graph
+        edits = (
+            AddNode(Node("silt", "fractal_noise")),
+            Wire("base_coat", "occlusion", "silt", "value"),
+            RemoveNodes(("face_tint", "rim")),
+            SetOverride("coarse_flake", "flake_roughness", (0.1,)),
+        )
+        states = [first]
+        for number, operation in enumerate(edits):
+            kept = graphs.change(self.session, self.graph, number, operation)
+            states.append(kept.graph)
+        for step, state in enumerate(reversed(states[:-1])):
+            kept = graphs.undo(self.session, self.graph, len(edits) + step)
+            self.assertEqual(kept.graph, state)
+        self.assertEqual((kept.undo_words, kept.redo_words), ("", "added Fractal noise"))
+        with self.assertRaises(graphs.NothingToUndo):
+            graphs.undo(self.session, self.graph, 8)
+        for step, state in enumerate(states[1:3]):
+            kept = graphs.redo(self.session, self.graph, 8 + step)
+            self.assertEqual(kept.graph, state)
+        self.assertEqual(kept.redo_words, "removed 2 nodes")
+        kept = graphs.change(self.session, self.graph, 10, Rename("Other enamel"))
+        self.assertEqual(kept.redo_words, "")
+        with self.assertRaises(graphs.NothingToUndo):
+            graphs.redo(self.session, self.graph, 11)
+
+    def test_history_outlives_the_process(self) -> None:
+        graphs.change(self.session, self.graph, 0, SetValue("rim", "power", (5.0,)))
+        self.session.commit()
+        graphs._documents.clear()
+        with Session(self.engine) as later:
+            kept = graphs.undo(later, self.graph, 1)
+            self.assertEqual(kept.graph, enamel())
+            self.assertEqual(kept.redo_words, "set Rim width to 5")
+        graphs.delete(self.session, self.graph)
+
+    def test_a_stale_revision_tells_what_happened_since(self) -> None:
+        graphs.change(self.session, self.graph, 0, Rename("Theirs"))
+        with self.assertRaises(graphs.StaleRevision) as caught:
+            graphs.change(self.session, self.graph, 0, Rename("Mine"))
+        self.assertEqual(caught.exception.revision, 1)
+        self.assertEqual([c.words for c in caught.exception.since], ["renamed the graph Theirs"])
+        self.assertEqual(operation_from_json(caught.exception.since[0].operation), Rename("Theirs"))
+
+    def test_a_refused_edit_changes_nothing(self) -> None:
+        with self.assertRaises(OperationRefused):
+            graphs.change(self.session, self.graph, 0, RemoveNodes(("dock",)))
+        kept = graphs.load(self.session, self.graph)
+        self.assertEqual((kept.revision, kept.graph), (0, enamel()))
+
+    def test_deleted_graphs_leave_the_library_and_come_back_whole(self) -> None:
+        graphs.change(self.session, self.graph, 0, Rename("Soon gone"))
+        graphs.delete(self.session, self.graph)
+        self.session.flush()
+        project = projects.first(self.session).id
+        self.assertNotIn("Soon gone", [k.graph.title for k in graphs.listed(self.session, project)])
+        with self.assertRaises(graphs.NotFound):
+            graphs.load(self.session, self.graph)
+        self.assertEqual(graphs.restore(self.session, self.graph).graph.title, "Soon gone")
+        self.assertEqual(graphs.undo(self.session, self.graph, 1).graph, enamel())
+
+    def test_a_copy_has_its_own_name_and_history(self) -> None:
+        names = [graphs.duplicate(self.session, self.graph).graph.title for _ in range(2)]
+        self.assertEqual(names, ["Ferry enamel copy", "Ferry enamel copy 2"])
+
+
+class Operations(StoreCase):
+    def test_every_operation_survives_json(self) -> None:
+        graph = enamel()
+        _, inverse = RemoveNodes(("face_tint", "layers", "flake_map")).apply(graph)
+        self.assertIsInstance(inverse, Batch)
+        self.assertEqual(operation_from_json(operation_to_json(inverse)), inverse)
+        tags = [o.__dataclass_fields__["op"].default for o in (*SINGLE_OPERATIONS, Batch)]
+        self.assertEqual(len(set(tags)), len(SINGLE_OPERATIONS) + 1)
+
+
+class Textures(StoreCase):
+    def test_one_picture_is_kept_once_for_each_way_of_reading(self) -> None:
+        project = projects.first(self.session).id
+        pixels = MADE["flake_height"].pixels
+        before = self.session.scalar(select(func.count()).select_from(BlobRow))
+        same = textures.add(self.session, project, "Again", "data", pixels)
+        self.assertEqual(same.name, "Flake height")
+        other = textures.add(self.session, project, "As colour", "colour", pixels)
+        self.assertNotEqual(other.id, same.id)
+        self.assertEqual(self.session.scalar(select(func.count()).select_from(BlobRow)), before)
+        for name, role in (("", "data"), ("x", "sound")):
+            with self.assertRaises(OperationRefused):
+                textures.add(self.session, project, name, role, pixels)
+
+    def test_the_source_gives_what_is_kept_and_none_for_the_rest(self) -> None:
+        source = textures.texture_source(self.engine)
+        kept = self.session.scalars(select(TextureRow).where(TextureRow.name == "Flake normal")).one()
+        texture = source(kept.id)
+        assert texture is not None
+        self.assertEqual(texture.size, (512, 512))
+        self.assertIs(source(kept.id), texture)
+        self.assertIsNone(source("t-none"))
+
+
+class Demo(StoreCase):
+    def test_heron_lock_is_loaded_once(self) -> None:
+        self.assertFalse(load_demo(self.engine))
+        project = projects.first(self.session)
+        titles = [k.graph.title for k in graphs.listed(self.session, project.id)]
+        self.assertEqual(project.name, "Heron Lock")
+        self.assertEqual(titles[0], "Ferry enamel")
+        self.assertGreaterEqual(len(titles), 4)
+        kept = graphs.load(self.session, graph_id(self.engine, "Ferry enamel"))
+        self.assertEqual(len(kept.graph.variants), 4)

@@ -1,0 +1,71 @@
+"""Databases for tests: one migrated template, a quick copy for every test class."""
+
+import os
+import unittest
+from functools import cache
+from typing import ClassVar
+
+from sqlalchemy import Engine, text
+from sqlalchemy.orm import Session
+
+from velvet_moth.demo.heron_lock import load_demo
+from velvet_moth.store.database import make_engine, migrate
+from velvet_moth.store.models import GraphRow
+
+TEMPLATE = f"template_{os.getpid()}"
+
+
+def server() -> str:
+    address = os.environ.get("MOTH_TEST_SERVER")
+    if not address:
+        raise unittest.SkipTest("./moth test starts the database these tests need")
+    return address
+
+
+@cache
+def _template() -> str:
+    """The demo, loaded once and copied."""
+    address = f"{server()}/{TEMPLATE}"
+    migrate(address)
+    engine = make_engine(address)
+    load_demo(engine)
+    engine.dispose()
+    return TEMPLATE
+
+
+_copies = iter(range(10**6))
+
+
+def fresh_database() -> str:
+    """The address of a new database with the demo in it."""
+    template = _template()
+    name = f"t{os.getpid()}_{next(_copies)}"
+    admin = make_engine(f"{server()}/postgres")
+    with admin.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.execute(text(f'create database "{name}" template "{template}"'))
+    admin.dispose()
+    return f"{server()}/{name}"
+
+
+class StoreCase(unittest.TestCase):
+    """One database for the class; each test works in a transaction that is rolled back."""
+
+    engine: ClassVar[Engine]
+    address: ClassVar[str]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.address = fresh_database()
+        cls.engine = make_engine(cls.address)
+        cls.addClassCleanup(cls.engine.dispose)
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.session = Session(self.engine, expire_on_commit=False)
+        self.addCleanup(self.session.close)
+
+
+def graph_id(engine: Engine, title: str) -> int:
+    with Session(engine) as session:
+        return session.query(GraphRow.id).filter(GraphRow.title == title).scalar()

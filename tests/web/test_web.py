@@ -1,0 +1,204 @@
+"""The JSON interface and the pages, through Flask's test client."""
+
+import io
+import json
+from typing import Any
+
+import cv2
+import numpy as np
+from flask.testing import FlaskClient
+from werkzeug.test import TestResponse
+
+from tests.support.databases import StoreCase, graph_id
+from velvet_moth.web.app import create_app
+
+
+class WebCase(StoreCase):
+    client: FlaskClient
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.app = create_app(cls.engine, "a secret for tests")
+        cls.app.config["WTF_CSRF_ENABLED"] = False
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.client = self.app.test_client()
+        made = self.client.post("/api/graphs", json={"title": "Trial", "starter": "enamel"})
+        self.graph = made.get_json()["id"]
+        self.url = f"/api/graphs/{self.graph}"
+
+    def edit(self, revision: int, operation: dict[str, Any], **view: Any) -> TestResponse:
+        return self.client.post(f"{self.url}/operations", json={"revision": revision, "operation": operation, **view})
+
+    def refused(self, response: TestResponse, status: int, code: str) -> dict[str, Any]:
+        self.assertEqual(response.status_code, status, response.text)
+        error = response.get_json()["error"]
+        self.assertEqual(error["code"], code)
+        self.assertEqual(set(error), {"code", "what", "where", "mend"})
+        self.assertTrue(error["what"].endswith((".", "!")) or ":" in error["what"])
+        return error
+
+
+class Editing(WebCase):
+    def test_the_answer_carries_what_changed(self) -> None:
+        whole = self.client.get(self.url).get_json()
+        self.assertIn("void main()", whole["shader"]["fragment"])
+        self.assertTrue(whole["all_swatches"])
+        known = whole["shader"]["hash"]
+        value = {"op": "set_value", "node": "gloss_scale", "input": "b", "value": [0.9]}
+        answer = self.edit(0, value, shader=known).get_json()
+        self.assertEqual(answer["revision"], 1)
+        self.assertNotIn("fragment", answer["shader"], "an unchanged text is not sent again")
+        self.assertFalse(answer["all_swatches"])
+        self.assertIn("gloss.surface", answer["swatches"])
+        self.assertNotIn("flake_map.normal", answer["swatches"])
+        self.assertEqual(answer["undo"], "set Gloss roughness to 0.9")
+        rewired = {"op": "wire", "node": "gloss", "input": "metallic", "from_node": "rim", "from_output": "value"}
+        self.assertIn("fragment", self.edit(1, rewired, shader=known).get_json()["shader"])
+        undone = self.client.post(f"{self.url}/undo", json={"revision": 2}).get_json()
+        self.assertEqual(undone["shader"]["hash"], known)
+        self.assertEqual(undone["redo"], "wired Rim to Metallic of Clear gloss")
+
+    def test_a_stale_edit_is_answered_with_what_happened(self) -> None:
+        self.edit(0, {"op": "rename", "title": "First"})
+        response = self.edit(0, {"op": "rename", "title": "Second"})
+        self.refused(response, 409, "stale-revision")
+        body = response.get_json()
+        self.assertEqual(body["revision"], 1)
+        self.assertEqual(body["since"][0]["operation"]["title"], "First")
+
+    def test_refusals_roll_back_and_speak(self) -> None:
+        self.refused(self.edit(0, {"op": "remove_nodes", "nodes": ["dock"]}), 422, "operation-refused")
+        self.assertEqual(self.client.get(self.url).get_json()["revision"], 0)
+
+    def test_views_of_a_variant_and_of_one_output(self) -> None:
+        night = self.client.get(f"{self.url}?variant=night_ferry").get_json()
+        mean = night["swatches"]["face_tint.colour"]["mean"]
+        self.assertGreater(mean[2], mean[0])
+        shown = self.client.get(f"{self.url}?shown=flakes_face_on.result").get_json()
+        self.assertEqual(shown["shown"], "flakes_face_on.result")
+        self.assertNotIn("fn_lit", shown["shader"]["fragment"])
+        gone = self.client.get(f"{self.url}?shown=ghost.result&variant=ghost").get_json()
+        self.assertEqual((gone["shown"], gone["variant"]), ("", ""))
+
+    def test_requests_out_of_order_are_told_so(self) -> None:
+        cases: list[tuple[Any, int, str]] = [
+            ({"revision": 0, "operation": {"op": "explode"}}, 400, "bad-request"),
+            ({"revision": -1, "operation": {"op": "rename", "title": "x"}}, 400, "bad-request"),
+            ({"revision": 2**40, "operation": {"op": "rename", "title": "x"}}, 400, "bad-request"),
+            ({"revision": 0}, 400, "bad-request"),
+            ({"revision": 0, "operation": {"op": "rename", "title": "x"}, "extra": 1}, 400, "bad-request"),
+            ({"revision": 0, "operation": {"op": "rename", "title": "a\0b"}}, 400, "bad-request"),
+            ({"revision": 0, "operation": {"op": "rename", "title": "x"}, "shown": "a.b;drop"}, 400, "bad-request"),
+            ("no object", 400, "bad-request"),
+        ]
+        for body, status, code in cases:
+            with self.subTest(body=body):
+                self.refused(self.client.post(f"{self.url}/operations", json=body), status, code)
+        self.refused(self.client.get("/api/graphs/999999"), 404, "not-found")
+        self.refused(self.client.get("/api/graphs/99999999999999"), 404, "not-found")
+        self.refused(self.client.post(f"{self.url}/undo", json={"revision": 0}), 409, "nothing-to-undo")
+        self.refused(self.client.put(self.url), 405, "method-not-allowed")
+
+
+class Files(WebCase):
+    def send(self, url: str, data: bytes, name: str, **fields: str) -> TestResponse:
+        return self.client.post(url, data={"file": (io.BytesIO(data), name), **fields})
+
+    def test_a_graph_goes_out_and_comes_back_with_its_textures(self) -> None:
+        out = self.client.get(f"{self.url}/export.json")
+        self.assertIn("trial.moth.json", out.headers["Content-Disposition"])
+        self.assertEqual(len(json.loads(out.data)["textures"]), 2)
+        back = self.send("/api/graphs/import", out.data, "trial.moth.json").get_json()["id"]
+        mine, theirs = (self.client.get(f"/api/graphs/{k}").get_json() for k in (self.graph, back))
+        self.assertEqual(theirs["document"]["title"], "Trial 2")
+        self.assertEqual(theirs["document"]["nodes"], mine["document"]["nodes"])
+        self.assertEqual(theirs["problems"], mine["problems"])
+        error = self.refused(self.send("/api/graphs/import", b"{}", "x.json"), 422, "file-refused")
+        self.assertIn("x.json", error["where"])
+
+    def test_a_picture_becomes_a_texture_with_its_levels(self) -> None:
+        _, png = cv2.imencode(".png", np.full((4, 8, 3), (10, 20, 200), np.uint8))
+        made = self.send("/api/textures", png.tobytes(), "chalk.png", role="colour").get_json()["texture"]
+        self.assertEqual((made["name"], made["width"], made["height"]), ("chalk", 8, 4))
+        levels = self.client.get(f"/api/textures/{made['id']}/levels")
+        self.assertEqual(levels.headers["X-Texture-Size"], "8 4")
+        self.assertEqual(len(levels.data), (32 + 8 + 2 + 1) * 4)
+        self.assertEqual(list(levels.data[:4]), [200, 20, 10, 255])
+
+    def test_hostile_uploads_get_a_sentence(self) -> None:
+        for data, name, role in (
+            (b"", "a.png", "colour"),
+            (b"MZ\x90", "a.png", "data"),
+            (b"\xff\xd8\xff", "a.jpg", "data"),
+        ):
+            self.refused(self.send("/api/textures", data, name, role=role), 422, "file-refused")
+        self.refused(self.client.post("/api/textures"), 422, "file-refused")
+        _, png = cv2.imencode(".png", np.zeros((2, 2, 3), np.uint8))
+        self.refused(self.send("/api/textures", png.tobytes(), "a.png", role="sound"), 422, "operation-refused")
+
+    def test_noise_is_made_in_pairs(self) -> None:
+        asked = {"name": "Silt", "pattern": "flakes", "size": 64, "cells": 8, "layers": 1, "seed": 3}
+        made = self.client.post("/api/textures/generate", json=asked).get_json()["textures"]
+        self.assertEqual([(t["name"], t["role"]) for t in made], [("Silt height", "data"), ("Silt normal", "normal")])
+        self.refused(self.client.post("/api/textures/generate", json={**asked, "size": 63}), 400, "bad-request")
+        self.refused(self.client.post("/api/textures/generate", json={**asked, "cells": 0}), 400, "bad-request")
+
+    def test_pictures_and_stage_data(self) -> None:
+        picture = self.client.get(f"{self.url}/picture.png")
+        self.assertEqual(cv2.imdecode(np.frombuffer(picture.data, np.uint8), 1).shape, (300, 480, 3))
+        form = self.client.get("/api/stage/forms/box")
+        self.assertEqual(len(form.data), int(form.headers["X-Vertices"]) * 48 + int(form.headers["X-Triangles"]) * 12)
+        self.refused(self.client.get("/api/stage/forms/teapot"), 422, "file-refused")
+        self.assertEqual(len(self.client.get("/api/stage/environment").data), 256 * 1024 * 8)
+        hits = self.client.get("/api/nodes/search?q=rim").get_json()["hits"]
+        self.assertEqual(hits[0]["key"], "view_falloff")
+
+
+class Library(WebCase):
+    def test_delete_restore_duplicate(self) -> None:
+        self.client.delete(self.url)
+        self.refused(self.client.get(self.url), 404, "not-found")
+        self.assertEqual(self.client.get(f"/graphs/{self.graph}").status_code, 404)
+        self.client.post(f"{self.url}/restore")
+        self.assertEqual(self.client.get(self.url).status_code, 200)
+        copy = self.client.post(f"{self.url}/duplicate").get_json()["id"]
+        self.assertNotEqual(copy, self.graph)
+        page = self.client.get("/").text
+        self.assertIn("Trial copy", page)
+        self.refused(self.client.post("/api/graphs", json={"starter": "none"}), 422, "file-refused")
+
+    def test_titles_are_text_on_every_page(self) -> None:
+        title = "<script>alert(1)</script>"
+        self.edit(0, {"op": "rename", "title": title})
+        for url in ("/", f"/graphs/{self.graph}"):
+            page = self.client.get(url).text
+            self.assertNotIn(title, page)
+            self.assertIn("&lt;script&gt;", page)
+
+
+class Safety(WebCase):
+    def test_headers_and_loopback_names(self) -> None:
+        page = self.client.get("/")
+        policy = page.headers["Content-Security-Policy"]
+        self.assertIn("default-src 'none'", policy)
+        self.assertNotIn("unsafe", policy)
+        self.assertNotIn("style=", page.text)
+        self.assertEqual(self.client.get("/", headers={"Host": "elsewhere.example"}).status_code, 400)
+
+    def test_a_post_needs_the_pages_key(self) -> None:
+        self.app.config["WTF_CSRF_ENABLED"] = True
+        try:
+            self.refused(self.edit(0, {"op": "rename", "title": "x"}), 400, "stale-page")
+        finally:
+            self.app.config["WTF_CSRF_ENABLED"] = False
+
+    def test_shipped_files_are_kept_for_ever_and_nothing_else_is_served(self) -> None:
+        page = self.client.get(f"/graphs/{graph_id(self.engine, 'Ferry enamel')}").text
+        tree = page.split("/assets/")[1].split("/")[0]
+        script = self.client.get(f"/assets/{tree}/js/dom.js")
+        self.assertIn("immutable", script.headers["Cache-Control"])
+        for path in ("../app.py", "..%2fapp.py", "js/../../app.py"):
+            self.assertEqual(self.client.get(f"/assets/{tree}/{path}").status_code, 404)
