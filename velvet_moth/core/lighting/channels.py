@@ -20,7 +20,7 @@ CHANNELS: dict[str, Input] = {
         "occlusion": Input(P_NUMBER, (1.0,), words="How much of the surroundings' light arrives.", hard=True),
         "emissive": Input(P_COLOUR, (0.0, 0.0, 0.0), words="Light the surface gives off by itself."),
         "clear_coat": Input(P_NUMBER, (0.0,), words="Strength of a clear gloss layer on top.", hard=True),
-        "coat_roughness": Input(P_NUMBER, (0.05,), words="Roughness of the clear coat.", hard=True),
+        "coat_roughness": Input(P_NUMBER, (0.05,), words="Roughness of the clear coat.", hard=True, name="Coat rough"),
     }.items()
 }
 

@@ -233,7 +233,7 @@ export function makeCard(model, id, open) {
   const alone = type.outputs.length === 1;
   const name = model.nameOf(id);
   return h(
-    "article",
+    "div",
     {
       class: `card ${open ? "open" : ""} ${problem ? problem.severity : ""}`,
       tabindex: 0,
@@ -248,7 +248,7 @@ export function makeCard(model, id, open) {
       h(
         "div",
         { class: "card-head" },
-        h("img", { class: "swatch", alt: "", width: 34, height: 34, draggable: false }),
+        h("img", { class: "swatch", alt: "", width: 34, height: 34, draggable: "false" }),
         h(
           "div",
           { class: "titles" },

@@ -1,0 +1,163 @@
+"""The workbench as a person uses it: pointer, keyboard, eyes. Shared by the browser tests."""
+
+from typing import Any, ClassVar
+
+import numpy as np
+from playwright.sync_api import Locator
+
+from tests.support.browser import BrowserCase, wait_until
+from tests.support.databases import fresh_database, graph_id
+from tests.support.live import LiveServer
+
+
+class WorkbenchCase(BrowserCase):
+    """A live server with the demo, and hands for the workbench."""
+
+    live: ClassVar[LiveServer]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.live = LiveServer(fresh_database())
+        cls.addClassCleanup(cls.live.stop)
+
+    # Going places
+
+    def open(self, title: str) -> None:
+        self.page.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, title)}")
+        self.settle()
+
+    def new_graph(self) -> None:
+        self.page.goto(self.live.url)
+        self.page.get_by_role("button", name="Empty graph").click()
+        self.page.wait_for_url("**/graphs/*")
+        self.settle()
+
+    def settle(self) -> None:
+        """Until no edit is on its way and the stage shows the newest shader."""
+        ask = "() => !!window.moth?.model.state && moth.model.waiting === 0 && moth.stage.isReady"
+        wait_until("the workbench settled", lambda: self.page.evaluate(ask))
+
+    # Reading
+
+    def state(self) -> dict[str, Any]:
+        found: dict[str, Any] = self.page.evaluate("() => moth.model.state")
+        return found
+
+    def nodes(self) -> dict[str, dict[str, Any]]:
+        return {n["id"]: n for n in self.state()["document"]["nodes"]}
+
+    def pixels(self, size: int = 48) -> np.ndarray:
+        """The stage's picture, (rows, columns, 4), row 0 at the bottom."""
+        self.settle()
+        found = self.page.evaluate("async (n) => [...await moth.stage.snapshot(n, n)]", size)
+        return np.array(found, dtype=np.uint8).reshape(size, size, 4)
+
+    def middle(self) -> np.ndarray:
+        """The mean colour in the middle of the stage's picture."""
+        return self.pixels()[14:34, 14:34, :3].reshape(-1, 3).mean(axis=0)
+
+    def card(self, name: str) -> Locator:
+        return self.page.locator(".card").filter(has=self.page.get_by_role("heading", name=name, exact=True))
+
+    def expect_refusal(self, status: int) -> None:
+        """The browser writes a line of its own for every refused request; the test caused this one."""
+        self.assertTrue(any(str(status) in s for s in self.said), self.said)
+        self.said = [s for s in self.said if f"status of {status}" not in s]
+
+    # Hands
+
+    def add_by_search(self, query: str) -> str:
+        """Space, typing, Enter; returns the new node's id."""
+        before = set(self.nodes())
+        self.page.keyboard.press("Space")
+        self.page.locator("dialog").get_by_role("combobox").fill(query)
+        wait_until("search answered", lambda: self.page.locator(f".choices[data-query='{query}']").count())
+        self.page.keyboard.press("Enter")
+        wait_until(f"{query} was added", lambda: set(self.nodes()) - before)
+        self.settle()
+        return (set(self.nodes()) - before).pop()
+
+    def drag(self, start: Locator, end: Locator) -> None:
+        """By the mouse from the middle of one element to the middle of another, in steps."""
+        a, b = start.bounding_box(), end.bounding_box()
+        assert a and b
+        self.page.mouse.move(a["x"] + a["width"] / 2, a["y"] + a["height"] / 2)
+        self.page.mouse.down()
+        self.page.mouse.move(b["x"] + b["width"] / 2 - 8, b["y"] + b["height"] / 2, steps=4)
+        self.page.mouse.move(b["x"] + b["width"] / 2, b["y"] + b["height"] / 2, steps=2)
+        self.page.mouse.up()
+
+    def output(self, node: str, key: str) -> Locator:
+        return self.page.locator(f".pin.out[data-node='{node}'][data-output='{key}']")
+
+    def input(self, node: str, key: str) -> Locator:
+        return self.page.locator(f"li[data-node='{node}'][data-input='{key}']")
+
+    def wire_by_mouse(self, source: str, output: str, node: str, key: str) -> None:
+        self.page.get_by_role("button", name="Fit").click()
+        self.drag(self.output(source, output), self.input(node, key).locator(".pin.in"))
+        self.expect_wire(source, output, node, key)
+
+    def select(self, node: str) -> None:
+        self.page.locator(f".card[data-node='{node}']").focus()
+
+    def wire_by_keyboard(self, source: str, words: str, node: str, key: str, output: str) -> None:
+        self.select(source)
+        self.page.keyboard.press("w")
+        self.page.locator("dialog").get_by_role("combobox").fill(words)
+        self.page.keyboard.press("Enter")
+        self.expect_wire(source, output, node, key)
+
+    def expect_wire(self, source: str, output: str, node: str, key: str) -> None:
+        wired = lambda: (self.nodes()[node].get("wires") or {}).get(key)  # noqa: E731 - asked twice
+        wait_until(f"{source}.{output} wired to {node}.{key}", lambda: wired() == [source, output])
+        self.settle()
+
+    def rename(self, node: str, label: str) -> None:
+        self.select(node)
+        field = self.page.locator(f"[data-focus='{node}.label']")
+        field.fill(label)
+        field.press("Enter")
+        wait_until(f"{node} named {label}", lambda: self.nodes()[node].get("label") == label)
+        self.settle()
+        self.select(node)
+
+    def type_value(self, node: str, key: str, text: str, value: list[float]) -> None:
+        """Into the field on a card."""
+        self.select(node)
+        field = self.page.locator(f".card [data-focus='{node}.{key}']")
+        field.fill(text)
+        field.press("Enter")
+        wait_until(f"{node}.{key} is {text}", lambda: self.nodes()[node].get("values", {}).get(key) == value)
+        self.settle()
+
+    def type_colour(self, node: str, key: str, hex_text: str) -> None:
+        """Through the colour panel, by its hex field."""
+        before = self.nodes()[node].get("values", {}).get(key)
+        self.select(node)
+        self.page.locator(f".card [data-focus='{node}.{key}']").click()
+        field = self.page.locator(".colour-panel input[maxlength='7']")
+        field.fill(hex_text)
+        field.press("Enter")
+        wait_until("the colour was kept", lambda: self.nodes()[node].get("values", {}).get(key) != before)
+        self.page.keyboard.press("Escape")
+        self.settle()
+
+    def make_parameter(self, node: str, key: str) -> str:
+        """Opens a value by the P beside it; returns the parameter's id."""
+        self.select(node)
+        self.page.locator(f"[data-focus='{node}.{key}.parameter']").click()
+        found = wait_until(
+            "the parameter is there",
+            lambda: [p["id"] for p in self.state()["document"]["parameters"] if (p["node"], p["input"]) == (node, key)],
+        )
+        self.settle()
+        return str(found[0])
+
+    def choose_texture(self, node: str, name: str) -> None:
+        self.select(node)
+        self.page.locator(f".card [data-focus='{node}.texture']").click()
+        self.page.locator("dialog .texture-tile", has_text=name).click()
+        wait_until("the texture was chosen", lambda: self.nodes()[node].get("values", {}).get("texture"))
+        self.settle()

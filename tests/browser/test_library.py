@@ -1,0 +1,131 @@
+"""The library and every page's accessibility and fit."""
+
+import io
+import json
+
+import cv2
+import numpy as np
+
+from tests.browser.bench_page import WorkbenchCase
+from tests.support.browser import wait_until
+from tests.support.databases import graph_id
+from tooling.places import ROOT
+
+AXE = (ROOT / "node_modules/axe-core/axe.min.js").read_text()
+
+CLIPPED = """() => [...document.querySelectorAll('h1, h2, h3, button, label, p, span, li, option')]
+  .filter((e) => e.offsetParent && !e.matches('.sr-only') && e.children.length === 0 && e.textContent.trim())
+  .filter((e) => e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).overflow !== 'visible')
+  .map((e) => e.textContent.trim())"""
+
+
+class Library(WorkbenchCase):
+    def tile(self, title: str):
+        return self.page.locator(".graph-tile").filter(has=self.page.get_by_role("heading", name=title, exact=True))
+
+    def act(self, title: str, action: str) -> None:
+        self.tile(title).get_by_role("button").click()
+        self.page.get_by_role("menuitem", name=action).click()
+
+    def test_rename_duplicate_delete_with_undo(self) -> None:
+        self.page.goto(self.live.url)
+        self.act("Quay pebbles", "Duplicate")
+        self.tile("Quay pebbles copy").wait_for()
+        self.act("Quay pebbles copy", "Rename")
+        self.page.get_by_role("textbox", name="Rename graph").fill("Chalk pebbles")
+        self.page.keyboard.press("Enter")
+        self.tile("Chalk pebbles").wait_for()
+        self.act("Chalk pebbles", "Delete")
+        self.tile("Chalk pebbles").wait_for(state="hidden")
+        self.page.get_by_role("button", name="Undo").click()
+        self.tile("Chalk pebbles").wait_for()
+        self.act("Chalk pebbles", "Delete")
+        self.page.reload()
+        self.assertEqual(self.tile("Chalk pebbles").count(), 0)
+        self.assertGreaterEqual(self.page.locator(".graph-tile").count(), 4)
+
+    def test_every_graph_has_its_picture(self) -> None:
+        self.page.goto(self.live.url)
+        loaded = (
+            "() => [...document.querySelectorAll('.graph-tile img')].every((i) => i.complete && i.naturalWidth === 480)"
+        )
+        wait_until("all pictures are there", lambda: self.page.evaluate(loaded))
+
+    def test_starter_import_and_back(self) -> None:
+        self.page.goto(self.live.url)
+        self.page.get_by_role("button", name="Flake enamel").click()
+        self.page.wait_for_url("**/graphs/*")
+        self.settle()
+        self.assertEqual(len(self.nodes()), 20)
+        with self.page.expect_download() as download:
+            self.page.get_by_role("link", name="Export").click()
+        text = download.value.path().read_text()
+        self.page.go_back()
+        self.tile("Flake enamel").wait_for()
+        changed = {**json.loads(text), "title": "From a file"}
+        upload = {"name": "x.json", "mimeType": "application/json", "buffer": json.dumps(changed).encode()}
+        self.page.locator("#import-file").set_input_files(upload)
+        self.page.wait_for_url("**/graphs/*")
+        self.settle()
+        self.assertEqual(self.state()["document"]["title"], "From a file")
+        self.page.goto(self.live.url)
+        self.page.locator("#import-file").set_input_files({**upload, "buffer": b"{]"})
+        self.page.locator(".notice", has_text="This is not JSON").wait_for()
+        self.expect_refusal(422)
+
+    def test_textures_come_in_and_wrong_files_are_told(self) -> None:
+        self.page.goto(self.live.url)
+        self.page.get_by_role("button", name="Add texture").click()
+        self.page.get_by_text("Import a PNG or JPEG").click()
+        picture = self.page.locator("dialog input[type=file]")
+        picture.set_input_files({"name": "holiday.png", "mimeType": "image/png", "buffer": b"not a picture"})
+        self.page.get_by_role("button", name="Import picture").click()
+        self.page.locator(".notice", has_text="not a PNG or JPEG").wait_for()
+        _, png = cv2.imencode(".png", np.full((8, 8, 3), 200, np.uint8))
+        good = {"name": "chalk_normal.png", "mimeType": "image/png", "buffer": io.BytesIO(png.tobytes()).read()}
+        picture.set_input_files(good)
+        self.assertEqual(self.page.get_by_label("Read as").input_value(), "normal")
+        self.page.get_by_label("Read as").select_option("data")
+        self.page.get_by_role("button", name="Import picture").click()
+        self.page.locator("dialog .texture-tile", has_text="chalk_normal").wait_for()
+        self.expect_refusal(422)
+
+
+class EveryPage(WorkbenchCase):
+    def check(self, what: str) -> None:
+        with self.subTest(what):
+            report = self.page.evaluate(f"async () => {{ {AXE}; return await axe.run(); }}")
+            found = [(v["id"], [n["html"][:150] for n in v["nodes"]]) for v in report["violations"]]
+            self.assertEqual(found, [])
+            wide = self.page.evaluate("() => document.documentElement.scrollWidth > innerWidth")
+            self.assertFalse(wide, "no horizontal scroll")
+            self.assertEqual(self.page.evaluate(CLIPPED), [], "no clipped text")
+
+    def test_pages_pass_axe_and_fit(self) -> None:
+        self.page.goto(self.live.url)
+        self.check("library")
+        self.page.goto(f"{self.live.url}/graphs/999999")
+        self.check("error page")
+        self.said.clear()
+        for title in ("Ferry enamel", "Slate step"):
+            self.open(title)
+            self.check(title)
+        self.page.locator(".card").first.click()
+        self.check("an open card")
+        self.page.get_by_role("button", name="Keys and gestures").click()
+        self.check("shortcuts")
+        self.page.keyboard.press("Escape")
+        self.page.locator("#graph-pane").focus()
+        self.page.keyboard.press("Space")
+        wait_until("choices are listed", lambda: self.page.locator(".choices li").count() > 10)
+        self.check("search")
+        self.page.keyboard.press("Escape")
+        self.page.locator("#parameters .colour-field").first.click()
+        self.check("colour panel")
+        self.new_graph()
+        self.check("empty graph")
+        self.page.set_viewport_size({"width": 820, "height": 900})
+        self.page.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, 'Slate step')}")
+        self.settle()
+        wide = self.page.evaluate("() => document.documentElement.scrollWidth > innerWidth")
+        self.assertFalse(wide, "no horizontal scroll in a narrow window")
