@@ -164,6 +164,7 @@ class Enamel(WorkbenchCase):
             page.keyboard.press("Enter")
             wait_until(f"{name} has its colour", lambda n=node: self.nodes()[n].get("values"))
             page.keyboard.press("Escape")
+            page.keyboard.press("Escape")
             self.settle()
         turning, rim = add("view falloff", "Turning away"), add("fresnel", "Rim")
         two, three = add("mix", "Two tints"), add("mix", "Three colours")

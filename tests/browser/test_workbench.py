@@ -213,7 +213,11 @@ class Stage(WorkbenchCase):
         )
 
     def test_the_stage_agrees_with_the_reference_picture(self) -> None:
-        """The NumPy sphere against the stage's, away from the edge; worst half-percent and mean stated here."""
+        """The NumPy sphere against the stage's, away from the edge, in steps of 1/255.
+
+        Computed patterns agree to one step. Where a near-mirror follows a normal map, the GPU's coarse
+        weights between texture pixels move glints a little: one pixel in a hundred may be five steps off.
+        """
         for graph in demo_graphs():
             self.open(graph.title)
             self.page.locator("#form").select_option("sphere")
@@ -228,7 +232,7 @@ class Stage(WorkbenchCase):
             difference = np.abs(found - expected)[inside][:, :3]
             with self.subTest(graph.title, mean=float(difference.mean())):
                 self.assertLess(difference.mean(), 0.35)
-                self.assertLessEqual(np.quantile(difference, 0.995), 3)
+                self.assertLessEqual(np.quantile(difference, 0.99), 5 if self.state()["cost"]["reads"] else 1)
                 self.assertGreater(int(inside.sum()), 4000)
 
 

@@ -57,6 +57,8 @@ export function numbersField({ value, label, keep, key }) {
     else if (event.key === "Escape") {
       input.value = shown;
       input.removeAttribute("aria-invalid");
+      // On a card the key goes on to the pane, which takes the keyboard back to the card.
+      if (input.closest(".card")) return;
       input.blur();
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       const step = (event.key === "ArrowUp" ? 1 : -1) * (event.shiftKey ? 0.1 : 0.01);

@@ -286,4 +286,4 @@ export function refreshCard(model, id, card) {
 const shortText = (value) =>
   value.length === 1
     ? value[0].toFixed(3).replace("-", "−")
-    : value.map((v) => v.toFixed(2).replace(/^(-?)0\./, "$1.").replace("-", "−")).join(" ");
+    : value.map((v) => v.toFixed(Math.abs(v) < 0.995 ? 2 : 1).replace(/^(-?)0\./, "$1.").replace("-", "−")).join(" ");

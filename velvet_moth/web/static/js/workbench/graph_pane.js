@@ -29,6 +29,7 @@ export class GraphPane {
     /** @type {Map<string, Point>} */
     this.places = new Map();
     this.isFirst = true;
+    this.isRestoring = false;
     /** @type {(node: string) => void} set by the page: wiring by keyboard */
     this.onWire = () => {};
     model.addEventListener("state", () => this.show());
@@ -100,7 +101,10 @@ export class GraphPane {
     }
     if (lost) {
       const again = this.world.querySelector(`[data-focus="${focusKey}"]`) ?? this.world.querySelector(".card.selected");
+      // Giving the keyboard back after a redraw is not the person's choice of a card.
+      this.isRestoring = true;
       (again instanceof HTMLElement ? again : this.pane).focus({ preventScroll: true });
+      this.isRestoring = false;
     }
   }
 
@@ -259,7 +263,7 @@ export class GraphPane {
   #focused(event) {
     const card = /** @type {HTMLElement} */ (event.target).closest(".card");
     const id = card instanceof HTMLElement ? (card.dataset.node ?? "") : "";
-    if (id && !this.selection.has(id)) this.select([id]);
+    if (id && !this.isRestoring && !this.selection.has(id)) this.select([id]);
   }
 
   /** @param {PointerEvent} event */
@@ -401,6 +405,11 @@ export class GraphPane {
 
   /** @param {KeyboardEvent} event */
   #key(event) {
+    const card = /** @type {HTMLElement} */ (event.target).closest(".card");
+    if (event.key === "Escape" && card instanceof HTMLElement && card !== event.target) {
+      event.preventDefault();
+      return card.focus({ preventScroll: true });
+    }
     if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
     const [id] = this.selection;
     const onButton = event.target instanceof HTMLButtonElement;
@@ -418,8 +427,8 @@ export class GraphPane {
       "=": () => this.zoom(1.2),
       "-": () => this.zoom(1 / 1.2),
       Enter: () => {
-        const card = id && this.cards.get(id)?.element;
-        const field = card && card.querySelector(".inputs input, .inputs button:not(.pin), .open-part select");
+        const chosen = id && this.cards.get(id)?.element;
+        const field = chosen && chosen.querySelector(".inputs input, .inputs button:not(.pin), .open-part select");
         if (field instanceof HTMLElement) field.focus();
       },
     };
