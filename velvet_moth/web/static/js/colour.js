@@ -15,7 +15,11 @@ const clamped = (v) => Math.min(1, Math.max(0, v));
  */
 export function toHex(linear) {
   const rgb = linear.length === 1 ? [linear[0], linear[0], linear[0]] : linear;
-  const parts = rgb.slice(0, 3).map((v) => Math.round(encode(clamped(v)) * 255).toString(16).padStart(2, "0"));
+  const parts = rgb.slice(0, 3).map((v) =>
+    Math.round(encode(clamped(v)) * 255)
+      .toString(16)
+      .padStart(2, "0"),
+  );
   return `#${parts.join("")}`.toUpperCase();
 }
 

@@ -21,7 +21,10 @@ export const valueText = (value) => value.map(numberText).join(value.length === 
  * @returns {number[] | null}
  */
 export function parseNumbers(text, width) {
-  const parts = text.trim().replace(/,(?=\d)/g, ".").split(/\s*[×x;]\s*|\s+/);
+  const parts = text
+    .trim()
+    .replace(/,(?=\d)/g, ".")
+    .split(/\s*[×x;]\s*|\s+/);
   const numbers = parts.map(Number);
   if (!text.trim() || numbers.some((n) => !Number.isFinite(n) || Math.abs(n) > 1e6)) return null;
   if (numbers.length === 1) return Array(width).fill(numbers[0]);
@@ -48,7 +51,9 @@ export function numbersField({ value, label, keep, key }) {
     if (input.value === shown) return;
     const parsed = parseNumbers(input.value, value.length);
     input.setAttribute("aria-invalid", String(!parsed));
-    input.title = parsed ? "" : `Type ${value.length === 1 ? "a number" : `${value.length} numbers`}, such as ${shown}.`;
+    input.title = parsed
+      ? ""
+      : `Type ${value.length === 1 ? "a number" : `${value.length} numbers`}, such as ${shown}.`;
     if (parsed && parsed.some((n, i) => n !== value[i])) keep(parsed);
   };
   input.addEventListener("blur", commit);
@@ -63,7 +68,8 @@ export function numbersField({ value, label, keep, key }) {
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       const step = (event.key === "ArrowUp" ? 1 : -1) * (event.shiftKey ? 0.1 : 0.01);
       const now = parseNumbers(input.value, value.length);
-      if (now) input.value = valueText(now.map((n) => n + step * Math.max(1, 10 ** Math.floor(Math.log10(Math.abs(n) || 1)))));
+      if (now)
+        input.value = valueText(now.map((n) => n + step * Math.max(1, 10 ** Math.floor(Math.log10(Math.abs(n) || 1)))));
       event.preventDefault();
     } else return;
     event.stopPropagation();
@@ -79,7 +85,14 @@ export function numbersField({ value, label, keep, key }) {
  * @param {(value: number, last: boolean) => void} changed
  */
 function slide(label, value, most, changed) {
-  const input = h("input", { type: "range", min: 0, max: most, step: most / 360, value: String(value), "aria-label": label });
+  const input = h("input", {
+    type: "range",
+    min: 0,
+    max: most,
+    step: most / 360,
+    value: String(value),
+    "aria-label": label,
+  });
   input.addEventListener("input", () => changed(Number(input.value), false));
   input.addEventListener("change", () => changed(Number(input.value), true));
   return h("label", { class: "slide" }, h("span", {}, label), input);

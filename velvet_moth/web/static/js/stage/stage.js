@@ -63,7 +63,7 @@ export class Stage extends EventTarget {
       rig_turn: { value: 0 },
       exposure: { value: settings.rig.exposure },
     };
-    this.values = { value: new Float32Array(0) };
+    this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     this.#control();
     this.resetView();
     new ResizeObserver(() => this.invalidate()).observe(canvas);

@@ -1,5 +1,5 @@
 /** Cards: a swatch, the name, the value; inputs beneath; a chosen card opens in place. */
-import { colourField, numbersField, valueText } from "moth/fields.js";
+import { colourField, numbersField } from "moth/fields.js";
 import { h } from "moth/dom.js";
 import { textureDialog } from "moth/textures.js";
 
@@ -183,7 +183,11 @@ function openPart(model, id) {
       : Array.from({ length: setting.high - setting.low + 1 }, (_, i) => setting.low + i);
     const select = h(
       "select",
-      { class: "field", data: { focus: `${id}.${setting.key}` }, "aria-label": `${setting.name} of ${model.nameOf(id)}` },
+      {
+        class: "field",
+        data: { focus: `${id}.${setting.key}` },
+        "aria-label": `${setting.name} of ${model.nameOf(id)}`,
+      },
       options.map((o) => h("option", { value: String(o), selected: o === now }, String(o))),
     );
     select.addEventListener("change", () => {
@@ -216,7 +220,12 @@ function openPart(model, id) {
     h("p", {}, type.sentence),
     h("p", { class: "formula mono" }, type.formula),
     label,
-    h("div", { class: "looks" }, type.outputs.length > 1 ? h("span", { class: "quiet" }, "Show on stage:") : null, looks),
+    h(
+      "div",
+      { class: "looks" },
+      type.outputs.length > 1 ? h("span", { class: "quiet" }, "Show on stage:") : null,
+      looks,
+    ),
   );
 }
 
@@ -249,15 +258,18 @@ export function makeCard(model, id, open) {
         "div",
         { class: "card-head" },
         h("img", { class: "swatch", alt: "", width: 34, height: 34, draggable: "false" }),
-        h(
-          "div",
-          { class: "titles" },
-          h("h3", {}, name),
-          h("p", { class: "card-value mono" }),
-        ),
+        h("div", { class: "titles" }, h("h3", {}, name), h("p", { class: "card-value mono" })),
       ),
-      h("ul", { class: "outputs" }, type.outputs.map((o) => outputRow(model, id, o, alone))),
-      h("ul", { class: "inputs" }, type.inputs.map((port) => inputRow(model, id, port, open))),
+      h(
+        "ul",
+        { class: "outputs" },
+        type.outputs.map((o) => outputRow(model, id, o, alone)),
+      ),
+      h(
+        "ul",
+        { class: "inputs" },
+        type.inputs.map((port) => inputRow(model, id, port, open)),
+      ),
     ),
     open ? openPart(model, id) : null,
   );
@@ -286,4 +298,11 @@ export function refreshCard(model, id, card) {
 const shortText = (value) =>
   value.length === 1
     ? value[0].toFixed(3).replace("-", "−")
-    : value.map((v) => v.toFixed(Math.abs(v) < 0.995 ? 2 : 1).replace(/^(-?)0\./, "$1.").replace("-", "−")).join(" ");
+    : value
+        .map((v) =>
+          v
+            .toFixed(Math.abs(v) < 0.995 ? 2 : 1)
+            .replace(/^(-?)0\./, "$1.")
+            .replace("-", "−"),
+        )
+        .join(" ");

@@ -53,5 +53,6 @@ export function showDock(model) {
     );
   });
   list.replaceChildren(...rows);
-  if (focus?.startsWith("dock.")) /** @type {HTMLElement | null} */ (list.querySelector(`[data-focus="${focus}"]`))?.focus();
+  if (focus?.startsWith("dock."))
+    /** @type {HTMLElement | null} */ (list.querySelector(`[data-focus="${focus}"]`))?.focus();
 }

@@ -100,7 +100,8 @@ export class GraphPane {
       refreshCard(this.model, id, card.element);
     }
     if (lost) {
-      const again = this.world.querySelector(`[data-focus="${focusKey}"]`) ?? this.world.querySelector(".card.selected");
+      const again =
+        this.world.querySelector(`[data-focus="${focusKey}"]`) ?? this.world.querySelector(".card.selected");
       // Giving the keyboard back after a redraw is not the person's choice of a card.
       this.isRestoring = true;
       (again instanceof HTMLElement ? again : this.pane).focus({ preventScroll: true });
@@ -146,7 +147,10 @@ export class GraphPane {
     const bottom = Math.max(...places.map(([id, [, y]]) => y + this.#height(id)));
     const left = Math.min(...places.map(([, [x]]) => x));
     const top = Math.min(...places.map(([, [, y]]) => y));
-    const zoom = Math.min(1, Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - 40) / (bottom - top))));
+    const zoom = Math.min(
+      1,
+      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - 40) / (bottom - top))),
+    );
     // Small graphs lie next to the dock, where they end.
     this.view = { zoom, x: width - 40 - right * zoom, y: (height - (bottom + top) * zoom) / 2 };
     if ((right - left) * zoom > width - 80) this.view.x = 16 - left * zoom;
@@ -440,7 +444,9 @@ export class GraphPane {
 
   /** @param {KeyboardEvent} event */
   #arrow(event) {
-    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key] ?? [0, 0];
+    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key] ?? [
+      0, 0,
+    ];
     if (event.shiftKey) {
       for (const id of this.selection) {
         const [x, y] = this.places.get(id) ?? [0, 0];
@@ -474,7 +480,7 @@ export class GraphPane {
  */
 function offsetWithin(element, ancestor) {
   let y = 0;
-  for (let at = /** @type {HTMLElement | null} */ (element); at && !at.matches(ancestor); ) {
+  for (let at = /** @type {HTMLElement | null} */ (element); at && !at.matches(ancestor);) {
     y += at.offsetTop;
     at = /** @type {HTMLElement | null} */ (at.offsetParent);
   }

@@ -2,7 +2,7 @@
 import { Graph, layout as dagreLayout } from "dagre";
 
 export const CARD_WIDTH = 140;
-export const GAP = 36;
+export const GAP = 28;
 const BETWEEN = 14;
 
 /** @typedef {{ id: string, height: number, place?: [number, number], sources: string[] }} Box */

@@ -157,7 +157,7 @@ export class GraphModel extends EventTarget {
           const news = error.body.since.map((/** @type {any} */ c) => c.words).join(", ");
           await this.load();
           // An answer lost on its way: the edit is in already.
-          if (arrived && closeNotice) return closeNotice(), true;
+          if (arrived && closeNotice) return (closeNotice(), true);
           notice(`Meanwhile elsewhere: ${news || "the graph changed"}. Your edit was made on top of it.`);
         } else {
           closeNotice?.();
@@ -239,7 +239,7 @@ export class GraphModel extends EventTarget {
     if (dragged) return dragged;
     const parameter = this.parameterAt(node, input);
     const chosen = parameter && this.state.document.variants.find((v) => v.id === variant);
-    return chosen?.values[parameter.id] ?? this.defaultValue(node, input);
+    return (parameter && chosen?.values[parameter.id]) ?? this.defaultValue(node, input);
   }
 
   /**
@@ -289,7 +289,12 @@ export class GraphModel extends EventTarget {
   freshId(stem) {
     const taken = [...this.nodes.keys(), ...this.state.document.parameters.map((p) => p.id)];
     taken.push(...this.state.document.variants.map((v) => v.id));
-    const clean = stem.toLowerCase().replace(/[^a-z0-9]+/g, "_").replace(/^[^a-z]+|_+$/g, "").slice(0, 20) || "x";
+    const clean =
+      stem
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, "_")
+        .replace(/^[^a-z]+|_+$/g, "")
+        .slice(0, 20) || "x";
     for (let number = 1; ; number += 1) {
       const id = `${clean}_${number}`;
       if (!taken.includes(id)) return id;

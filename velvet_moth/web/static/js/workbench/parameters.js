@@ -32,7 +32,11 @@ export class Parameters {
     this.list.replaceChildren(...parameters.map((p) => this.#row(p)));
     if (!parameters.length) {
       this.list.append(
-        h("li", { class: "empty" }, "No parameters yet. Select a card and press P beside a value to open it for tuning."),
+        h(
+          "li",
+          { class: "empty" },
+          "No parameters yet. Select a card and press P beside a value to open it for tuning.",
+        ),
       );
     }
     if (focus?.startsWith("parameter.")) {
@@ -57,7 +61,12 @@ export class Parameters {
         disabled: !isOverridden,
         data: { focus: `parameter.${parameter.id}.reset` },
         onclick: () =>
-          void this.model.edit({ op: "set_override", variant: this.model.variant, parameter: parameter.id, value: null }),
+          void this.model.edit({
+            op: "set_override",
+            variant: this.model.variant,
+            parameter: parameter.id,
+            value: null,
+          }),
       },
       "",
     );
@@ -172,7 +181,11 @@ export class Parameters {
     const form = h(
       "form",
       { method: "dialog" },
-      h("p", { class: "quiet" }, `Opens ${this.model.port(parameter.node, parameter.input).name} of ${this.model.nameOf(parameter.node)}.`),
+      h(
+        "p",
+        { class: "quiet" },
+        `Opens ${this.model.port(parameter.node, parameter.input).name} of ${this.model.nameOf(parameter.node)}.`,
+      ),
       nameLine,
       lowLine,
       highLine,

@@ -44,7 +44,11 @@ export class Problems {
       ),
       h("p", {}, h("span", { class: "severity" }, WORDS[problem.severity]), " ", problem.what),
       ...problem.mends.map((mend) =>
-        h("button", { class: "button small", type: "button", onclick: () => void this.model.edit(mend.operation) }, mend.words),
+        h(
+          "button",
+          { class: "button small", type: "button", onclick: () => void this.model.edit(mend.operation) },
+          mend.words,
+        ),
       ),
       all.length > 1
         ? h(

@@ -30,7 +30,8 @@ export class Variants {
     const entries = [{ id: "", name: "Defaults", values: {} }, ...this.model.state.document.variants];
     const old = new Map([...this.strip.querySelectorAll("canvas")].map((c) => [c.dataset.variant, c]));
     const tiles = entries.map((variant) => {
-      const canvas = old.get(variant.id) ?? h("canvas", { width: WIDTH * 2, height: HEIGHT * 2, data: { variant: variant.id } });
+      const canvas =
+        old.get(variant.id) ?? h("canvas", { width: WIDTH * 2, height: HEIGHT * 2, data: { variant: variant.id } });
       const differ = Object.keys(variant.values).length;
       const isCurrent = variant.id === this.model.variant;
       return h(
@@ -64,7 +65,8 @@ export class Variants {
                   "aria-label": `Actions for variant ${variant.name}`,
                   "aria-haspopup": "menu",
                   data: { focus: `variant.${variant.id}.menu` },
-                  onclick: (/** @type {Event} */ e) => this.#menu(/** @type {HTMLElement} */ (e.currentTarget), variant),
+                  onclick: (/** @type {Event} */ e) =>
+                    this.#menu(/** @type {HTMLElement} */ (e.currentTarget), variant),
                 },
                 "⋯",
               )
@@ -75,7 +77,11 @@ export class Variants {
     const add = h(
       "li",
       { class: "variant" },
-      h("button", { type: "button", class: "new-variant", data: { focus: "variant.new" }, onclick: () => this.add({}) }, "New variant"),
+      h(
+        "button",
+        { type: "button", class: "new-variant", data: { focus: "variant.new" }, onclick: () => this.add({}) },
+        "New variant",
+      ),
     );
     this.strip.replaceChildren(...tiles, add);
     if (focus?.startsWith("variant.")) {

@@ -57,5 +57,5 @@ export function wire(from, to, { type, strands, colour, wrong, chosen, label }) 
   return group;
 }
 
-/** @param {number[] | undefined} mean 0..255 */
+/** @param {number[] | null | undefined} mean 0..255 */
 export const dye = (mean) => (mean ? `rgb(${mean.join(" ")})` : "#6e6472");

@@ -15,7 +15,8 @@ import { dye, wire } from "moth/workbench/wires.js";
 export function doesFit(model, from, to) {
   const given = model.state.types[`${from.node}.${from.output}`];
   const port = model.port(to.node, to.input);
-  const taken = port.type === "flexible" ? "flexible" : (model.state.input_types[`${to.node}.${to.input}`] ?? port.type);
+  const taken =
+    port.type === "flexible" ? "flexible" : (model.state.input_types[`${to.node}.${to.input}`] ?? port.type);
   return model.settings.fits[given]?.includes(taken) ?? false;
 }
 
@@ -190,6 +191,7 @@ export class Wiring {
    */
   chooseTarget(node) {
     const outputs = this.model.typeOf(node).outputs;
+    /** @type {(import("./search.js").Choice & { fits: boolean })[]} */
     const choices = [];
     for (const output of outputs) {
       for (const [id, other] of this.model.nodes) {
