@@ -17,8 +17,10 @@ def cluster_folder() -> Path:
     """The folder of this checkout's database cluster.
 
     PostgreSQL refuses to run as root and its own user may not enter /root, so a root start keeps
-    the data under /var/lib instead of in the checkout.
+    the data under /var/lib instead of in the checkout. MOTH_DATA in the environment names another place.
     """
+    if os.environ.get("MOTH_DATA"):
+        return Path(os.environ["MOTH_DATA"]).resolve()
     if IS_ROOT:
         mark = hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]
         return Path("/var/lib/velvet-moth") / mark

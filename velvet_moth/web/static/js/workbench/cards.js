@@ -219,7 +219,8 @@ function openPart(model, id) {
     settings,
     h("p", {}, type.sentence),
     h("p", { class: "formula mono" }, type.formula),
-    label,
+    h("label", { class: "setting" }, h("span", {}, "Name"), label),
+    type.inputs.some((p) => p.default.length) ? h("p", { class: "hint" }, "P opens a value as a parameter.") : null,
     h(
       "div",
       { class: "looks" },

@@ -163,26 +163,34 @@ export class GraphPane {
   }
 
   /**
-   * Brings a card into view and gives it the keyboard.
+   * Gives a card the keyboard, which selects and opens it, and brings it into view.
    * @param {string} id
    */
   focus(id) {
+    this.cards.get(id)?.element.focus({ preventScroll: true });
+    this.#reveal(id);
+  }
+
+  /**
+   * Moves the view just so far that a card is seen whole, its open part too.
+   * @param {string} id
+   */
+  #reveal(id) {
     const place = this.places.get(id);
     const card = this.cards.get(id);
     if (!place || !card) return;
     const { x, y, zoom } = this.view;
     const left = place[0] * zoom + x;
     const top = place[1] * zoom + y;
-    const height = card.element.offsetHeight * zoom;
     const { clientWidth, clientHeight } = this.pane;
+    const below = byId("problems").hidden ? 14 : byId("problems").offsetHeight + 24;
+    const bottom = top + card.element.offsetHeight * zoom;
     const dx = left < 12 ? 12 - left : Math.min(0, clientWidth - 30 - left - CARD_WIDTH * zoom);
-    const dy = top < 12 ? 12 - top : Math.max(12 - top, Math.min(0, clientHeight - 60 - top - height));
-    if (dx || dy) {
-      this.view.x += dx;
-      this.view.y += dy;
-      this.#applyView();
-    }
-    card.element.focus({ preventScroll: true });
+    const dy = top < 12 ? 12 - top : Math.max(12 - top, Math.min(0, clientHeight - below - bottom));
+    if (!dx && !dy) return;
+    this.view.x += dx;
+    this.view.y += dy;
+    this.#applyView();
   }
 
   /**
@@ -342,8 +350,9 @@ export class GraphPane {
         this.#drawWires();
       },
       (moved) => {
-        if (moved) this.#keepPlaces([...starts.keys()]);
-        else this.select([id]);
+        if (moved) return this.#keepPlaces([...starts.keys()]);
+        this.select([id]);
+        this.#reveal(id);
       },
     );
   }
