@@ -13,10 +13,10 @@ from tooling.places import ROOT
 
 AXE = (ROOT / "node_modules/axe-core/axe.min.js").read_text()
 
-CLIPPED = """() => [...document.querySelectorAll('h1, h2, h3, button, label, p, span, li, option')]
-  .filter((e) => e.offsetParent && !e.matches('.sr-only') && e.children.length === 0 && e.textContent.trim())
-  .filter((e) => e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).overflow !== 'visible')
-  .map((e) => e.textContent.trim())"""
+CLIPPED = """() => [...document.querySelectorAll('h1, h2, h3, button, label, p, span, li, input')]
+  .filter((e) => e.offsetParent && !e.matches('.sr-only') && e.children.length === 0)
+  .filter((e) => e.clientWidth && e.scrollWidth > e.clientWidth + 1)
+  .map((e) => (e.value || e.textContent).trim()).filter((t) => t)"""
 
 
 class Library(WorkbenchCase):

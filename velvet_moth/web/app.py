@@ -1,5 +1,7 @@
 """The application factory."""
 
+import threading
+
 from flask import Flask
 from sqlalchemy import Engine
 
@@ -26,5 +28,6 @@ def create_app(engine: Engine, secret: str) -> Flask:
     errors.install(app)
     for blueprint in (assets, library.page, workbench.page, graphs.api, textures.api, stage.api, nodes.api):
         app.register_blueprint(blueprint)
-    environment_map()
+    # Half a second of work that the first page would otherwise wait for.
+    threading.Thread(target=environment_map, daemon=True).start()
     return app

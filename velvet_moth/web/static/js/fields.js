@@ -33,11 +33,11 @@ export function parseNumbers(text, width) {
 
 /**
  * A typed field. Enter or leaving keeps the value, Escape takes it back; what is no number is marked.
- * @param {{ value: number[], label: string, keep: (value: number[]) => void, key?: string }} options
+ * @param {{ value: number[], label: string, keep: (value: number[]) => void, key?: string, tight?: boolean }} options
  * @returns {HTMLInputElement}
  */
-export function numbersField({ value, label, keep, key }) {
-  const shown = valueText(value);
+export function numbersField({ value, label, keep, key, tight }) {
+  const shown = tight ? valueText(value).replace(" × ", "×") : valueText(value);
   const input = h("input", {
     class: `field mono ${["", "pair", "triple"][value.length - 1] ?? "triple"}`,
     value: shown,

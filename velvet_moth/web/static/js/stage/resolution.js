@@ -1,27 +1,26 @@
 /** Keeps the stage responsive: fewer pixels while something moves, all of them when it is still. */
 
-const TARGET = 42;
-const LEAST = 0.2;
+const TARGET = 40;
+const LEAST = 0.15;
 const STILL = 150;
 
 export class Resolution {
   /** @param {() => void} refine called once things have been still for a while */
   constructor(refine) {
-    this.scale = 0.6;
+    this.scale = 0.5;
     this.isMoving = false;
     this.refine = refine;
-    this.last = 0;
     this.timer = 0;
   }
 
   /** The share of the full resolution to draw at now. */
   get current() {
-    return this.isMoving ? this.scale : 1;
+    // In steps, so that the canvas is not resized at every frame.
+    return this.isMoving ? Math.max(LEAST, Math.round(this.scale * 20) / 20) : 1;
   }
 
   /** Something moved: draw coarse until it has been still. */
   moved() {
-    if (!this.isMoving) this.last = 0;
     this.isMoving = true;
     clearTimeout(this.timer);
     this.timer = window.setTimeout(() => {
@@ -30,14 +29,15 @@ export class Resolution {
     }, STILL);
   }
 
-  /** @param {number} now the time of a frame drawn while moving, in ms */
-  drew(now) {
-    const spent = now - this.last;
-    if (this.isMoving && this.last && spent < 1000) {
-      const wanted = this.scale * Math.sqrt(TARGET / Math.max(spent, 8));
-      const eased = this.scale + (wanted - this.scale) * 0.3;
-      this.scale = Math.min(1, Math.max(LEAST, eased));
-    }
-    this.last = now;
+  /**
+   * A frame is finished on the GPU.
+   * @param {number} spent ms from its start to its end
+   * @param {number} at the resolution it was drawn at
+   */
+  drew(spent, at) {
+    // Cost follows the number of pixels, so the side follows its root; a frame at full size teaches too.
+    const wanted = at * Math.sqrt(TARGET / Math.max(spent, 4));
+    const eased = this.scale + (wanted - this.scale) * (wanted < this.scale ? 0.7 : 0.25);
+    this.scale = Math.min(1, Math.max(LEAST, eased));
   }
 }

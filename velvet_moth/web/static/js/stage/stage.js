@@ -51,7 +51,9 @@ export class Stage extends EventTarget {
     this.time = 0;
     this.isPlaying = false;
     this.lightMode = false;
-    this.frame = 0;
+    this.isDirty = false;
+    this.isBusy = false;
+    this.frameTime = 0;
     this.hash = "";
     /** The newest shader asked for; a slower, older build must not replace it. */
     this.wanted = "";
@@ -210,8 +212,13 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
+  /** Asks for a frame. One is drawn at a time: the GPU is never given more than it has finished. */
   invalidate() {
-    if (!this.frame) this.frame = requestAnimationFrame((now) => this.#draw(now));
+    this.isDirty = true;
+    if (!this.isBusy) {
+      this.isBusy = true;
+      requestAnimationFrame((now) => this.#draw(now));
+    }
   }
 
   /** @param {boolean} playing */
@@ -223,16 +230,37 @@ export class Stage extends EventTarget {
 
   /** @param {number} now */
   #draw(now) {
-    this.frame = 0;
+    this.isDirty = false;
     if (this.isPlaying) {
       this.time = (this.time + Math.max(0, now - (this.lastTick ?? now)) / 1000) % 3600;
       this.lastTick = now;
       this.resolution.moved();
     }
+    const started = performance.now();
+    const at = this.resolution.current;
     this.#render();
-    this.resolution.drew(now);
+    const gl = /** @type {WebGL2RenderingContext} */ (this.renderer.getContext());
+    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    gl.flush();
+    const check = () => {
+      const isDone = !fence || gl.isContextLost() || gl.getSyncParameter(fence, gl.SYNC_STATUS) === gl.SIGNALED;
+      if (!isDone) return void setTimeout(check, 3);
+      gl.deleteSync(fence);
+      this.#drawn(performance.now() - started, at);
+    };
+    setTimeout(check);
+  }
+
+  /**
+   * @param {number} spent ms
+   * @param {number} at the resolution it was drawn at
+   */
+  #drawn(spent, at) {
+    this.isBusy = false;
+    this.frameTime = spent;
+    this.resolution.drew(spent, at);
     this.dispatchEvent(new Event("drawn"));
-    if (this.isPlaying) this.invalidate();
+    if (this.isDirty || this.isPlaying) this.invalidate();
   }
 
   #render() {

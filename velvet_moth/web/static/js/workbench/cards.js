@@ -27,7 +27,7 @@ export function valueField(model, node, port) {
   if (type === "colour" || port.type === "colour") {
     return colourField({ value, label, key, keep, drag: (v) => model.drag(node, port.key, v), text: false });
   }
-  return numbersField({ value, label, key, keep });
+  return numbersField({ value, label, key, keep, tight: true });
 }
 
 /**

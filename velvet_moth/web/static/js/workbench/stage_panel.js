@@ -15,7 +15,6 @@ export class StagePanel {
   constructor(model, stage) {
     this.model = model;
     this.stage = stage;
-    this.lastDrawn = 0;
     byId("form").addEventListener("change", () => stage.setForm(byId("form").value).catch(tell));
     byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
     byId("light").addEventListener("click", () => {
@@ -61,12 +60,9 @@ export class StagePanel {
   }
 
   #drawn() {
-    const now = performance.now();
     if (this.stage.isPlaying) this.#clock();
-    if (this.stage.resolution.isMoving && this.lastDrawn && now - this.lastDrawn < 1000) {
-      byId("frame-time").textContent = `${Math.round(now - this.lastDrawn)} ms`;
-    } else if (!this.stage.resolution.isMoving) byId("frame-time").textContent = "still";
-    this.lastDrawn = now;
+    const { isMoving } = this.stage.resolution;
+    byId("frame-time").textContent = isMoving ? `${Math.round(this.stage.frameTime)} ms` : "still";
   }
 
   #state() {

@@ -1,0 +1,58 @@
+"""Takes the pictures of this folder from a running ./moth up with a fresh demo.
+
+Run: .venv/bin/python -m docs.screenshots.take http://127.0.0.1:8610
+"""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from tests.support.browser import ARGUMENTS, CHROMIUM, wait_until
+
+HERE = Path(__file__).parent
+
+
+def shoot(page: Page, name: str) -> None:
+    page.screenshot(path=HERE / f"{name}.png")
+
+
+def open_graph(page: Page, home: str, title: str) -> None:
+    page.goto(home)
+    page.get_by_role("link", name=f"Open {title}").click()
+    page.wait_for_url("**/graphs/*")
+    ready = (
+        "() => window.moth?.stage.isReady && !moth.stage.isBusy"
+        " && [...document.querySelectorAll('#variants canvas')].every((c) => c.dataset.painted)"
+    )
+    wait_until("the workbench is painted", lambda: page.evaluate(ready))
+
+
+def main(home: str) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(home)
+        loaded = "() => [...document.images].every((i) => i.complete && i.naturalWidth)"
+        wait_until("the pictures are loaded", lambda: page.evaluate(loaded))
+        shoot(page, "library")
+        open_graph(page, home, "Ferry enamel")
+        shoot(page, "workbench")
+        page.get_by_role("button", name="Variant Harbour green, 4").click()
+        wait_until("the variant is current", lambda: page.evaluate("() => moth.model.variant") == "harbour_green")
+        page.locator(".card[data-node='flakes_face_on']").click()
+        page.get_by_role("button", name="Show on stage", exact=True).click()
+        wait_until("the mask is shown", lambda: page.evaluate("() => moth.stage.isReady && !!moth.model.shown"))
+        wait_until("it is drawn", lambda: page.evaluate("() => !moth.stage.isBusy && !moth.stage.resolution.isMoving"))
+        shoot(page, "show-on-stage")
+        open_graph(page, home, "Slate step")
+        page.locator("#graph-pane").focus()
+        page.keyboard.press("Space")
+        page.get_by_role("combobox", name="Add node").fill("edge")
+        wait_until("search answered", lambda: page.locator(".choices[data-query='edge']").count())
+        shoot(page, "add-node")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1].rstrip("/"))
