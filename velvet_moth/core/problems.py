@@ -63,7 +63,6 @@ CONVERTERS = (
     Converter(("vec3", "colour"), ("vec2",), "Take X and Y", "shorten_triple", "vector", "vector"),
     Converter(("number",), ("bool",), "Compare it", "compare", "a", "below"),
     Converter(("bool",), ("number", "vec2", "vec3", "colour"), "Choose by it", "choose", "condition", "result"),
-    Converter(("texture",), ("colour",), "Read the texture", "texture", "texture", "colour"),
 )
 
 

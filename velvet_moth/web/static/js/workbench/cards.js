@@ -69,7 +69,7 @@ function textureField(model, node, port, chosen, label) {
  * @param {string} node
  * @param {Port} port
  */
-function parameterButton(model, node, port) {
+export function parameterButton(model, node, port) {
   const existing = model.parameterAt(node, port.key);
   const act = () => {
     if (existing) return void model.edit({ op: "remove_parameter", parameter: existing.id });
@@ -219,8 +219,10 @@ function openPart(model, id) {
     settings,
     h("p", {}, type.sentence),
     h("p", { class: "formula mono" }, type.formula),
-    h("label", { class: "setting" }, h("span", {}, "Name"), label),
-    type.inputs.some((p) => p.default.length) ? h("p", { class: "hint" }, "P opens a value as a parameter.") : null,
+    h("label", { class: "naming" }, h("span", {}, "Name"), label),
+    type.inputs.some((p) => p.default.length && !node?.wires?.[p.key])
+      ? h("p", { class: "hint" }, "P opens a value as a parameter.")
+      : null,
     h(
       "div",
       { class: "looks" },

@@ -1,6 +1,6 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
 import { byId, h } from "moth/dom.js";
-import { valueField } from "moth/workbench/cards.js";
+import { parameterButton, valueField } from "moth/workbench/cards.js";
 
 /** @param {import("./model.js").GraphModel} model */
 export function showDock(model) {
@@ -35,7 +35,9 @@ export function showDock(model) {
         swatch ? h("img", { src: swatch.png, alt: "" }) : h("span", { class: "no-swatch" }),
       ),
       h("span", { class: "channel-name" }, port.name, from ? h("small", {}, from) : null),
-      wired || whole || port.type === "surface" ? null : valueField(model, "dock", port),
+      wired || whole || port.type === "surface"
+        ? null
+        : [valueField(model, "dock", port), parameterButton(model, "dock", port)],
       wired
         ? h(
             "button",

@@ -70,9 +70,15 @@ export class Parameters {
       },
       "",
     );
+    const wire = this.model.nodes.get(node)?.wires?.[input];
+    const isIdle = !!wire || (node === "dock" && !!this.model.nodes.get("dock")?.wires?.surface);
     return h(
       "li",
-      { data: { parameter: parameter.id }, class: isOverridden ? "overridden" : "" },
+      {
+        data: { parameter: parameter.id },
+        class: `${isOverridden ? "overridden" : ""} ${isIdle ? "idle" : ""}`,
+        title: isIdle ? "No effect now: a wire brings this value instead" : undefined,
+      },
       h(
         "button",
         {

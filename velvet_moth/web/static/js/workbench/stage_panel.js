@@ -54,7 +54,6 @@ export class StagePanel {
   #clock() {
     if (this.stage.time > LOOP) this.stage.time %= LOOP;
     const words = clock(this.stage.time);
-    byId("clock").textContent = words;
     byId("timeline-clock").textContent = this.stage.isPlaying ? words : `${words} paused`;
     if (document.activeElement !== byId("time")) byId("time").value = String(this.stage.time);
   }
@@ -69,13 +68,23 @@ export class StagePanel {
     const { shader, shown } = this.model.state;
     this.stage.setShader(shader, this.model.shaderValues()).catch(tell);
     const [node, output] = shown.split(".");
-    const isLit = byId("show-lit");
-    isLit.hidden = !shown;
-    if (!shown) byId("shown").textContent = "Lit";
-    else {
-      const type = this.model.typeOf(node);
-      const named = [...type.outputs, ...type.inputs].find((o) => o.key === output)?.name ?? output;
-      byId("shown").textContent = node === "dock" ? named : `${this.model.nameOf(node)}: ${named}`;
-    }
+    const button = byId("show-lit");
+    button.disabled = !shown;
+    const words = shown ? `${this.#nameOf(node, output)} ×` : "Lit";
+    button.textContent = words;
+    button.title = shown ? "Shown by itself. Press to go back to the lit surface." : "The lit surface";
+    if (shown) button.setAttribute("aria-label", `${words} Back to lit`);
+    else button.removeAttribute("aria-label");
+  }
+
+  /**
+   * @param {string} node
+   * @param {string} output
+   */
+  #nameOf(node, output) {
+    const type = this.model.typeOf(node);
+    const named = [...type.outputs, ...type.inputs].find((o) => o.key === output)?.name ?? output;
+    if (node === "dock") return named;
+    return type.outputs.length > 1 ? `${this.model.nameOf(node)}: ${named}` : this.model.nameOf(node);
   }
 }
