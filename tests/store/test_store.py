@@ -13,6 +13,7 @@ from velvet_moth.core.operations import (
     Batch,
     RemoveNodes,
     Rename,
+    RestoreNodes,
     SetOverride,
     SetValue,
     Wire,
@@ -99,8 +100,10 @@ class Operations(StoreCase):
     def test_every_operation_survives_json(self) -> None:
         graph = enamel()
         _, inverse = RemoveNodes(("face_tint", "layers", "flake_map")).apply(graph)
-        self.assertIsInstance(inverse, Batch)
-        self.assertEqual(operation_from_json(operation_to_json(inverse)), inverse)
+        self.assertIsInstance(inverse, RestoreNodes)
+        whole = Batch((inverse, SetOverride("night_ferry", "rim_width", None), AddNode(Node("x", "uv"))), "several")
+        for operation in (inverse, whole):
+            self.assertEqual(operation_from_json(operation_to_json(operation)), operation)
         tags = [o.__dataclass_fields__["op"].default for o in (*SINGLE_OPERATIONS, Batch)]
         self.assertEqual(len(set(tags)), len(SINGLE_OPERATIONS) + 1)
 

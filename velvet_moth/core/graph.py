@@ -1,4 +1,4 @@
-"""The graph document: immutable records, changed only by the operations in ``operations.py``."""
+"""The graph document: immutable records, changed only by the operations in ``operations/``."""
 
 import re
 from collections.abc import Mapping

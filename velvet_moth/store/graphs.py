@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.errors import MothError
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.graph import Graph
-from velvet_moth.core.operations import Operation
+from velvet_moth.core.operations import Operation, Reversible
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import GraphRow, RevisionRow
 
@@ -160,7 +160,9 @@ def _current(session: Session, key: int, revision: int) -> GraphRow:
     return row
 
 
-def _record(session: Session, row: GraphRow, graph: Graph, kind: str, change: tuple[Operation, Operation, str]) -> int:
+def _record(
+    session: Session, row: GraphRow, graph: Graph, kind: str, change: tuple[Reversible, Reversible, str]
+) -> int:
     operation, inverse, words = change
     row.revision += 1
     row.document = graph_to_json(graph)

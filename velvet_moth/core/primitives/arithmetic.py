@@ -20,6 +20,7 @@ from velvet_moth.core.interval import (
 from velvet_moth.core.primitives.rules import (
     ZERO,
     Attributes,
+    BoundRule,
     componentwise_helper,
     function,
     infix,
@@ -112,19 +113,13 @@ def _without(neutral: float) -> Callable[[Sequence[Expr], Type], Expr | None]:
     return simplify
 
 
-def _simple(name: str, glsl: str, compute: object, bound: object, operations: int = 1) -> None:
+def _simple(name: str, glsl: str, compute: Callable[[Array], Array], bound: BoundRule, operations: int = 1) -> None:
     """A total function of one argument, spelled by GLSL's function of that name."""
-    declare(
-        Primitive(
-            name,
-            widest_float,
-            function(glsl),
-            lambda a, _, f=compute: f(a[0]),  # type: ignore[misc]
-            bound,  # type: ignore[arg-type]
-            operations,
-            (),
-        )
-    )
+
+    def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
+        return compute(arrays[0])
+
+    declare(Primitive(name, widest_float, function(glsl), numpy_rule, bound, operations, ()))
 
 
 declare(

@@ -6,11 +6,13 @@ import numpy as np
 
 from velvet_moth.core.errors import ExpressionError
 from velvet_moth.core.expr import Array
+from velvet_moth.core.interval import Interval
 from velvet_moth.core.types import FLOATS, NUMBER, Type
 
 Attributes = tuple[Hashable, ...]
 GlslRule = Callable[[Sequence[Type], Sequence[str], Attributes], str]
 NumpyRule = Callable[[Sequence[Array], Attributes], Array]
+BoundRule = Callable[[Sequence[Interval], Attributes], Interval]
 
 ZERO = np.float32(0.0)
 ONE = np.float32(1.0)

@@ -6,7 +6,7 @@ import numpy as np
 
 from velvet_moth.core.expr import Array, Expr, Primitive, Rate, apply, declare
 from velvet_moth.core.interval import EVERYTHING, Interval, negated, total
-from velvet_moth.core.primitives.rules import Attributes, fixed, widest_float
+from velvet_moth.core.primitives.rules import Attributes, NumpyRule, fixed, widest_float
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.types import NUMBER, TEXTURE, VEC2, VEC4
 
@@ -17,7 +17,7 @@ def _texture(arrays: Sequence[Array]) -> Texture:
     return bound
 
 
-def _difference(axis: int) -> object:
+def _difference(axis: int) -> NumpyRule:
     def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
         """The difference over each 2x2 quad, the same for its pixels along ``axis`` (coarse)."""
         a = arrays[0]
@@ -38,13 +38,13 @@ def _difference_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     return total(args[0], negated(args[0]))
 
 
-for _name, _glsl, _axis in (("along_x", "dFdx", -1), ("along_y", "dFdy", -2)):
+def _declare_difference(name: str, glsl: str, axis: int) -> None:
     declare(
         Primitive(
-            _name,
+            name,
             widest_float,
-            lambda types, texts, _, spelled=_glsl: f"{spelled}({texts[0]})",  # type: ignore[misc]
-            _difference(_axis),  # type: ignore[arg-type]
+            lambda types, texts, _: f"{glsl}({texts[0]})",
+            _difference(axis),
             _difference_bound,
             1,
             (),
@@ -53,6 +53,9 @@ for _name, _glsl, _axis in (("along_x", "dFdx", -1), ("along_y", "dFdy", -2)):
         )
     )
 
+
+_declare_difference("along_x", "dFdx", -1)
+_declare_difference("along_y", "dFdy", -2)
 declare(
     Primitive(
         "sample",

@@ -85,12 +85,12 @@ def _complete(data: bytes, kind: str, where: str) -> None:
 
 def _rgba(decoded: Pixels) -> Pixels:
     if decoded.ndim == 2:
-        return cv2.cvtColor(decoded, cv2.COLOR_GRAY2RGBA)  # type: ignore[return-value]
+        return np.asarray(cv2.cvtColor(decoded, cv2.COLOR_GRAY2RGBA), dtype=np.uint8)
     if decoded.shape[2] == 2:
         grey, alpha = decoded[..., 0], decoded[..., 1]
         return np.dstack((grey, grey, grey, alpha))
     conversion = cv2.COLOR_BGR2RGBA if decoded.shape[2] == 3 else cv2.COLOR_BGRA2RGBA
-    return cv2.cvtColor(decoded, conversion)  # type: ignore[return-value]
+    return np.asarray(cv2.cvtColor(decoded, conversion), dtype=np.uint8)
 
 
 def write_png(pixels: Pixels, compression: int = 6) -> bytes:

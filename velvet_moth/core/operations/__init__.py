@@ -1,0 +1,33 @@
+"""Operations: the only way a graph changes. Each is checked, applied, put into words, and inverted."""
+
+from velvet_moth.core.operations.batch import SINGLE_OPERATIONS, Batch, Operation, Single
+from velvet_moth.core.operations.checks import Reversible
+from velvet_moth.core.operations.nodes import AddNode, LabelNode, MoveNodes, RemoveNodes, Rename, RestoreNodes
+from velvet_moth.core.operations.parameters import AddParameter, EditParameter, RemoveParameter
+from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
+from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
+
+__all__ = [
+    "SINGLE_OPERATIONS",
+    "AddNode",
+    "AddParameter",
+    "AddVariant",
+    "Batch",
+    "EditParameter",
+    "LabelNode",
+    "MoveNodes",
+    "Operation",
+    "RemoveNodes",
+    "RemoveParameter",
+    "RemoveVariant",
+    "Rename",
+    "RenameVariant",
+    "RestoreNodes",
+    "Reversible",
+    "SetOverride",
+    "SetSetting",
+    "SetValue",
+    "Single",
+    "Unwire",
+    "Wire",
+]

@@ -1,0 +1,60 @@
+"""Several operations as one step, and the union of them all."""
+
+from dataclasses import dataclass
+from typing import Literal, Union, get_args
+
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.operations.checks import Applied, Reversible
+from velvet_moth.core.operations.nodes import AddNode, LabelNode, MoveNodes, RemoveNodes, Rename, RestoreNodes
+from velvet_moth.core.operations.parameters import AddParameter, EditParameter, RemoveParameter
+from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
+from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
+
+Single = Union[
+    AddNode,
+    RemoveNodes,
+    RestoreNodes,
+    LabelNode,
+    MoveNodes,
+    Rename,
+    Wire,
+    Unwire,
+    SetValue,
+    SetSetting,
+    AddParameter,
+    EditParameter,
+    RemoveParameter,
+    AddVariant,
+    RenameVariant,
+    RemoveVariant,
+    SetOverride,
+]
+SINGLE_OPERATIONS = get_args(Single)
+
+
+@dataclass(frozen=True)
+class Batch:
+    """Several operations as one step: all of them or none."""
+
+    operations: tuple["Operation", ...]
+    summary: str = ""
+    op: Literal["batch"] = "batch"
+
+    def apply(self, graph: Graph) -> Applied:
+        undo: list[Reversible] = []
+        for operation in self.operations:
+            graph, inverse = operation.apply(graph)
+            undo.insert(0, inverse)
+        return graph, Batch(tuple(undo))  # type: ignore[arg-type] # every inverse is an operation
+
+    def words(self, graph: Graph) -> str:
+        if self.summary:
+            return self.summary
+        parts = []
+        for operation in self.operations:
+            parts.append(operation.words(graph))
+            graph, _ = operation.apply(graph)
+        return parts[0] if len(parts) == 1 else f"{parts[0]} and {len(parts) - 1} more" if parts else "nothing"
+
+
+Operation = Union[Single, Batch]

@@ -1,0 +1,112 @@
+"""Operations on parameters."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.graph import LARGEST_NUMBER, Graph, Parameter, Value, Variant, fits
+from velvet_moth.core.operations.checks import Applied, check_input, check_new_id, checked_name, node_of
+
+
+@dataclass(frozen=True)
+class AddParameter:
+    """Makes an input's value a parameter; ``overrides`` are what variants set on it, by variant."""
+
+    parameter: Parameter
+    at: int | None = None
+    overrides: Mapping[str, Value] | None = None
+    op: Literal["add_parameter"] = "add_parameter"
+
+    def apply(self, graph: Graph) -> Applied:
+        made = _checked_parameter(graph, self.parameter)
+        check_new_id(made.id, {p.id for p in graph.parameters}, "parameter")
+        node = node_of(graph, made.node)
+        check_input(node, made.input)
+        if graph.parameter_at(made.node, made.input):
+            raise OperationRefused("This value is a parameter already.", node.name, "Edit that parameter.")
+        if not fits(node.kind.inputs[made.input], node.value(made.input)):
+            raise OperationRefused(
+                "Only a value can become a parameter.", f"{node.name}, {made.input}", "Choose a number or colour."
+            )
+        at = len(graph.parameters) if self.at is None else max(0, min(self.at, len(graph.parameters)))
+        parameters = (*graph.parameters[:at], made, *graph.parameters[at:])
+        overrides = self.overrides or {}
+        variants = tuple(
+            replace(v, values={**v.values, made.id: overrides[v.id]}) if v.id in overrides else v
+            for v in graph.variants
+        )
+        return replace(graph, parameters=parameters, variants=variants), RemoveParameter(made.id)
+
+    def words(self, graph: Graph) -> str:
+        return f"made {self.parameter.name} a parameter"
+
+
+def _checked_parameter(graph: Graph, parameter: Parameter) -> Parameter:
+    low, high, step = parameter.low, parameter.high, parameter.step
+    if not (abs(low) <= LARGEST_NUMBER and abs(high) <= LARGEST_NUMBER and low < high and 0 < step <= high - low):
+        raise OperationRefused(
+            "A parameter's low end lies below its high end, and a step fits between.", parameter.name, "Mend the range."
+        )
+    name = checked_name(parameter.name, "parameter")
+    unit = parameter.unit.strip()
+    if len(unit) > 12 or not (unit.isprintable() or not unit):
+        raise OperationRefused("A unit has at most 12 characters.", name, "Use a short one: m, s, °.")
+    if any(p.name == name and p.id != parameter.id for p in graph.parameters):
+        raise OperationRefused("Another parameter has this name.", name, "Choose another name.")
+    return replace(parameter, name=name, unit=unit)
+
+
+@dataclass(frozen=True)
+class EditParameter:
+    """Changes a parameter's name, range, step or unit, not what it opens."""
+
+    parameter: Parameter
+    op: Literal["edit_parameter"] = "edit_parameter"
+
+    def apply(self, graph: Graph) -> Applied:
+        before = parameter_of(graph, self.parameter.id)
+        made = replace(_checked_parameter(graph, self.parameter), node=before.node, input=before.input)
+        after = replace(graph, parameters=tuple(made if p.id == made.id else p for p in graph.parameters))
+        return after, EditParameter(before)
+
+    def words(self, graph: Graph) -> str:
+        return f"edited parameter {self.parameter.name}"
+
+
+def parameter_of(graph: Graph, key: str) -> Parameter:
+    found = graph.parameter(key)
+    if found is None:
+        raise OperationRefused("This parameter is gone.", key, "Undo brings it back.")
+    return found
+
+
+@dataclass(frozen=True)
+class RemoveParameter:
+    """Closes a parameter; the default stays as a plain value, variants lose theirs."""
+
+    parameter: str
+    op: Literal["remove_parameter"] = "remove_parameter"
+
+    def apply(self, graph: Graph) -> Applied:
+        found = parameter_of(graph, self.parameter)
+        undo = restoring(graph, found, graph.parameters.index(found))
+        after = replace(
+            graph,
+            parameters=tuple(p for p in graph.parameters if p.id != found.id),
+            variants=tuple(variant_without(v, {found.id}) for v in graph.variants),
+        )
+        return after, undo
+
+    def words(self, graph: Graph) -> str:
+        found = graph.parameter(self.parameter)
+        return f"made {found.name if found else 'a parameter'} a plain value"
+
+
+def variant_without(variant: Variant, parameters: set[str]) -> Variant:
+    return replace(variant, values={k: v for k, v in variant.values.items() if k not in parameters})
+
+
+def restoring(graph: Graph, parameter: Parameter, at: int) -> "AddParameter":
+    overrides = {v.id: v.values[parameter.id] for v in graph.variants if parameter.id in v.values}
+    return AddParameter(parameter, at, overrides)

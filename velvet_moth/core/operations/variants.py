@@ -1,0 +1,111 @@
+"""Operations on variants and what they override."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.graph import Graph, Value, Variant
+from velvet_moth.core.operations.checks import (
+    Applied,
+    check_new_id,
+    check_value,
+    checked_name,
+    node_of,
+    shown_value,
+    without,
+)
+from velvet_moth.core.operations.parameters import parameter_of
+
+
+def _variant(graph: Graph, key: str) -> Variant:
+    found = graph.variant(key)
+    if found is None:
+        raise OperationRefused("This variant is gone.", key, "Undo brings it back.")
+    return found
+
+
+def _checked_variant(graph: Graph, variant: Variant) -> Variant:
+    name = checked_name(variant.name, "variant")
+    if any(v.name == name and v.id != variant.id for v in graph.variants):
+        raise OperationRefused("Another variant has this name.", name, "Choose another name.")
+    return replace(variant, name=name)
+
+
+@dataclass(frozen=True)
+class AddVariant:
+    """Adds a variant, empty or with values."""
+
+    variant: Variant
+    at: int | None = None
+    op: Literal["add_variant"] = "add_variant"
+
+    def apply(self, graph: Graph) -> Applied:
+        made = _checked_variant(graph, self.variant)
+        check_new_id(made.id, {v.id for v in graph.variants}, "variant")
+        for key, value in made.values.items():
+            parameter = parameter_of(graph, key)
+            check_value(node_of(graph, parameter.node), parameter.input, value)
+        at = len(graph.variants) if self.at is None else max(0, min(self.at, len(graph.variants)))
+        return replace(graph, variants=(*graph.variants[:at], made, *graph.variants[at:])), RemoveVariant(made.id)
+
+    def words(self, graph: Graph) -> str:
+        return f"added variant {self.variant.name}"
+
+
+@dataclass(frozen=True)
+class RenameVariant:
+    variant: str
+    name: str
+    op: Literal["rename_variant"] = "rename_variant"
+
+    def apply(self, graph: Graph) -> Applied:
+        before = _variant(graph, self.variant)
+        made = _checked_variant(graph, replace(before, name=self.name))
+        after = replace(graph, variants=tuple(made if v.id == made.id else v for v in graph.variants))
+        return after, RenameVariant(before.id, before.name)
+
+    def words(self, graph: Graph) -> str:
+        return f"named a variant {self.name}"
+
+
+@dataclass(frozen=True)
+class RemoveVariant:
+    variant: str
+    op: Literal["remove_variant"] = "remove_variant"
+
+    def apply(self, graph: Graph) -> Applied:
+        found = _variant(graph, self.variant)
+        after = replace(graph, variants=tuple(v for v in graph.variants if v.id != found.id))
+        return after, AddVariant(found, graph.variants.index(found))
+
+    def words(self, graph: Graph) -> str:
+        found = graph.variant(self.variant)
+        return f"removed variant {found.name if found else ''}".rstrip()
+
+
+@dataclass(frozen=True)
+class SetOverride:
+    """Sets a parameter in one variant; None takes it back to the graph's default."""
+
+    variant: str
+    parameter: str
+    value: Value | None
+    op: Literal["set_override"] = "set_override"
+
+    def apply(self, graph: Graph) -> Applied:
+        variant, parameter = _variant(graph, self.variant), parameter_of(graph, self.parameter)
+        values = without(variant.values, parameter.id)
+        if self.value is not None:
+            check_value(node_of(graph, parameter.node), parameter.input, self.value)
+            values[parameter.id] = self.value
+        made = replace(variant, values=values)
+        after = replace(graph, variants=tuple(made if v.id == made.id else v for v in graph.variants))
+        return after, SetOverride(variant.id, parameter.id, variant.values.get(parameter.id))
+
+    def words(self, graph: Graph) -> str:
+        variant, parameter = graph.variant(self.variant), graph.parameter(self.parameter)
+        if variant is None or parameter is None:
+            return "set a parameter"
+        if self.value is None:
+            return f"reset {parameter.name} of {variant.name}"
+        return f"set {parameter.name} of {variant.name} to {shown_value(self.value)}"

@@ -1,0 +1,133 @@
+"""Operations on what flows into a node: wires, values, settings."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.graph import Graph, Node, Source, Value
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.operations.checks import Applied, check_input, check_value, node_of, shown_value, without
+
+
+@dataclass(frozen=True)
+class Wire:
+    """Joins an output to an input, in place of what was wired there. A mismatch of types is kept and shown."""
+
+    node: str
+    input: str
+    from_node: str
+    from_output: str
+    op: Literal["wire"] = "wire"
+
+    def apply(self, graph: Graph) -> Applied:
+        node, source = node_of(graph, self.node), node_of(graph, self.from_node)
+        check_input(node, self.input)
+        declared = node.kind.inputs[self.input]
+        if not declared.wirable:
+            raise OperationRefused(
+                f"{declared.name} is set by hand.", f"{node.name}, {declared.name}", "Type its value."
+            )
+        if self.from_output not in source.kind.outputs or self.from_node == DOCK:
+            raise OperationRefused(
+                f"{source.name} has no output {self.from_output!r}.", f"node {source.id}", "Choose another."
+            )
+        if graph.reaches(self.from_node, self.node):
+            raise OperationRefused(
+                f"This wire would close a loop: {source.name} already depends on {node.name}.",
+                f"{source.name} to {node.name}, {declared.name}",
+                "Wire from a node further left.",
+            )
+        after = graph.with_node(
+            replace(node, wires={**node.wires, self.input: Source(self.from_node, self.from_output)})
+        )
+        return after, _rewire(node, self.input)
+
+    def words(self, graph: Graph) -> str:
+        source, node = graph.nodes.get(self.from_node), graph.nodes.get(self.node)
+        if source is None or node is None:
+            return "wired"
+        target = node.kind.inputs[self.input].name if self.input in node.kind.inputs else self.input
+        return f"wired {source.name} to {target}" + ("" if node.id == DOCK else f" of {node.name}")
+
+
+def _rewire(node: Node, key: str) -> "Wire | Unwire":
+    """What brings back the wire that an input has now, or its absence."""
+    before = node.wires.get(key)
+    return Wire(node.id, key, before.node, before.output) if before else Unwire(node.id, key)
+
+
+@dataclass(frozen=True)
+class Unwire:
+    """Takes the wire off an input."""
+
+    node: str
+    input: str
+    op: Literal["unwire"] = "unwire"
+
+    def apply(self, graph: Graph) -> Applied:
+        node = node_of(graph, self.node)
+        check_input(node, self.input)
+        if self.input not in node.wires:
+            raise OperationRefused(
+                "There is no wire here.", f"{node.name}, {self.input}", "Reload to see the graph as it is."
+            )
+        return graph.with_node(replace(node, wires=without(node.wires, self.input))), _rewire(node, self.input)
+
+    def words(self, graph: Graph) -> str:
+        node = graph.nodes.get(self.node)
+        return f"unwired {node.kind.inputs[self.input].name} of {node.name}" if node else "unwired"
+
+
+@dataclass(frozen=True)
+class SetValue:
+    """Sets the value that an unwired input carries; None takes it back to the node's own default."""
+
+    node: str
+    input: str
+    value: Value | None
+    op: Literal["set_value"] = "set_value"
+
+    def apply(self, graph: Graph) -> Applied:
+        node = node_of(graph, self.node)
+        check_input(node, self.input)
+        values = without(node.values, self.input)
+        if self.value is not None:
+            check_value(node, self.input, self.value)
+            values[self.input] = self.value
+        undo = SetValue(node.id, self.input, node.values.get(self.input))
+        return graph.with_node(replace(node, values=values)), undo
+
+    def words(self, graph: Graph) -> str:
+        node = graph.nodes.get(self.node)
+        if node is None or self.input not in node.kind.inputs:
+            return "set a value"
+        parameter = graph.parameter_at(self.node, self.input)
+        name = parameter.name if parameter else f"{node.kind.inputs[self.input].name} of {node.name}"
+        return f"reset {name}" if self.value is None else f"set {name} to {shown_value(self.value)}"
+
+
+@dataclass(frozen=True)
+class SetSetting:
+    """Settles a choice of a node; the shader is rebuilt."""
+
+    node: str
+    setting: str
+    value: str | int
+    op: Literal["set_setting"] = "set_setting"
+
+    def apply(self, graph: Graph) -> Applied:
+        node = node_of(graph, self.node)
+        declared = node.kind.settings.get(self.setting)
+        if declared is None or not declared.accepts(self.value):
+            offered = ", ".join(declared.options) if declared and declared.options else ""
+            offered = offered or (f"{declared.low} to {declared.high}" if declared else "nothing of that name")
+            raise OperationRefused(
+                f"{self.value!r} is not a choice here.", f"{node.name}, {self.setting}", f"It takes {offered}."
+            )
+        before = node.settings.get(self.setting, declared.default)
+        after = replace(node, settings={**node.settings, self.setting: self.value})
+        return graph.with_node(after), SetSetting(node.id, self.setting, before)
+
+    def words(self, graph: Graph) -> str:
+        node = graph.nodes.get(self.node)
+        return f"set {self.setting} of {node.name if node else self.node} to {self.value}"
