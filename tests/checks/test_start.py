@@ -1,5 +1,7 @@
 """./moth up: two instances beside each other, an end by signal, a start after a crash. Needs ./moth test's set-up."""
 
+import contextlib
+import io
 import os
 import shutil
 import signal
@@ -7,11 +9,13 @@ import subprocess
 import tempfile
 import time
 import unittest
+import unittest.mock
 import urllib.request
 from pathlib import Path
 
-from tooling.places import IS_ROOT, ROOT
+from tooling.places import IS_ROOT, ROOT, STAMPS
 from tooling.postgres import Cluster, is_alive
+from tooling.steps import PROGRAMS, Step, StepFailed, ensure_packages, run
 
 
 class Starting(unittest.TestCase):
@@ -82,3 +86,35 @@ class Starting(unittest.TestCase):
         with self.cluster.serving() as address:
             self.assertIn("127.0.0.1", address)
         self.assertIsNone(self.cluster.running_port())
+
+
+class Preparing(unittest.TestCase):
+    def test_a_step_runs_once_and_again_when_an_input_changes(self) -> None:
+        runs = []
+        with tempfile.TemporaryDirectory(dir=ROOT / ".moth") as folder:
+            source, made = Path(folder) / "input", Path(folder) / "made"
+            source.write_text("one")
+            pattern = str(source.relative_to(ROOT))
+            step = Step("step for a test", [pattern], [made], lambda: (runs.append(1), made.touch()))
+            self.addCleanup((STAMPS / step.name).unlink, True)
+            with contextlib.redirect_stdout(io.StringIO()):
+                for _ in range(2):
+                    step.ensure()
+                self.assertEqual(len(runs), 1)
+                source.write_text("two")
+                step.ensure()
+                made.unlink()
+                step.ensure()
+        self.assertEqual(len(runs), 3)
+
+    def test_a_failed_command_shows_the_end_of_what_it_said(self) -> None:
+        with self.assertRaisesRegex(StepFailed, "no such option here"):
+            run(["sh", "-c", "echo no such option here; exit 3"])
+
+    def test_without_root_the_exact_line_is_printed(self) -> None:
+        with (
+            unittest.mock.patch("tooling.steps.IS_ROOT", False),
+            unittest.mock.patch.dict(PROGRAMS, {"nonesuch": "nonesuch"}),
+            self.assertRaisesRegex(StepFailed, "sudo apt-get install -y --no-install-recommends nonesuch"),
+        ):
+            ensure_packages(["nonesuch"])

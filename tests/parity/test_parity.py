@@ -2,13 +2,13 @@
 
 import base64
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
 
 from tests.support.browser import BrowserCase
 from tests.support.cases import Case, node_cases, primitive_cases, random_arrays
-from velvet_moth.core.catalogue import CATALOGUE
+from velvet_moth.core.catalogue import CATALOGUE, borrowed_node, node
 from velvet_moth.core.expr import (
     Expr,
     Primitive,
@@ -18,7 +18,6 @@ from velvet_moth.core.expr import (
     constant,
     in_order,
     sampler,
-    surface_input,
     uniform,
 )
 from velvet_moth.core.interpreters.evaluate import evaluate
@@ -26,10 +25,11 @@ from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.core.lighting.model import lit_picture
-from velvet_moth.core.primitives import sample
+from velvet_moth.core.ports import FLEXIBLE_OUT, flexible, number
+from velvet_moth.core.primitives import sample, sine
 from velvet_moth.core.reference import rig_inputs
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.types import NUMBER, VEC2, VEC3, VEC4
+from velvet_moth.core.surroundings import SURFACE_INPUTS, Surroundings, surface
+from velvet_moth.core.types import NUMBER, VEC4
 from velvet_moth.core.view import Rig
 
 SIZE = 16
@@ -188,12 +188,31 @@ class Parity(BrowserCase):
             with self.subTest(key):
                 self.compare(case, lit_picture(made), (4e-3, 4e-3), 0.995)
 
-    def test_a_node_declared_in_a_test_agrees_too(self) -> None:
-        place = surface_input("uv", VEC2, surface("uv").rate)
-        direction = surface_input("view_direction", VEC3, surface("view_direction").rate)
-        case = Case("inputs", [place * 2.0, direction])
+    def test_surface_inputs(self) -> None:
+        """What the stage computes of the point and what NumPy is given are the same."""
+        case = Case("inputs", [declared.expr for declared in SURFACE_INPUTS.values()])
         for output in case.outputs:
-            self.compare(case, output, ELEMENTARY, 1.0)
+            with self.subTest(repr(output)):
+                self.compare(case, output, ELEMENTARY, 1.0)
+
+    def test_a_node_declared_in_a_test_is_proven_like_all_others(self) -> None:
+        with borrowed_node("ember_glow"):
+
+            @node("Ember glow", "Masks", ("coal",), ("make coals breathe",))
+            def ember_glow(
+                heat: Annotated[Expr, flexible(0.5)], speed: Annotated[Expr, number(1.0, 0.0, 3.0)]
+            ) -> Annotated[Expr, FLEXIBLE_OUT]:
+                """Heat that rises and falls.
+
+                Formula: heat^2 (1 + 0.2 sin(t speed))
+                Use: Emissive of coals.
+                """
+                return heat * heat * (1.0 + 0.2 * sine(surface("time") * speed))
+
+            cases = [c for c in node_cases() if c.name.startswith("ember_glow")]
+            self.assertEqual(len(cases), 2, "on numbers and on three components")
+            for case in cases:
+                self.compare(case, case.output, NODE_TOLERANCE, 1.0)
 
 
 def padded(array: np.ndarray) -> np.ndarray:

@@ -80,7 +80,7 @@ def widest(types: list[PortType]) -> PortType | None:
     for found in types:
         if found is best or can_carry(found, best):
             # Three numbers met by a colour become a colour: it is the more telling name.
-            best = found if {found, best} == {P_VEC3, P_COLOUR} else best
+            best = P_COLOUR if {found, best} == {P_VEC3, P_COLOUR} else best
         elif can_carry(best, found):
             best = found
         else:

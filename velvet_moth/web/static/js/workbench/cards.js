@@ -92,6 +92,26 @@ export function parameterButton(model, node, port) {
 }
 
 /**
+ * @param {GraphModel} model
+ * @param {string} node
+ * @param {Port} port
+ */
+export function unplugButton(model, node, port) {
+  return h(
+    "button",
+    {
+      type: "button",
+      class: "unplug",
+      "aria-label": `Unwire ${port.name} of ${model.nameOf(node)}`,
+      title: "Unwire",
+      data: { focus: `${node}.${port.key}.unplug` },
+      onclick: () => void model.edit({ op: "unwire", node, input: port.key }),
+    },
+    "×",
+  );
+}
+
+/**
  * A parameter named after the card, or after card and input, with the input's own range.
  * @param {GraphModel} model
  * @param {string} node
@@ -138,6 +158,7 @@ function inputRow(model, id, port, open) {
       : null,
     h("span", { class: "input-name" }, port.name),
     wired ? null : valueField(model, id, port),
+    wired && open ? unplugButton(model, id, port) : null,
     canOpen ? parameterButton(model, id, port) : null,
   );
 }

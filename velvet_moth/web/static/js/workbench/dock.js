@@ -1,6 +1,6 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
 import { byId, h } from "moth/dom.js";
-import { parameterButton, valueField } from "moth/workbench/cards.js";
+import { parameterButton, unplugButton, valueField } from "moth/workbench/cards.js";
 
 /** @param {import("./model.js").GraphModel} model */
 export function showDock(model) {
@@ -38,20 +38,7 @@ export function showDock(model) {
       wired || whole || port.type === "surface"
         ? null
         : [valueField(model, "dock", port), parameterButton(model, "dock", port)],
-      wired
-        ? h(
-            "button",
-            {
-              type: "button",
-              class: "unplug",
-              "aria-label": `Unwire ${port.name}`,
-              title: "Unwire",
-              data: { focus: `dock.${port.key}.unplug` },
-              onclick: () => void model.edit({ op: "unwire", node: "dock", input: port.key }),
-            },
-            "×",
-          )
-        : null,
+      wired ? unplugButton(model, "dock", port) : null,
     );
   });
   list.replaceChildren(...rows);

@@ -1,7 +1,8 @@
 /** The graph pane: cards in columns, wires between them, pan, zoom, selection, moving, keyboard. */
-import { byId, isTyping, svg } from "moth/dom.js";
+import { byId, svg } from "moth/dom.js";
 import { makeCard, refreshCard } from "moth/workbench/cards.js";
 import { CARD_WIDTH, GAP, columns } from "moth/workbench/layout.js";
+import { pressKey } from "moth/workbench/pane_keys.js";
 import { chooseNode } from "moth/workbench/search.js";
 import { dye, wire } from "moth/workbench/wires.js";
 
@@ -35,7 +36,7 @@ export class GraphPane {
     model.addEventListener("state", () => this.show());
     this.pane.addEventListener("pointerdown", (/** @type {PointerEvent} */ e) => this.#press(e));
     this.pane.addEventListener("wheel", (/** @type {WheelEvent} */ e) => this.#wheel(e), { passive: false });
-    this.pane.addEventListener("keydown", (/** @type {KeyboardEvent} */ e) => this.#key(e));
+    this.pane.addEventListener("keydown", (/** @type {KeyboardEvent} */ e) => pressKey(this, e));
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
     new ResizeObserver(() => this.#drawWires()).observe(this.pane);
   }
@@ -350,7 +351,7 @@ export class GraphPane {
         this.#drawWires();
       },
       (moved) => {
-        if (moved) return this.#keepPlaces([...starts.keys()]);
+        if (moved) return this.keepPlaces([...starts.keys()]);
         this.select([id]);
         this.#reveal(id);
       },
@@ -358,7 +359,7 @@ export class GraphPane {
   }
 
   /** @param {string[]} ids */
-  #keepPlaces(ids) {
+  keepPlaces(ids) {
     const places = ids.map((id) => [id, (this.places.get(id) ?? [0, 0]).map(Math.round)]);
     void this.model.edit({ op: "move_nodes", places: Object.fromEntries(places) });
   }
@@ -414,71 +415,6 @@ export class GraphPane {
     if (placed.length) {
       void this.model.edit({ op: "move_nodes", places: Object.fromEntries(placed.map((id) => [id, null])) });
     }
-  }
-
-  /** @param {KeyboardEvent} event */
-  #key(event) {
-    const card = /** @type {HTMLElement} */ (event.target).closest(".card");
-    if (event.key === "Escape" && card instanceof HTMLElement && card !== event.target) {
-      event.preventDefault();
-      return card.focus({ preventScroll: true });
-    }
-    if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-    const [id] = this.selection;
-    const onButton = event.target instanceof HTMLButtonElement;
-    /** @type {Record<string, () => void>} */
-    const actions = {
-      " ": () => this.add(),
-      w: () => id && this.onWire(id),
-      s: () => this.showSelected(),
-      f: () => this.fit(),
-      l: () => this.layOutAgain(),
-      Delete: () => this.removeSelected(),
-      Backspace: () => this.removeSelected(),
-      Escape: () => this.select([]),
-      "+": () => this.zoom(1.2),
-      "=": () => this.zoom(1.2),
-      "-": () => this.zoom(1 / 1.2),
-      Enter: () => {
-        const chosen = id && this.cards.get(id)?.element;
-        const field = chosen && chosen.querySelector(".inputs input, .inputs button:not(.pin), .open-part select");
-        if (field instanceof HTMLElement) field.focus();
-      },
-    };
-    if (event.key.startsWith("Arrow")) this.#arrow(event);
-    else if (actions[event.key] && !(onButton && (event.key === " " || event.key === "Enter"))) actions[event.key]();
-    else return;
-    event.preventDefault();
-  }
-
-  /** @param {KeyboardEvent} event */
-  #arrow(event) {
-    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key] ?? [
-      0, 0,
-    ];
-    if (event.shiftKey) {
-      for (const id of this.selection) {
-        const [x, y] = this.places.get(id) ?? [0, 0];
-        this.places.set(id, [x + dx * 16, y + dy * 16]);
-      }
-      return this.#keepPlaces([...this.selection]);
-    }
-    const [from] = this.selection;
-    const start = this.places.get(from);
-    if (!start) {
-      const first = [...this.places].sort(([, a], [, b]) => a[0] - b[0] || a[1] - b[1])[0];
-      if (first) this.focus(first[0]);
-      return;
-    }
-    let best = "";
-    let least = Infinity;
-    for (const [id, [x, y]] of this.places) {
-      const along = (x - start[0]) * dx + (y - start[1]) * dy;
-      const aside = Math.abs((x - start[0]) * dy) + Math.abs((y - start[1]) * dx);
-      const distance = along + aside * 2;
-      if (id !== from && along > 20 && distance < least) [best, least] = [id, distance];
-    }
-    if (best) this.focus(best);
   }
 }
 

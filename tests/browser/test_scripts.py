@@ -1,0 +1,135 @@
+"""Script modules by themselves, in the page that ships them: numbers, colours, columns, wires."""
+
+import random
+from typing import Any
+
+import numpy as np
+
+from tests.browser.bench_page import WorkbenchCase
+from tests.support.browser import wait_until
+from velvet_moth.core.texture.image import linear_to_srgb, srgb_to_linear
+
+CALL = """async ([module, name, given]) => {
+  const found = (await import(module))[name](...given);
+  return found instanceof Map ? [...found] : found;
+}"""
+WIRE = "[...document.querySelectorAll('.wire')].find((w) => w.querySelector('title')?.textContent === title)"
+
+
+class Scripts(WorkbenchCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.page.goto(self.live.url)
+
+    def call(self, module: str, name: str, *arguments: Any) -> Any:
+        """A function exported by one of our modules, called in the page."""
+        return self.page.evaluate(CALL, [f"moth/{module}", name, list(arguments)])
+
+    def test_typed_numbers(self) -> None:
+        for text, width, expected in (
+            ("0.5", 1, [0.5]),
+            (" -2 ", 1, [-2]),
+            ("1e-3", 1, [0.001]),
+            ("6", 2, [6, 6]),
+            ("6 × 4", 2, [6, 4]),
+            ("6x4", 2, [6, 4]),
+            ("0,5", 1, [0.5]),
+            ("0 0 1", 3, [0, 0, 1]),
+            ("", 1, None),
+            ("six", 1, None),
+            ("1 2 3", 2, None),
+            ("1e9", 1, None),
+            ("NaN", 1, None),
+            ("Infinity", 1, None),
+        ):
+            with self.subTest(text=text):
+                self.assertEqual(self.call("fields.js", "parseNumbers", text, width), expected)
+        for value, text in ((0.5, "0.5"), (1, "1"), (0.00049, "0.0005"), (-12.346, "-12.35"), (2e6, "2.00e+6")):
+            self.assertEqual(self.call("fields.js", "numberText", value), text)
+
+    def test_colours_agree_with_the_core(self) -> None:
+        draw = random.Random(4)
+        for _ in range(40):
+            rgb = [draw.randrange(256) for _ in range(3)]
+            text = "#" + "".join(f"{c:02X}" for c in rgb)
+            linear = self.call("colour.js", "fromHex", text)
+            np.testing.assert_allclose(linear, srgb_to_linear(np.array(rgb, np.float32) / 255), atol=2e-5)
+            self.assertEqual(self.call("colour.js", "toHex", linear), text)
+            turned = self.call("colour.js", "fromHsv", *self.call("colour.js", "toHsv", linear))
+            np.testing.assert_allclose(linear_to_srgb(np.array(turned)), np.array(rgb) / 255, atol=2e-3)
+        self.assertEqual(self.call("colour.js", "fromHex", "#F80"), self.call("colour.js", "fromHex", "ff8800"))
+        for wrong in ("", "#12", "#GGGGGG", "red", "#1234567"):
+            self.assertIsNone(self.call("colour.js", "fromHex", wrong))
+
+    def test_columns_overlap_nowhere_and_follow_the_depth(self) -> None:
+        draw = random.Random(9)
+        for count in (1, 10, 60, 300):
+            boxes: list[dict[str, Any]] = []
+            for number in range(count):
+                sources = [f"n{draw.randrange(number)}" for _ in range(draw.randrange(3))] if number else []
+                boxes.append({"id": f"n{number}", "height": draw.randrange(50, 220), "sources": sources})
+            places = dict(self.call("workbench/layout.js", "columns", boxes, [f"n{count - 1}"]))
+            self.assertEqual(len(places), count)
+            cards = [(*places[b["id"]], b["height"]) for b in boxes]
+            for index, (x, y, height) in enumerate(cards):
+                for other_x, other_y, other_height in cards[:index]:
+                    apart = abs(x - other_x) >= 140 or y + height <= other_y or other_y + other_height <= y
+                    self.assertTrue(apart, f"{count} cards")
+            for box in boxes:
+                for source in box["sources"]:
+                    self.assertLess(places[source][0], places[box["id"]][0], "wires run to the right")
+        placed = [{"id": "a", "height": 60, "sources": [], "place": [7, 9]}]
+        kept = self.call("workbench/layout.js", "columns", placed, [])
+        self.assertEqual(kept, [["a", [7, 9]]], "a hand-placed card stays")
+
+
+class Wires(WorkbenchCase):
+    def test_strands_follow_the_type_and_take_the_mean_colour(self) -> None:
+        self.open("Ferry enamel")
+        for title, name, strands in (
+            ("Turning away to Amount of Two tints", "strand", 1),
+            ("Flake tiling to UV of Flake map", "strand", 2),
+            ("Face tint to A of Two tints", "strand", 3),
+            ("Clear gloss to A of Gloss under flakes", "braid", 1),
+        ):
+            found = self.page.evaluate(f"(title) => {WIRE}.querySelectorAll('.{name}').length", title)
+            self.assertEqual(found, strands, title)
+        stroke = f"(title) => {WIRE}.querySelector('.strand').style.stroke"
+        red, green, blue = self.state()["swatches"]["face_tint.colour"]["mean"]
+        dyed = self.page.evaluate(stroke, "Face tint to A of Two tints")
+        self.assertEqual(dyed, f"rgb({red}, {green}, {blue})")
+
+    def test_a_wired_input_is_unplugged_by_its_button(self) -> None:
+        self.open("Basin shimmer")
+        self.select("water")
+        self.page.get_by_role("button", name="Unwire Amount of Water colour").press("Enter")
+        wait_until("the wire is off", lambda: "amount" not in self.nodes()["water"]["wires"])
+        self.settle()
+        self.type_value("water", "amount", "0.25", [0.25])
+        self.page.get_by_role("button", name="Unwire Normal of Dock").click()
+        wait_until("the dock is free", lambda: "normal" not in self.nodes()["dock"]["wires"])
+
+    def test_parameters_are_edited_closed_and_marked_without_effect(self) -> None:
+        self.open("Basin shimmer")
+        page = self.page
+
+        def swell() -> Any:
+            return next((p for p in self.state()["document"]["parameters"] if p["name"] == "Swell"), None)
+
+        page.get_by_role("button", name="Edit parameter Wide strength").click()
+        page.get_by_label("Name", exact=True).fill("Swell")
+        page.get_by_label("High end").fill("4")
+        page.get_by_role("button", name="Keep").click()
+        wait_until("the parameter changed", swell)
+        self.assertEqual(swell()["high"], 4)
+        self.settle()
+        page.get_by_role("button", name="Edit parameter Swell").click()
+        page.get_by_label("Low end").fill("9")
+        page.get_by_role("button", name="Keep").click()
+        page.locator(".notice", has_text="low end lies below its high end").wait_for()
+        self.expect_refusal(422)
+        self.wire_by_keyboard("grazing", "strength of wide map", "wide_map", "strength", "value")
+        self.assertEqual(page.locator("#parameters li.idle").count(), 1)
+        page.get_by_role("button", name="Edit parameter Swell").click()
+        page.get_by_role("button", name="Make it a plain value").click()
+        wait_until("it is closed", lambda: swell() is None)
