@@ -121,6 +121,12 @@ class Problems(WorkbenchCase):
         field.press("Escape")
         self.assertEqual(field.input_value(), "3")
         self.assertEqual(self.state()["undo"], "")
+        field.fill("4")
+        field.press("Enter")
+        wait_until("it is kept", lambda: self.state()["undo"] == "set Rim width to 4")
+        self.settle()
+        self.page.keyboard.press("Control+z")
+        wait_until("undo works from the field", lambda: self.state()["redo"] == "set Rim width to 4")
 
 
 class Tuning(WorkbenchCase):

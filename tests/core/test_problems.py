@@ -3,8 +3,8 @@
 import unittest
 
 from tests.support.graphs import TEXTURES, demo_graphs
-from velvet_moth.core.graph import Graph, Node, Parameter, Source, empty_graph
-from velvet_moth.core.operations import AddNode, AddParameter, Operation, SetValue, Wire
+from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant, empty_graph
+from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, Operation, SetValue, Wire
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Session
 
@@ -102,6 +102,20 @@ class Ranges(unittest.TestCase):
         self.assertIn("Roughness is 1.50", problem.what)
         opened = built(AddParameter(Parameter("p", "Rough", "dock", "roughness", -1.0, 2.0)))
         self.assertEqual([p.severity for p in problems(opened)], ["may"])
+
+    def test_a_parameter_is_mended_where_its_value_stands(self) -> None:
+        graph = built(
+            AddParameter(Parameter("p", "Rough", "dock", "roughness", -1.0, 2.0)),
+            AddVariant(Variant("wild", "Wild", {"p": (-0.5,)})),
+        )
+        in_variant = Session().show(graph, "wild", None, TEXTURES.get).problems[0]
+        self.assertEqual(in_variant.severity, "warning")
+        for words, variant, mended_value in (("Set it within 0–1", "wild", 0.0), ("Narrow its slider to 0–1", "", 0.5)):
+            (problem,) = Session().show(graph, variant, None, TEXTURES.get).problems
+            self.assertEqual(problem.mends[0].words, words)
+            graph, _ = problem.mends[0].operation.apply(graph)
+            self.assertEqual(graph.uniform_values(variant)["dock", "roughness"], (mended_value,))
+        self.assertEqual(problems(graph), [])
 
     def test_a_missing_texture_says_how_it_reads(self) -> None:
         (unset,) = problems(built(AddNode(Node("m", "normal_map"))))

@@ -12,7 +12,16 @@ from velvet_moth.core.graph import Graph, Node, Source, Value
 from velvet_moth.core.interpreters.bound import Bounds, Breach
 from velvet_moth.core.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.lower import LoweredGraph, Mismatch
-from velvet_moth.core.operations import AddNode, Batch, Operation, SetValue, Unwire, Wire
+from velvet_moth.core.operations import (
+    AddNode,
+    Batch,
+    EditParameter,
+    Operation,
+    SetOverride,
+    SetValue,
+    Unwire,
+    Wire,
+)
 from velvet_moth.core.types import P_TEXTURE
 
 
@@ -107,24 +116,35 @@ def mismatch_problem(graph: Graph, found: Mismatch) -> Problem:
     )
 
 
-def _clamped(graph: Graph, node: Node, key: str, low: float, high: float) -> Mend:
+def _clamped(view: "View", node: Node, key: str, low: float, high: float) -> Mend:
+    """What keeps an input within low..high: a Clamp before a wire, else another value or a narrower parameter."""
+    graph = view.lowered.graph
     within = f"{low:g}–{high:g}" if math.isfinite(high) else f"{low:g} and up"
     source = node.wires.get(key)
-    if source is None:
-        value = node.value(key)
+    if source is not None:
+        made = Node(
+            fresh_id(graph, "clamp"),
+            "clamp",
+            values={"low": (low,), "high": (min(high, 1e6),)},
+            wires={"value": source},
+        )
+        put = Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"clamped {node.kind.inputs[key].name}")
+        return Mend(f"Clamp to {within} first", put)
+
+    def kept(value: Value) -> Value:
         assert not isinstance(value, str)
-        kept = tuple(min(max(c, low), high) for c in value)
-        return Mend(f"Set it within {within}", SetValue(node.id, key, kept))
-    made = Node(
-        fresh_id(graph, "clamp"),
-        "clamp",
-        values={"low": (low,), "high": (min(high, 1e6),)},
-        wires={"value": source},
-    )
-    return Mend(
-        f"Clamp to {within} first",
-        Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"clamped {node.kind.inputs[key].name}"),
-    )
+        return tuple(min(max(c, low), high) for c in value)
+
+    parameter, variant = graph.parameter_at(node.id, key), graph.variant(view.variant)
+    value = node.value(key)
+    if parameter and variant and parameter.id in variant.values:
+        value = variant.values[parameter.id]
+        if kept(value) != value:
+            return Mend(f"Set it within {within}", SetOverride(variant.id, parameter.id, kept(value)))
+    if parameter and kept(value) == value:
+        narrower = replace(parameter, low=max(parameter.low, low), high=min(parameter.high, high))
+        return Mend(f"Narrow its slider to {within}", EditParameter(narrower))
+    return Mend(f"Set it within {within}", SetValue(node.id, key, kept(value)))
 
 
 def _end(value: float) -> str:
@@ -146,8 +166,17 @@ def _severity(interval: Interval) -> str:
     return "warning" if interval.low == interval.high else "may"
 
 
-def _breach_problem(lowered: LoweredGraph, node: Node, breach: Breach) -> Problem | None:
-    keys = [key for key, expr in lowered.inputs_of(node).items() if expr is breach.argument]
+@dataclass(frozen=True)
+class View:
+    """What is looked at: the lowered graph, the values of a variant, and the ranges they give."""
+
+    lowered: LoweredGraph
+    variant: str
+    bounds: Bounds
+
+
+def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
+    keys = [key for key, expr in view.lowered.inputs_of(node).items() if expr is breach.argument]
     if not keys:
         return None
     key = keys[0]
@@ -155,7 +184,7 @@ def _breach_problem(lowered: LoweredGraph, node: Node, breach: Breach) -> Proble
     domain = breach.domain
     mends: tuple[Mend, ...] = ()
     if domain.excluded is None:
-        mends = (_clamped(lowered.graph, node, key, max(domain.low, -1e6), domain.high),)
+        mends = (_clamped(view, node, key, max(domain.low, -1e6), domain.high),)
     elif key not in node.wires:
         mends = (Mend("Set it to 1", SetValue(node.id, key, (1.0,))),)
     allowed = Interval(domain.low, domain.high)
@@ -189,7 +218,8 @@ def _from_table(table: Mapping[Hashable, Interval], key: Hashable) -> Interval:
     return table.get(key, EVERYTHING)
 
 
-def _range_problems(lowered: LoweredGraph, bounds: Bounds, node: Node) -> list[Problem]:
+def _range_problems(view: View, node: Node) -> list[Problem]:
+    lowered, bounds = view.lowered, view.bounds
     inputs = lowered.inputs_of(node)
     outputs = [
         e
@@ -198,7 +228,7 @@ def _range_problems(lowered: LoweredGraph, bounds: Bounds, node: Node) -> list[P
         if isinstance(e, Expr) and e.operator is not Structural.INPUT
     ]
     boundary = frozenset(e for e in inputs.values() if e.type.base != "texture")
-    found = [_breach_problem(lowered, node, b) for b in bounds.breaches(outputs, boundary)]
+    found = [_breach_problem(view, node, b) for b in bounds.breaches(outputs, boundary)]
     problems = [p for p in found if p is not None]
     for key, expr in inputs.items():
         declared = node.kind.inputs[key]
@@ -214,7 +244,7 @@ def _range_problems(lowered: LoweredGraph, bounds: Bounds, node: Node) -> list[P
                     key,
                     f"{declared.name} {_runs(interval)}; the surface model stops it at 0 and 1.",
                     f"{declared.name} of {node.name}",
-                    (_clamped(lowered.graph, node, key, declared.low, declared.high),),
+                    (_clamped(view, node, key, declared.low, declared.high),),
                     expr,
                     Interval(declared.low, declared.high),
                 )
@@ -239,16 +269,17 @@ def _missing_textures(lowered: LoweredGraph, known: frozenset[str]) -> list[Prob
     ]
 
 
-def find_problems(
-    lowered: LoweredGraph, values: Mapping[tuple[str, str], Value], textures: frozenset[str]
-) -> list[Problem]:
-    """All problems, those of types first. Range warnings say "may" until ``confirm`` has seen samples."""
+def find_problems(lowered: LoweredGraph, textures: frozenset[str], variant: str = "") -> list[Problem]:
+    """All problems for a variant's values, those of types first; ``textures`` are the ids that are kept.
+
+    Range warnings say "may" until ``confirm`` has seen samples.
+    """
     graph = lowered.graph
+    view = View(lowered, variant, Bounds(uniform_bounds(graph, graph.uniform_values(variant))))
     problems = [mismatch_problem(graph, m) for m in lowered.mismatches]
     problems += _missing_textures(lowered, textures)
-    bounds = Bounds(uniform_bounds(graph, values))
     for node in graph.nodes.values():
-        problems += _range_problems(lowered, bounds, node)
+        problems += _range_problems(view, node)
     return problems
 
 

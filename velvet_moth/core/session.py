@@ -61,7 +61,7 @@ class Session:
         drawn = drawing(lowered, shown)
         bound, known = textures_of(graph, values, textures)
         changed = self.swatch_pass.update(lowered, values, bound)
-        problems = confirm(find_problems(lowered, values, known), self.swatch_pass.arrays)
+        problems = confirm(find_problems(lowered, known, variant), self.swatch_pass.arrays)
         return Shown(lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 

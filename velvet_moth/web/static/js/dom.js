@@ -17,8 +17,11 @@ export function h(tag, properties = {}, ...children) {
     if (name.startsWith("on")) element.addEventListener(name.slice(2), value);
     else if (name === "class") element.className = value;
     else if (name === "data") Object.assign(element.dataset, value);
-    else if (name === "value" || name === "checked") /** @type {any} */ (element)[name] = value;
-    else element.setAttribute(name, value === true ? "" : String(value));
+    else if (name === "value" || name === "checked") {
+      // The default tells later whether a person has typed something since.
+      if (name === "value" && element instanceof HTMLInputElement) element.defaultValue = value;
+      /** @type {any} */ (element)[name] = value;
+    } else element.setAttribute(name, value === true ? "" : String(value));
   }
   element.append(.../** @type {(Node | string)[]} */ (children.flat().filter((c) => c || c === "")));
   return element;
@@ -46,6 +49,17 @@ export function svg(tag, attributes) {
   for (const [name, value] of Object.entries(attributes)) element.setAttribute(name, String(value));
   return element;
 }
+
+/**
+ * Whether a text field holds something typed that is not kept yet, so that undo is its own.
+ * @param {Event} event
+ */
+export const isHalfTyped = (event) =>
+  event.target instanceof HTMLElement &&
+  (event.target.closest("dialog") !== null ||
+    (event.target instanceof HTMLInputElement &&
+      event.target.type === "text" &&
+      event.target.value !== event.target.defaultValue));
 
 /**
  * Whether a key press belongs to a text being edited, not to the page.

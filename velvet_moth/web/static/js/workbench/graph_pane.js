@@ -31,6 +31,8 @@ export class GraphPane {
     this.places = new Map();
     this.isFirst = true;
     this.isRestoring = false;
+    /** What the present layout was made for. */
+    this.shape = "";
     /** @type {(node: string) => void} set by the page: wiring by keyboard */
     this.onWire = () => {};
     model.addEventListener("state", () => this.show());
@@ -118,6 +120,10 @@ export class GraphPane {
       sources: Object.values(this.model.nodes.get(id)?.wires ?? {}).map(([source]) => source),
     }));
     const docked = Object.values(this.model.nodes.get("dock")?.wires ?? {}).map(([source]) => source);
+    // Values change often, the shape of a graph seldom: it is laid out only when it did.
+    const shape = JSON.stringify([boxes, docked]);
+    if (shape === this.shape) return;
+    this.shape = shape;
     this.places = columns(boxes, docked);
     for (const [id, place] of this.places) this.#place(id, place);
   }
@@ -360,6 +366,7 @@ export class GraphPane {
 
   /** @param {string[]} ids */
   keepPlaces(ids) {
+    this.shape = "";
     const places = ids.map((id) => [id, (this.places.get(id) ?? [0, 0]).map(Math.round)]);
     void this.model.edit({ op: "move_nodes", places: Object.fromEntries(places) });
   }

@@ -1,7 +1,7 @@
 /** The workbench page: brings the model, the graph pane, the stage and the panels together. */
 import { postForm } from "moth/api.js";
 import { askText, sheet } from "moth/dialogs.js";
-import { byId, h, isTyping } from "moth/dom.js";
+import { byId, h, isHalfTyped, isTyping } from "moth/dom.js";
 import { tell } from "moth/notices.js";
 import { Stage } from "moth/stage/stage.js";
 import { showDock } from "moth/workbench/dock.js";
@@ -77,8 +77,8 @@ byId("graph-title").addEventListener("click", async () => {
 document.addEventListener("keydown", (event) => {
   const command = event.ctrlKey || event.metaKey;
   const key = event.key.toLowerCase();
-  if (command && key === "z" && !isTyping(event)) void (event.shiftKey ? model.redo() : model.undo());
-  else if (command && key === "y" && !isTyping(event)) void model.redo();
+  if (command && key === "z" && !isHalfTyped(event)) void (event.shiftKey ? model.redo() : model.undo());
+  else if (command && key === "y" && !isHalfTyped(event)) void model.redo();
   else if (isTyping(event) || command || event.altKey) return;
   else if (event.key === "?") showShortcuts();
   else if (key === "p") byId("play").click();
