@@ -33,8 +33,15 @@ async function rename(tile) {
   const { graph, title, revision } = tile.dataset;
   const wanted = await askText("Rename graph", title ?? "");
   if (!wanted || wanted === title) return;
-  const edit = { revision: Number(revision), operation: { op: "rename", title: wanted } };
-  doing(postJson(`/api/graphs/${graph}/operations`, edit), () => location.reload());
+  /** @param {number} seen */
+  const send = (seen) =>
+    postJson(`/api/graphs/${graph}/operations`, { revision: seen, operation: { op: "rename", title: wanted } });
+  // Edited in another page since this one was loaded: a new name still stands on top of that.
+  const renamed = send(Number(revision)).catch((error) => {
+    if (error.code === "stale-revision") return send(error.body.revision);
+    throw error;
+  });
+  doing(renamed, () => location.reload());
 }
 
 byId("graphs").addEventListener("click", (/** @type {MouseEvent} */ event) => {

@@ -2,7 +2,7 @@
 import { postForm } from "moth/api.js";
 import { askText, sheet } from "moth/dialogs.js";
 import { byId, h, isHalfTyped, isTyping } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { notice, tell } from "moth/notices.js";
 import { Stage } from "moth/stage/stage.js";
 import { showDock } from "moth/workbench/dock.js";
 import { GraphPane } from "moth/workbench/graph_pane.js";
@@ -15,14 +15,28 @@ import { Wiring } from "moth/workbench/wiring.js";
 
 const settings = JSON.parse(byId("settings").textContent ?? "{}");
 const model = new GraphModel(Number(document.body.dataset.graph), settings);
-const stage = new Stage(byId("stage"), settings);
+const stage = makeStage();
 const pane = new GraphPane(model);
 const wiring = new Wiring(model, pane);
 pane.onWire = (node) => wiring.chooseTarget(node);
 new Problems(model, pane);
 new Parameters(model);
 new Variants(model, stage);
-new StagePanel(model, stage);
+if (stage) new StagePanel(model, stage);
+
+/** The graph can be edited without a stage; what is missing is said. */
+function makeStage() {
+  try {
+    return new Stage(byId("stage"), settings);
+  } catch {
+    notice("This browser gives no WebGL2, so the stage stays empty.", {
+      mend: "Switch on hardware or software rendering in its settings, then reload. The graph can be edited meanwhile.",
+      wrong: true,
+      stay: true,
+    });
+    return null;
+  }
+}
 
 const SHORTCUTS = [
   ["Space", "Add a node"],
@@ -116,7 +130,7 @@ addEventListener("pageshow", (event) => {
   if (event.persisted) location.reload();
 });
 
-stage.setForm(byId("form").value).catch(tell);
+stage?.setForm(byId("form").value).catch(tell);
 model.load().catch(tell);
 // For tests and the curious: the page's own objects.
 Object.assign(window, { moth: { model, stage, pane } });

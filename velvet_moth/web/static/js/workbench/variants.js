@@ -11,7 +11,7 @@ const CALM = 500;
 export class Variants {
   /**
    * @param {GraphModel} model
-   * @param {import("../stage/stage.js").Stage} stage
+   * @param {import("../stage/stage.js").Stage | null} stage null where the browser has none
    */
   constructor(model, stage) {
     this.model = model;
@@ -22,7 +22,7 @@ export class Variants {
     this.rendered = new Map();
     this.isRendering = false;
     model.addEventListener("state", () => this.show());
-    stage.addEventListener("drawn", () => this.#soon());
+    stage?.addEventListener("drawn", () => this.#soon());
   }
 
   show() {
@@ -134,22 +134,22 @@ export class Variants {
 
   /** Renders what changed, one picture at a time, and never while something moves. */
   async #render() {
-    const busy = !this.stage.isReady || this.stage.isPlaying || this.stage.resolution.isMoving || this.isRendering;
-    if (busy || this.model.shown) return;
+    const { stage } = this;
+    if (!stage?.isReady || stage.isPlaying || stage.resolution.isMoving || this.isRendering || this.model.shown) return;
     this.isRendering = true;
     try {
       for (const canvas of this.strip.querySelectorAll("canvas")) {
         const id = canvas.dataset.variant ?? "";
         const values = this.model.shaderValues(id);
-        const view = [this.stage.camera.matrixWorld.elements, this.stage.light, this.stage.mesh.geometry.uuid];
-        const look = JSON.stringify([this.stage.hash, [...values], view, this.stage.time]);
+        const view = [stage.camera.matrixWorld.elements, stage.light, stage.mesh.geometry.uuid];
+        const look = JSON.stringify([stage.hash, [...values], view, stage.time]);
         if (this.rendered.get(id) === look) continue;
-        const pixels = await this.stage.snapshot(canvas.width, canvas.height, values);
+        const pixels = await stage.snapshot(canvas.width, canvas.height, values);
         paint(canvas, pixels);
         this.rendered.set(id, look);
         canvas.dataset.painted = "true";
         await new Promise((resolve) => setTimeout(resolve));
-        if (this.stage.resolution.isMoving) return this.#soon();
+        if (stage.resolution.isMoving) return this.#soon();
       }
     } finally {
       this.isRendering = false;
