@@ -44,9 +44,7 @@ def run(names: list[str]) -> int:
 def main(names: list[str]) -> int:
     """All sides at once; prints each side's output when it ends and the sum at the very end."""
     started = time.monotonic()
-    sides = [[n for n in side if not names or any(w.startswith(n) or n.startswith(w) for w in names)] for side in SIDES]
-    if names:
-        sides = [[w for w in names if any(w.startswith(n) for n in side)] for side in SIDES]
+    sides = [[n for n in names or side if n.startswith(side)] for side in SIDES]
     running = [
         subprocess.Popen(
             [sys.executable, "-m", "tests.run", "--side", *side],

@@ -7,30 +7,21 @@ from functools import partial
 
 import numpy as np
 
-from velvet_moth.core.expr import Array, Expr, Structural
+from velvet_moth.core.expr import Array, Domain, Expr, Structural
 from velvet_moth.core.graph import Graph, Node, Source, Value
-from velvet_moth.core.interpreters.bound import Bounds, Breach
+from velvet_moth.core.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.lower import LoweredGraph, Mismatch
+from velvet_moth.core.mends import Mend, conversions, keep_within
 from velvet_moth.core.operations import (
     AddNode,
     Batch,
-    EditParameter,
     Operation,
-    SetOverride,
     SetValue,
     Unwire,
     Wire,
 )
 from velvet_moth.core.types import P_TEXTURE
-
-
-@dataclass(frozen=True)
-class Mend:
-    """One click that solves a problem."""
-
-    words: str
-    operation: Operation
 
 
 @dataclass(frozen=True)
@@ -45,7 +36,7 @@ class Problem:
     where: str
     mends: tuple[Mend, ...] = ()
     suspect: Expr | None = None
-    allowed: Interval = EVERYTHING
+    domain: Domain | None = None
 
 
 @dataclass(frozen=True)
@@ -99,11 +90,7 @@ def _between(graph: Graph, source: Source, node: str, key: str, converter: Conve
 def mismatch_problem(graph: Graph, found: Mismatch) -> Problem:
     node, source = graph.nodes[found.node], graph.nodes[found.source.node]
     name = node.kind.inputs[found.input].name
-    mends = tuple(
-        Mend(c.words, _between(graph, found.source, node.id, found.input, c))
-        for c in CONVERTERS
-        if found.given.name in c.given and found.taken.name in c.taken
-    )
+    mends = conversions(graph, found.source, found.given.name, node.id, found.input, found.taken.name)
     advice = ": " + " or ".join(m.words.lower() for m in mends) if mends else ""
     return Problem(
         "type-mismatch",
@@ -114,37 +101,6 @@ def mismatch_problem(graph: Graph, found: Mismatch) -> Problem:
         f"{source.name} to {name} of {node.name}",
         (*mends, Mend("Remove the wire", Unwire(node.id, found.input))),
     )
-
-
-def _clamped(view: "View", node: Node, key: str, low: float, high: float) -> Mend:
-    """What keeps an input within low..high: a Clamp before a wire, else another value or a narrower parameter."""
-    graph = view.lowered.graph
-    within = f"{low:g}–{high:g}" if math.isfinite(high) else f"{low:g} and up"
-    source = node.wires.get(key)
-    if source is not None:
-        made = Node(
-            fresh_id(graph, "clamp"),
-            "clamp",
-            values={"low": (low,), "high": (min(high, 1e6),)},
-            wires={"value": source},
-        )
-        put = Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"clamped {node.kind.inputs[key].name}")
-        return Mend(f"Clamp to {within} first", put)
-
-    def kept(value: Value) -> Value:
-        assert not isinstance(value, str)
-        return tuple(min(max(c, low), high) for c in value)
-
-    parameter, variant = graph.parameter_at(node.id, key), graph.variant(view.variant)
-    value = node.value(key)
-    if parameter and variant and parameter.id in variant.values:
-        value = variant.values[parameter.id]
-        if kept(value) != value:
-            return Mend(f"Set it within {within}", SetOverride(variant.id, parameter.id, kept(value)))
-    if parameter and kept(value) == value:
-        narrower = replace(parameter, low=max(parameter.low, low), high=min(parameter.high, high))
-        return Mend(f"Narrow its slider to {within}", EditParameter(narrower))
-    return Mend(f"Set it within {within}", SetValue(node.id, key, kept(value)))
 
 
 def _end(value: float) -> str:
@@ -184,10 +140,9 @@ def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
     domain = breach.domain
     mends: tuple[Mend, ...] = ()
     if domain.excluded is None:
-        mends = (_clamped(view, node, key, max(domain.low, -1e6), domain.high),)
+        mends = (keep_within(view.lowered.graph, view.variant, node, key, max(domain.low, -1e6), domain.high),)
     elif key not in node.wires:
         mends = (Mend("Set it to 1", SetValue(node.id, key, (1.0,))),)
-    allowed = Interval(domain.low, domain.high)
     return Problem(
         "outside-domain",
         _severity(breach.interval),
@@ -197,7 +152,7 @@ def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
         f"{name} of {node.name}",
         mends,
         breach.argument,
-        allowed if domain.excluded is None else Interval(math.nan, domain.excluded),
+        domain,
     )
 
 
@@ -235,18 +190,20 @@ def _range_problems(view: View, node: Node) -> list[Problem]:
         if not declared.hard or expr.type.base != "float":
             continue
         interval = bounds.of([expr])[0]
-        if not interval.within(declared.low, declared.high, 1e-4):
+        words = "the surface model stops it at 0 and 1"
+        domain = Domain(0, words, declared.low, declared.high)
+        if leaves(domain, interval):
             problems.append(
                 Problem(
                     "outside-channel",
                     _severity(interval),
                     node.id,
                     key,
-                    f"{declared.name} {_runs(interval)}; the surface model stops it at 0 and 1.",
+                    f"{declared.name} {_runs(interval)}; {words}.",
                     f"{declared.name} of {node.name}",
-                    (_clamped(view, node, key, declared.low, declared.high),),
+                    (keep_within(lowered.graph, view.variant, node, key, declared.low, declared.high),),
                     expr,
-                    Interval(declared.low, declared.high),
+                    domain,
                 )
             )
     return problems
@@ -284,18 +241,15 @@ def find_problems(lowered: LoweredGraph, textures: frozenset[str], variant: str 
 
 
 def confirm(problems: list[Problem], samples: Mapping[Expr, Array]) -> list[Problem]:
-    """Range warnings whose samples leave the allowed range become ``warning`` and quote what was seen."""
-    return [_confirmed(p, samples[p.suspect]) if p.suspect and p.suspect in samples else p for p in problems]
+    """Range warnings whose samples leave the domain become ``warning``; all quote what was seen."""
+    return [_confirmed(p, samples) for p in problems]
 
 
-def _confirmed(problem: Problem, sampled: Array) -> Problem:
-    low, high = float(np.min(sampled)), float(np.max(sampled))
-    allowed = problem.allowed
-    outside = (
-        low <= allowed.high <= high
-        if math.isnan(allowed.low)
-        else not Interval(low, high).within(allowed.low, allowed.high, 1e-4)
-    )
-    if not outside:
-        return replace(problem, what=f"{problem.what} The swatch stays within {_span(Interval(low, high))}.")
-    return replace(problem, severity="warning", what=f"{problem.what} The swatch reaches {_span(Interval(low, high))}.")
+def _confirmed(problem: Problem, samples: Mapping[Expr, Array]) -> Problem:
+    sampled = samples.get(problem.suspect) if problem.suspect else None
+    if sampled is None or problem.domain is None:
+        return problem
+    seen = Interval(float(np.min(sampled)), float(np.max(sampled)))
+    if leaves(problem.domain, seen):
+        return replace(problem, severity="warning", what=f"{problem.what} The swatch reaches {_span(seen)}.")
+    return replace(problem, what=f"{problem.what} The swatch stays within {_span(seen)}.")

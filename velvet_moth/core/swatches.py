@@ -75,7 +75,6 @@ class SwatchPass:
 
     arrays: dict[Expr, Array] = field(default_factory=dict)
     uniforms: dict[tuple[str, str], Value] = field(default_factory=dict)
-    textures: dict[Hashable, str] = field(default_factory=dict)
     swatches: dict[Source, Swatch] = field(default_factory=dict)
     exprs: dict[Source, Expr] = field(default_factory=dict)
 
@@ -89,7 +88,6 @@ class SwatchPass:
         shown = {s: _shown(e) for s, e in lowered.outputs.items()}
         channels = {Source(DOCK, key): value for key, value in lowered.surface.channels.items()}
         shown.update(channels)
-        named = {k: v for k, v in values.items() if isinstance(v, str)}
         changed = {k for k, v in values.items() if self.uniforms.get(k) != v}
         touched = _touched([*shown.values()], changed)
         known = {e: a for e, a in self.arrays.items() if e not in touched}
@@ -102,7 +100,6 @@ class SwatchPass:
         before = self.arrays
         self.arrays = dict(zip(wanted, computed, strict=True))
         self.uniforms = dict(values)
-        self.textures = dict(named)
         fresh: dict[Source, Swatch] = {}
         for source, expr in shown.items():
             same = self.exprs.get(source) is expr and expr in before and before[expr] is self.arrays.get(expr)

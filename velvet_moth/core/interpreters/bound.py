@@ -63,7 +63,7 @@ class Bounds:
             if isinstance(expr.operator, Primitive):
                 for domain in expr.operator.domains:
                     argument = expr.args[domain.argument]
-                    if _leaves(domain, self.found[argument]):
+                    if leaves(domain, self.found[argument]):
                         found.append(Breach(domain, argument, self.found[argument]))
             elif expr.operator is Structural.CALL:
                 found += self._breaches_of_call(expr)
@@ -80,8 +80,9 @@ class Bounds:
         ]
 
 
-def _leaves(domain: Domain, interval: Interval) -> bool:
-    if not interval.within(domain.low, domain.high):
+def leaves(domain: Domain, interval: Interval) -> bool:
+    """Whether some of the interval lies outside the domain, by more than rounding."""
+    if not interval.within(domain.low, domain.high, 1e-5):
         return True
     return domain.excluded is not None and interval.low <= domain.excluded <= interval.high
 
