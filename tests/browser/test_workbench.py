@@ -218,6 +218,17 @@ class Stage(WorkbenchCase):
             "the stage is sharp when still", lambda: page.evaluate("() => moth.stage.renderer.getPixelRatio() === 1")
         )
 
+    def test_a_shader_the_gpu_refuses_leaves_the_last_good_picture(self) -> None:
+        self.open("Slate step")
+        before = self.pixels()
+        broken = (
+            "() => moth.stage.setShader({ ...moth.model.state.shader, hash: 'broken', samplers: [],"
+            " fragment: '#version 300 es\\nvoid main() { nonsense; }' }, moth.model.shaderValues())"
+        )
+        self.page.evaluate(broken)
+        self.page.locator(".notice", has_text="The last good picture stays").wait_for()
+        np.testing.assert_array_equal(self.pixels(), before)
+
     def test_the_stage_agrees_with_the_reference_picture(self) -> None:
         """The NumPy sphere against the stage's, away from the edge, in steps of 1/255.
 

@@ -35,10 +35,6 @@ export class Stage extends EventTarget {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.renderer.setClearColor(BACKGROUND, 1);
-    this.renderer.debug.onShaderError = (gl, _program, vertex, fragment) => {
-      const log = gl.getShaderInfoLog(fragment) || gl.getShaderInfoLog(vertex) || "";
-      this.dispatchEvent(new CustomEvent("failed", { detail: log }));
-    };
     this.scene = new THREE.Scene();
     this.camera = new THREE.PerspectiveCamera(settings.camera.field, 1, 0.05, 60);
     this.mesh = new THREE.Mesh();
@@ -191,6 +187,12 @@ export class Stage extends EventTarget {
     aside.add(trial);
     await this.renderer.compileAsync(aside, this.camera);
     if (this.wanted !== shader.hash) return material.dispose();
+    if (!this.#isBuilt(material)) {
+      this.wanted = this.hash;
+      material.dispose();
+      this.dispatchEvent(new Event("failed"));
+      return;
+    }
     const old = this.mesh.material;
     this.mesh.material = material;
     this.mesh.visible = this.mesh.geometry.hasAttribute("position");
@@ -198,6 +200,16 @@ export class Stage extends EventTarget {
     this.hash = shader.hash;
     if (old instanceof THREE.RawShaderMaterial) old.dispose();
     this.invalidate();
+  }
+
+  /**
+   * Whether the GPU took the shader; a broken one must not replace a picture.
+   * @param {THREE.RawShaderMaterial} material
+   */
+  #isBuilt(material) {
+    const gl = this.renderer.getContext();
+    const { program } = /** @type {any} */ (this.renderer.properties.get(material)).currentProgram;
+    return gl.isContextLost() || gl.getProgramParameter(program, gl.LINK_STATUS);
   }
 
   /** @param {Float32Array} values */
