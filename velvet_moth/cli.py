@@ -15,7 +15,7 @@ from velvet_moth.core.lower import lower
 from velvet_moth.core.problems import find_problems
 from velvet_moth.core.session import TextureSource, picture
 from velvet_moth.core.shading import bound_textures, drawing, values_array
-from velvet_moth.core.texture.files import read_picture, write_png
+from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture, write_png
 from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
 
 
@@ -40,7 +40,7 @@ def _textures(file: GraphFile) -> TextureSource:
     decoded: dict[str, Texture] = {}
     for key, texture in file.textures.items():
         is_colour = texture.role == "colour"
-        pixels = read_picture(texture.png, texture.name).pixels
+        pixels = read_picture(texture.png, texture.name, MOST_KEPT_BYTES).pixels
         decoded[key] = texture_from_levels(level_bytes(pixels, is_colour), is_colour)
     return decoded.get
 

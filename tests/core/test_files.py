@@ -23,7 +23,7 @@ from velvet_moth.core.formats.graph_json import (
     write_graph_file,
 )
 from velvet_moth.core.session import picture
-from velvet_moth.core.texture.files import read_picture, write_png
+from velvet_moth.core.texture.files import LARGEST_SIDE, MOST_KEPT_BYTES, read_picture, write_png
 from velvet_moth.core.texture.generate import (
     PATTERNS,
     NoiseRecipe,
@@ -89,6 +89,13 @@ class Pictures(unittest.TestCase):
                 read_picture(data, "upload.png")
             self.assertIn("upload.png", caught.exception.where)
             self.assertTrue(caught.exception.mend)
+
+    def test_what_is_kept_may_be_larger_than_an_upload(self) -> None:
+        data = write_png(RANDOM.integers(0, 256, (64, 64, 4), dtype=np.uint8))
+        with self.assertRaisesRegex(FileRefused, "at most 0 MB are read"):
+            read_picture(data, "a.png", most_bytes=100)
+        self.assertEqual(read_picture(data, "a.png", MOST_KEPT_BYTES).pixels.shape, (64, 64, 4))
+        self.assertGreater(MOST_KEPT_BYTES, LARGEST_SIDE**2 * 4, "any picture fits when kept without loss")
 
     def test_levels_halve_to_one_pixel_and_average_light(self) -> None:
         checker = np.zeros((4, 8, 4), dtype=np.uint8)

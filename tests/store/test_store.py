@@ -1,5 +1,7 @@
 """Graphs with their history and textures, on a real PostgreSQL."""
 
+import unittest
+
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -20,6 +22,7 @@ from velvet_moth.core.operations import (
 )
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store import graphs, projects, textures
+from velvet_moth.store.cache import ByteCache
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import BlobRow, TextureRow
 
@@ -130,6 +133,23 @@ class Textures(StoreCase):
         self.assertEqual(texture.size, (512, 512))
         self.assertIs(source(kept.id), texture)
         self.assertIsNone(source("t-none"))
+
+
+class Memory(unittest.TestCase):
+    def test_it_holds_what_was_used_last_and_never_more_than_it_may(self) -> None:
+        made: list[str] = []
+
+        def thing(name: str) -> bytes:
+            made.append(name)
+            return name.encode() * 4
+
+        cache: ByteCache[bytes] = ByteCache(10, len)
+        for name in ("a", "b", "a", "c", "a", "b"):
+            self.assertEqual(cache.get(name, lambda n=name: thing(n)), name.encode() * 4)
+            self.assertLessEqual(cache.held, 10)
+        self.assertEqual(made, ["a", "b", "c", "b"])
+        self.assertEqual(len(cache.get("big", lambda: b"x" * 99)), 99)
+        self.assertEqual(cache.held, 99, "one thing is held however large it is")
 
 
 class Demo(StoreCase):

@@ -3,7 +3,6 @@
 import hashlib
 import secrets
 from collections.abc import Callable
-from functools import lru_cache
 
 from sqlalchemy import Engine, select
 from sqlalchemy.dialects.postgresql import insert
@@ -11,8 +10,9 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.formats.graph_json import ROLES
-from velvet_moth.core.texture.files import read_picture, write_png
+from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture, write_png
 from velvet_moth.core.texture.image import Pixels, Texture, level_bytes, texture_from_levels
+from velvet_moth.store.cache import ByteCache
 from velvet_moth.store.graphs import NotFound
 from velvet_moth.store.models import BlobRow, TextureRow
 
@@ -24,7 +24,7 @@ def add(session: Session, project_id: int, name: str, role: str, pixels: Pixels)
         raise OperationRefused("A texture needs a name.", "texture", "Type one.")
     if role not in ROLES:
         raise OperationRefused(f"The role {role!r} is not known.", clean, f"Use one of {', '.join(ROLES)}.")
-    png = write_png(pixels)
+    png = write_png(pixels, compression=3)
     digest = hashlib.sha256(png).hexdigest()
     same = select(TextureRow).where(
         TextureRow.project_id == project_id, TextureRow.sha256 == digest, TextureRow.role == role
@@ -62,24 +62,29 @@ def load(session: Session, key: str) -> tuple[TextureRow, bytes]:
     return found[0], found[1]
 
 
-@lru_cache(maxsize=64)
-def levels_of(png: bytes, role: str) -> tuple[Pixels, ...]:
+_levels: ByteCache[tuple[Pixels, ...]] = ByteCache(192 << 20, lambda levels: sum(level.nbytes for level in levels))
+
+
+def levels_of(row: TextureRow, png: bytes) -> tuple[Pixels, ...]:
     """All levels as 8-bit RGBA, row 0 at the bottom, as the GPU gets them."""
-    return level_bytes(read_picture(png, "kept texture").pixels, role == "colour")
+    return _levels.get(
+        (row.sha256, row.role),
+        lambda: level_bytes(read_picture(png, row.name, MOST_KEPT_BYTES).pixels, row.role == "colour"),
+    )
 
 
 def texture_source(engine: Engine) -> Callable[[str], Texture | None]:
     """Gives decoded textures by id, remembering them; None for an id that is not kept."""
+    decoded: ByteCache[Texture] = ByteCache(768 << 20, lambda texture: sum(level.nbytes for level in texture.levels))
 
-    @lru_cache(maxsize=64)
-    def decoded(key: str) -> Texture:
+    def decode(key: str) -> Texture:
         with Session(engine) as session:
             row, png = load(session, key)
-            return texture_from_levels(levels_of(png, row.role), row.role == "colour")
+            return texture_from_levels(levels_of(row, png), row.role == "colour")
 
     def source(key: str) -> Texture | None:
         try:
-            return decoded(key)
+            return decoded.get(key, lambda: decode(key))
         except NotFound:
             return None
 

@@ -247,7 +247,7 @@ _DRAW_UNIFORMS = (
 )
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=64)
 def _emitted(output: Expr, names: tuple[tuple[Expr, str], ...]) -> Shader:
     module = _Module()
     body = _Body(module, dict(names))

@@ -12,6 +12,8 @@ from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.texture.image import Pixels
 
 MOST_BYTES = 32 * 1024 * 1024
+# No picture of the largest size is larger as PNG.
+MOST_KEPT_BYTES = 80 * 1024 * 1024
 LARGEST_SIDE = 4096
 FORMATS = ("PNG", "JPEG")
 
@@ -24,17 +26,19 @@ class Picture:
     note: str = ""
 
 
-def read_picture(data: bytes, name: str) -> Picture:
+def read_picture(data: bytes, name: str, most_bytes: int = MOST_BYTES) -> Picture:
     """A PNG or JPEG file as 8-bit RGBA; FileRefused with a sentence for anything else.
+
+    What is kept here may be larger than an upload: a JPEG grows when it is kept without loss.
 
     The header is checked before a single pixel is decoded, so a small file cannot claim a huge picture.
     """
     where = f"file {name!r}"
     if not data:
         raise FileRefused("The file is empty.", where, "Choose a PNG or JPEG picture.")
-    if len(data) > MOST_BYTES:
+    if len(data) > most_bytes:
         raise FileRefused(
-            f"The file has {len(data) / 2**20:.1f} MB; at most {MOST_BYTES // 2**20} MB are read.",
+            f"The file has {len(data) / 2**20:.1f} MB; at most {most_bytes // 2**20} MB are read.",
             where,
             "Save it smaller or with stronger compression.",
         )

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.formats.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
 from velvet_moth.core.graph import Graph, Value, empty_graph
-from velvet_moth.core.texture.files import read_picture
+from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture
 from velvet_moth.core.types import P_TEXTURE
 from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import graphs, projects, textures
@@ -111,7 +111,7 @@ def take_in() -> Any:
     file = read_graph_file(sent.read(), f"file {sent.filename!r}")
     project = projects.first(db())
     ids = {
-        key: textures.add(db(), project.id, t.name, t.role, read_picture(t.png, t.name).pixels).id
+        key: textures.add(db(), project.id, t.name, t.role, read_picture(t.png, t.name, MOST_KEPT_BYTES).pixels).id
         for key, t in file.textures.items()
     }
     title = graphs.free_title(file.graph.title, graphs.titles(db(), project.id))

@@ -69,7 +69,7 @@ def levels(key: str) -> Response:
         pixels, role, made = missing_pixels(key), "data", (missing_pixels(key),)
     else:
         row, png = textures.load(db(), key)
-        made = textures.levels_of(png, row.role)
+        made = textures.levels_of(row, png)
         pixels, role = made[0], row.role
     headers = {
         **FOR_EVER,
