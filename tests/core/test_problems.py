@@ -120,8 +120,16 @@ class Ranges(unittest.TestCase):
     def test_a_missing_texture_says_how_it_reads(self) -> None:
         (unset,) = problems(built(AddNode(Node("m", "normal_map"))))
         self.assertIn("it reads as a flat normal map", unset.what)
+        self.assertEqual(unset.severity, "note")
         (gone,) = problems(built(AddNode(Node("m", "texture", {"texture": "t0ff"}))))
         self.assertEqual((gone.severity, "is gone" in gone.what), ("warning", True))
+
+    def test_a_surface_that_is_not_wired_is_noted(self) -> None:
+        graph = built(
+            AddNode(Node("s", "surface")), AddNode(Node("m", "mix_surfaces", wires={"a": Source("s", "surface")}))
+        )
+        (missing,) = problems(graph)
+        self.assertEqual((missing.code, missing.severity, missing.input), ("missing-surface", "note", "b"))
 
     def test_the_demo_is_without_problems(self) -> None:
         for graph in demo_graphs():

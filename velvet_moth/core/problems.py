@@ -13,6 +13,7 @@ from velvet_moth.core.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.lower import LoweredGraph, Mismatch
 from velvet_moth.core.mends import Mend, conversions, keep_within
+from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
     AddNode,
     Batch,
@@ -21,12 +22,12 @@ from velvet_moth.core.operations import (
     Unwire,
     Wire,
 )
-from velvet_moth.core.types import P_TEXTURE
+from velvet_moth.core.types import P_SURFACE, P_TEXTURE
 
 
 @dataclass(frozen=True)
 class Problem:
-    """``severity`` is ``error`` (the wire is ignored), ``warning`` (it happens), or ``may`` (it can happen)."""
+    """``severity`` is ``error`` (the wire is ignored), ``warning`` (it happens), ``may`` (it can happen) or ``note``."""
 
     code: str
     severity: str
@@ -209,21 +210,24 @@ def _range_problems(view: View, node: Node) -> list[Problem]:
     return problems
 
 
-def _missing_textures(lowered: LoweredGraph, known: frozenset[str]) -> list[Problem]:
-    return [
-        Problem(
-            "missing-texture",
-            "may" if not node.value(key) else "warning",
-            node.id,
-            key,
-            f"{'No texture is chosen' if not node.value(key) else 'The chosen texture is gone'}; "
-            f"it reads as {'a flat normal map' if declared.missing == 'flat' else 'white'}.",
-            f"{declared.name} of {node.name}",
-        )
-        for node in lowered.graph.nodes.values()
-        for key, declared in node.kind.inputs.items()
-        if declared.type is P_TEXTURE and key not in node.wires and node.value(key) not in known
-    ]
+def _missing_inputs(lowered: LoweredGraph, textures: frozenset[str]) -> list[Problem]:
+    """Textures that are not chosen or gone, and whole surfaces that are not wired: what stands in for each."""
+    problems = []
+    for node in lowered.graph.nodes.values():
+        for key, declared in node.kind.inputs.items():
+            if key in node.wires:
+                continue
+            where = f"{declared.name} of {node.name}"
+            if declared.type is P_TEXTURE and node.value(key) not in textures:
+                stand_in = "a flat normal map" if declared.missing == "flat" else "white"
+                is_gone = bool(node.value(key))
+                what = f"{'The chosen texture is gone' if is_gone else 'No texture is chosen'}; it reads as {stand_in}."
+                severity = "warning" if is_gone else "note"
+                problems.append(Problem("missing-texture", severity, node.id, key, what, where))
+            elif declared.type is P_SURFACE and node.id != DOCK:
+                what = f"No surface is wired to {declared.name}; a plain grey one stands in."
+                problems.append(Problem("missing-surface", "note", node.id, key, what, where))
+    return problems
 
 
 def find_problems(lowered: LoweredGraph, textures: frozenset[str], variant: str = "") -> list[Problem]:
@@ -234,7 +238,7 @@ def find_problems(lowered: LoweredGraph, textures: frozenset[str], variant: str 
     graph = lowered.graph
     view = View(lowered, variant, Bounds(uniform_bounds(graph, graph.uniform_values(variant))))
     problems = [mismatch_problem(graph, m) for m in lowered.mismatches]
-    problems += _missing_textures(lowered, textures)
+    problems += _missing_inputs(lowered, textures)
     for node in graph.nodes.values():
         problems += _range_problems(view, node)
     return problems

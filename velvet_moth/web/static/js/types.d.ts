@@ -85,7 +85,7 @@ export type Operation = { op: string; [field: string]: unknown };
 
 export interface Problem {
   code: string;
-  severity: "error" | "warning" | "may";
+  severity: "error" | "warning" | "may" | "note";
   node: string;
   input: string;
   what: string;

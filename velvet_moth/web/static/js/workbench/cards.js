@@ -7,6 +7,12 @@ import { textureDialog } from "moth/textures.js";
 /** @typedef {import("../types.d.ts").Port} Port */
 
 /**
+ * Whether a problem shows on the card itself, not only in the bar.
+ * @param {import("../types.d.ts").Problem} problem
+ */
+export const isSerious = (problem) => problem.severity === "error" || problem.severity === "warning";
+
+/**
  * The field for an unwired input, by the type it has resolved to.
  * @param {GraphModel} model
  * @param {string} node
@@ -137,7 +143,7 @@ function suggestedParameter(model, node, port) {
 function inputRow(model, id, port, open) {
   const node = model.nodes.get(id);
   const wired = node?.wires?.[port.key];
-  const problem = model.state.problems.find((p) => p.node === id && p.input === port.key && p.severity !== "may");
+  const problem = model.state.problems.find((p) => p.node === id && p.input === port.key && isSerious(p));
   const type = model.state.input_types[`${id}.${port.key}`] ?? port.type;
   const state = wired && model.nodes.has(wired[0]) ? `wired from ${model.nameOf(wired[0])}` : "not wired";
   const canOpen = open && !wired && !port.source && !["surface", "texture", "bool"].includes(port.type);
@@ -262,7 +268,7 @@ function openPart(model, id) {
 export function makeCard(model, id, open) {
   const type = model.typeOf(id);
   const isParameter = model.state.document.parameters.some((p) => p.node === id);
-  const problem = model.state.problems.find((p) => p.node === id && p.severity !== "may");
+  const problem = model.state.problems.find((p) => p.node === id && isSerious(p));
   const alone = type.outputs.length === 1;
   const name = model.nameOf(id);
   return h(

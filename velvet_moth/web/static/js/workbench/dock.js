@@ -1,6 +1,6 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
 import { byId, h } from "moth/dom.js";
-import { parameterButton, unplugButton, valueField } from "moth/workbench/cards.js";
+import { isSerious, parameterButton, unplugButton, valueField } from "moth/workbench/cards.js";
 
 /** @param {import("./model.js").GraphModel} model */
 export function showDock(model) {
@@ -10,7 +10,7 @@ export function showDock(model) {
   const whole = !!dock?.wires?.surface;
   const rows = model.typeOf("dock").inputs.map((port) => {
     const wired = dock?.wires?.[port.key];
-    const problem = model.state.problems.find((p) => p.node === "dock" && p.input === port.key && p.severity !== "may");
+    const problem = model.state.problems.find((p) => p.node === "dock" && p.input === port.key && isSerious(p));
     const swatch = model.state.swatches[`dock.${port.key}`];
     const from = wired ? model.nameOf(wired[0]) : whole && port.type !== "surface" ? "by surface" : "";
     const shownKey = port.key === "surface" ? "" : `dock.${port.key}`;

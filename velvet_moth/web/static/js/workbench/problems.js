@@ -1,8 +1,8 @@
 /** Problems as sentences, one at a time, with their mends. */
 import { byId, h } from "moth/dom.js";
 
-const RANK = { error: 0, warning: 1, may: 2 };
-const WORDS = { error: "Wrong", warning: "Look here", may: "May happen" };
+const RANK = { error: 0, warning: 1, may: 2, note: 3 };
+const WORDS = { error: "Wrong", warning: "Look here", may: "May happen", note: "Note" };
 
 export class Problems {
   /**
