@@ -90,7 +90,7 @@ def _filtered(picture: Floats, local: Array, weights: Array, width: int, height:
 def _half_vectors(roughness: float, count: int) -> tuple[Array, Array]:
     """Reflected directions for microfacet normals drawn from GGX, seen head-on, with their cosine weights.
 
-    Source: B. Karis, "Real Shading in Unreal Engine 4", SIGGRAPH 2013 course, split-sum approximation.
+    Source: B. Karis, split-sum approximation, SIGGRAPH 2013 course on physically based shading.
     """
     a, b = _spread(count)
     alpha = roughness * roughness
