@@ -1,5 +1,7 @@
 """Moving and limiting ranges, mixing, thresholds."""
 
+import math
+from collections.abc import Callable, Mapping
 from typing import Annotated as A
 
 from velvet_moth.core import primitives as p
@@ -106,3 +108,41 @@ def compare(a: A[Expr, number(0.5)], b: A[Expr, number(0.5)]) -> A[Expr, Output(
     See: choose, step
     """
     return p.less(a, b)
+
+
+@node("Bias", GROUP, ("gamma", "bend", "midpoint"), ("brighten a mask without moving its ends",))
+def bias(
+    value: A[Expr, number(0.5, words="0..1.")],
+    middle: A[Expr, number(0.5, 0.01, 0.99, words="Where a half goes: above 0.5 brightens.")],
+) -> A[Expr, NUMBER_OUT]:
+    """Bends a 0..1 value so that a half becomes the middle you set; the ends stay.
+
+    Formula: t / ((1/middle - 2)(1 - t) + 1). C. Schlick, "Fast Alternatives to Perlin's Bias and Gain", 1994
+    Use: Tune a mask's balance without touching black and white.
+    See: power, smooth_step
+    """
+    t, m = p.saturate(value), p.clamp(middle, 0.01, 0.99)
+    return p.assume(t / ((1.0 / m - 2.0) * (1.0 - t) + 1.0), 0.0, 1.0)
+
+
+_WAVES: Mapping[str, Callable[[Expr], Expr]] = {
+    "sine": lambda t: 0.5 - 0.5 * p.cosine(t * (2.0 * math.pi)),
+    "triangle": lambda t: 1.0 - p.absolute(t * 2.0 - 1.0),
+    "saw": lambda t: t,
+    "pulse": lambda t: p.select(p.less(t, 0.5), 1.0, 0.0),
+}
+
+
+@node("Wave", GROUP, ("oscillator", "triangle", "saw", "square", "pulse"), ("make it come and go", "make stripes"))
+def wave(
+    value: A[Expr, number(0.0, 0.0, 10.0)],
+    frequency: A[Expr, number(1.0, 0.0, 16.0, 0.05, words="Waves for each unit of the value.")],
+    shape: A[str, choice(*_WAVES, words="The form of one wave.")],
+) -> A[Expr, NUMBER_OUT]:
+    """A repeating wave between 0 and 1.
+
+    Formula: t = fract(value * frequency); sine (1 - cos 2 pi t)/2, triangle 1 - |2t - 1|, saw t, pulse t < 1/2
+    Use: With Time for a blinking lantern, with UV for stripes.
+    See: sine, fract
+    """
+    return p.assume(_WAVES[shape](p.fract(value * frequency)), 0.0, 1.0)
