@@ -56,3 +56,26 @@ def turn(
     c, s = p.cosine(radians), p.sine(radians)
     d = uv - centre
     return p.combine(d.x * c - d.y * s, d.x * s + d.y * c) + centre
+
+
+@node("Mirror UV", GROUP, ("ping-pong", "reflect UV"), ("hide the seam of a texture",))
+def mirror_uv(uv: A[Expr, uv()]) -> A[Expr, UV_OUT]:
+    """Turns every second repeat round, so that edges meet themselves.
+
+    Formula: 1 - |2 fract(uv / 2) - 1|
+    Use: After Tile, for textures whose edges do not meet.
+    See: tile
+    """
+    return 1.0 - p.absolute(p.fract(uv * 0.5) * 2.0 - 1.0)
+
+
+@node("Polar UV", GROUP, ("radial", "circular coordinates"), ("run a texture around a centre",))
+def polar_uv(uv: A[Expr, uv()], centre: A[Expr, vec2(0.5, 0.5)]) -> A[Expr, UV_OUT]:
+    """Angle and distance about a centre instead of across and up.
+
+    Formula: (atan(d.y, d.x) / 2 pi + 1/2, 2 |d|), d = uv - centre
+    Use: Rings, rays, whirls.
+    See: turn, disc
+    """
+    d = uv - centre
+    return p.combine(p.arctangent(d.y, d.x) * (0.5 / math.pi) + 0.5, p.length(d) * 2.0)

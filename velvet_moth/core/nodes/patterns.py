@@ -130,3 +130,42 @@ def checker(
     """
     cell = p.floor(uv * tiling * 2.0)
     return p.modulo(cell.x + cell.y, 2.0)
+
+
+@node("Disc", GROUP, ("circle", "radial gradient", "distance to centre"), ("fade from a centre",))
+def disc(
+    uv: A[Expr, uv()],
+    centre: A[Expr, vec2(0.5, 0.5)],
+    inner: A[Expr, number(0.3, words="White up to this distance.")],
+    outer: A[Expr, number(0.5, words="Black from this distance on.")],
+) -> A[Expr, NUMBER_OUT]:
+    """A white disc with a soft edge.
+
+    Formula: 1 - smoothstep(inner, outer, |uv - centre|)
+    Use: Spots, splashes, a mask around a place.
+    See: smooth_step, cell_noise
+    """
+    return p.assume(1.0 - p.smoothstep(inner, outer, p.length(uv - centre)), 0.0, 1.0)
+
+
+@node("Brick", GROUP, ("tiles", "planks", "masonry", "which tile am I in"), ("give each tile its own tone",))
+def brick(
+    uv: A[Expr, uv()],
+    tiling: A[Expr, vec2(4.0, 8.0, 0.0, 64.0, 1.0, words="Bricks along u, courses along v.")],
+    shift: A[Expr, number(0.5, words="How far every second course is moved; 0 gives square tiles.")],
+    gap: A[Expr, number(0.08, 0.0, 0.5, words="Width of the joint, of a brick's side.")],
+    seed: Seed,
+) -> tuple[A[Expr, Output(P_NUMBER, "Brick")], A[Expr, Output(P_NUMBER, "Random")]]:
+    """Courses of bricks: white on a brick, black in the joints, and a random number for each brick.
+
+    Formula: place = uv tiling, every second course moved by shift; random(floor(place), seed)
+    Use: Masonry, planks, boathouse tiles; Random varies tone and roughness, with other seeds independently.
+    See: checker, cell_noise
+    """
+    place = uv * tiling
+    course = p.floor(place.y)
+    moved = p.combine(place.x + p.modulo(course, 2.0) * shift, place.y)
+    cell = p.floor(moved)
+    inside = moved - cell
+    edge = p.minimum(p.minimum(inside.x, 1.0 - inside.x), p.minimum(inside.y, 1.0 - inside.y))
+    return p.step(gap * 0.5, edge), _random(cell, seed).x
