@@ -14,14 +14,7 @@ from velvet_moth.core.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.lower import LoweredGraph, Mismatch
 from velvet_moth.core.mends import Mend, conversions, keep_within
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations import (
-    AddNode,
-    Batch,
-    Operation,
-    SetValue,
-    Unwire,
-    Wire,
-)
+from velvet_moth.core.operations import SetValue, Unwire
 from velvet_moth.core.types import P_SURFACE, P_TEXTURE
 
 
@@ -38,54 +31,6 @@ class Problem:
     mends: tuple[Mend, ...] = ()
     suspect: Expr | None = None
     domain: Domain | None = None
-
-
-@dataclass(frozen=True)
-class Converter:
-    """A node that turns one port type into another, put between on request."""
-
-    given: tuple[str, ...]
-    taken: tuple[str, ...]
-    words: str
-    node: str
-    input: str
-    output: str
-    settings: tuple[tuple[str, str], ...] = ()
-
-
-CONVERTERS = (
-    Converter(("colour",), ("number",), "Use luminance", "luminance", "colour", "value"),
-    Converter(("colour",), ("number",), "Pick a channel", "pick_channel", "colour", "value", (("channel", "red"),)),
-    Converter(("vec2",), ("number",), "Take X", "split_two", "vector", "x"),
-    Converter(("vec2",), ("number",), "Take Y", "split_two", "vector", "y"),
-    Converter(("vec3",), ("number",), "Take X", "split_three", "vector", "x"),
-    Converter(("vec3",), ("number",), "Take its length", "length", "vector", "value"),
-    Converter(("vec2",), ("vec3", "colour"), "Add a third number", "extend_pair", "vector", "vector"),
-    Converter(("vec3", "colour"), ("vec2",), "Take X and Y", "shorten_triple", "vector", "vector"),
-    Converter(("number",), ("bool",), "Compare it", "compare", "a", "below"),
-    Converter(("bool",), ("number", "vec2", "vec3", "colour"), "Choose by it", "choose", "condition", "result"),
-)
-
-
-def fresh_id(graph: Graph, stem: str) -> str:
-    """An id no node has yet."""
-    number = 1
-    while f"{stem[:24]}_{number}" in graph.nodes:
-        number += 1
-    return f"{stem[:24]}_{number}"
-
-
-def _between(graph: Graph, source: Source, node: str, key: str, converter: Converter) -> Operation:
-    made = Node(
-        fresh_id(graph, converter.node),
-        converter.node,
-        settings=dict(converter.settings),
-        wires={converter.input: source},
-    )
-    return Batch(
-        (AddNode(made), Wire(node, key, made.id, converter.output)),
-        f"put {made.kind.name} before {graph.nodes[node].kind.inputs[key].name}",
-    )
 
 
 def mismatch_problem(graph: Graph, found: Mismatch) -> Problem:
