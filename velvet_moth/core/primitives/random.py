@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from velvet_moth.core.expr import Array, Expr, Primitive, apply, declare
+from velvet_moth.core.hashing import cell_randoms
 from velvet_moth.core.interval import UNIT
 from velvet_moth.core.primitives.rules import Attributes, fixed
 from velvet_moth.core.types import VEC3
@@ -19,15 +20,9 @@ _GLSL = """vec3 cell_random(vec3 p) {
 
 
 def _cell_random(arrays: Sequence[Array], _: Attributes) -> Array:
+    # GLSL's conversion to int cuts towards zero.
     wide = np.clip(np.trunc(arrays[0].astype(np.float64)), -(2.0**31), 2.0**31 - 128)
-    x, y, z = wide.astype(np.int64).astype(np.uint32) * np.uint32(1664525) + np.uint32(1013904223)
-    for turn in range(2):
-        x = x + y * z
-        y = y + z * x
-        z = z + x * y
-        if turn == 0:
-            x, y, z = (c ^ (c >> np.uint32(16)) for c in (x, y, z))
-    return np.stack([(c >> np.uint32(8)).astype(np.float32) for c in (x, y, z)]) * np.float32(2.0**-24)
+    return cell_randoms(*wide.astype(np.int64))
 
 
 declare(
@@ -45,8 +40,5 @@ declare(
 
 
 def cell_random(cell: Expr) -> Expr:
-    """Three independent random numbers in 0..1 for a cell of whole coordinates (below 2^31).
-
-    Source: M. Jarzynski, M. Olano, "Hash Functions for GPU Rendering", JCGT 9(3), 2020 (pcg3d).
-    """
+    """Three independent random numbers in 0..1 for a cell of whole coordinates (below 2^31); see ``hashing``."""
     return apply("cell_random", cell)

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from velvet_moth.core.hashing import cell_randoms
 from velvet_moth.core.texture.image import Floats, Pixels
 
 
@@ -23,19 +23,6 @@ PATTERNS = ("hills", "flakes")
 SIZES = (64, 128, 256, 512, 1024)
 
 
-def _random(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> Floats:
-    """Three random numbers a cell; the integer hash of the cell_random primitive."""
-    a, b, c = (np.asarray(v).astype(np.uint32) * np.uint32(1664525) + np.uint32(1013904223) for v in (x, y, seed))
-    a, b, c = np.broadcast_arrays(a, b, c)
-    for turn in range(2):
-        a = a + b * c
-        b = b + c * a
-        c = c + a * b
-        if turn == 0:
-            a, b, c = (v ^ (v >> np.uint32(16)) for v in (a, b, c))
-    return np.stack([(v >> np.uint32(8)).astype(np.float32) for v in (a, b, c)]) * np.float32(2.0**-24)
-
-
 def _grid(size: int, cells: int) -> tuple[Floats, Floats]:
     centres = (np.arange(size) + 0.5) / size * cells
     x, y = np.meshgrid(centres.astype(np.float32), centres.astype(np.float32))
@@ -49,7 +36,7 @@ def _hills(size: int, cells: int, seed: int) -> Floats:
     tx, ty = (f * f * f * (f * (f * 6 - 15) + 10) for f in (fx, fy))
 
     def corner(dx: int, dy: int) -> Floats:
-        slope = _random((cx + dx) % cells, (cy + dy) % cells, seed) * 2 - 1
+        slope = cell_randoms((cx + dx) % cells, (cy + dy) % cells, np.array(seed)) * 2 - 1
         return np.asarray(slope[0] * (fx - dx) + slope[1] * (fy - dy))
 
     low = corner(0, 0) * (1 - tx) + corner(1, 0) * tx
@@ -65,9 +52,9 @@ def _flakes(size: int, cells: int, seed: int) -> Floats:
     height = np.zeros_like(x)
     for dy in (-1, 0, 1):
         for dx in (-1, 0, 1):
-            drawn = _random((cx + dx) % cells, (cy + dy) % cells, seed)
+            drawn = cell_randoms((cx + dx) % cells, (cy + dy) % cells, np.array(seed))
             px, py = cx + dx + drawn[0] - x, cy + dy + drawn[1] - y
-            slope = _random((cx + dx) % cells, (cy + dy) % cells, seed + 7919) * 2 - 1
+            slope = cell_randoms((cx + dx) % cells, (cy + dy) % cells, np.array(seed + 7919)) * 2 - 1
             distance = px * px + py * py
             closer = distance < nearest
             nearest = np.where(closer, distance, nearest)
