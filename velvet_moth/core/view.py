@@ -7,6 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 
+def direction(turn: float, tilt: float) -> tuple[float, float, float]:
+    """The unit vector at an angle around and an angle up, in degrees; z forward, y up."""
+    a, b = math.radians(turn), math.radians(tilt)
+    return math.cos(b) * math.sin(a), math.sin(b), math.cos(b) * math.cos(a)
+
+
 @dataclass(frozen=True)
 class Camera:
     """An eye on an orbit about the origin; angles in degrees, ``field`` the vertical field of view."""
@@ -18,8 +24,7 @@ class Camera:
 
     @property
     def position(self) -> NDArray[np.float64]:
-        a, b = math.radians(self.turn), math.radians(self.tilt)
-        return np.array((math.cos(b) * math.sin(a), math.sin(b), math.cos(b) * math.cos(a))) * self.distance
+        return np.array(direction(self.turn, self.tilt)) * self.distance
 
     def rays(self, width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """The eye (3,) and unit directions through pixel centres (height, width, 3), row 0 at the bottom."""
@@ -46,8 +51,7 @@ class Rig:
 
     @property
     def sun_direction(self) -> tuple[float, float, float]:
-        a, b = math.radians(self.turn), math.radians(self.tilt)
-        return math.cos(b) * math.sin(a), math.sin(b), math.cos(b) * math.cos(a)
+        return direction(self.turn, self.tilt)
 
     @property
     def sun_colour(self) -> tuple[float, float, float]:
