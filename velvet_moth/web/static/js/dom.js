@@ -67,3 +67,17 @@ export const isHalfTyped = (event) =>
  */
 export const isTyping = (event) =>
   event.target instanceof HTMLElement && event.target.matches("input:not([type=range]), textarea, select, dialog *");
+
+/**
+ * The vertical offset of an element within an ancestor, untouched by zoom.
+ * @param {HTMLElement} element
+ * @param {string} ancestor
+ */
+export function offsetWithin(element, ancestor) {
+  let y = 0;
+  for (let at = /** @type {HTMLElement | null} */ (element); at && !at.matches(ancestor);) {
+    y += at.offsetTop;
+    at = /** @type {HTMLElement | null} */ (at.offsetParent);
+  }
+  return y;
+}

@@ -1,5 +1,5 @@
 /** The graph pane: cards in columns, wires between them, pan, zoom, selection, moving, keyboard. */
-import { byId, svg } from "moth/dom.js";
+import { byId, offsetWithin, svg } from "moth/dom.js";
 import { makeCard, refreshCard } from "moth/workbench/cards.js";
 import { CARD_WIDTH, GAP, columns } from "moth/workbench/layout.js";
 import { pressKey } from "moth/workbench/pane_keys.js";
@@ -273,11 +273,6 @@ export class GraphPane {
     this.pane.dispatchEvent(new Event("selection"));
   }
 
-  /** @param {string} id */
-  selectNext(id) {
-    this.coming = id;
-  }
-
   /** @param {FocusEvent} event */
   #focused(event) {
     const card = /** @type {HTMLElement} */ (event.target).closest(".card");
@@ -398,43 +393,8 @@ export class GraphPane {
   add() {
     chooseNode(this.model, (key) => {
       const id = this.model.freshId(key);
-      this.selectNext(id);
+      this.coming = id;
       void this.model.edit({ op: "add_node", node: { id, type: key } });
     });
   }
-
-  removeSelected() {
-    const nodes = [...this.selection];
-    if (nodes.length) void this.model.edit({ op: "remove_nodes", nodes });
-  }
-
-  showSelected() {
-    const [id] = this.selection;
-    if (!id) return void this.model.setShown("");
-    const outputs = this.model.typeOf(id).outputs.map((o) => `${id}.${o.key}`);
-    // Again and again walks through a node's outputs and back to the surface.
-    void this.model.setShown(outputs[outputs.indexOf(this.model.shown) + 1] ?? "");
-  }
-
-  layOutAgain() {
-    const chosen = this.selection.size ? [...this.selection] : [...this.cards.keys()];
-    const placed = chosen.filter((id) => this.model.nodes.get(id)?.place);
-    if (placed.length) {
-      void this.model.edit({ op: "move_nodes", places: Object.fromEntries(placed.map((id) => [id, null])) });
-    }
-  }
-}
-
-/**
- * The vertical offset of an element within an ancestor, untouched by zoom.
- * @param {HTMLElement} element
- * @param {string} ancestor
- */
-function offsetWithin(element, ancestor) {
-  let y = 0;
-  for (let at = /** @type {HTMLElement | null} */ (element); at && !at.matches(ancestor);) {
-    y += at.offsetTop;
-    at = /** @type {HTMLElement | null} */ (at.offsetParent);
-  }
-  return y;
 }

@@ -20,11 +20,11 @@ export function pressKey(pane, event) {
   const actions = {
     " ": () => pane.add(),
     w: () => id && pane.onWire(id),
-    s: () => pane.showSelected(),
+    s: () => showSelected(pane),
     f: () => pane.fit(),
-    l: () => pane.layOutAgain(),
-    Delete: () => pane.removeSelected(),
-    Backspace: () => pane.removeSelected(),
+    l: () => layOutAgain(pane),
+    Delete: () => removeSelected(pane),
+    Backspace: () => removeSelected(pane),
     Escape: () => pane.select([]),
     "+": () => pane.zoom(1.2),
     "=": () => pane.zoom(1.2),
@@ -71,4 +71,28 @@ function pressArrow(pane, event) {
     if (id !== from && along > 20 && distance < least) [best, least] = [id, distance];
   }
   if (best) pane.focus(best);
+}
+
+/** @param {GraphPane} pane */
+function removeSelected(pane) {
+  const nodes = [...pane.selection];
+  if (nodes.length) void pane.model.edit({ op: "remove_nodes", nodes });
+}
+
+/** @param {GraphPane} pane */
+function showSelected(pane) {
+  const [id] = pane.selection;
+  if (!id) return void pane.model.setShown("");
+  const outputs = pane.model.typeOf(id).outputs.map((o) => `${id}.${o.key}`);
+  // Again and again walks through a node's outputs and back to the surface.
+  void pane.model.setShown(outputs[outputs.indexOf(pane.model.shown) + 1] ?? "");
+}
+
+/** @param {GraphPane} pane */
+function layOutAgain(pane) {
+  const chosen = pane.selection.size ? [...pane.selection] : [...pane.cards.keys()];
+  const placed = chosen.filter((id) => pane.model.nodes.get(id)?.place);
+  if (placed.length) {
+    void pane.model.edit({ op: "move_nodes", places: Object.fromEntries(placed.map((id) => [id, null])) });
+  }
 }

@@ -86,7 +86,7 @@ export function choose(title, placeholder, find) {
  * @param {(type: import("../types.d.ts").NodeType) => boolean} [fits]
  */
 export function chooseNode(model, add, fits = () => true) {
-  choose("Add node", "Name, other word, or what you need: rim, one minus, repeat…", async (query) => {
+  choose("Add node", "Name, other word, or what you need: rim, complement, repeat…", async (query) => {
     const { hits } = await getJson(`/api/nodes/search?q=${encodeURIComponent(query)}`);
     return hits
       .map((/** @type {{ key: string, why: string }} */ hit) => ({ hit, type: model.settings.nodes[hit.key] }))

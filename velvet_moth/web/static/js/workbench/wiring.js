@@ -158,7 +158,7 @@ export class Wiring {
         const id = this.model.freshId(key);
         const port = first(this.model.settings.nodes[key]);
         const wires = port ? { [port.key]: { node: from.node, output: from.output } } : {};
-        this.pane.selectNext(id);
+        this.pane.coming = id;
         void this.model.edit({ op: "add_node", node: { id, type: key, wires } });
       },
       (type) => !!first(type),
@@ -175,7 +175,7 @@ export class Wiring {
       (key) => {
         const id = this.model.freshId(key);
         const output = first(this.model.settings.nodes[key])?.key ?? "";
-        this.pane.selectNext(id);
+        this.pane.coming = id;
         void this.model.editAll([
           { op: "add_node", node: { id, type: key } },
           { op: "wire", node: to.node, input: to.input, from_node: id, from_output: output },
