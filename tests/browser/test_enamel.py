@@ -181,7 +181,7 @@ class Enamel(WorkbenchCase):
         join(turning, "a of gloss roughness", scale, "a", "value")
         join(scale, "roughness of clear gloss", gloss, "roughness", "result")
         join(two, "base colour of clear gloss", gloss, "base_colour", "result")
-        face_on, mask = add("one minus", "Face-on"), add("multiply", "Flakes face-on")
+        face_on, mask = add("complement", "Face-on"), add("multiply", "Flakes face-on")
         join(rim, "value of face-on", face_on, "value", "value")
         join(face_on, "a of flakes face-on", mask, "a", "result")
         join(flakes, "random b of flakes face-on", mask, "b", "random")

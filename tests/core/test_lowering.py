@@ -150,7 +150,7 @@ class Catalogue(unittest.TestCase):
 
     def test_search_finds_by_name_synonym_and_need(self) -> None:
         self.assertEqual(search("mix")[0].node.key, "mix")
-        self.assertEqual(search("one minus")[0].node.key, "invert")
+        self.assertEqual(search("complement")[0].node.key, "invert")
         self.assertEqual(search("fresnel")[0].node.key, "view_falloff")
         self.assertEqual(search("swap black")[0].why, "to swap black and white")
         self.assertEqual(search("no such thing anywhere"), [])

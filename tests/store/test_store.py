@@ -1,6 +1,7 @@
 """Graphs with their history and textures, on a real PostgreSQL."""
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -76,6 +77,25 @@ class Histories(StoreCase):
         self.assertEqual(caught.exception.revision, 1)
         self.assertEqual([c.words for c in caught.exception.since], ["renamed the graph Theirs"])
         self.assertEqual(operation_from_json(caught.exception.since[0].operation), Rename("Theirs"))
+
+    def test_of_edits_made_at_once_exactly_one_is_first(self) -> None:
+        self.session.commit()
+
+        def edit(number: int) -> str:
+            with Session(self.engine) as mine, mine.begin():
+                try:
+                    return graphs.change(mine, self.graph, 0, Rename(f"By {number}")).graph.title
+                except graphs.StaleRevision as stale:
+                    return f"stale after {stale.since[0].words}"
+
+        with ThreadPoolExecutor(6) as pool:
+            said = list(pool.map(edit, range(6)))
+        winners = [s for s in said if s.startswith("By")]
+        self.assertEqual(len(winners), 1)
+        self.assertEqual(said.count(f"stale after renamed the graph {winners[0]}"), 5)
+        self.assertEqual(graphs.load(self.session, self.graph).revision, 1)
+        graphs.delete(self.session, self.graph)
+        self.session.commit()
 
     def test_a_refused_edit_changes_nothing(self) -> None:
         with self.assertRaises(OperationRefused):

@@ -126,9 +126,9 @@ def sign_of(value: Any) -> Result:
     return p.sign(value)
 
 
-@node("Invert", GROUP, ("one minus", "complement", "reverse"), ("swap black and white", "turn a mask round"))
+@node("Invert", GROUP, ("complement", "reverse", "negative"), ("swap black and white", "turn a mask round"))
 def invert(value: A[Expr, flexible(0.0)]) -> Result:
-    """One minus the value.
+    """The value taken from 1.
 
     Formula: 1 - value
     Use: Turn a mask round.
