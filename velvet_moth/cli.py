@@ -10,9 +10,9 @@ from velvet_moth.core.errors import FileRefused, MothError
 from velvet_moth.core.formats.graph_json import GraphFile, read_graph_file
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph
-from velvet_moth.core.interpreters.glsl import VERTEX
 from velvet_moth.core.lower import lower
 from velvet_moth.core.problems import find_problems
+from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import TextureSource, picture
 from velvet_moth.core.shading import bound_textures, drawing, values_array
 from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture, write_png
@@ -75,7 +75,7 @@ def compile_graph(options: argparse.Namespace) -> None:
     }
     folder = Path(options.output)
     folder.mkdir(parents=True, exist_ok=True)
-    (folder / "vertex.glsl").write_text(VERTEX)
+    (folder / "vertex.glsl").write_text(shader.vertex)
     (folder / "fragment.glsl").write_text(shader.fragment)
     (folder / "parameters.json").write_text(json.dumps(out, indent=1) + "\n")
     print(f"{folder}: vertex.glsl, fragment.glsl, parameters.json")
@@ -85,7 +85,7 @@ def render_graph(options: argparse.Namespace) -> None:
     """Writes the NumPy reference picture as PNG with alpha."""
     file = _read(options.graph)
     size = (options.size, options.size)
-    made = picture(file.graph, size, _textures(file), _variant(file.graph, options.variant), options.form)
+    made = picture(file.graph, size, _textures(file), _variant(file.graph, options.variant), Scene(options.form))
     Path(options.output).write_bytes(write_png(made))
     print(f"{options.output}: {options.size} x {options.size}")
 

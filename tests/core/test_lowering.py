@@ -14,7 +14,7 @@ from velvet_moth.core.catalogue import CATALOGUE, borrowed_node, described, node
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.interpreters.cost import cost
-from velvet_moth.core.interpreters.glsl import VERTEX, emit, number_text
+from velvet_moth.core.interpreters.glsl import emit, number_text
 from velvet_moth.core.lower import lower
 from velvet_moth.core.operations import AddNode, LabelNode, Operation, SetSetting, SetValue, Wire
 from velvet_moth.core.ports import NUMBER_OUT, flexible, number
@@ -127,14 +127,15 @@ class Text(unittest.TestCase):
     @unittest.skipUnless(shutil.which("glslangValidator"), "glslangValidator is installed by ./moth test")
     def test_every_demo_shader_and_every_shown_output_is_valid(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            files = [Path(folder) / "vertex.vert"]
-            files[0].write_text(VERTEX)
+            files = []
             for number_of, graph in enumerate([*demo_graphs(), long_graph(200)]):
                 lowered = lower(graph)
                 sources = [None, *(s for s in lowered.outputs if number_of < 4)]
                 for index, shown in enumerate(sources):
-                    files.append(Path(folder) / f"g{number_of}_{index}.frag")
-                    files[-1].write_text(drawing(lowered, shown).shader.fragment)
+                    shader = drawing(lowered, shown).shader
+                    for kind, text in (("vert", shader.vertex), ("frag", shader.fragment)):
+                        files.append(Path(folder) / f"g{number_of}_{index}.{kind}")
+                        files[-1].write_text(text)
             done = subprocess.run(["glslangValidator", *map(str, files)], capture_output=True, text=True)
             self.assertEqual(done.returncode, 0, done.stdout)
 

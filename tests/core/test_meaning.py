@@ -38,7 +38,8 @@ class Meaning(unittest.TestCase):
     def test_rates_rise_with_what_is_asked(self) -> None:
         self.assertEqual(constant(1.0).rate, Rate.CONSTANT)
         self.assertEqual((A + surface("time")).rate, Rate.DRAW)
-        self.assertEqual((A * surface("uv")).rate, Rate.PIXEL)
+        self.assertEqual((A * surface("uv")).rate, Rate.VERTEX)
+        self.assertEqual((A * surface("screen_position")).rate, Rate.PIXEL)
         self.assertEqual(p.along_x(A).rate, Rate.PIXEL)
 
     def test_what_changes_nothing_is_left_out(self) -> None:

@@ -11,9 +11,9 @@ from velvet_moth.core.graph import Source
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, default_surface, mixed
 from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, environment_map
-from velvet_moth.core.lighting.model import lit, lit_picture
+from velvet_moth.core.lighting.model import LIT_CHANNELS, facing_normal, lit, look
 from velvet_moth.core.operations import SetValue
-from velvet_moth.core.reference import render, rig_inputs, seen_points
+from velvet_moth.core.reference import Scene, form_inputs, points_of, render, rig_inputs
 from velvet_moth.core.session import Session, picture
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.image import Texture
@@ -49,11 +49,12 @@ class Swatches(unittest.TestCase):
 class Lighting(unittest.TestCase):
     def radiance(self, shown: Surface, environment: float, sun: float = 0.0) -> np.ndarray:
         """Light leaving a sphere towards the eye under an even environment."""
-        points, hit = seen_points("sphere", Camera(0.0, 0.0, 6.0), 64, 64)
+        seen, hit = points_of(Scene("sphere", Camera(0.0, 0.0, 6.0)), None, {}, {}, (64, 64))
+        points = seen.inputs
         even = Texture((np.full((4, 1024, 256), environment, dtype=np.float32),))
         rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0)
-        surroundings = Surroundings({**points, **rig}, {}, {ENVIRONMENT: even})
-        value = evaluate([lit(*shown.channels.values())], surroundings)[0]
+        surroundings = Surroundings({**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even})
+        value = evaluate([lit(*(shown[key] for key in LIT_CHANNELS), facing_normal())], surroundings)[0]
         facing = np.sum(points["normal"] * points["view_direction"], axis=0)
         return np.asarray(value[:, hit & (facing > 0.3)])
 
@@ -117,7 +118,8 @@ class Reference(unittest.TestCase):
 
     def test_the_camera_sees_a_sphere_where_geometry_puts_it(self) -> None:
         camera = Camera(40.0, 25.0, 5.0)
-        points, hit = seen_points("sphere", camera, 128, 128)
+        seen, hit = points_of(Scene("sphere", camera), None, {}, {}, (128, 128))
+        points = seen.inputs
         rows, columns = np.nonzero(hit)
         self.assertAlmostEqual(float(rows.mean()), 63.5, delta=0.6)
         self.assertAlmostEqual(float(columns.mean()), 63.5, delta=0.6)
@@ -132,6 +134,6 @@ class Reference(unittest.TestCase):
         self.assertGreater(blue[seen][:, 2].mean(), blue[seen][:, 0].mean() + 30)
 
     def test_nothing_hit_is_see_through(self) -> None:
-        made = render(lit_picture(default_surface()), {}, {}, (32, 32), "sphere")
+        made = render(look(default_surface()), {}, {}, (32, 32), Scene("sphere"))
         self.assertEqual(tuple(made[0, 0]), (0x73, 0x70, 0x6D, 0))
         self.assertEqual(made[16, 16, 3], 255)

@@ -15,11 +15,9 @@ from velvet_moth.core.expr import PRIMITIVES, Expr, Primitive, apply, constant, 
 from velvet_moth.core.interpreters.bound import Bounds
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.interval import Interval
-from velvet_moth.core.reference import rig_inputs
 from velvet_moth.core.surroundings import Surroundings
-from velvet_moth.core.swatches import dome
+from velvet_moth.core.swatches import dome, draw_inputs
 from velvet_moth.core.types import NUMBER, VEC2, VEC3
-from velvet_moth.core.view import Rig
 
 NASTY = (0.0, -0.0, 1.0, -1.0, 0.5, 1e-38, -1e-30, 1e30, -1e30, 3.0e38)
 
@@ -94,7 +92,7 @@ class Ranges(unittest.TestCase):
             with self.subTest(case.name, seed=seed):
                 random.seed(seed)
                 arrays = random_arrays(case, np.random.default_rng(seed))
-                surroundings = Surroundings({**dome(), **rig_inputs(Rig(), 3.0)}, arrays, case.textures)
+                surroundings = Surroundings({**dome(), **draw_inputs()}, arrays, case.textures)
                 ranges = {k: Interval(float(a.min()), float(a.max())) for k, a in arrays.items()}
                 values = evaluate(case.outputs, surroundings)
                 intervals = Bounds(lambda key, r=ranges: r[key]).of(case.outputs)

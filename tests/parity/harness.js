@@ -4,16 +4,33 @@
   const gl = canvas.getContext("webgl2");
   gl.getExtension("EXT_color_buffer_float");
   gl.getExtension("OES_texture_float_linear");
-  const VERTEX = `#version 300 es
-in vec2 corner;
-out vec2 v_uv; out vec3 v_position; out vec3 v_object_position; out vec3 v_normal; out vec4 v_tangent;
-void main() {
-  v_uv = corner * 0.5 + 0.5;
-  v_position = v_object_position = vec3(corner, 0.0);
-  v_normal = vec3(0.0, 0.0, 1.0);
-  v_tangent = vec4(1.0, 0.0, 0.0, 1.0);
-  gl_Position = vec4(corner, 0.0, 1.0);
-}`;
+  /** Attributes of a flat grid of cells over the whole target; its corners carry what `grid_inputs` says. */
+  function grid(cells) {
+    const found = { position: [], normal: [], tangent: [], uv: [], second_uv: [], colour: [] };
+    const corners = [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 0],
+      [1, 1],
+      [0, 1],
+    ];
+    for (let row = 0; row < cells; row += 1) {
+      for (let column = 0; column < cells; column += 1) {
+        for (const [x, y] of corners) {
+          const [u, v] = [(column + x) / cells, (row + y) / cells];
+          found.position.push(u * 2 - 1, v * 2 - 1, 0);
+          found.normal.push(0, 0, 1);
+          found.tangent.push(1, 0, 0, 1);
+          found.uv.push(u, v);
+          found.second_uv.push(1 - v, u);
+          found.colour.push(v, u, 1 - v, 1);
+        }
+      }
+    }
+    return found;
+  }
+  const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
   const bytes = (text) => Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
 
@@ -42,9 +59,10 @@ void main() {
     return made;
   }
 
-  window.draw = ({ fragment, size, textures, uniforms }) => {
+  /** What a draw paints into `size` x `size` floats; the target is the square -1..1 seen from +z. */
+  window.draw = ({ vertex, fragment, size, cells, textures, uniforms }) => {
     const program = gl.createProgram();
-    gl.attachShader(program, stage(gl.VERTEX_SHADER, VERTEX));
+    gl.attachShader(program, stage(gl.VERTEX_SHADER, vertex));
     gl.attachShader(program, stage(gl.FRAGMENT_SHADER, fragment));
     gl.linkProgram(program);
     if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(program));
@@ -55,11 +73,22 @@ void main() {
     gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
     gl.viewport(0, 0, size, size);
-    gl.bindBuffer(gl.ARRAY_BUFFER, gl.createBuffer());
-    gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([-1, -1, 1, -1, -1, 1, 1, 1]), gl.STATIC_DRAW);
-    const corner = gl.getAttribLocation(program, "corner");
-    gl.enableVertexAttribArray(corner);
-    gl.vertexAttribPointer(corner, 2, gl.FLOAT, false, 0, 0);
+    const vertices = cells * cells * 6;
+    for (const [name, numbers] of Object.entries(grid(cells))) {
+      const place = gl.getAttribLocation(program, name);
+      if (place < 0) continue;
+      gl.bindBuffer(gl.ARRAY_BUFFER, gl.createBuffer());
+      gl.bufferData(gl.ARRAY_BUFFER, new Float32Array(numbers), gl.STATIC_DRAW);
+      gl.enableVertexAttribArray(place);
+      gl.vertexAttribPointer(place, numbers.length / vertices, gl.FLOAT, false, 0, 0);
+    }
+    for (const name of ["modelMatrix", "viewMatrix"]) {
+      gl.uniformMatrix4fv(gl.getUniformLocation(program, name), false, IDENTITY);
+    }
+    // Nearer is on top: z of the world points to the eye.
+    const flat = [...IDENTITY];
+    flat[10] = -0.1;
+    gl.uniformMatrix4fv(gl.getUniformLocation(program, "projectionMatrix"), false, flat);
     textures.forEach((t, unit) => {
       texture(unit, t);
       gl.uniform1i(gl.getUniformLocation(program, t.name), unit);
@@ -67,7 +96,7 @@ void main() {
     for (const [name, value] of Object.entries(uniforms)) {
       gl[`uniform${value.length}fv`](gl.getUniformLocation(program, name), value);
     }
-    gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
+    gl.drawArrays(gl.TRIANGLES, 0, vertices);
     const pixels = new Float32Array(size * size * 4);
     gl.readPixels(0, 0, size, size, gl.RGBA, gl.FLOAT, pixels);
     gl.deleteProgram(program);

@@ -30,10 +30,12 @@ from velvet_moth.core.primitives import sample, sine
 from velvet_moth.core.reference import rig_inputs
 from velvet_moth.core.surroundings import SURFACE_INPUTS, Surroundings, surface
 from velvet_moth.core.types import NUMBER, VEC4
-from velvet_moth.core.view import Rig
+from velvet_moth.core.view import INSTANCE, Rig
 
 SIZE = 16
 SEED = 20
+# One quad, so that varyings are exact over the whole target.
+CELLS = 1
 HARNESS = Path(__file__).with_name("harness.js").read_text()
 
 # Absolute and relative, after the measured facts: exact arithmetic, native elementary functions, texture reads.
@@ -66,8 +68,22 @@ def grid_inputs() -> dict[str, np.ndarray]:
         "normal": filled(0, 0, 1),
         "tangent": filled(1, 0, 0, 1),
         "view_direction": (view / np.linalg.norm(view, axis=0)).astype(np.float32),
-        **rig_inputs(Rig(), 2.5),
+        "second_uv": np.stack((1 - v, u)),
+        "moved_position": position,
+        "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),
+        "camera_distance": np.linalg.norm(view, axis=0).astype(np.float32),
+        "is_front": filled(1)[0],
+        "screen_position": np.stack((u, v)),
+        "screen_pixel": np.floor(np.stack((u, v)) * SIZE),
+        **draw_inputs(),
     }
+
+
+def draw_inputs() -> dict[str, np.ndarray]:
+    """Rig and form of the harness's draws."""
+    corners = {"form_low": (-1, -1, 0), "form_high": (1, 1, 0), "form_scale": (1, 1, 1), "instance_data": INSTANCE}
+    form = {k: np.array(v, dtype=np.float32).reshape(-1, 1, 1) for k, v in corners.items()}
+    return {**rig_inputs(Rig(), 2.5), **form}
 
 
 def substituted(output: Expr, table: dict[Expr, Expr]) -> Expr:
@@ -124,12 +140,14 @@ class Parity(BrowserCase):
                     ],
                 }
             )
-        rig = {k: np.ravel(v).tolist() for k, v in rig_inputs(Rig(), 2.5).items()}
+        draw = {k: np.ravel(v).tolist() for k, v in draw_inputs().items()}
         task = {
+            "vertex": shader.vertex,
             "fragment": shader.fragment,
             "size": SIZE,
+            "cells": CELLS,
             "textures": bound,
-            "uniforms": {**rig, "camera_position": [0.5, 0.7, 3.0]},
+            "uniforms": {**draw, "camera_position": [0.5, 0.7, 3.0], "screen_size": [SIZE, SIZE]},
         }
         pixels = np.array(self.page.evaluate("task => draw(task)", task), dtype=np.float32)
         return pixels.reshape(SIZE, SIZE, 4).transpose(2, 0, 1)

@@ -204,9 +204,9 @@ def uniform(key: Hashable, type_: Type) -> Expr:
     return _make(Structural.UNIFORM, (), (key,), type_, Rate.DRAW)
 
 
-def sampler(key: Hashable, wrap: tuple[str, str] = ("repeat", "repeat")) -> Expr:
-    """A texture bound from outside; ``wrap`` is ``repeat`` or ``clamp`` along u and v."""
-    return _make(Structural.SAMPLER, (), (key, *wrap), TEXTURE, Rate.DRAW)
+def sampler(key: Hashable, wrap: tuple[str, str] = ("repeat", "repeat"), low: float = 0.0, high: float = 1.0) -> Expr:
+    """A texture bound from outside; ``wrap`` is ``repeat`` or ``clamp`` along u and v, low..high its values."""
+    return _make(Structural.SAMPLER, (), (key, *wrap, low, high), TEXTURE, Rate.DRAW)
 
 
 def surface_input(name: str, type_: Type, rate: Rate) -> Expr:

@@ -28,8 +28,9 @@ class Input:
     """One input of a node.
 
     ``default`` are the components an unwired input carries; ``source`` names a surface input it reads
-    instead of a value of its own. ``low``..``high`` is the useful range a slider offers; ``hard`` says
-    that values outside it are wrong, not just unusual.
+    instead of a value of its own. ``low``..``high`` is the useful range a slider offers; ``beyond`` tells
+    what happens outside it, where that is wrong and not just unusual. ``per_vertex`` inputs move the
+    form, so they take nothing that exists per pixel only.
     """
 
     type: PortType
@@ -40,7 +41,8 @@ class Input:
     unit: str = ""
     words: str = ""
     source: str = ""
-    hard: bool = False
+    beyond: str = ""
+    per_vertex: bool = False
     wirable: bool = True
     missing: str = "white"
     key: str = ""
@@ -88,10 +90,10 @@ def number(
     step: float = 0.01,
     unit: str = "",
     words: str = "",
-    hard: bool = False,
+    beyond: str = "",
     name: str = "",
 ) -> Input:
-    return Input(P_NUMBER, (default,), low, high, step, unit, words, hard=hard, name=name)
+    return Input(P_NUMBER, (default,), low, high, step, unit, words, beyond=beyond, name=name)
 
 
 def flexible(default: float, low: float = 0.0, high: float = 1.0, words: str = "", name: str = "") -> Input:
@@ -110,6 +112,10 @@ def vec2(x: float, y: float, low: float = 0.0, high: float = 1.0, step: float = 
 
 def vec3(x: float, y: float, z: float, low: float = -1.0, high: float = 1.0, words: str = "") -> Input:
     return Input(P_VEC3, (x, y, z), low, high, words=words)
+
+
+def vec4(x: float, y: float, z: float, w: float, low: float = 0.0, high: float = 1.0, words: str = "") -> Input:
+    return Input(P_VEC4, (x, y, z, w), low, high, words=words)
 
 
 def uv() -> Input:

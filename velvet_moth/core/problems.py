@@ -133,10 +133,10 @@ def _range_problems(view: View, node: Node) -> list[Problem]:
     problems = [p for p in found if p is not None]
     for key, expr in inputs.items():
         declared = node.kind.inputs[key]
-        if not declared.hard or expr.type.base != "float":
+        if not declared.beyond or expr.type.base != "float":
             continue
         interval = bounds.of([expr])[0]
-        words = "the surface model stops it at 0 and 1"
+        words = declared.beyond
         domain = Domain(0, words, declared.low, declared.high)
         if leaves(domain, interval):
             problems.append(

@@ -3,17 +3,15 @@
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 
-from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.lower import LoweredGraph, lower
 from velvet_moth.core.problems import Problem, confirm, find_problems
-from velvet_moth.core.reference import render
-from velvet_moth.core.shading import Drawing, drawing, shown_picture
+from velvet_moth.core.reference import Scene, render
+from velvet_moth.core.shading import Drawing, drawing, shown_look
 from velvet_moth.core.swatches import Swatch, SwatchPass
 from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.texture.library import missing_texture
 from velvet_moth.core.types import P_TEXTURE
-from velvet_moth.core.view import Camera, Rig
 
 # Gives a texture by its id, or None where there is none.
 TextureSource = Callable[[str], Texture | None]
@@ -70,13 +68,9 @@ def picture(
     size: tuple[int, int],
     textures: TextureSource,
     variant: str = "",
-    form: str = "mooring",
-    camera: Camera | None = None,
-    rig: Rig | None = None,
-    time: float = 0.0,
+    scene: Scene | None = None,
 ) -> Pixels:
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
     values = graph.uniform_values(variant)
     bound, _ = textures_of(graph, values, textures)
-    shown: Expr = shown_picture(lower(graph))
-    return render(shown, values, bound, size, form, camera, rig, time)
+    return render(shown_look(lower(graph)), values, bound, size, scene)

@@ -8,25 +8,29 @@ from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost, cost
 from velvet_moth.core.interpreters.glsl import Shader, emit
-from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.lighting.environment import ENVIRONMENT
-from velvet_moth.core.lighting.model import lit_picture, plain_picture, unit_picture
+from velvet_moth.core.lighting.channels import CHANNELS, Surface
+from velvet_moth.core.lighting.model import Look, lit_picture, look, plain_picture, unit_picture
 from velvet_moth.core.lower import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import select
 from velvet_moth.core.types import P_BOOL, P_VEC3
 
 
-def shown_picture(lowered: LoweredGraph, shown: Source | None = None) -> Expr:
-    """The display colour of the whole surface, or of one output looked at by itself.
+def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Look:
+    """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
+    if shown is None:
+        return look(lowered.surface)
+    return look(lowered.surface, shown_picture(lowered, shown))
+
+
+def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:
+    """The display colour of one output looked at by itself.
 
     Surfaces are lit; vectors of three are shown around mid-grey, since they go below zero.
     """
-    if shown is None:
-        return lit_picture(lowered.surface)
     if shown.node == DOCK and shown.output in lowered.surface.channels:
         value = lowered.surface[shown.output]
-        return unit_picture(value) if shown.output == "normal" else plain_picture(value)
+        return unit_picture(value) if CHANNELS[shown.output].type is P_VEC3 else plain_picture(value)
     if shown not in lowered.outputs:
         raise OperationRefused("This output is no longer in the graph.", f"node {shown.node}", "Show another one.")
     found = lowered.outputs[shown]
@@ -48,9 +52,9 @@ class Drawing:
 
 
 def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
-    picture = shown_picture(lowered, shown)
-    channels = lowered.surface.channels.values() if shown is None else (picture,)
-    return Drawing(emit(picture, lowered.names), cost(channels))
+    found = shown_look(lowered, shown)
+    channels = lowered.surface.channels.values() if shown is None else (found.picture,)
+    return Drawing(emit(found.picture, lowered.names, found.offset, found.opacity), cost(channels))
 
 
 def values_array(shader: Shader, values: Mapping[tuple[str, str], Value]) -> list[float]:
@@ -65,13 +69,13 @@ def values_array(shader: Shader, values: Mapping[tuple[str, str], Value]) -> lis
 
 
 def bound_textures(graph: Graph, shader: Shader, values: Mapping[tuple[str, str], Value]) -> dict[str, str]:
-    """For each sampler of the shader the id of its texture, ``environment``, or ``missing:white`` / ``missing:flat``."""
+    """For each sampler of the shader the id of its texture, ``environment``, ``backdrop``, or ``missing:white`` / ``missing:flat``."""
     return {s.name: texture_id(graph, s.key, values) for s in shader.samplers}
 
 
 def texture_id(graph: Graph, key: Hashable, values: Mapping[tuple[str, str], Value]) -> str:
-    if key == ENVIRONMENT:
-        return ENVIRONMENT
+    if isinstance(key, str):
+        return key
     assert isinstance(key, tuple)
     node, name = key
     return str(values[node, name]) or f"missing:{graph.nodes[node].kind.inputs[name].missing}"

@@ -13,34 +13,83 @@ from velvet_moth.core.types import NUMBER, VEC2, VEC3, VEC4, Type
 class SurfaceInput:
     """One thing known at the surface point.
 
-    ``glsl`` computes it in the fragment shader from the stage's varyings and uniforms.
+    ``pixel`` computes it in the fragment shader from varyings and uniforms, ``vertex`` in the vertex
+    shader from attributes; what exists only per pixel has no ``vertex`` text.
     """
 
     name: str
     type: Type
-    rate: Rate
     bound: Interval
-    glsl: str
+    pixel: str
+    vertex: str = ""
+    is_per_draw: bool = False
+
+    @property
+    def rate(self) -> Rate:
+        if self.is_per_draw:
+            return Rate.DRAW
+        return Rate.VERTEX if self.vertex else Rate.PIXEL
 
     @property
     def expr(self) -> Expr:
         return surface_input(self.name, self.type, self.rate)
 
 
+def _per_draw(name: str, type_: Type, bound: Interval, spelled: str = "") -> SurfaceInput:
+    return SurfaceInput(name, type_, bound, spelled or name, spelled or name, is_per_draw=True)
+
+
+_PLACES = Interval(-1e4, 1e4)
+_LENGTHS = Interval(0.0, 1e4)
+
 SURFACE_INPUTS = {
     declared.name: declared
     for declared in (
-        SurfaceInput("uv", VEC2, Rate.PIXEL, UNIT, "v_uv"),
-        SurfaceInput("position", VEC3, Rate.PIXEL, Interval(-1e4, 1e4), "v_position"),
-        SurfaceInput("object_position", VEC3, Rate.PIXEL, Interval(-1e4, 1e4), "v_object_position"),
-        SurfaceInput("normal", VEC3, Rate.PIXEL, SIGNED_UNIT, "normalize(v_normal) * (gl_FrontFacing ? 1.0 : -1.0)"),
-        SurfaceInput("tangent", VEC4, Rate.PIXEL, SIGNED_UNIT, "vec4(normalize(v_tangent.xyz), v_tangent.w)"),
-        SurfaceInput("view_direction", VEC3, Rate.PIXEL, SIGNED_UNIT, "normalize(camera_position - v_position)"),
-        SurfaceInput("time", NUMBER, Rate.DRAW, Interval(0.0, 3600.0), "time"),
-        SurfaceInput("sun_direction", VEC3, Rate.DRAW, SIGNED_UNIT, "sun_direction"),
-        SurfaceInput("sun_colour", VEC3, Rate.DRAW, Interval(0.0, 1e3), "sun_colour"),
-        SurfaceInput("rig_turn", NUMBER, Rate.DRAW, Interval(0.0, 1.0), "rig_turn"),
-        SurfaceInput("exposure", NUMBER, Rate.DRAW, Interval(0.0, 1e3), "exposure"),
+        SurfaceInput("uv", VEC2, UNIT, "v_uv", "uv"),
+        SurfaceInput("second_uv", VEC2, UNIT, "v_second_uv", "second_uv"),
+        SurfaceInput("position", VEC3, _PLACES, "v_position", "rest_position"),
+        SurfaceInput("moved_position", VEC3, _PLACES, "v_moved"),
+        SurfaceInput("object_position", VEC3, _PLACES, "v_object_position", "position"),
+        SurfaceInput("normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", "normalize(mat3(modelMatrix) * normal)"),
+        SurfaceInput(
+            "tangent",
+            VEC4,
+            SIGNED_UNIT,
+            "vec4(normalize(v_tangent.xyz), v_tangent.w)",
+            "vec4(normalize(mat3(modelMatrix) * tangent.xyz), tangent.w)",
+        ),
+        SurfaceInput("vertex_colour", VEC4, UNIT, "v_colour", "colour"),
+        SurfaceInput(
+            "view_direction",
+            VEC3,
+            SIGNED_UNIT,
+            "normalize(camera_position - v_moved)",
+            "normalize(camera_position - rest_position)",
+        ),
+        SurfaceInput(
+            "camera_distance",
+            NUMBER,
+            _LENGTHS,
+            "length(camera_position - v_moved)",
+            "length(camera_position - rest_position)",
+        ),
+        SurfaceInput("is_front", NUMBER, UNIT, "(gl_FrontFacing ? 1.0 : 0.0)"),
+        SurfaceInput("screen_position", VEC2, UNIT, "gl_FragCoord.xy / screen_size"),
+        SurfaceInput("screen_pixel", VEC2, Interval(0.0, 16384.0), "floor(gl_FragCoord.xy)"),
+        _per_draw("form_low", VEC3, _PLACES),
+        _per_draw("form_high", VEC3, _PLACES),
+        _per_draw(
+            "form_scale",
+            VEC3,
+            _LENGTHS,
+            "vec3(length(modelMatrix[0].xyz), length(modelMatrix[1].xyz), length(modelMatrix[2].xyz))",
+        ),
+        _per_draw("instance_data", VEC4, UNIT),
+        _per_draw("time", NUMBER, Interval(0.0, 3600.0)),
+        _per_draw("sun_direction", VEC3, SIGNED_UNIT),
+        _per_draw("sun_colour", VEC3, Interval(0.0, 1e3)),
+        _per_draw("rig_turn", NUMBER, UNIT),
+        _per_draw("exposure", NUMBER, Interval(0.0, 1e3)),
     )
 }
 

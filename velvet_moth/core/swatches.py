@@ -12,16 +12,15 @@ from velvet_moth.core.expr import Array, Expr, Structural, in_order
 from velvet_moth.core.graph import Source, Value
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.core.lighting.model import lit_picture
 from velvet_moth.core.lower import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.reference import rig_inputs, uniform_arrays
+from velvet_moth.core.reference import rig_inputs, stage_textures, uniform_arrays
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.files import write_png
 from velvet_moth.core.texture.image import Texture, linear_to_srgb
 from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, PortType
-from velvet_moth.core.view import Rig
+from velvet_moth.core.view import INSTANCE, Rig
 
 SIZE = 40
 # A texture tiled finely would blur to its mean in so small a picture: show its grain instead.
@@ -54,8 +53,28 @@ def dome() -> Mapping[str, Array]:
         "normal": normal,
         "tangent": tangent,
         "view_direction": towards,
+        "second_uv": np.stack((u, v)),
+        "moved_position": normal,
+        "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),
+        "screen_position": np.stack((u, v)),
+        "screen_pixel": np.floor(np.stack((u, v)) * SIZE),
+        "camera_distance": 4.0 - normal[2],
+        "is_front": np.ones_like(u),
     }
     return {name: values.astype(np.float32) for name, values in made.items()}
+
+
+def draw_inputs() -> dict[str, Array]:
+    """What is the same all over a swatch: the rig, and the box the dome stands in."""
+    corners = np.array([[-1, -1, 0], [1, 1, 1]], dtype=np.float32)
+    low, high = (c.reshape(3, 1, 1) for c in corners)
+    return {
+        **rig_inputs(Rig(), TIME),
+        "form_low": low,
+        "form_high": high,
+        "form_scale": np.ones((3, 1, 1), dtype=np.float32),
+        "instance_data": np.array(INSTANCE, dtype=np.float32).reshape(4, 1, 1),
+    }
 
 
 @dataclass(frozen=True)
@@ -94,7 +113,7 @@ class SwatchPass:
         wanted = [e for e in dict.fromkeys(shown.values()) if e.type.base != "texture"]
         sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
         surroundings = Surroundings(
-            {**dome(), **rig_inputs(Rig(), TIME)}, uniform_arrays(values), {**sharper, ENVIRONMENT: environment_map()}
+            {**dome(), **draw_inputs()}, uniform_arrays(values), {**sharper, **stage_textures()}
         )
         computed = evaluate(wanted, surroundings, known)
         before = self.arrays

@@ -3,5 +3,6 @@
 from velvet_moth.core.forms.basic import box, plane, sphere
 from velvet_moth.core.forms.mesh import FORMS, Mesh, form
 from velvet_moth.core.forms.mooring import mooring
+from velvet_moth.core.forms.plants import reeds
 
-__all__ = ["FORMS", "Mesh", "box", "form", "mooring", "plane", "sphere"]
+__all__ = ["FORMS", "Mesh", "box", "form", "mooring", "plane", "reeds", "sphere"]

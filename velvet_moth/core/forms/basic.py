@@ -1,6 +1,7 @@
 """The plain forms: sphere, plane, box."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -16,13 +17,14 @@ def sphere() -> Mesh:
     positions = np.stack((np.cos(tilt) * np.sin(turn), np.sin(tilt), np.cos(tilt) * np.cos(turn)), axis=-1)
     made = grid(positions, np.stack((u, v), axis=-1), closed=True)
     tangents = np.stack((np.cos(turn), np.zeros_like(turn), -np.sin(turn), np.ones_like(turn)), axis=-1)
-    return Mesh(made.positions, made.positions, tangents.reshape(-1, 4).astype(np.float32), made.uvs, made.triangles)
+    exact = tangents.reshape(-1, 4).astype(np.float32)
+    return replace(made, normals=made.positions, tangents=exact)
 
 
 @declared_form("Plane")
 def plane() -> Mesh:
     """2 x 2 metres lying flat, facing up."""
-    v, u = np.meshgrid(np.linspace(0, 1, 33), np.linspace(0, 1, 33), indexing="ij")
+    v, u = np.meshgrid(np.linspace(0, 1, 97), np.linspace(0, 1, 97), indexing="ij")
     positions = np.stack((u * 2 - 1, np.zeros_like(u), 1 - v * 2), axis=-1)
     return grid(positions, np.stack((u, v), axis=-1))
 

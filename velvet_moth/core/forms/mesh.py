@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,14 +16,30 @@ Floats = NDArray[np.float32]
 class Mesh:
     """``positions``, ``normals`` (n, 3), ``tangents`` (n, 4; w the sign of the bitangent), ``uvs`` (n, 2),
 
-    all float32, metres, y up; ``triangles`` (m, 3) uint32, counter-clockwise seen from outside.
+    ``colours`` (n, 4), all float32, metres, y up; ``triangles`` (m, 3) uint32, counter-clockwise from outside.
+    Vertex colours are data: white where nothing was baked or painted.
     """
 
     positions: Floats
     normals: Floats
     tangents: Floats
     uvs: Floats
+    colours: Floats
     triangles: NDArray[np.uint32]
+
+    @property
+    def second_uvs(self) -> Floats:
+        """The second set of texture coordinates; the forms made here have the first only."""
+        return self.uvs
+
+    @cached_property
+    def box(self) -> tuple[Floats, Floats]:
+        """The lowest and highest corner, (3,) each."""
+        return self.positions.min(axis=0), self.positions.max(axis=0)
+
+
+def white(count: int) -> Floats:
+    return np.ones((count, 4), dtype=np.float32)
 
 
 def joined(parts: list[Mesh]) -> Mesh:
@@ -34,6 +50,7 @@ def joined(parts: list[Mesh]) -> Mesh:
         np.concatenate([p.normals for p in parts]),
         np.concatenate([p.tangents for p in parts]),
         np.concatenate([p.uvs for p in parts]),
+        np.concatenate([p.colours for p in parts]),
         np.concatenate([p.triangles + np.uint32(s) for p, s in zip(parts, starts, strict=True)]),
     )
 
@@ -82,6 +99,7 @@ def grid(positions: NDArray[np.float64], uvs: NDArray[np.float64], closed: bool 
         normals.reshape(-1, 3).astype(np.float32),
         np.concatenate((tangents.reshape(-1, 3), np.ones((rows * columns, 1))), axis=1).astype(np.float32),
         uvs.reshape(-1, 2).astype(np.float32),
+        white(rows * columns),
         triangles[area > 1e-12].astype(np.uint32),
     )
 

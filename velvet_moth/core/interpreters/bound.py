@@ -6,7 +6,7 @@ from functools import lru_cache
 
 from velvet_moth.core.errors import ExpressionError
 from velvet_moth.core.expr import Domain, Expr, Function, Primitive, Structural, in_order
-from velvet_moth.core.interval import EVERYTHING, Interval, spanning
+from velvet_moth.core.interval import Interval, spanning
 from velvet_moth.core.surroundings import SURFACE_INPUTS
 from velvet_moth.core.types import BOOL
 
@@ -95,7 +95,7 @@ _STRUCTURAL: Mapping[Structural, Callable[[Bounds, Expr], Interval]] = {
     Structural.CONSTANT: _constant,
     Structural.UNIFORM: lambda b, e: b.uniforms(e.attributes[0]),
     Structural.INPUT: lambda b, e: SURFACE_INPUTS[e.attributes[0]].bound,
-    Structural.SAMPLER: lambda b, e: EVERYTHING,
+    Structural.SAMPLER: lambda b, e: Interval(e.attributes[3], e.attributes[4]),
     Structural.ARGUMENT: lambda b, e: _argument_interval(e, b.arguments),
     Structural.CALL: Bounds._call,
     Structural.RESULT: lambda b, e: b._results[e.args[0]][e.attributes[0]],

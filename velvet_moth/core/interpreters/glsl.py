@@ -1,8 +1,11 @@
 """GLSL ES 3.00: readable text with one named local per shared value and one function per traced node.
 
+The fragment shader paints a picture; the vertex shader moves the form by the offset, where there is one.
+
 No name in the text comes from the artist: names and comments are the catalogue's own.
 """
 
+import re
 from collections import Counter
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -12,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from velvet_moth.core.expr import Expr, Function, Primitive, Structural, in_order
-from velvet_moth.core.surroundings import SURFACE_INPUTS
+from velvet_moth.core.surroundings import SURFACE_INPUTS, SurfaceInput
 from velvet_moth.core.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
 
 
@@ -36,8 +39,9 @@ class SamplerSlot:
 
 @dataclass(frozen=True)
 class Shader:
-    """A complete fragment shader and the places of everything set from outside."""
+    """Both shaders of a draw, complete, and the places of everything set from outside."""
 
+    vertex: str
     fragment: str
     slots: tuple[Slot, ...]
     samplers: tuple[SamplerSlot, ...]
@@ -142,16 +146,25 @@ class _Body:
         return stem
 
 
+class _Places:
+    """Where values and textures lie: the same for both shaders of a draw."""
+
+    def __init__(self) -> None:
+        self.layout = _Layout()
+        self.samplers: dict[tuple[Any, ...], SamplerSlot] = {}
+
+
 class _Module:
     """What all bodies of one shader share: functions, helpers, uniforms, inputs."""
 
-    def __init__(self) -> None:
+    def __init__(self, places: _Places, spelled: Callable[[SurfaceInput], str]) -> None:
+        self.places = places
+        self.spelled = spelled
         self.helpers: dict[str, str] = {}
         self.functions: dict[Function, tuple[str, str]] = {}
         self.names: Counter[str] = Counter()
-        self.layout = _Layout()
-        self.samplers: dict[tuple[Any, ...], SamplerSlot] = {}
         self.inputs: set[str] = set()
+        self.samplers: set[SamplerSlot] = set()
 
     def function(self, function: Function) -> str:
         """The GLSL name of a function, written out at its first use."""
@@ -164,21 +177,36 @@ class _Module:
         return self.functions[function][0]
 
     def sampler(self, expr: Expr) -> str:
-        key, wrap_u, wrap_v = expr.attributes
-        slot = self.samplers.setdefault(
-            expr.attributes, SamplerSlot(key, f"texture_{len(self.samplers)}", (wrap_u, wrap_v))
-        )
+        key, wrap_u, wrap_v = expr.attributes[:3]
+        known = self.places.samplers
+        slot = known.setdefault(expr.attributes, SamplerSlot(key, f"texture_{len(known)}", (wrap_u, wrap_v)))
+        self.samplers.add(slot)
         return slot.name
 
     def uniform(self, expr: Expr) -> str:
-        slot = self.layout.place(expr.attributes[0], expr.type.width)
+        slot = self.places.layout.place(expr.attributes[0], expr.type.width)
         start = slot.offset % 4
         return f"values[{slot.offset // 4}].{'xyzw'[start : start + slot.width]}"
 
     def input(self, name: str) -> str:
         self.inputs.add(name)
-        declared = SURFACE_INPUTS[name]
-        return declared.glsl if declared.glsl.isidentifier() else f"at_{name}"
+        text = self.spelled(SURFACE_INPUTS[name])
+        return text if text.isidentifier() else f"at_{name}"
+
+    def computed(self) -> list[tuple[str, Type, str]]:
+        """Inputs that need a global of their own: name, type, text."""
+        found = ((n, SURFACE_INPUTS[n].type, self.spelled(SURFACE_INPUTS[n])) for n in sorted(self.inputs))
+        return [(f"at_{n}", type_, text) for n, type_, text in found if not text.isidentifier()]
+
+    def globals(self, floats: int, fixed: str) -> list[str]:
+        """Uniforms the shader reads (``fixed`` is text that stands in it besides), globals, helpers, functions."""
+        needed = " ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])
+        lines = [f"uniform {kind} {name};" for kind, name in _DRAW_UNIFORMS if re.search(rf"\b{name}\b", needed)]
+        lines += [f"uniform vec4 values[{floats // 4}];"] if floats else []
+        lines += [f"uniform sampler2D {s.name};" for s in sorted(self.samplers, key=lambda s: s.name)]
+        lines += [f"{type_.glsl} {name};" for name, type_, _ in self.computed()]
+        lines += self.helpers.values()
+        return lines + [text for _, text in self.functions.values()]
 
 
 def _constant(_: _Body, expr: Expr, __: Sequence[str]) -> str:
@@ -231,80 +259,94 @@ _WIDEN: Mapping[Type, str] = {
 }
 
 VARYINGS = (
-    ("vec3", "v_position"),
-    ("vec3", "v_object_position"),
-    ("vec3", "v_normal"),
-    ("vec4", "v_tangent"),
-    ("vec2", "v_uv"),
+    ("vec3", "v_position", "rest_position"),
+    ("vec3", "v_moved", "moved"),
+    ("vec3", "v_object_position", "position"),
+    ("vec3", "v_normal", "mat3(modelMatrix) * normal"),
+    ("vec4", "v_tangent", "vec4(mat3(modelMatrix) * tangent.xyz, tangent.w)"),
+    ("vec2", "v_uv", "uv"),
+    ("vec2", "v_second_uv", "second_uv"),
+    ("vec4", "v_colour", "colour"),
+)
+ATTRIBUTES = (
+    ("vec3", "position"),
+    ("vec3", "normal"),
+    ("vec4", "tangent"),
+    ("vec2", "uv"),
+    ("vec2", "second_uv"),
+    ("vec4", "colour"),
 )
 _DRAW_UNIFORMS = (
+    ("mat4", "modelMatrix"),
+    ("mat4", "viewMatrix"),
+    ("mat4", "projectionMatrix"),
     ("vec3", "camera_position"),
+    ("vec2", "screen_size"),
+    ("vec3", "form_low"),
+    ("vec3", "form_high"),
+    ("vec4", "instance_data"),
     ("float", "time"),
     ("vec3", "sun_direction"),
     ("vec3", "sun_colour"),
     ("float", "rig_turn"),
     ("float", "exposure"),
 )
+_HEAD = ["#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;", ""]
+
+
+def _vertex_text(module: _Module, body: _Body, offset: str, floats: int) -> str:
+    fixed = "modelMatrix viewMatrix projectionMatrix"
+    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name in ATTRIBUTES)]
+    lines += [f"out {kind} {name};" for kind, name, _ in VARYINGS]
+    lines += ["vec3 rest_position;", *module.globals(floats, fixed), "", "void main() {"]
+    lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;"]
+    lines += [f"  {name} = {text};" for name, _, text in module.computed()]
+    lines += [f"  {line}" for line in body.lines]
+    lines += [f"  vec3 moved = rest_position{f' + {offset}' if offset else ''};"]
+    lines += [f"  {name} = {text};" for _, name, text in VARYINGS]
+    lines += ["  gl_Position = projectionMatrix * viewMatrix * vec4(moved, 1.0);", "}", ""]
+    return "\n".join(lines)
+
+
+def _fragment_text(module: _Module, body: _Body, picture: str, opacity: str, floats: int) -> str:
+    needed = " ".join(SURFACE_INPUTS[n].pixel for n in module.inputs)
+    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if re.search(rf"\b{name}\b", needed))]
+    lines += [*module.globals(floats, ""), "out vec4 picture;", "", "void main() {"]
+    lines += [f"  {name} = {text};" for name, _, text in module.computed()]
+    lines += [f"  {line}" for line in body.lines]
+    lines += [f"  if ({opacity} < {number_text(CUT_AT)}) discard;"] if opacity else []
+    lines += [f"  picture = {picture};", "}", ""]
+    return "\n".join(lines)
+
+
+# A cut-out surface is not there where its opacity lies below this.
+CUT_AT = 0.5
 
 
 @lru_cache(maxsize=64)
-def _emitted(output: Expr, names: tuple[tuple[Expr, str], ...]) -> Shader:
-    module = _Module()
-    body = _Body(module, dict(names))
-    result = body.write([output])[0]
-    computed = {n: SURFACE_INPUTS[n] for n in sorted(module.inputs) if not SURFACE_INPUTS[n].glsl.isidentifier()}
-    needed = " ".join(SURFACE_INPUTS[n].glsl for n in module.inputs)
-    shader = Shader("", tuple(module.layout.slots.values()), tuple(module.samplers.values()))
-    lines = ["#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;", ""]
-    lines += [f"in {kind} {name};" for kind, name in VARYINGS if name in needed]
-    lines += [f"uniform {kind} {name};" for kind, name in _DRAW_UNIFORMS if name in needed]
-    if shader.floats:
-        lines.append(f"uniform vec4 values[{shader.floats // 4}];")
-    lines += [f"uniform sampler2D {s.name};" for s in shader.samplers]
-    lines += ["out vec4 picture;", ""]
-    lines += [f"{declared.type.glsl} at_{name};" for name, declared in computed.items()]
-    lines += module.helpers.values()
-    lines += [text for _, text in module.functions.values()]
-    lines += ["", "void main() {"]
-    lines += [f"  at_{name} = {declared.glsl};" for name, declared in computed.items()]
-    lines += [f"  {line}" for line in body.lines]
-    lines += [f"  picture = {_WIDEN[output.type].format(_unwrapped(result))};", "}", ""]
-    return Shader("\n".join(lines), shader.slots, shader.samplers)
+def _emitted(output: Expr, names: tuple[tuple[Expr, str], ...], offset: Expr | None, opacity: Expr | None) -> Shader:
+    places = _Places()
+    pixels, vertices = _Module(places, lambda i: i.pixel), _Module(places, lambda i: i.vertex)
+    above, below = _Body(vertices, dict(names)), _Body(pixels, dict(names))
+    moved = above.write([offset])[0] if offset is not None else ""
+    painted = below.write([e for e in (output, opacity) if e is not None])
+    picture = _WIDEN[output.type].format(_unwrapped(painted[0]))
+    shader = Shader("", "", tuple(places.layout.slots.values()), tuple(places.samplers.values()))
+    vertex = _vertex_text(vertices, above, moved, shader.floats if offset is not None else 0)
+    fragment = _fragment_text(pixels, below, picture, painted[1] if opacity is not None else "", shader.floats)
+    return Shader(vertex, fragment, shader.slots, shader.samplers)
 
 
-def emit(output: Expr, names: Mapping[Expr, str] | None = None) -> Shader:
-    """The fragment shader that paints ``output`` (one to four components, or yes/no as white/black).
+def emit(
+    output: Expr,
+    names: Mapping[Expr, str] | None = None,
+    offset: Expr | None = None,
+    opacity: Expr | None = None,
+) -> Shader:
+    """The shaders that paint ``output`` (one to four components, or yes/no as white/black).
 
     ``names`` gives the catalogue's name of the node behind an expression, for locals and comments.
+    ``offset`` (metres in the world, nothing that exists per pixel only) moves the form; where
+    ``opacity`` is below one half nothing is painted.
     """
-    return _emitted(output, tuple((names or {}).items()))
-
-
-VERTEX = """#version 300 es
-precision highp float;
-
-in vec3 position;
-in vec3 normal;
-in vec4 tangent;
-in vec2 uv;
-
-uniform mat4 modelMatrix;
-uniform mat4 viewMatrix;
-uniform mat4 projectionMatrix;
-
-out vec3 v_position;
-out vec3 v_object_position;
-out vec3 v_normal;
-out vec4 v_tangent;
-out vec2 v_uv;
-
-void main() {
-  vec4 world = modelMatrix * vec4(position, 1.0);
-  v_position = world.xyz;
-  v_object_position = position;
-  v_normal = mat3(modelMatrix) * normal;
-  v_tangent = vec4(mat3(modelMatrix) * tangent.xyz, tangent.w);
-  v_uv = uv;
-  gl_Position = projectionMatrix * viewMatrix * world;
-}
-"""
+    return _emitted(output, tuple((names or {}).items()), offset, opacity)

@@ -1,4 +1,4 @@
-"""The channels of a surface, after glTF 2.0 metallic-roughness and KHR_materials_clearcoat."""
+"""The channels of a surface, after glTF 2.0 metallic-roughness and KHR_materials_clearcoat, and its offset."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -8,19 +8,30 @@ from velvet_moth.core.ports import Input
 from velvet_moth.core.primitives import mix, normalise, splat
 from velvet_moth.core.types import P_COLOUR, P_NUMBER, P_VEC3
 
+_BEYOND = "the surface model stops it at 0 and 1"
+
 CHANNELS: dict[str, Input] = {
     key: declared.named(key)
     for key, declared in {
         "base_colour": Input(
-            P_COLOUR, (0.5, 0.5, 0.5), words="Colour of the diffuse light, or of the metal's reflection.", hard=True
+            P_COLOUR,
+            (0.5, 0.5, 0.5),
+            words="Colour of the diffuse light, or of the metal's reflection.",
+            beyond=_BEYOND,
         ),
-        "metallic": Input(P_NUMBER, (0.0,), words="0 for paint, wood, stone; 1 for bare metal.", hard=True),
-        "roughness": Input(P_NUMBER, (0.5,), words="0 mirrors sharply, 1 is dull.", hard=True),
+        "metallic": Input(P_NUMBER, (0.0,), words="0 for paint, wood, stone; 1 for bare metal.", beyond=_BEYOND),
+        "roughness": Input(P_NUMBER, (0.5,), words="0 mirrors sharply, 1 is dull.", beyond=_BEYOND),
         "normal": Input(P_VEC3, (0.0, 0.0, 1.0), -1.0, 1.0, words="Tangent-space normal; (0, 0, 1) is flat."),
-        "occlusion": Input(P_NUMBER, (1.0,), words="How much of the surroundings' light arrives.", hard=True),
+        "occlusion": Input(P_NUMBER, (1.0,), words="How much of the surroundings' light arrives.", beyond=_BEYOND),
         "emissive": Input(P_COLOUR, (0.0, 0.0, 0.0), words="Light the surface gives off by itself."),
-        "clear_coat": Input(P_NUMBER, (0.0,), words="Strength of a clear gloss layer on top.", hard=True),
-        "coat_roughness": Input(P_NUMBER, (0.05,), words="Roughness of the clear coat.", hard=True, name="Coat rough"),
+        "clear_coat": Input(P_NUMBER, (0.0,), words="Strength of a clear gloss layer on top.", beyond=_BEYOND),
+        "opacity": Input(P_NUMBER, (1.0,), words="Below one half the surface is cut away.", beyond=_BEYOND),
+        "offset": Input(
+            P_VEC3, (0.0, 0.0, 0.0), -1.0, 1.0, unit="m", words="Moves the form, along x, y, z.", per_vertex=True
+        ),
+        "coat_roughness": Input(
+            P_NUMBER, (0.05,), words="Roughness of the clear coat.", beyond=_BEYOND, name="Coat rough"
+        ),
     }.items()
 }
 

@@ -141,7 +141,7 @@ def _strip(direction: Expr, index: Expr) -> Expr:
     v = 1.0 - arccosine(clamp(direction.y, -1.0, 1.0)) * (1.0 / math.pi)
     inside = clamp(v, 0.5 / HEIGHT, 1.0 - 0.5 / HEIGHT)
     where = combine(u, (index + inside) * (1.0 / STRIPS))
-    return sample(sampler(ENVIRONMENT, ("repeat", "clamp")), where, constant(0.0)).rgb
+    return sample(sampler(ENVIRONMENT, ("repeat", "clamp"), 0.0, 100.0), where, constant(0.0)).rgb
 
 
 @emitted_function("Environment seen in a direction at a roughness")

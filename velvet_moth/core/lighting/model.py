@@ -1,10 +1,13 @@
 """From a surface to the light it sends to the eye, and from light to the picture."""
 
+import inspect
 import math
+from dataclasses import dataclass
 
-from velvet_moth.core.expr import Expr
+from velvet_moth.core.expr import Expr, Structural
 from velvet_moth.core.lighting.channels import Surface
 from velvet_moth.core.lighting.environment import environment_diffuse, environment_reflection
+from velvet_moth.core.moved import moved_normal
 from velvet_moth.core.primitives import (
     combine,
     cross,
@@ -70,12 +73,18 @@ def environment_response(facing: Expr, roughness: Expr, cosine: Expr) -> Expr:
 
 
 @emitted_function("Normal of the surface in the world")
-def world_normal(mapped: Expr) -> Expr:
-    """A tangent-space normal turned into the world's axes."""
-    normal = surface("normal")
+def world_normal(mapped: Expr, form: Expr) -> Expr:
+    """A tangent-space normal turned into the world's axes, about the form's own normal there."""
     tangent = surface("tangent")
-    side = cross(normal, tangent.xyz) * tangent.w
-    return normalise(tangent.xyz * mapped.x + side * mapped.y + normal * mapped.z)
+    along = normalise(tangent.xyz - form * dot(form, tangent.xyz))
+    side = cross(form, along) * tangent.w
+    return normalise(along * mapped.x + side * mapped.y + form * mapped.z)
+
+
+def facing_normal(offset: Expr | None = None) -> Expr:
+    """The form's normal on the side that is seen, after the offset where there is one."""
+    form = surface("normal") if offset is None else moved_normal(surface("normal"), offset)
+    return form * (surface("is_front") * 2.0 - 1.0)
 
 
 @emitted_function("Light leaving the surface")
@@ -88,12 +97,13 @@ def lit(
     emissive: Expr,
     clear_coat: Expr,
     coat_roughness: Expr,
+    form: Expr,
 ) -> Expr:
-    """Radiance towards the eye; channels outside their range are clamped, as glTF asks."""
+    """Radiance towards the eye; channels outside their range are clamped, as glTF asks. ``form`` is its normal."""
     base = maximum(base_colour, 0.0)
     metal = saturate(metallic)
     rough = maximum(saturate(roughness), LEAST_ROUGHNESS)
-    n = world_normal(normal)
+    n = world_normal(normal, form)
     v = surface("view_direction")
     light = surface("sun_direction")
     n_v = saturate(dot(n, v))
@@ -102,7 +112,7 @@ def lit(
     facing = mix(splat(DIELECTRIC_REFLECTANCE, 3), base, metal)
     fresnel = reflectance(facing, saturate(dot(normalise(v + light), v)))
     # A bump may not be lit through the form it sits on.
-    reached = select(less(0.0, dot(surface("normal"), light)), n_l, 0.0)
+    reached = select(less(0.0, dot(form, light)), n_l, 0.0)
     from_sun = (diffuse * (1.0 - fresnel) * (1.0 / math.pi) + fresnel * highlight(n, v, light, rough)) * reached
     mirrored = n * (2.0 * dot(n, v)) - v
     response = environment_response(facing, rough, n_v)
@@ -110,13 +120,12 @@ def lit(
         environment_diffuse(n) * diffuse * (1.0 - response) + environment_reflection(mirrored, rough) * response
     )
     under = from_sun * surface("sun_colour") + from_around * saturate(occlusion) + maximum(emissive, 0.0)
-    return coated(under, saturate(clear_coat), maximum(saturate(coat_roughness), LEAST_ROUGHNESS))
+    return coated(under, saturate(clear_coat), maximum(saturate(coat_roughness), LEAST_ROUGHNESS), form)
 
 
 @emitted_function("Clear coat over what lies below")
-def coated(under: Expr, strength: Expr, roughness: Expr) -> Expr:
-    """KHR_materials_clearcoat over the form's own normal."""
-    n = surface("normal")
+def coated(under: Expr, strength: Expr, roughness: Expr, n: Expr) -> Expr:
+    """KHR_materials_clearcoat over the form's own normal ``n``."""
     v = surface("view_direction")
     light = surface("sun_direction")
     n_v = saturate(dot(n, v))
@@ -145,9 +154,36 @@ def encoded(light: Expr) -> Expr:
     return combine(*(select(less(0.0031308, v[i]), curved[i], straight[i]) for i in range(3)))
 
 
+# The channels that light falls on, in the order ``lit`` takes them.
+LIT_CHANNELS = tuple(inspect.signature(lit).parameters)[:-1]
+
+
+@dataclass(frozen=True)
+class Look:
+    """What is drawn: a display colour, how the form moves (metres), where it is cut away (below one half)."""
+
+    picture: Expr
+    offset: Expr | None = None
+    opacity: Expr | None = None
+
+
+def _moving(shown: Surface) -> Expr | None:
+    offset = shown["offset"]
+    return None if offset.operator is Structural.CONSTANT and not any(offset.attributes) else offset
+
+
 def lit_picture(shown: Surface) -> Expr:
     """The display colour (sRGB, 0..1) of a surface under the rig."""
-    return encoded(tone_curve(lit(*shown.channels.values()) * surface("exposure")))
+    form = facing_normal(_moving(shown))
+    return encoded(tone_curve(lit(*(shown[key] for key in LIT_CHANNELS), form) * surface("exposure")))
+
+
+def look(shown: Surface, picture: Expr | None = None) -> Look:
+    """A surface under the rig; or another ``picture`` on the form as the surface moves it."""
+    if picture is not None:
+        return Look(picture, _moving(shown))
+    opacity = shown["opacity"]
+    return Look(lit_picture(shown), _moving(shown), None if opacity.operator is Structural.CONSTANT else opacity)
 
 
 def plain_picture(value: Expr) -> Expr:

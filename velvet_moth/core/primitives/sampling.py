@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from velvet_moth.core.expr import Array, Expr, Primitive, Rate, apply, declare
-from velvet_moth.core.interval import EVERYTHING, Interval, negated, total
+from velvet_moth.core.expr import Array, Expr, Primitive, Rate, Structural, apply, declare
+from velvet_moth.core.interval import Interval, negated, total
 from velvet_moth.core.primitives.rules import Attributes, NumpyRule, fixed, widest_float
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.types import NUMBER, TEXTURE, VEC2, VEC4
@@ -62,7 +62,7 @@ declare(
         fixed(VEC4, TEXTURE, VEC2, NUMBER),
         lambda types, texts, _: f"textureLod({', '.join(texts)})",
         lambda a, attributes: _texture(a).sample(a[1], a[2], (str(attributes[0]), str(attributes[1]))),
-        lambda r, _: Interval(0.0, 1.0) if r[0] == EVERYTHING else r[0],
+        lambda r, _: r[0],
         4,
         (),
         reads=1,
@@ -85,8 +85,8 @@ declare(
 
 def sample(texture: Expr, uv: Expr, level: Expr) -> Expr:
     """The texture's four channels at uv (v up), filtered between pixels and between levels."""
-    wrap = texture.attributes[1:] if len(texture.attributes) == 3 else ("repeat", "repeat")
-    return apply("sample", texture, uv, level, attributes=wrap)
+    is_bound = texture.operator is Structural.SAMPLER
+    return apply("sample", texture, uv, level, attributes=texture.attributes[1:3] if is_bound else ("repeat", "repeat"))
 
 
 def texture_size(texture: Expr) -> Expr:

@@ -7,7 +7,7 @@ from flask import current_app
 
 from velvet_moth.core.formats.graph_json import graph_to_json
 from velvet_moth.core.graph import Source
-from velvet_moth.core.interpreters.glsl import VERTEX, Shader
+from velvet_moth.core.interpreters.glsl import Shader
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Shown
 from velvet_moth.core.shading import texture_id
@@ -28,7 +28,7 @@ def source_from(text: str) -> Source | None:
 
 
 def _shader(shader: Shader, shown: Shown, known: str) -> dict[str, Any]:
-    digest = hashlib.sha256(shader.fragment.encode()).hexdigest()[:24]
+    digest = hashlib.sha256((shader.vertex + shader.fragment).encode()).hexdigest()[:24]
     out: dict[str, Any] = {
         "hash": digest,
         "floats": shader.floats,
@@ -44,7 +44,7 @@ def _shader(shader: Shader, shown: Shown, known: str) -> dict[str, Any]:
         ],
     }
     if digest != known:
-        out["fragment"], out["vertex"] = shader.fragment, VERTEX
+        out["fragment"], out["vertex"] = shader.fragment, shader.vertex
     return out
 
 

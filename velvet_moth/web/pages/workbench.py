@@ -7,7 +7,7 @@ from flask import Blueprint, render_template
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.types import PORT_TYPES, can_carry
-from velvet_moth.core.view import Camera, Rig
+from velvet_moth.core.view import INSTANCE, Camera, Rig
 from velvet_moth.store import graphs, projects
 from velvet_moth.web.database import db
 
@@ -29,6 +29,7 @@ def settings_of_page() -> dict[str, object]:
             "colour": list(rig.sun_colour),
             "exposure": rig.exposure,
         },
+        "instance": INSTANCE,
     }
 
 

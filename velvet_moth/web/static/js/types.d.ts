@@ -134,6 +134,7 @@ export interface PageSettings {
   strands: Record<string, number>;
   camera: { turn: number; tilt: number; distance: number; field: number };
   rig: { turn: number; tilt: number; colour: number[]; exposure: number };
+  instance: [number, number, number, number];
 }
 
 export interface TextureInfo {

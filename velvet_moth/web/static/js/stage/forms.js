@@ -21,11 +21,14 @@ async function load(key) {
     ["normal", 3],
     ["tangent", 4],
     ["uv", 2],
+    ["second_uv", 2],
+    ["colour", 4],
   ])) {
     geometry.setAttribute(name, new THREE.BufferAttribute(new Float32Array(bytes, at, vertices * width), width));
     at += vertices * width * 4;
   }
   geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(bytes, at, triangles * 3), 1));
+  geometry.computeBoundingBox();
   return geometry;
 }
 

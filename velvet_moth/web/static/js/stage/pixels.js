@@ -2,6 +2,8 @@
 import * as THREE from "three";
 import { send } from "moth/api.js";
 
+/** What the stage brings by itself, whatever the graph. */
+const STAGE_TEXTURES = ["environment", "backdrop"];
 const WRAP = { repeat: THREE.RepeatWrapping, clamp: THREE.ClampToEdgeWrapping };
 
 /**
@@ -33,8 +35,8 @@ function splitLevels(bytes, width, height) {
  * @returns {Promise<THREE.DataTexture>}
  */
 async function load(id) {
-  if (id === "environment") {
-    const response = await send("/api/stage/environment");
+  if (STAGE_TEXTURES.includes(id)) {
+    const response = await send(`/api/stage/textures/${id}`);
     const [width, height] = sizeOf(response);
     const data = new Uint16Array(await response.arrayBuffer());
     const made = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);

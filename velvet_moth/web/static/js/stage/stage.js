@@ -60,6 +60,10 @@ export class Stage extends EventTarget {
       sun_colour: { value: new THREE.Vector3(...settings.rig.colour) },
       rig_turn: { value: 0 },
       exposure: { value: settings.rig.exposure },
+      screen_size: { value: new THREE.Vector2(1, 1) },
+      form_low: { value: new THREE.Vector3() },
+      form_high: { value: new THREE.Vector3() },
+      instance_data: { value: new THREE.Vector4(...settings.instance) },
     };
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     this.#control();
@@ -155,6 +159,11 @@ export class Stage extends EventTarget {
   /** @param {string} key */
   async setForm(key) {
     this.mesh.geometry = await formGeometry(key);
+    const { boundingBox } = this.mesh.geometry;
+    if (boundingBox) {
+      this.uniforms.form_low.value.copy(boundingBox.min);
+      this.uniforms.form_high.value.copy(boundingBox.max);
+    }
     this.mesh.visible = this.mesh.material instanceof THREE.RawShaderMaterial;
     this.invalidate();
   }
@@ -287,6 +296,7 @@ export class Stage extends EventTarget {
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
     this.uniforms.time.value = this.time;
+    this.renderer.getDrawingBufferSize(this.uniforms.screen_size.value);
     this.renderer.render(this.scene, this.camera);
   }
 
@@ -306,6 +316,7 @@ export class Stage extends EventTarget {
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
     this.uniforms.time.value = this.time;
+    this.uniforms.screen_size.value.set(width, height);
     this.renderer.setRenderTarget(target);
     this.renderer.render(this.scene, this.camera);
     this.renderer.setRenderTarget(null);
