@@ -94,7 +94,7 @@ def main() -> None:
             timed("lower", lambda g=after: lower(g))
             lowered = lower(after)
             timed("emit", lambda low=lowered: drawing(low))
-            timed("problems", lambda low=lowered: find_problems(low, frozenset()))
+            timed("problems", lambda low=lowered: find_problems(low, {}))
             timed("swatches", lambda low=lowered, v=values, s=session: s.swatch_pass.update(low, v, {}))
             timed("document as JSON", lambda g=after: json.dumps(graph_to_json(g)))
             graph = after

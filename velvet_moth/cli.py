@@ -51,7 +51,7 @@ def compile_graph(options: argparse.Namespace) -> None:
     values = graph.uniform_values(_variant(graph, options.variant))
     lowered = lower(graph)
     shader = drawing(lowered).shader
-    for problem in find_problems(lowered, frozenset()):
+    for problem in find_problems(lowered, {}):
         if problem.severity == "error":
             raise FileRefused(problem.what, problem.where, "Open the graph on its page and mend it.")
     slots = {s.key: s for s in shader.slots}

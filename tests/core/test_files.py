@@ -159,7 +159,7 @@ class GraphFiles(unittest.TestCase):
             "other format": (b'{"format": "x", "version": 1}', "not a Velvet Moth graph"),
             "list": (b"[]", "object with named fields"),
             "newer": (broken(lambda d: d.update(version=99)), "version 99"),
-            "unknown node": (broken(lambda d: d["nodes"][0].update(type="warp")), "warp"),
+            "type that is no word": (broken(lambda d: d["nodes"][1].update(id="odd", type="warp drive")), "warp drive"),
             "wire to nowhere": (
                 broken(lambda d: d["nodes"][0].update(wires={"base_colour": ["ghost", "x"]})),
                 "no longer",

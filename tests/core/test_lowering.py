@@ -38,7 +38,7 @@ class Rebuilding(unittest.TestCase):
         graph = enamel()
         before = text(graph)
         for (owner, key), value in graph.uniform_values().items():
-            if isinstance(value, tuple):
+            if isinstance(value, tuple) and not graph.nodes[owner].kind.inputs[key].idle_at_default:
                 changed = edited(graph, SetValue(owner, key, tuple(c + 0.125 for c in value)))
                 self.assertEqual(text(changed), before, f"{owner}.{key}")
         self.assertEqual(text(edited(graph, LabelNode("rim", "Edge of it"))), before)
@@ -143,11 +143,11 @@ class Text(unittest.TestCase):
 class Catalogue(unittest.TestCase):
     def test_the_slice_has_its_nodes_each_with_help(self) -> None:
         visible = [n for n in CATALOGUE.values() if not n.hidden]
-        self.assertGreaterEqual(len(visible), 30)
+        self.assertGreaterEqual(len(visible), 140)
         for kind in visible:
             self.assertTrue(kind.help.sentence.endswith("."), kind.key)
             for other in kind.help.see:
-                self.assertIn(other, CATALOGUE, f"{kind.key} names a neighbour")
+                self.assertTrue(other in CATALOGUE, f"{kind.key} names a neighbour {other}")
 
     def test_search_finds_by_name_synonym_and_need(self) -> None:
         self.assertEqual(search("mix")[0].node.key, "mix")

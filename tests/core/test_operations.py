@@ -112,7 +112,7 @@ class Refusing(unittest.TestCase):
         self.refused(RemoveNodes(("dock",)), "The dock stays")
         self.refused(RemoveNodes(("ghost",)), "no longer in the graph")
         self.refused(AddNode(Node("x", "unheard_of")), "no node type")
-        self.refused(AddNode(Node("x", "dock")), "no node type")
+        self.refused(AddNode(Node("x", "dock")), "always there")
         self.refused(AddNode(Node("rim", "mix")), "taken")
         self.refused(AddNode(Node("Not an id", "mix")), "small letter")
         self.refused(SetValue("rim", "power", (1.0, 2.0)), "takes one number")

@@ -40,7 +40,7 @@ class Mismatches(unittest.TestCase):
             ("uv", "uv", "dock", "normal"),
             ("position", "position", "dock", "roughness"),
             ("position", "position", "tile", "uv"),
-            ("compare", "below", "dock", "roughness"),
+            ("compare", "answer", "dock", "roughness"),
             ("number", "value", "choose", "condition"),
             ("surface", "surface", "dock", "base_colour"),
         )

@@ -66,6 +66,7 @@ def grid_inputs() -> dict[str, np.ndarray]:
         "position": position,
         "object_position": position,
         "normal": filled(0, 0, 1),
+        "object_normal": filled(0, 0, 1),
         "tangent": filled(1, 0, 0, 1),
         "view_direction": (view / np.linalg.norm(view, axis=0)).astype(np.float32),
         "second_uv": np.stack((1 - v, u)),

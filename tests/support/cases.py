@@ -8,13 +8,26 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core import primitives as p
+from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.graph import Node
 from velvet_moth.core.lower import unwired
 from velvet_moth.core.swatches import SIZE
 from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
-from velvet_moth.core.types import NUMBER, P_BOOL, P_FLEXIBLE, P_TEXTURE, P_VEC3, VEC2, VEC3, VEC4, Type
+from velvet_moth.core.types import (
+    NUMBER,
+    P_BOOL,
+    P_FLEXIBLE,
+    P_SURFACE,
+    P_TEXTURE,
+    P_VEC3,
+    VEC2,
+    VEC3,
+    VEC4,
+    Type,
+    float_of_width,
+)
 
 
 @dataclass
@@ -111,10 +124,10 @@ def primitive_cases() -> list[Case]:
     return cases + [Case(name, [e], ranges, {"t": random_texture()}) for name, e in extra.items()]
 
 
-def _node_case(kind: NodeType, flexible: Type, settings: dict, name: str) -> Case:
+def _node_case(kind: NodeType, flexible: Type, settings: dict, name: str, is_idle: bool = False) -> Case:
     ranges: dict[Hashable, tuple[Type, float, float]] = {}
     values = {}
-    textures: dict[Hashable, Texture] = {}
+    textures: dict[Hashable, Texture] = {BACKDROP: synthetic_backdrop()}
     for key, port in kind.inputs.items():
         if port.type is P_TEXTURE:
             values[key] = sampler(key)
@@ -122,24 +135,33 @@ def _node_case(kind: NodeType, flexible: Type, settings: dict, name: str) -> Cas
         elif port.type is P_BOOL:
             values[key] = p.less(constant(0.0), uniform(key, NUMBER))
             ranges[key] = (NUMBER, -1.0, 1.0)
+        elif port.type.stop:
+            type_ = float_of_width(port.type.stop)
+            values[key] = tuple(uniform(f"{key}{i}", type_) for i in range(3))
+            ranges |= {f"{key}{i}": (type_, 0.0, 1.0) for i in range(3)}
         elif port.source and port.type.name != "vec2":
             values[key] = unwired(Node("n", kind.key), port, port.type)
+        elif port.idle_at_default and is_idle:
+            values[key] = constant(*port.default)
         else:
             type_ = flexible if port.type is P_FLEXIBLE else port.type.value
             low, high = (-1.5, 1.5) if port.type is P_VEC3 else (port.low, min(port.high, 40.0))
             values[key] = uniform(key, type_)
             ranges[key] = (type_, low, high)
     chosen = tuple((k, settings.get(k, s.default)) for k, s in kind.settings.items())
-    outputs = [e for e in kind.build(values, chosen).values()]
+    outputs = [e for e in kind.build(values, chosen).values() if e.type.base != "texture"]
     return Case(name, [p.select(e, 1.0, 0.0) if e.type.name == "bool" else e for e in outputs], ranges, textures)
 
 
 def node_cases() -> list[Case]:
-    """Every flat node, flexible ones on numbers and on three components, and every option of its settings."""
+    """Every node without whole surfaces: flexible ones on numbers and on three components, every option of
+    its settings, and with the inputs that can idle doing so."""
     cases = []
     for kind in CATALOGUE.values():
-        if not kind.is_flat:
+        if any(port.type is P_SURFACE for port in [*kind.inputs.values(), *kind.outputs.values()]):
             continue
+        if any(i.idle_at_default for i in kind.inputs.values()):
+            cases.append(_node_case(kind, NUMBER, {}, f"{kind.key} idle", is_idle=True))
         types = (NUMBER, VEC3) if any(i.type is P_FLEXIBLE for i in kind.inputs.values()) else (NUMBER,)
         choices: list[dict] = [{}]
         for key, setting in kind.settings.items():

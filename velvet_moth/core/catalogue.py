@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Any, get_args, get_origin, get_type_hints
 
 from velvet_moth.core.errors import ExpressionError
-from velvet_moth.core.expr import Expr, Function, call
+from velvet_moth.core.expr import Expr, Function, Structural, call
 from velvet_moth.core.ports import Input, Output, Setting, spoken
 from velvet_moth.core.trace import is_small, trace
 from velvet_moth.core.types import P_SURFACE, Type
@@ -42,36 +42,41 @@ class NodeType:
     synonyms: tuple[str, ...] = ()
     needs: tuple[str, ...] = ()
     hidden: bool = False
+    role: str = ""
     cache: dict[Any, Function | None] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def is_flat(self) -> bool:
-        """Whether every input and output is one expression (no whole surfaces)."""
+        """Whether every input and output is one expression (no whole surfaces, no lists of stops)."""
         types = [*(i.type for i in self.inputs.values()), *(o.type for o in self.outputs.values())]
-        return P_SURFACE not in types
+        return not any(t is P_SURFACE or t.stop for t in types)
 
     def build(self, values: Mapping[str, Any], settings: Settings) -> dict[str, Any]:
         """The outputs by key. Small bodies stand in place; others become one function per signature."""
         if not self.is_flat:
             return self._named(self.body(**values, **dict(settings)))
-        types = tuple(v.type for v in values.values())
-        function = self._function(types, settings)
+        # What is settled at build (a toggle, an idle input) is settled inside the function too.
+        fixed = {k: v for k, v in values.items() if v.operator is Structural.CONSTANT}
+        free = {k: v for k, v in values.items() if k not in fixed}
+        function = self._function({k: v.type for k, v in free.items()}, fixed, settings)
         if function is None:
             return self._named(self.body(**values, **dict(settings)))
-        return dict(zip(self.outputs, call(function, list(values.values())), strict=True))
+        return dict(zip(self.outputs, call(function, list(free.values())), strict=True))
 
     def _named(self, built: Any) -> dict[str, Any]:
         return dict(zip(self.outputs, built if isinstance(built, tuple) else (built,), strict=True))
 
-    def _function(self, types: tuple[Type, ...], settings: Settings) -> Function | None:
-        key = (types, settings)
+    def _function(self, types: Mapping[str, Type], fixed: Mapping[str, Expr], settings: Settings) -> Function | None:
+        key = (tuple(types.items()), tuple(fixed.items()), settings)
         if key not in self.cache:
-            traced = trace(self.key, self.name, tuple(self.inputs), lambda *a: self._on_arguments(a, settings), types)
+            names = tuple(types)
+
+            def body(*args: Expr) -> Any:
+                return self.body(**fixed, **dict(zip(names, args, strict=True)), **dict(settings))
+
+            traced = trace(self.key, self.name, names, body, tuple(types.values()))
             self.cache[key] = None if is_small(traced) else traced
         return self.cache[key]
-
-    def _on_arguments(self, args: Sequence[Expr], settings: Settings) -> Any:
-        return self.body(**dict(zip(self.inputs, args, strict=True)), **dict(settings))
 
 
 CATALOGUE: dict[str, NodeType] = {}
@@ -104,11 +109,13 @@ def node(
     needs: Sequence[str] = (),
     inputs: Mapping[str, Input] | None = None,
     hidden: bool = False,
+    role: str = "",
 ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
     """Decorator that enters a function in the catalogue.
 
     Parameters annotated with an Input can be wired, with a Setting are settled at build; the return
     annotation carries the Outputs; the docstring is the help. ``inputs`` serves functions with ``**values``.
+    ``role`` tells of what the graph makes special: ``motif input`` and ``motif output``.
     """
 
     def decorate(body: Callable[..., Any]) -> Callable[..., Any]:
@@ -128,6 +135,7 @@ def node(
             tuple(synonyms),
             tuple(needs),
             hidden,
+            role,
         )
         if key in CATALOGUE:
             raise ExpressionError(f"The node {key} is declared twice.")
@@ -216,6 +224,7 @@ def described(node_type: NodeType) -> dict[str, Any]:
         "name": node_type.name,
         "group": node_type.group,
         "hidden": node_type.hidden,
+        "role": node_type.role,
         "inputs": [port(p) for p in node_type.inputs.values()],
         "settings": [
             {

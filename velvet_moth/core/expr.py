@@ -37,7 +37,8 @@ class Rate(IntEnum):
 class Domain:
     """A part of a primitive's arguments where its formula has no value, and what it gives there instead.
 
-    Inside ``low``..``high`` all is well; ``excluded`` names one value inside that is not.
+    Inside ``low``..``high`` all is well; ``excluded`` names one value inside that is not. A ``quiet``
+    domain is worth a word only once samples show that it is left.
     """
 
     argument: int
@@ -45,6 +46,7 @@ class Domain:
     low: float = -math.inf
     high: float = math.inf
     excluded: float | None = None
+    quiet: bool = False
 
 
 @dataclass(frozen=True)

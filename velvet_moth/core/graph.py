@@ -7,6 +7,7 @@ from typing import Any, Union
 
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
 from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.outline import Outline, outlined_kind
 from velvet_moth.core.ports import Input
 from velvet_moth.core.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE
 
@@ -17,6 +18,7 @@ ID_PATTERN = re.compile(r"[a-z][a-z0-9_]{0,31}")
 LONGEST_NAME = 80
 MOST_NODES = 4000
 LARGEST_NUMBER = 1e6
+MOST_STOPS = 8
 
 
 @dataclass(frozen=True)
@@ -32,6 +34,7 @@ class Node:
     """One node: its values on unwired inputs, its settings, its incoming wires, and where its card lies.
 
     ``place`` is None while the card is laid out by itself; a hand-placed card keeps its place.
+    ``outline`` tells the ports of a type the catalogue does not hold.
     """
 
     id: str
@@ -41,10 +44,11 @@ class Node:
     wires: Mapping[str, Source] = field(default_factory=dict)
     label: str = ""
     place: tuple[float, float] | None = None
+    outline: Outline | None = None
 
     @property
     def kind(self) -> NodeType:
-        return CATALOGUE[self.type]
+        return outlined_kind(self.type, self.outline) if self.outline else CATALOGUE[self.type]
 
     @property
     def name(self) -> str:
@@ -58,7 +62,10 @@ class Node:
 
 @dataclass(frozen=True)
 class Parameter:
-    """A value opened for tuning: which input of which node, under what name and range."""
+    """A value opened for tuning: which input of which node, under what name, range and unit.
+
+    ``group`` is the heading it stands under; ``help`` says what it does, to whoever tunes it.
+    """
 
     id: str
     name: str
@@ -68,6 +75,8 @@ class Parameter:
     high: float = 1.0
     step: float = 0.01
     unit: str = ""
+    group: str = ""
+    help: str = ""
 
 
 @dataclass(frozen=True)
@@ -81,12 +90,18 @@ class Variant:
 
 @dataclass(frozen=True)
 class Graph:
-    """A whole graph. The dock is a node like any other, always there under the id ``dock``."""
+    """A whole graph. The dock is a node like any other, always there under the id ``dock``.
+
+    ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own
+    type where it is a motif itself. Both come from where the graph is kept and are no part of the document.
+    """
 
     title: str
     nodes: Mapping[str, Node]
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()
+    motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
+    motif: str = field(default="", compare=False)
 
     def with_node(self, node: Node) -> "Graph":
         return replace(self, nodes={**self.nodes, node.id: node})
@@ -100,19 +115,56 @@ class Graph:
     def variant(self, key: str) -> Variant | None:
         return next((v for v in self.variants if v.id == key), None)
 
+    def _chosen(self, variant: str) -> dict[tuple[str, str], Value]:
+        """What a variant sets, by (node, input)."""
+        found = self.variant(variant)
+        held = found.values if found else {}
+        return {(p.node, p.input): held[p.id] for p in self.parameters if p.id in held}
+
     def uniform_values(self, variant: str = "") -> dict[tuple[str, str], Value]:
-        """Every unwired value by (node, input), with the variant's values in place of the defaults."""
-        values = {
-            (n.id, key): n.value(key)
+        """Every unwired value by (node, input), with the variant's values in place of the defaults.
+
+        A list of stops gives one value a stop, under ``input#number``; textures inside motifs stand
+        under ``motif/node``.
+        """
+        chosen = self._chosen(variant)
+        values: dict[tuple[str, str], Value] = {}
+        for n in self.nodes.values():
+            for key, declared in n.kind.inputs.items():
+                value = chosen.get((n.id, key), n.value(key))
+                if declared.type.stop and not isinstance(value, str):
+                    for index, stop in enumerate(split_stops(declared, value)):
+                        values[n.id, f"{key}#{index}"] = stop
+                elif declared.type is not P_SURFACE and not declared.source:
+                    values[n.id, key] = value
+        for type_, motif in self.motifs.items():
+            for (inner, key), _ in motif.graph.own_textures():
+                values[f"{type_}/{inner}", key] = motif.graph.nodes[inner].value(key)
+        return values
+
+    def own_textures(self) -> list[tuple[tuple[str, str], Input]]:
+        """Every (node, input) of this graph that holds a texture, with what it declares."""
+        return [
+            ((n.id, key), declared)
             for n in self.nodes.values()
             for key, declared in n.kind.inputs.items()
-            if declared.type is not P_SURFACE and not declared.source
-        }
-        chosen = self.variant(variant)
-        for parameter in self.parameters if chosen else ():
-            if chosen and parameter.id in chosen.values:
-                values[parameter.node, parameter.input] = chosen.values[parameter.id]
-        return values
+            if declared.type is P_TEXTURE
+        ]
+
+    def textures(self) -> dict[tuple[str, str], Input]:
+        """Every place that holds a texture, those inside motifs included."""
+        found = dict(self.own_textures())
+        for type_, motif in self.motifs.items():
+            found.update(((f"{type_}/{n}", key), declared) for (n, key), declared in motif.graph.own_textures())
+        return found
+
+    def settled(self, variant: str) -> "Graph":
+        """The graph with a variant's values where they shape the shader: toggles and lists of stops."""
+        nodes = dict(self.nodes)
+        for (key, name), value in self._chosen(variant).items():
+            if name in nodes[key].kind.inputs and nodes[key].kind.inputs[name].shapes_the_shader:
+                nodes[key] = replace(nodes[key], values={**nodes[key].values, name: value})
+        return replace(self, nodes=nodes)
 
     def readers(self, node: str) -> list[tuple[str, str, Source]]:
         """Every (node, input, source) whose wire comes from ``node``."""
@@ -136,6 +188,19 @@ class Graph:
         return False
 
 
+@dataclass(frozen=True, eq=False)
+class Motif:
+    """A graph kept as one node of others; its motif inputs and outputs are that node's ports."""
+
+    type: str
+    graph: Graph
+
+
+def split_stops(declared: Input, value: tuple[float, ...]) -> list[tuple[float, ...]]:
+    width = declared.type.stop
+    return [value[i : i + width] for i in range(0, len(value), width)]
+
+
 def empty_graph(title: str) -> Graph:
     return Graph(title, {DOCK: Node(DOCK, DOCK)})
 
@@ -150,6 +215,10 @@ def fits(declared: Input, value: Any) -> bool:
         return value in ((0.0,), (1.0,))
     if not all(isinstance(c, float) and abs(c) <= LARGEST_NUMBER for c in value):
         return False
+    if declared.type.stop:
+        places = value[:: declared.type.stop]
+        is_whole = len(value) % declared.type.stop == 0 and 2 <= len(places) <= MOST_STOPS
+        return is_whole and places[0] >= 0.0 and places[-1] <= 1.0 and list(places) == sorted(places)
     if declared.type is P_FLEXIBLE:
         return 1 <= len(value) <= 4
     return len(value) == len(declared.default)

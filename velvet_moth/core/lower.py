@@ -1,16 +1,18 @@
 """Lowering: from the graph document to typed expressions, keeping for each node what came in and what goes out."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any, Union
 
-from velvet_moth.core.expr import Expr, constant, sampler, truth, uniform
-from velvet_moth.core.graph import Graph, Node, Source, Value
+from velvet_moth.core.expr import Expr, Function, Rate, call, constant, sampler, truth, uniform
+from velvet_moth.core.graph import Graph, Motif, Node, Source, Value, split_stops
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.ports import Input
 from velvet_moth.core.primitives import combine, splat
 from velvet_moth.core.surroundings import surface
+from velvet_moth.core.trace import is_small, trace
 from velvet_moth.core.types import (
     P_BOOL,
     P_FLEXIBLE,
@@ -36,6 +38,15 @@ class Mismatch:
     taken: PortType
 
 
+@dataclass(frozen=True)
+class TooFine:
+    """A value that exists per pixel only, on an input that moves the form; the form stays there."""
+
+    node: str
+    input: str
+    source: Source
+
+
 @dataclass
 class LoweredGraph:
     """All outputs of a graph as expressions, with the types that flexible ports resolved to."""
@@ -46,6 +57,7 @@ class LoweredGraph:
     inputs: dict[tuple[str, str], Lowered] = field(default_factory=dict)
     input_types: dict[tuple[str, str], PortType] = field(default_factory=dict)
     mismatches: list[Mismatch] = field(default_factory=list)
+    too_fine: list[TooFine] = field(default_factory=list)
 
     @property
     def surface(self) -> Surface:
@@ -58,13 +70,22 @@ class LoweredGraph:
         found = ((key, self.inputs.get((node.id, key))) for key in node.kind.inputs)
         return {key: expr for key, expr in found if isinstance(expr, Expr)}
 
+    def outputs_of(self, node: Node) -> list[Expr]:
+        """The expressions a node gives, one for each channel of a whole surface."""
+        found: list[Expr] = []
+        for key in node.kind.outputs:
+            made = self.outputs[Source(node.id, key)]
+            found += made.channels.values() if isinstance(made, Surface) else [made]
+        return found
+
     @property
     def names(self) -> dict[Expr, str]:
         """The catalogue's name behind each expression that is an output of a node."""
         found: dict[Expr, str] = {}
         for source, lowered in self.outputs.items():
             if isinstance(lowered, Expr):
-                found.setdefault(lowered, self.graph.nodes[source.node].kind.name)
+                kind = self.graph.nodes[source.node].kind
+                found.setdefault(lowered, "Motif" if kind.key in self.graph.motifs else kind.name)
         return found
 
 
@@ -83,42 +104,161 @@ def upstream_first(graph: Graph) -> Iterator[Node]:
                 stack.extend((s.node, False) for s in graph.nodes[key].wires.values() if s.node not in done)
 
 
-def lower(graph: Graph) -> LoweredGraph:
-    """Every node's outputs as expressions. Values stay outside as uniforms, so editing one changes no shader."""
-    found = LoweredGraph(graph)
-    for node in upstream_first(graph):
-        _lower_node(found, node)
-    return found
+def lower(graph: Graph, variant: str = "", muted: frozenset[str] = frozenset()) -> LoweredGraph:
+    """Every node's outputs as expressions. Values stay outside as uniforms, so editing one changes no shader.
+
+    Only what shapes the shader is taken from ``variant``. A ``muted`` node passes its first fitting
+    input through, or gives what an unwired input would carry.
+    """
+    return _Lowering(graph.settled(variant), muted=muted).run()
 
 
-def _lower_node(found: LoweredGraph, node: Node) -> None:
-    kind = node.kind
-    wired = {k: found.types[s] for k, s in node.wires.items()}
-    flexible = [t for k, t in wired.items() if kind.inputs[k].type is P_FLEXIBLE and can_carry(t, P_FLEXIBLE)]
-    resolved = widest(flexible)
-    # Two and three numbers cannot meet: the first wired one settles it, the others are mismatches.
-    agreed = resolved if resolved is not None else flexible[0]
-    values: dict[str, Any] = {}
-    for key, declared in kind.inputs.items():
-        taken = agreed if declared.type is P_FLEXIBLE else declared.type
-        found.input_types[node.id, key] = taken
-        source = node.wires.get(key)
-        if source is not None and not can_carry(wired[key], taken):
-            found.mismatches.append(Mismatch(node.id, key, source, wired[key], taken))
-            source = None
-        if source is not None:
-            values[key] = _widened(found.outputs[source], declared)
-        elif node.id == DOCK and declared.type is not P_SURFACE and "surface" in node.wires:
-            continue  # the whole surface wired to the dock brings this channel
-        else:
-            values[key] = unwired(node, declared, taken)
-        found.inputs[node.id, key] = values[key]
-    settings = tuple((k, node.settings.get(k, s.default)) for k, s in kind.settings.items())
-    for key, built in kind.build(values, settings).items():
-        source = Source(node.id, key)
-        declared_type = kind.outputs[key].type
-        found.outputs[source] = built
-        found.types[source] = agreed if declared_type is P_FLEXIBLE else declared_type
+@dataclass
+class _Lowering:
+    """``given`` are the values of motif inputs while a motif is lowered for its uses."""
+
+    graph: Graph
+    given: Mapping[str, Any] | None = None
+    muted: frozenset[str] = frozenset()
+
+    def run(self) -> LoweredGraph:
+        self.found = LoweredGraph(self.graph)
+        for node in upstream_first(self.graph):
+            self._lower_node(node)
+        return self.found
+
+    def _lower_node(self, node: Node) -> None:
+        found, kind = self.found, node.kind
+        wired = {k: found.types[s] for k, s in node.wires.items()}
+        flexible = [t for k, t in wired.items() if kind.inputs[k].type is P_FLEXIBLE and can_carry(t, P_FLEXIBLE)]
+        resolved = widest(flexible)
+        # Two and three numbers cannot meet: the first wired one settles it, the others are mismatches.
+        agreed = resolved if resolved is not None else flexible[0]
+        values: dict[str, Any] = {}
+        for key, declared in kind.inputs.items():
+            taken = agreed if declared.type is P_FLEXIBLE else declared.type
+            found.input_types[node.id, key] = taken
+            source = self._fitting_source(node, declared, taken)
+            if source is not None:
+                values[key] = _widened(found.outputs[source], declared)
+            elif node.id == DOCK and declared.type is not P_SURFACE and "surface" in node.wires:
+                continue  # the whole surface wired to the dock brings this channel
+            else:
+                values[key] = self._unwired(node, declared, taken)
+            if isinstance(values[key], (Expr, Surface)):
+                found.inputs[node.id, key] = values[key]
+        built = self._muted(node) if node.id in self.muted else self._built(node, values)
+        for key, made in built.items():
+            source = Source(node.id, key)
+            declared_type = kind.outputs[key].type
+            found.outputs[source] = made
+            found.types[source] = agreed if declared_type is P_FLEXIBLE else declared_type
+
+    def _fitting_source(self, node: Node, declared: Input, taken: PortType) -> Source | None:
+        """Where the input's wire comes from, unless it carries what the input cannot take."""
+        source = node.wires.get(declared.key)
+        if source is None:
+            return None
+        given = self.found.types[source]
+        if not can_carry(given, taken):
+            self.found.mismatches.append(Mismatch(node.id, declared.key, source, given, taken))
+            return None
+        value = self.found.outputs[source]
+        if declared.per_vertex and isinstance(value, Expr) and value.rate is Rate.PIXEL:
+            self.found.too_fine.append(TooFine(node.id, declared.key, source))
+            return None
+        return source
+
+    def _built(self, node: Node, values: dict[str, Any]) -> dict[str, Any]:
+        if self.given is not None and node.id in self.given:
+            return dict.fromkeys(node.kind.outputs, self.given[node.id])
+        motif = self.graph.motifs.get(node.type)
+        if motif is not None:
+            return built_motif(motif, node, values)
+        settings = tuple((k, node.settings.get(k, s.default)) for k, s in node.kind.settings.items())
+        built = node.kind.build(values, settings)
+        docked = built.get("surface") if node.id == DOCK else None
+        if isinstance(docked, Surface) and docked["offset"].rate is Rate.PIXEL:
+            self.found.too_fine.append(TooFine(DOCK, "surface", node.wires["surface"]))
+            return {"surface": Surface({**docked.channels, "offset": default_surface()["offset"]})}
+        return built
+
+    def _muted(self, node: Node) -> dict[str, Any]:
+        """The first input of the output's own type passes; without one, a grey stands in."""
+        passed: dict[str, Any] = {}
+        for key, output in node.kind.outputs.items():
+            fitting = [
+                self.found.inputs[node.id, k]
+                for k, declared in node.kind.inputs.items()
+                if declared.type is output.type and (node.id, k) in self.found.inputs
+            ]
+            width = output.type.value.width if output.type.value else 1
+            grey: Lowered = truth(False) if output.type is P_BOOL else constant(*[0.5] * max(width, 1))
+            passed[key] = fitting[0] if fitting else default_surface() if output.type is P_SURFACE else grey
+        return passed
+
+    def _is_idle(self, node: Node, declared: Input) -> bool:
+        is_open = self.graph.parameter_at(node.id, declared.key) is not None
+        return declared.idle_at_default and node.value(declared.key) == declared.default and not is_open
+
+    def _unwired(self, node: Node, declared: Input, taken: PortType) -> Any:
+        if self._is_idle(node, declared):
+            return constant(*declared.default)
+        if self.given is None:
+            return unwired(node, declared, taken)
+        if declared.type is P_TEXTURE:
+            return sampler((f"{self.graph.motif}/{node.id}", declared.key))
+        value = node.value(declared.key)
+        if declared.source or declared.type is P_SURFACE or isinstance(value, str):
+            return unwired(node, declared, taken)
+        if declared.type.stop:
+            return tuple(constant(*stop) for stop in split_stops(declared, value))
+        return truth(value == (1.0,)) if declared.type is P_BOOL else _fitted(constant(*value), taken)
+
+
+def motif_inputs(graph: Graph) -> list[Node]:
+    return sorted((n for n in graph.nodes.values() if n.kind.role == "motif input"), key=_from_top)
+
+
+def motif_outputs(graph: Graph) -> list[Node]:
+    return sorted((n for n in graph.nodes.values() if n.kind.role == "motif output"), key=_from_top)
+
+
+def _from_top(node: Node) -> tuple[float, str]:
+    return (node.place[1] if node.place else 0.0, node.id)
+
+
+def _lowered_motif(motif: Motif, values: Mapping[str, Any]) -> tuple[Any, ...]:
+    found = _Lowering(motif.graph, values).run()
+    return tuple(found.outputs[Source(n.id, next(iter(n.kind.outputs)))] for n in motif_outputs(motif.graph))
+
+
+@lru_cache(maxsize=256)
+def _motif_function(motif: Motif) -> Function | None:
+    """The motif as one function of its inputs; None where it is better read in place."""
+    ports = motif_inputs(motif.graph)
+    types = [next(iter(n.kind.outputs.values())).type.value for n in ports]
+    if any(next(iter(n.kind.outputs.values())).type is P_SURFACE for n in [*ports, *motif_outputs(motif.graph)]):
+        return None
+    keys = [n.id for n in ports]
+    made = trace(
+        "motif",
+        "Motif",
+        [f"in_{i}" for i in range(len(ports))],
+        lambda *args: _lowered_motif(motif, dict(zip(keys, args, strict=True))),
+        [t for t in types if t is not None],
+    )
+    return None if is_small(made) else made
+
+
+def built_motif(motif: Motif, node: Node, values: Mapping[str, Any]) -> dict[str, Any]:
+    """What a use of a motif gives, by output; ports the motif no longer has give grey."""
+    keys = [n.id for n in motif_inputs(motif.graph)]
+    given = {key: values[key] for key in keys}
+    outputs = [n.id for n in motif_outputs(motif.graph)]
+    function = _motif_function(motif) if outputs else None
+    made = call(function, [given[key] for key in keys]) if function else _lowered_motif(motif, given)
+    return {**node.kind.build(values, ()), **dict(zip(outputs, made, strict=True))}
 
 
 def _widened(value: Lowered, declared: Input) -> Lowered:
@@ -127,8 +267,8 @@ def _widened(value: Lowered, declared: Input) -> Lowered:
     return splat(value, declared.type.value.width)
 
 
-def unwired(node: Node, declared: Input, taken: PortType) -> Lowered:
-    """What an input carries by itself: a surface input, a uniform, a sampler, or a settled yes/no."""
+def unwired(node: Node, declared: Input, taken: PortType) -> Any:
+    """What an input carries by itself: a surface input, uniforms, a sampler, or a settled yes/no."""
     if declared.source:
         return surface(declared.source)
     if declared.type is P_SURFACE:
@@ -139,18 +279,24 @@ def unwired(node: Node, declared: Input, taken: PortType) -> Lowered:
     value = node.value(declared.key)
     if declared.type is P_BOOL:
         return truth(value == (1.0,))
-    return _uniform(key, value, taken)
+    if declared.type.stop:
+        assert not isinstance(value, str)
+        count = len(value) // declared.type.stop
+        return tuple(
+            uniform((node.id, f"{declared.key}#{i}"), float_of_width(declared.type.stop)) for i in range(count)
+        )
+    return _fitted(_uniform(key, value), taken)
 
 
-def _uniform(key: tuple[str, str], value: Value, taken: PortType) -> Expr:
-    width = len(value)
+def _uniform(key: tuple[str, str], value: Value) -> Expr:
+    return uniform(key, float_of_width(len(value)))
+
+
+def _fitted(whole: Expr, taken: PortType) -> Expr:
+    """A value at the width its input has now, kept from when it carried more or fewer components."""
+    width = whole.type.width
     wanted = taken.value.width if taken.value else width
-    if width == 1:
-        return uniform(key, float_of_width(1))
-    whole = uniform(key, float_of_width(width))
-    if wanted == width:
+    if width in (1, wanted):
         return whole
-    # A value kept from when the input carried more or fewer components.
-    letters = "xyzw"[: min(width, max(wanted, 1))]
-    kept: Expr = getattr(whole, letters)
+    kept: Expr = getattr(whole, "xyzw"[: min(width, wanted)])
     return kept if wanted <= width else combine(kept, *[constant(0.0)] * (wanted - width))

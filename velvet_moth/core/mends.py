@@ -37,7 +37,7 @@ CONVERTERS = (
     Converter(("vec3",), ("number",), "Take its length", "length", "vector", "value"),
     Converter(("vec2",), ("vec3", "colour"), "Add a third number", "extend_pair", "vector", "vector"),
     Converter(("vec3", "colour"), ("vec2",), "Take X and Y", "shorten_triple", "vector", "vector"),
-    Converter(("number",), ("bool",), "Compare it", "compare", "a", "below"),
+    Converter(("number",), ("bool",), "Compare it", "compare", "a", "answer"),
     Converter(("bool",), ("number", "vec2", "vec3", "colour"), "Choose by it", "choose", "condition", "result"),
 )
 
@@ -68,6 +68,13 @@ def conversions(graph: Graph, source: Source, given: str, node: str, key: str, t
     return tuple(
         Mend(c.words, between(graph, source, node, key, c)) for c in CONVERTERS if given in c.given and taken in c.taken
     )
+
+
+def keep_above(graph: Graph, node: Node, key: str, low: float) -> Mend:
+    """A Maximum before a wire, so that what comes never goes below ``low``."""
+    made = Node(fresh_id(graph, "maximum"), "maximum", values={"b": (low,)}, wires={"a": node.wires[key]})
+    put = Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"kept {node.kind.inputs[key].name} above zero")
+    return Mend(f"Keep it at {low:g} and up", put)
 
 
 def keep_within(graph: Graph, variant_id: str, node: Node, key: str, low: float, high: float) -> Mend:

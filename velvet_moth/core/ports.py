@@ -30,7 +30,8 @@ class Input:
     ``default`` are the components an unwired input carries; ``source`` names a surface input it reads
     instead of a value of its own. ``low``..``high`` is the useful range a slider offers; ``beyond`` tells
     what happens outside it, where that is wrong and not just unusual. ``per_vertex`` inputs move the
-    form, so they take nothing that exists per pixel only.
+    form, so they take nothing that exists per pixel only. What is ``idle_at_default`` costs nothing until
+    it is wired, set or opened as a parameter. ``role`` is ``mask`` (0 to 1, meant to vary) or ``seed``.
     """
 
     type: PortType
@@ -43,10 +44,17 @@ class Input:
     source: str = ""
     beyond: str = ""
     per_vertex: bool = False
+    idle_at_default: bool = False
     wirable: bool = True
     missing: str = "white"
+    role: str = ""
     key: str = ""
     name: str = ""
+
+    @property
+    def shapes_the_shader(self) -> bool:
+        """Whether another value is another shader: toggles are settled at build, stops are counted."""
+        return self.type is P_BOOL or self.type.stop > 0
 
     def named(self, key: str) -> "Input":
         return replace(self, key=key, name=self.name or spoken(key))
@@ -96,6 +104,11 @@ def number(
     return Input(P_NUMBER, (default,), low, high, step, unit, words, beyond=beyond, name=name)
 
 
+def mask(default: float, words: str = "", beyond: str = "") -> Input:
+    """A number 0..1 that is meant to vary over the surface."""
+    return Input(P_NUMBER, (default,), words=words, beyond=beyond, role="mask")
+
+
 def flexible(default: float, low: float = 0.0, high: float = 1.0, words: str = "", name: str = "") -> Input:
     """A number that widens to the widest vector or colour wired to the node's flexible inputs."""
     return Input(P_FLEXIBLE, (default,), low, high, words=words, name=name)
@@ -137,6 +150,11 @@ def texture(missing: str = "white", words: str = "The texture to read.") -> Inpu
     return Input(P_TEXTURE, missing=missing, words=words)
 
 
+def stops(type_: PortType, *components: float, words: str = "") -> Input:
+    """A list of stops edited in place: for each its place 0..1, then its colour or height."""
+    return Input(type_, components, words=words, wirable=False)
+
+
 def surface_port(words: str = "") -> Input:
     return Input(P_SURFACE, words=words)
 
@@ -158,4 +176,6 @@ NORMAL_OUT = Output(P_VEC3, "Normal")
 VEC4_OUT = Output(P_VEC4, "Vector")
 COLOUR_OUT = Output(P_COLOUR, "Colour")
 FLEXIBLE_OUT = Output(P_FLEXIBLE, "Result")
+TEXTURE_OUT = Output(P_TEXTURE, "Texture")
+BOOL_OUT = Output(P_BOOL, "Answer")
 SURFACE_OUT = Output(P_SURFACE, "Surface")

@@ -5,13 +5,12 @@ from dataclasses import dataclass, field
 
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.lower import LoweredGraph, lower
-from velvet_moth.core.problems import Problem, confirm, find_problems
+from velvet_moth.core.problems import Problem, seen_problems
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.shading import Drawing, drawing, shown_look
 from velvet_moth.core.swatches import Swatch, SwatchPass
 from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.texture.library import missing_texture
-from velvet_moth.core.types import P_TEXTURE
 
 # Gives a texture by its id, or None where there is none.
 TextureSource = Callable[[str], Texture | None]
@@ -31,19 +30,17 @@ class Shown:
 
 def textures_of(
     graph: Graph, values: dict[tuple[str, str], Value], source: TextureSource
-) -> tuple[dict[Hashable, Texture], frozenset[str]]:
-    """Textures by sampler key, stand-ins where missing, and the ids that were found."""
+) -> tuple[dict[Hashable, Texture], dict[str, Texture]]:
+    """Textures by sampler key, stand-ins where missing, and those that were found by id."""
     bound: dict[Hashable, Texture] = {}
-    found: set[str] = set()
-    for node in graph.nodes.values():
-        for key, declared in node.kind.inputs.items():
-            if declared.type is P_TEXTURE:
-                chosen = str(values[node.id, key])
-                loaded = source(chosen) if chosen else None
-                if loaded is not None:
-                    found.add(chosen)
-                bound[node.id, key] = loaded or missing_texture(f"missing:{declared.missing}")
-    return bound, frozenset(found)
+    found: dict[str, Texture] = {}
+    for key, declared in graph.textures().items():
+        chosen = str(values[key])
+        loaded = source(chosen) if chosen else None
+        if loaded is not None:
+            found[chosen] = loaded
+        bound[key] = loaded or missing_texture(f"missing:{declared.missing}")
+    return bound, found
 
 
 @dataclass
@@ -54,12 +51,12 @@ class Session:
 
     def show(self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource) -> Shown:
         """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults)."""
-        lowered = lower(graph)
+        lowered = lower(graph, variant)
         values = graph.uniform_values(variant)
         drawn = drawing(lowered, shown)
         bound, known = textures_of(graph, values, textures)
         changed = self.swatch_pass.update(lowered, values, bound)
-        problems = confirm(find_problems(lowered, known, variant), self.swatch_pass.arrays)
+        problems = seen_problems(lowered, known, variant, self.swatch_pass.arrays)
         return Shown(lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 
@@ -73,4 +70,4 @@ def picture(
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
     values = graph.uniform_values(variant)
     bound, _ = textures_of(graph, values, textures)
-    return render(shown_look(lower(graph)), values, bound, size, scene)
+    return render(shown_look(lower(graph, variant)), values, bound, size, scene)

@@ -77,5 +77,4 @@ def texture_id(graph: Graph, key: Hashable, values: Mapping[tuple[str, str], Val
     if isinstance(key, str):
         return key
     assert isinstance(key, tuple)
-    node, name = key
-    return str(values[node, name]) or f"missing:{graph.nodes[node].kind.inputs[name].missing}"
+    return str(values[key]) or f"missing:{graph.textures()[key].missing}"

@@ -51,6 +51,7 @@ SURFACE_INPUTS = {
         SurfaceInput("moved_position", VEC3, _PLACES, "v_moved"),
         SurfaceInput("object_position", VEC3, _PLACES, "v_object_position", "position"),
         SurfaceInput("normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", "normalize(mat3(modelMatrix) * normal)"),
+        SurfaceInput("object_normal", VEC3, SIGNED_UNIT, "normalize(v_object_normal)", "normal"),
         SurfaceInput(
             "tangent",
             VEC4,

@@ -8,18 +8,19 @@ from functools import lru_cache
 
 import numpy as np
 
-from velvet_moth.core.expr import Array, Expr, Structural, in_order
+from velvet_moth.core.expr import Array, Expr, Structural, constant, in_order
 from velvet_moth.core.graph import Source, Value
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.model import lit_picture
 from velvet_moth.core.lower import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.primitives import sample
 from velvet_moth.core.reference import rig_inputs, stage_textures, uniform_arrays
-from velvet_moth.core.surroundings import Surroundings
+from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.files import write_png
 from velvet_moth.core.texture.image import Texture, linear_to_srgb
-from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, PortType
+from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, TEXTURE, PortType
 from velvet_moth.core.view import INSTANCE, Rig
 
 SIZE = 40
@@ -51,6 +52,7 @@ def dome() -> Mapping[str, Array]:
         "position": normal,
         "object_position": normal,
         "normal": normal,
+        "object_normal": normal,
         "tangent": tangent,
         "view_direction": towards,
         "second_uv": np.stack((u, v)),
@@ -110,7 +112,7 @@ class SwatchPass:
         changed = {k for k, v in values.items() if self.uniforms.get(k) != v}
         touched = _touched([*shown.values()], changed)
         known = {e: a for e, a in self.arrays.items() if e not in touched}
-        wanted = [e for e in dict.fromkeys(shown.values()) if e.type.base != "texture"]
+        wanted = list(dict.fromkeys(shown.values()))
         sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
         surroundings = Surroundings(
             {**dome(), **draw_inputs()}, uniform_arrays(values), {**sharper, **stage_textures()}
@@ -129,8 +131,6 @@ class SwatchPass:
         return fresh
 
     def _swatch(self, source: Source, expr: Expr, lowered: LoweredGraph) -> Swatch:
-        if expr.type.base == "texture":
-            return Swatch("", (110, 100, 114), (), 0.0, 0.0)
         array = self.arrays[expr]
         given = (
             CHANNELS[source.output].type if source.output in CHANNELS and source.node == DOCK else lowered.types[source]
@@ -139,7 +139,10 @@ class SwatchPass:
 
 
 def _shown(value: Expr | Surface) -> Expr:
-    return lit_picture(value) if isinstance(value, Surface) else value
+    """What stands for a value in its swatch: a surface is lit, a texture is read over the whole square."""
+    if isinstance(value, Surface):
+        return lit_picture(value)
+    return sample(value, surface("uv"), constant(0.0)).rgb if value.type is TEXTURE else value
 
 
 def _touched(outputs: list[Expr], changed: set[tuple[str, str]]) -> set[Expr]:

@@ -36,14 +36,16 @@ def float_of_width(width: int) -> Type:
 class PortType:
     """What an input takes or an output gives, as the artist knows it.
 
-    ``value`` is the expression type that carries it; None for a whole surface (many expressions) and
-    for ``flexible``, which takes the widest type wired to the node's flexible inputs.
+    ``value`` is the expression type that carries it; None for a whole surface (many expressions), for
+    ``flexible``, which takes the widest type wired to the node's flexible inputs, and for lists of stops,
+    which are edited and never wired: ``stop`` is the number of components of one.
     """
 
     name: str
     words: str
     value: Type | None
     strands: int
+    stop: int = 0
 
 
 P_NUMBER = PortType("number", "one number", NUMBER, 1)
@@ -56,7 +58,25 @@ P_TEXTURE = PortType("texture", "a texture", TEXTURE, 0)
 P_SURFACE = PortType("surface", "a whole surface", None, 0)
 P_FLEXIBLE = PortType("flexible", "a number, vector or colour", None, 1)
 
-PORT_TYPES = {t.name: t for t in (P_NUMBER, P_VEC2, P_VEC3, P_VEC4, P_COLOUR, P_BOOL, P_TEXTURE, P_SURFACE, P_FLEXIBLE)}
+P_GRADIENT = PortType("gradient", "2 to 8 stops, each a place 0..1 and a colour", None, 0, stop=4)
+P_CURVE = PortType("curve", "2 to 8 points, each a place 0..1 and a height", None, 0, stop=2)
+
+PORT_TYPES = {
+    t.name: t
+    for t in (
+        P_NUMBER,
+        P_VEC2,
+        P_VEC3,
+        P_VEC4,
+        P_COLOUR,
+        P_BOOL,
+        P_TEXTURE,
+        P_SURFACE,
+        P_FLEXIBLE,
+        P_GRADIENT,
+        P_CURVE,
+    )
+}
 
 
 def can_carry(given: PortType, taken: PortType) -> bool:

@@ -7,12 +7,13 @@ import base64
 import binascii
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import FileRefused, MothError
-from velvet_moth.core.graph import Graph, Node, Parameter, Source, Value, Variant, empty_graph
+from velvet_moth.core.formats.upgrades import upgraded
+from velvet_moth.core.graph import Graph, Motif, Node, Parameter, Source, Value, Variant, empty_graph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
     AddNode,
@@ -23,9 +24,12 @@ from velvet_moth.core.operations import (
     SetValue,
     Wire,
 )
+from velvet_moth.core.outline import Outline, OutlinePort
+from velvet_moth.core.ports import spoken
+from velvet_moth.core.types import PORT_TYPES
 
 FORMAT = "velvet-moth-graph"
-VERSION = 1
+VERSION = 2
 MOST_BYTES = 64 * 1024 * 1024
 
 
@@ -61,6 +65,8 @@ def _node_out(node: Node) -> dict[str, Any]:
         out["values"] = {k: _value_out(v) for k, v in sorted(node.values.items())}
     if node.settings:
         out["settings"] = dict(sorted(node.settings.items()))
+    if node.outline:
+        out["outline"] = asdict(node.outline)
     if node.wires:
         out["wires"] = {k: [s.node, s.output] for k, s in sorted(node.wires.items())}
     return out
@@ -83,6 +89,8 @@ def graph_to_json(graph: Graph) -> dict[str, Any]:
                 "high": p.high,
                 "step": p.step,
                 "unit": p.unit,
+                "group": p.group,
+                "help": p.help,
             }
             for p in graph.parameters
         ],
@@ -149,11 +157,11 @@ class _Reader:
         return found
 
 
-def _node_in(entry: _Reader) -> Node:
+def _node_in(entry: _Reader, read: Mapping[str, Mapping[str, str]]) -> Node:
+    """A node; ``read`` tells for each node which of its outputs are read, and as what type."""
     place = entry.at("place", None)
     type_ = entry.at("type").text()
-    if type_ not in CATALOGUE:
-        raise entry.refuse(f"The node type {type_!r} is not known here.", "The file may be from a newer version.")
+    outline = None if type_ in CATALOGUE else _outline_in(entry, type_, read)
     settings = {k: v.data for k, v in entry.at("settings", {}).fields().items()}
     return Node(
         entry.at("id").text(),
@@ -163,26 +171,60 @@ def _node_in(entry: _Reader) -> Node:
         {k: Source(*(p.text() for p in v.pair())) for k, v in entry.at("wires", {}).fields().items()},
         entry.at("label", "").text(),
         None if place.data is None else (place.pair()[0].number(), place.pair()[1].number()),
+        outline,
     )
+
+
+def _outline_in(entry: _Reader, type_: str, read: Mapping[str, Mapping[str, str]]) -> Outline:
+    """The ports a file tells of a node this program does not know, or those its wiring shows."""
+    told = entry.at("outline", None)
+    if told.data is None:
+        wires, values = (entry.at(k, {}).fields() for k in ("wires", "values"))
+        inputs = tuple(OutlinePort(k, spoken(k), "flexible", (0.5,)) for k in dict.fromkeys([*wires, *values]))
+        outputs = tuple(OutlinePort(k, spoken(k), t) for k, t in read.get(entry.at("id").text(), {}).items())
+        return Outline(f"Unknown: {type_}"[:80], inputs, outputs)
+
+    def port(p: _Reader) -> OutlinePort:
+        type_name = p.at("type").text()
+        if type_name not in PORT_TYPES:
+            raise p.refuse(f"The port type {type_name!r} is not known.")
+        default = tuple(c.number() for c in p.at("default", []).items())
+        low, high = p.at("low", 0.0).number(), p.at("high", 1.0).number()
+        return OutlinePort(p.at("key").text(), p.at("name").text(), type_name, default, low, high)
+
+    inputs, outputs = (tuple(port(p) for p in told.at(side).items()) for side in ("inputs", "outputs"))
+    return Outline(told.at("name").text(), inputs, outputs, told.at("sentence", "").text())
+
+
+def _outputs_read(file: _Reader) -> dict[str, dict[str, str]]:
+    """For each node the outputs that wires read, with the type of an input that reads it."""
+    found: dict[str, dict[str, str]] = {}
+    for entry in file.at("nodes").items():
+        kind = CATALOGUE.get(entry.at("type").text())
+        for key, wire in entry.at("wires", {}).fields().items():
+            source, output = (p.text() for p in wire.pair())
+            taken = kind.inputs[key].type.name if kind and key in kind.inputs else "number"
+            found.setdefault(source, {})[output] = "number" if taken == "flexible" else taken
+    return found
 
 
 def _operations(file: _Reader) -> list[tuple[str, Operation]]:
     """What builds the graph, each with its place in the file: bare nodes first, then wires."""
-    nodes = [(entry.where, _node_in(entry)) for entry in file.at("nodes").items()]
+    read = _outputs_read(file)
+    nodes = [(entry.where, _node_in(entry, read)) for entry in file.at("nodes").items()]
     built: list[tuple[str, Operation]] = []
     for where, node in nodes:
         if node.id == DOCK:
             built += [(where, SetValue(DOCK, k, v)) for k, v in node.values.items()]
         else:
-            built.append(
-                (where, AddNode(Node(node.id, node.type, node.values, node.settings, {}, node.label, node.place)))
-            )
+            built.append((where, AddNode(replace(node, wires={}))))
     for where, node in nodes:
         built += [(f"{where}/wires/{k}", Wire(node.id, k, s.node, s.output)) for k, s in node.wires.items()]
     for entry in file.at("parameters", []).items():
         key, name, node_id, input_key = (entry.at(k).text() for k in ("id", "name", "node", "input"))
         low, high, step = (entry.at(k, d).number() for k, d in (("low", 0.0), ("high", 1.0), ("step", 0.01)))
-        made = Parameter(key, name, node_id, input_key, low, high, step, entry.at("unit", "").text())
+        unit, group, help_ = (entry.at(k, "").text() for k in ("unit", "group", "help"))
+        made = Parameter(key, name, node_id, input_key, low, high, step, unit, group, help_)
         built.append((entry.where, AddParameter(made)))
     for entry in file.at("variants", []).items():
         values = {k: v.value() for k, v in entry.at("values", {}).fields().items()}
@@ -190,18 +232,21 @@ def _operations(file: _Reader) -> list[tuple[str, Operation]]:
     return built
 
 
-def graph_from_json(data: Any, where: str = "graph file") -> Graph:
+def graph_from_json(
+    data: Any, where: str = "graph file", motifs: Mapping[str, Motif] | None = None, motif: str = ""
+) -> Graph:
     """The graph in plain data; FileRefused names the first thing that is wrong and its place."""
     file = _Reader(data, where)
     if file.at("format").text() != FORMAT:
         raise file.refuse("This JSON is not a Velvet Moth graph.", "Choose a file exported from a graph page.")
     version = file.at("version").data
-    if version != VERSION:
+    if isinstance(version, bool) or not isinstance(version, int) or not 1 <= version <= VERSION:
         raise file.refuse(
-            f"The file has version {version!r}; this program reads version {VERSION}.", "Update the program."
+            f"The file has version {version!r}; this program reads versions 1 to {VERSION}.", "Update the program."
         )
+    file = _Reader(upgraded(data, version), where)
     title = file.at("title").text()
-    graph = empty_graph("Untitled")
+    graph = replace(empty_graph("Untitled"), motifs=motifs or {}, motif=motif)
     for place, operation in [(f"{where}/title", Rename(title)), *_operations(file)]:
         try:
             graph, _ = operation.apply(graph)

@@ -1,6 +1,5 @@
 """Arithmetic on numbers, vectors and colours, component by component."""
 
-import math
 from typing import Annotated as A
 
 from velvet_moth.core import primitives as p
@@ -170,15 +169,59 @@ def modulo(value: Any, size: One) -> Result:
     return p.modulo(value, size)
 
 
-@node("Sine", GROUP, ("sin", "wave", "oscillate"), ("make it come and go", "pulse"))
-def sine(
-    value: A[Expr, flexible(0.0, 0.0, 10.0)],
-    frequency: A[Expr, number(1.0, 0.0, 10.0, 0.05, words="Waves for each unit of the value.")],
-) -> Result:
-    """A wave between -1 and 1.
+@node("Ceiling", GROUP, ("round up", "ceil"), ("round up to whole numbers",))
+def ceiling(value: Any) -> Result:
+    """The whole number at or above the value.
 
-    Formula: sin(2 pi * value * frequency)
-    Use: With Time for a pulse, with UV for stripes.
-    See: time, remap
+    Formula: ceil(value)
+    Use: Count how many steps are needed.
+    See: floor, round_off
     """
-    return p.sine(value * frequency * (2.0 * math.pi))
+    return p.ceiling(value)
+
+
+@node("Round off", GROUP, ("round", "snap", "posterise"), ("snap to steps", "quantise"))
+def round_off(
+    value: Any, step: A[Expr, number(1.0, 0.01, 4.0, words="The distance from one step to the next.")]
+) -> Result:
+    """The nearest multiple of a step.
+
+    Formula: floor(value / step + 1/2) * step
+    Use: Bands of colour, movement in jerks, snapping to cells.
+    See: floor, fract
+    """
+    size = p.maximum(step, 1e-4)
+    return p.floor(value / size + 0.5) * size
+
+
+@node("Negate", GROUP, ("minus", "opposite sign"), ("turn a direction round",))
+def negate(value: Any) -> Result:
+    """The value with its sign turned.
+
+    Formula: -value
+    Use: Turn a direction or a slope round; Invert is for masks.
+    See: invert, absolute
+    """
+    return -value
+
+
+@node("Exponential", GROUP, ("exp", "growth"), ("fade with depth",))
+def exponential(value: A[Expr, flexible(0.0, -4.0, 4.0)]) -> Result:
+    """The natural exponential.
+
+    Formula: e ^ value, value limited to -87..87
+    Use: Light lost in murk: the exponential of minus depth times density.
+    See: logarithm, power
+    """
+    return p.exponential(value)
+
+
+@node("Logarithm", GROUP, ("log", "ln"), ("compress a large range",))
+def logarithm(value: A[Expr, flexible(1.0, 0.0, 10.0)]) -> Result:
+    """The natural logarithm; very low where the value is not above zero.
+
+    Formula: ln(max(value, 1.2e-38))
+    Use: Compress a large range, measure in doublings.
+    See: exponential
+    """
+    return p.logarithm(value)

@@ -87,3 +87,67 @@ def lay_over(
     See: mix, multiply
     """
     return p.mix(base, _MODES[mode](base, top), amount)
+
+
+@node("Brightness", GROUP, ("exposure", "gain", "darken"), ("make a colour lighter or darker",))
+def brightness(
+    colour: Grey, stops: A[Expr, number(0.0, -4.0, 4.0, 0.05, words="Doublings of the light; -1 is half as bright.")]
+) -> A[Expr, COLOUR_OUT]:
+    """Makes a colour lighter or darker in photographic stops.
+
+    Formula: c * 2 ^ stops
+    Use: Darken a texture that is too bright; lift emissive.
+    See: contrast, saturation, luminance
+    """
+    return colour * p.exponential(stops * math.log(2.0))
+
+
+def _to_hsv(c: Expr) -> Expr:
+    """Hue, saturation, value, each 0..1. Source: A. R. Smith, "Color Gamut Transform Pairs", 1978."""
+    high = p.maximum(p.maximum(c.r, c.g), c.b)
+    low = p.minimum(p.minimum(c.r, c.g), c.b)
+    spread = p.maximum(high - low, 1e-6)
+    red, green, blue = (c.g - c.b) / spread, (c.b - c.r) / spread + 2.0, (c.r - c.g) / spread + 4.0
+    is_red = p.less(p.maximum(c.g, c.b), c.r)
+    sector = p.select(is_red, red, p.select(p.less(c.b, c.g), green, blue))
+    hue = p.select(p.less(high - low, 1e-6), 0.0, p.fract(sector * (1.0 / 6.0)))
+    return p.combine(hue, p.saturate((high - low) / p.maximum(high, 1e-6)), high)
+
+
+def _from_hsv(c: Expr) -> Expr:
+    def ramp(shift: float) -> Expr:
+        return p.saturate(p.absolute(p.fract(c.x + shift) * 6.0 - 3.0) - 1.0)
+
+    pure = p.combine(ramp(0.0), ramp(2.0 / 3.0), ramp(1.0 / 3.0))
+    return p.mix(p.combine(1.0, 1.0, 1.0), pure, p.saturate(c.y)) * c.z
+
+
+def _encoded(c: Expr) -> Expr:
+    v = p.saturate(c)
+    curved, straight = 1.055 * p.power(v, 1.0 / 2.4) - 0.055, v * 12.92
+    return p.combine(*(p.select(p.less(0.0031308, v[i]), curved[i], straight[i]) for i in range(3)))
+
+
+def _decoded(c: Expr) -> Expr:
+    v = p.saturate(c)
+    curved, straight = p.power((v + 0.055) * (1.0 / 1.055), 2.4), v * (1.0 / 12.92)
+    return p.combine(*(p.select(p.less(0.04045, v[i]), curved[i], straight[i]) for i in range(3)))
+
+
+_WAYS: Mapping[str, Callable[[Expr], Expr]] = {
+    "linear to sRGB": _encoded,
+    "sRGB to linear": _decoded,
+    "RGB to HSV": _to_hsv,
+    "HSV to RGB": _from_hsv,
+}
+
+
+@node("Colour space", GROUP, ("gamma", "srgb", "hsv", "convert colour"), ("mend a colour read the wrong way",))
+def colour_space(colour: Grey, way: A[str, choice(*_WAYS, words="From which form to which.")]) -> A[Expr, COLOUR_OUT]:
+    """A colour told in another way: as light, as display values, or as hue, saturation and value.
+
+    Formula: IEC 61966-2-1 between linear and sRGB; A. R. Smith 1978 between RGB and HSV
+    Use: Mend a texture read with the wrong role; pick by hue.
+    See: hue_turn, brightness
+    """
+    return _WAYS[way](colour)

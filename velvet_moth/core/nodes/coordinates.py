@@ -1,4 +1,4 @@
-"""UV moves: tile, scroll, turn."""
+"""UV moves: tile, scroll, turn, mirror, slant, push."""
 
 import math
 from typing import Annotated as A
@@ -7,6 +7,7 @@ from velvet_moth.core import primitives as p
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.ports import UV_OUT, from_surface, number, uv, vec2
+from velvet_moth.core.surroundings import surface
 from velvet_moth.core.types import P_NUMBER
 
 GROUP = "Coordinates"
@@ -79,3 +80,43 @@ def polar_uv(uv: A[Expr, uv()], centre: A[Expr, vec2(0.5, 0.5)]) -> A[Expr, UV_O
     """
     d = uv - centre
     return p.combine(p.arctangent(d.y, d.x) * (0.5 / math.pi) + 0.5, p.length(d) * 2.0)
+
+
+@node("Mirror back", GROUP, ("two-sided uv", "flip back face"), ("make text readable from behind", "make it two-sided"))
+def mirror_back(uv: A[Expr, uv()]) -> A[Expr, UV_OUT]:
+    """Mirrors U where the back of the surface is seen.
+
+    Formula: front ? uv : (1 - u, v)
+    Use: Signs on pennants; leaves whose back is not the front seen through.
+    See: face_side, mirror_uv
+    """
+    front = surface("is_front")
+    return p.combine(p.mix(1.0 - uv.x, uv.x, front), uv.y)
+
+
+@node("Shear", GROUP, ("skew", "slant UV"), ("slant a pattern",))
+def shear(
+    uv: A[Expr, uv()], slant: A[Expr, vec2(0.25, 0.0, -2.0, 2.0, words="How far U moves with V, and V with U.")]
+) -> A[Expr, UV_OUT]:
+    """Slants coordinates.
+
+    Formula: (u + slant.x v, v + slant.y u)
+    Use: Twill, slanted tiles, wind-blown rain.
+    See: turn, tile
+    """
+    return p.combine(uv.x + uv.y * slant.x, uv.y + uv.x * slant.y)
+
+
+@node("Push UV", GROUP, ("distort UV", "warp", "offset UV"), ("make edges ragged", "wobble a texture"))
+def push_uv(
+    uv: A[Expr, uv()],
+    by: A[Expr, vec2(0.5, 0.5, words="Two numbers around one half, such as two noises.")],
+    strength: A[Expr, number(0.05, 0.0, 0.5, words="Widths of the texture.")],
+) -> A[Expr, UV_OUT]:
+    """Moves coordinates here and there by another pattern.
+
+    Formula: uv + (by - 1/2) * 2 strength
+    Use: Ragged edges, heat haze, melted tiles.
+    See: flow, scroll
+    """
+    return uv + (by - 0.5) * (strength * 2.0)

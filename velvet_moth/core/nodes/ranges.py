@@ -7,8 +7,8 @@ from typing import Annotated as A
 from velvet_moth.core import primitives as p
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import FLEXIBLE_OUT, NUMBER_OUT, Output, choice, flexible, number, toggle
-from velvet_moth.core.types import P_BOOL
+from velvet_moth.core.ports import BOOL_OUT, FLEXIBLE_OUT, NUMBER_OUT, Output, choice, flexible, mask, number, toggle
+from velvet_moth.core.types import P_NUMBER
 
 GROUP = "Ranges and mixing"
 Any = A[Expr, flexible(0.0, -1.0, 1.0)]
@@ -19,7 +19,7 @@ Result = A[Expr, FLEXIBLE_OUT]
 def mix(
     a: A[Expr, flexible(0.0)],
     b: A[Expr, flexible(1.0)],
-    amount: A[Expr, number(0.5, words="0 gives A, 1 gives B.")],
+    amount: A[Expr, mask(0.5, words="0 gives A, 1 gives B.", beyond="the mix goes past A or B there")],
 ) -> Result:
     """Fades from A to B.
 
@@ -99,15 +99,60 @@ def choose(
     return p.select(condition, yes, no)
 
 
-@node("Compare", GROUP, ("less than", "greater than"), ("ask whether a value is below another",))
-def compare(a: A[Expr, number(0.5)], b: A[Expr, number(0.5)]) -> A[Expr, Output(P_BOOL, "Below")]:
-    """Yes where A is below B.
+_COMPARISONS: Mapping[str, Callable[[Expr, Expr, Expr], Expr]] = {
+    "below": lambda a, b, _: p.less(a, b),
+    "above": lambda a, b, _: p.less(b, a),
+    "near": lambda a, b, margin: p.logical_not(p.less(margin, p.absolute(a - b))),
+}
 
-    Formula: A < B
+
+@node("Compare", GROUP, ("less than", "greater than", "equals"), ("ask whether a value is below another",))
+def compare(
+    a: A[Expr, number(0.5)],
+    b: A[Expr, number(0.5)],
+    margin: A[Expr, number(0.01, words="How far apart still counts as near.")],
+    asks: A[str, choice(*_COMPARISONS, words="What is asked of A.")],
+) -> A[Expr, BOOL_OUT]:
+    """Yes where A lies below B, above it, or near it.
+
+    Formula: A < B; A > B; |A - B| <= margin
     Use: The condition of Choose.
-    See: choose, step
+    See: choose, step, both
     """
-    return p.less(a, b)
+    return _COMPARISONS[asks](a, b, margin)
+
+
+@node("Both", GROUP, ("and",), ("ask whether two things hold at once",))
+def both(a: A[Expr, toggle(True)], b: A[Expr, toggle(True)]) -> A[Expr, BOOL_OUT]:
+    """Yes where both answers are yes.
+
+    Formula: A and B
+    Use: A condition made of two.
+    See: either, opposite, choose
+    """
+    return p.logical_and(a, b)
+
+
+@node("Either", GROUP, ("or",), ("ask whether one of two things holds",))
+def either(a: A[Expr, toggle(False)], b: A[Expr, toggle(False)]) -> A[Expr, BOOL_OUT]:
+    """Yes where at least one answer is yes.
+
+    Formula: A or B
+    Use: A condition that two ways can meet.
+    See: both, opposite, choose
+    """
+    return p.logical_or(a, b)
+
+
+@node("Opposite", GROUP, ("not", "negate a toggle"), ("turn yes into no",))
+def opposite(answer: A[Expr, toggle(False)]) -> A[Expr, BOOL_OUT]:
+    """No where the answer is yes, and yes where it is no.
+
+    Formula: not A
+    Use: Switch one part off where another is on.
+    See: both, either, choose
+    """
+    return p.logical_not(answer)
 
 
 @node("Bias", GROUP, ("gamma", "bend", "midpoint"), ("brighten a mask without moving its ends",))
@@ -123,6 +168,69 @@ def bias(
     """
     t, m = p.saturate(value), p.clamp(middle, 0.01, 0.99)
     return p.assume(t / ((1.0 / m - 2.0) * (1.0 - t) + 1.0), 0.0, 1.0)
+
+
+@node("Gain", GROUP, ("s-curve", "contrast of a mask"), ("pull a mask apart at its middle",))
+def gain(
+    value: A[Expr, number(0.5, words="0..1.")],
+    sharpness: A[Expr, number(0.7, 0.01, 0.99, words="Above 0.5 steepens the middle, below flattens it.")],
+) -> A[Expr, NUMBER_OUT]:
+    """Steepens or flattens a 0..1 value around a half; the ends and the middle stay.
+
+    Formula: bias(2t, 1 - s)/2 below a half, 1 - bias(2 - 2t, 1 - s)/2 above. C. Schlick, 1994 (see Bias)
+    Use: Sharpen a mask without clipping it.
+    See: bias, smooth_step, levels
+    """
+    t, m = p.saturate(value), 1.0 - p.clamp(sharpness, 0.01, 0.99)
+    slope = 1.0 / m - 2.0
+    low = t * 2.0 / (slope * (1.0 - t * 2.0) + 1.0) * 0.5
+    other = 2.0 - t * 2.0
+    high = 1.0 - other / (slope * (1.0 - other) + 1.0) * 0.5
+    return p.assume(p.select(p.less(t, 0.5), low, high), 0.0, 1.0)
+
+
+@node("Levels", GROUP, ("black point", "white point", "gamma"), ("set black, white and middle of a mask",))
+def levels(
+    value: Any,
+    black: A[Expr, number(0.0, words="What becomes 0.")],
+    white: A[Expr, number(1.0, words="What becomes 1.")],
+    middle: A[Expr, number(1.0, 0.1, 4.0, words="Above 1 brightens the middle.")],
+) -> Result:
+    """Sets what is black, what is white, and how bright the middle is.
+
+    Formula: clamp((value - black)/(white - black), 0, 1) ^ (1 / middle)
+    Use: Make a photographed mask usable.
+    See: remap, bias, curve
+    """
+    t = p.saturate((value - black) / (white - black))
+    return p.power(t, 1.0 / p.maximum(middle, 0.01))
+
+
+Height = A[Expr, number(0.0, words="0..1, such as a noise.")]
+Strength = A[
+    Expr, number(0.5, 0.0, 2.0, words="Metres, or any unit you like; turning it up leaves the others' balance.")
+]
+
+
+@node("Sum of heights", GROUP, ("add noises", "layered noise", "combine heights"), ("add several noises up",))
+def sum_of_heights(
+    first: Height,
+    first_strength: Strength,
+    second: Height,
+    second_strength: Strength,
+    third: Height,
+    third_strength: Strength,
+) -> tuple[A[Expr, Output(P_NUMBER, "Height")], A[Expr, Output(P_NUMBER, "Share")]]:
+    """Adds heights by their strengths: Height runs from 0 to the sum of the strengths, Share from 0 to 1.
+
+    Formula: h1 s1 + h2 s2 + h3 s3; Share = that / (s1 + s2 + s3)
+    Use: Relief from several noises: turning one up never changes how the others stand to each other.
+    See: fractal_noise, remap, along_normal
+    """
+    total = p.saturate(first) * first_strength + p.saturate(second) * second_strength
+    total = total + p.saturate(third) * third_strength
+    whole = first_strength + second_strength + third_strength
+    return total, p.saturate(total / p.maximum(whole, 1e-5))
 
 
 _WAVES: Mapping[str, Callable[[Expr], Expr]] = {

@@ -1,38 +1,43 @@
-"""What is known where the surface is seen: coordinates, directions, time."""
+"""What is known where the surface is seen: coordinates, directions, vertex data, the eye, the light, time."""
 
 from typing import Annotated as A
 
+from velvet_moth.core import primitives as p
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import COLOUR_OUT, NORMAL_OUT, UV_OUT, Output
+from velvet_moth.core.ports import COLOUR_OUT, NORMAL_OUT, NUMBER_OUT, UV_OUT, VEC3_OUT, Output, choice, number
 from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_NUMBER, P_VEC3
+from velvet_moth.core.types import P_COLOUR, P_NUMBER, P_VEC3
 
 GROUP = "Surface point"
 _DIRECTION = Output(P_VEC3, "Direction")
 _POSITION = Output(P_VEC3, "Position", unit="m")
+_RED, _GREEN, _BLUE, _ALPHA = (Output(P_NUMBER, n) for n in ("Red", "Green", "Blue", "Alpha"))
+_ONE, _TWO, _THREE, _FOUR = (Output(P_NUMBER, n) for n in ("First", "Second", "Third", "Fourth"))
 
 
 @node("UV", GROUP, ("texture coordinates", "texcoord"), ("place a texture on the form",))
-def uv() -> A[Expr, UV_OUT]:
+def uv(set: A[str, choice("first", "second", words="Which set of coordinates the form brings.")]) -> A[Expr, UV_OUT]:
     """The form's texture coordinates, 0 to 1 across and upwards.
 
     Formula: (u, v)
     Use: Feed it to Tile, Scroll or Turn, then to a texture or a pattern.
     See: tile, scroll, turn
     """
-    return surface("uv")
+    return surface("uv" if set == "first" else "second_uv")
 
 
 @node("Position", GROUP, ("world position",), ("vary by place in the world",))
-def position() -> A[Expr, _POSITION]:
+def position(
+    at: A[str, choice("rest", "moved", words="Before or after the surface's own offset; moved exists per pixel only.")],
+) -> A[Expr, _POSITION]:
     """Where the surface point is in the world, in metres.
 
     Formula: (x, y, z), y up
     Use: Patterns that go on across several objects, or fade with height.
-    See: object_position
+    See: object_position, bounds_position
     """
-    return surface("position")
+    return surface("position" if at == "rest" else "moved_position")
 
 
 @node("Object position", GROUP, ("local position", "model position"), ("fix a pattern to a moving form",))
@@ -41,20 +46,48 @@ def object_position() -> A[Expr, _POSITION]:
 
     Formula: (x, y, z) before the form is moved
     Use: Patterns in space that stick to the form.
-    See: position
+    See: position, bounds_position
     """
     return surface("object_position")
 
 
+@node("Bounds position", GROUP, ("bounding box", "relative height"), ("fade from bottom to top",))
+def bounds_position() -> A[Expr, VEC3_OUT]:
+    """Where the surface point is inside the form's box, 0 to 1 along each axis; 0.5 where the form is flat.
+
+    Formula: (object position - low) / (high - low); 1/2 where high - low < 1e-6
+    Use: Gradients over a whole form, whatever its size.
+    See: object_position, gradient
+    """
+    low, high = surface("form_low"), surface("form_high")
+    size, at = high - low, surface("object_position") - low
+    parts = (p.select(p.less(size[i], 1e-6), 0.5, at[i] / size[i]) for i in range(3))
+    return p.assume(p.combine(*parts), 0.0, 1.0)
+
+
 @node("Form normal", GROUP, ("surface normal", "geometry normal"), ("tell floors from walls",))
-def form_normal() -> A[Expr, NORMAL_OUT]:
+def form_normal(
+    side: A[str, choice("outward", "towards the eye", words="Turned to the seen side it exists per pixel only.")],
+) -> A[Expr, NORMAL_OUT]:
     """The direction the form faces at this point, in the world, without any bumps.
 
-    Formula: unit vector, turned towards the viewer's side
+    Formula: unit vector; turned round on back faces where it looks towards the eye
     Use: Masks by slope; the Normal channel takes tangent-space normals instead.
-    See: view_direction, view_falloff
+    See: view_direction, view_falloff, slope
     """
-    return surface("normal")
+    normal = surface("normal")
+    return normal if side == "outward" else normal * (surface("is_front") * 2.0 - 1.0)
+
+
+@node("Tangent", GROUP, ("along the strand", "u direction"), ("follow the grain of a form",))
+def tangent() -> A[Expr, _DIRECTION]:
+    """The direction in which U grows, in the world.
+
+    Formula: unit vector
+    Use: Brushed metal, strands of hair, ripples along a form.
+    See: form_normal, change_space
+    """
+    return surface("tangent").xyz
 
 
 @node("View direction", GROUP, ("eye vector", "camera direction"), ("know where the eye is",))
@@ -63,9 +96,80 @@ def view_direction() -> A[Expr, _DIRECTION]:
 
     Formula: normalise(eye - position)
     Use: Effects that change with the angle of sight.
-    See: view_falloff
+    See: view_falloff, camera_distance
     """
     return surface("view_direction")
+
+
+@node("Camera distance", GROUP, ("distance to camera", "depth"), ("fade with distance",))
+def camera_distance() -> A[Expr, Output(P_NUMBER, "Distance", unit="m")]:
+    """How far the surface point is from the eye.
+
+    Formula: |eye - position|
+    Use: Fade fine detail, or swap patterns far away.
+    See: view_direction, depth_behind
+    """
+    return surface("camera_distance")
+
+
+@node("Face side", GROUP, ("two-sided", "back face", "front facing"), ("make it two-sided", "treat the back apart"))
+def face_side() -> tuple[A[Expr, Output(P_NUMBER, "Front")], A[Expr, Output(P_NUMBER, "Sign")]]:
+    """Which side of the surface is seen: Front is 1 or 0, Sign 1 or -1.
+
+    Formula: front ? 1 : 0; 2 front - 1
+    Use: Another colour under a leaf; mirror UV on the back.
+    See: mirror_back, light_through
+    """
+    front = surface("is_front")
+    return front, front * 2.0 - 1.0
+
+
+@node("Vertex colour", GROUP, ("vertex data", "painted mask", "vertex paint"), ("use a baked or painted mask",))
+def vertex_colour() -> tuple[
+    A[Expr, Output(P_COLOUR, "Colour")], A[Expr, _RED], A[Expr, _GREEN], A[Expr, _BLUE], A[Expr, _ALPHA]
+]:
+    """The four numbers baked or painted on the form's vertices, whole and one by one.
+
+    Formula: (r, g, b, a) between the vertices
+    Use: Masks that come with the mesh: sway, wear, dirt.
+    See: sway, edge_wear
+    """
+    data = surface("vertex_colour")
+    return data.rgb, data.r, data.g, data.b, data.a
+
+
+@node("Screen position", GROUP, ("screen uv", "viewport position"), ("lay a pattern flat on the screen",))
+def screen_position() -> A[Expr, UV_OUT]:
+    """Where the pixel is on the screen, 0 to 1 from the lower left.
+
+    Formula: pixel centre / size of the picture
+    Use: Patterns that do not follow the form; where Colour behind reads.
+    See: colour_behind, dither
+    """
+    return surface("screen_position")
+
+
+@node("Instance data", GROUP, ("per-instance data", "custom data", "particle data"), ("vary each copy",))
+def instance_data() -> tuple[A[Expr, _ONE], A[Expr, _TWO], A[Expr, _THREE], A[Expr, _FOUR]]:
+    """The four numbers that this copy of the form was given, by an emitter or a placed instance.
+
+    Formula: (a, b, c, d) for the whole instance
+    Use: Age, seed, wetness of one ribbon or splash among many.
+    See: vertex_colour, dissolve
+    """
+    data = surface("instance_data")
+    return data.x, data.y, data.z, data.w
+
+
+@node("Form scale", GROUP, ("object scale", "size"), ("keep a pattern's size when a form is scaled",))
+def form_scale() -> A[Expr, VEC3_OUT]:
+    """By how much the form is scaled along its own axes.
+
+    Formula: lengths of the columns of the form's matrix
+    Use: Multiply object positions by it, so that a pattern keeps its size in metres.
+    See: object_position, triplanar
+    """
+    return surface("form_scale")
 
 
 @node("Sun direction", GROUP, ("light direction", "light vector"), ("know where the light is",))
@@ -74,7 +178,7 @@ def sun_direction() -> A[Expr, _DIRECTION]:
 
     Formula: unit vector
     Use: Dot it with a normal to see what the sun reaches.
-    See: sun_colour, form_normal
+    See: sun_colour, form_normal, light_through
     """
     return surface("sun_direction")
 
@@ -96,6 +200,20 @@ def time() -> A[Expr, Output(P_NUMBER, "Seconds", unit="s")]:
 
     Formula: t
     Use: Drive Scroll, or a sine for something that comes and goes.
-    See: scroll, sine
+    See: loop, scroll, sine
     """
     return surface("time")
+
+
+@node("Loop", GROUP, ("cycle", "loop length", "phase"), ("repeat every few seconds",))
+def loop(
+    length: A[Expr, number(4.0, 0.1, 60.0, 0.1, "s", "Seconds of one round.")],
+) -> tuple[A[Expr, NUMBER_OUT], A[Expr, Output(P_NUMBER, "Round")]]:
+    """How far through a repeating stretch of time we are, 0 to 1, and the number of the round.
+
+    Formula: fract(t / length); floor(t / length)
+    Use: Splashes and pulses that begin again; Round as a seed makes each one different.
+    See: time, wave
+    """
+    rounds = surface("time") / p.maximum(length, 0.001)
+    return p.fract(rounds), p.floor(rounds)

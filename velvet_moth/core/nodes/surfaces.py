@@ -3,10 +3,12 @@
 from collections.abc import Mapping
 from typing import Annotated as A
 
+from velvet_moth.core import primitives as p
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, mixed, widened
-from velvet_moth.core.ports import SURFACE_OUT, number, surface_port
+from velvet_moth.core.ports import COLOUR_OUT, SURFACE_OUT, colour, mask, number, surface_port
+from velvet_moth.core.surroundings import surface as at_point
 
 GROUP = "Surfaces"
 DOCK = "dock"
@@ -36,7 +38,7 @@ def surface(**channels: Expr) -> A[Surface, SURFACE_OUT]:
 def mix_surfaces(
     a: A[Surface, surface_port("Where the amount is 0.")],
     b: A[Surface, surface_port("Where the amount is 1.")],
-    amount: A[Expr, number(0.5, words="0 gives A, 1 gives B.")],
+    amount: A[Expr, mask(0.5, words="0 gives A, 1 gives B.", beyond="the mix goes past A or B there")],
 ) -> A[Surface, SURFACE_OUT]:
     """Mixes two whole surfaces, channel by channel, normals included.
 
@@ -45,6 +47,68 @@ def mix_surfaces(
     See: surface, mix
     """
     return mixed(a, b, amount)
+
+
+@node("Coat over", GROUP, ("clear coat", "varnish", "lacquer"), ("put gloss over a surface", "make it look wet"))
+def coat_over(
+    surface: A[Surface, surface_port("What lies under the coat.")],
+    strength: A[Expr, mask(1.0, words="0 no coat, 1 a full one.")],
+    roughness: A[Expr, number(0.05, words="0 mirrors sharply.")],
+) -> A[Surface, SURFACE_OUT]:
+    """Lays a clear coat over a whole surface, over the coat it may have already.
+
+    Formula: coat = c + (1 - c) strength; coat roughness mixed by strength
+    Use: Varnish, ice, rain: strength by a mask of wetness.
+    See: mix_surfaces, layer_stack, puddle
+    """
+    return Surface(
+        {
+            **surface.channels,
+            "clear_coat": p.mix(surface["clear_coat"], 1.0, strength),
+            "coat_roughness": p.mix(surface["coat_roughness"], roughness, strength),
+        }
+    )
+
+
+Mask = A[Expr, mask(0.0, words="Where the layer lies.", beyond="the mix goes past the layer there")]
+
+
+@node("Layer stack", GROUP, ("layered material", "stack"), ("lay several paints over each other",))
+def layer_stack(
+    base: A[Surface, surface_port("The lowest.")],
+    first: A[Surface, surface_port("Over the base.")],
+    first_mask: Mask,
+    second: A[Surface, surface_port("Over the first.")],
+    second_mask: Mask,
+    third: A[Surface, surface_port("Over the second.")],
+    third_mask: Mask,
+) -> A[Surface, SURFACE_OUT]:
+    """Up to three whole surfaces over a base, each by its own mask; a mask of 0 costs little and shows nothing.
+
+    Formula: mix(mix(mix(base, first, m1), second, m2), third, m3), normals brought back to unit length
+    Use: Wood, paint, dirt and moss in the order they came.
+    See: mix_surfaces, edge_wear, cavity
+    """
+    return mixed(mixed(mixed(base, first, first_mask), second, second_mask), third, third_mask)
+
+
+@node("Light through", GROUP, ("translucency", "subsurface", "backlight"), ("let light through a leaf",))
+def light_through(
+    colour: A[Expr, colour(0.35, 0.6, 0.1, words="The light that comes through.")],
+    thin: A[Expr, number(1.0, words="0 lets nothing through, 1 all.")],
+    spread: A[Expr, number(0.3, words="How much bumps bend the light on its way.")],
+    sharpness: A[Expr, number(3.0, 0.5, 16.0, 0.1, words="Higher keeps it towards the sun.")],
+) -> A[Expr, COLOUR_OUT]:
+    """The sun seen through a thin part, from the other side.
+
+    Formula: colour thin sun clamp(dot(view, -normalise(sun + n spread)), 0, 1) ^ sharpness
+    Use: To Emissive, added to what is there: leaves, pennants, wave crests against the sun.
+    See: face_side, sun_direction, view_falloff
+    """
+    towards = at_point("sun_direction")
+    through = p.normalise(towards + at_point("normal") * spread)
+    seen = p.power(p.saturate(-p.dot(at_point("view_direction"), through)), sharpness)
+    return colour * at_point("sun_colour") * (seen * p.saturate(thin))
 
 
 @node(

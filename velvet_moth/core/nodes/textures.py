@@ -5,22 +5,31 @@ from typing import Annotated as A
 from velvet_moth.core import primitives as p
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import COLOUR_OUT, NORMAL_OUT, Output, number, texture, uv
+from velvet_moth.core.ports import COLOUR_OUT, Output, choice, from_surface, number, texture, uv
+from velvet_moth.core.trace import emitted_function
 from velvet_moth.core.types import P_NUMBER
 
 GROUP = "Textures"
-_R, _G, _B, _ALPHA = (Output(P_NUMBER, n) for n in ("Red", "Green", "Blue", "Alpha"))
+RED, GREEN, BLUE, ALPHA = (Output(P_NUMBER, n) for n in ("Red", "Green", "Blue", "Alpha"))
+LUMINANCE = Output(P_NUMBER, "Luminance")
+Picture = A[Expr, texture()]
+Reading = tuple[A[Expr, COLOUR_OUT], A[Expr, RED], A[Expr, GREEN], A[Expr, BLUE], A[Expr, ALPHA], A[Expr, LUMINANCE]]
+Time = A[Expr, from_surface(P_NUMBER, "time", "Seconds; the timeline's where nothing is wired.")]
 
 
-def level_of_detail(picture: Expr, coordinates: Expr) -> Expr:
-    """The level at which neighbouring screen pixels read neighbouring texture pixels.
+@emitted_function("Level of detail")
+def level_of(size: Expr, coordinates: Expr) -> Expr:
+    """The level at which neighbouring screen pixels read neighbouring pixels of a texture of that size.
 
     Source: OpenGL ES 3.0 specification, section 3.8.10, the isotropic form.
     """
-    size = p.texture_size(picture)
     across, up = p.along_x(coordinates) * size, p.along_y(coordinates) * size
     longest = p.maximum(p.dot(across, across), p.dot(up, up))
     return p.maximum(p.logarithm(p.assume(longest, 1e-30, 3.4e38)) * (0.5 / 0.6931471805599453), 0.0)
+
+
+def level_of_detail(picture: Expr, coordinates: Expr) -> Expr:
+    return level_of(p.texture_size(picture), coordinates)
 
 
 def read(picture: Expr, coordinates: Expr) -> Expr:
@@ -28,31 +37,102 @@ def read(picture: Expr, coordinates: Expr) -> Expr:
     return p.sample(picture, coordinates, level_of_detail(picture, coordinates))
 
 
-@node("Texture", GROUP, ("image", "sample", "bitmap", "map"), ("read a picture", "use a mask from a file"))
-def texture_(
-    texture: A[Expr, texture()], uv: A[Expr, uv()]
-) -> tuple[A[Expr, COLOUR_OUT], A[Expr, _R], A[Expr, _G], A[Expr, _B], A[Expr, _ALPHA]]:
+def channels(texel: Expr) -> tuple[Expr, Expr, Expr, Expr, Expr, Expr]:
+    """The colour, each channel, and the luminance of a reading."""
+    return texel.rgb, texel.r, texel.g, texel.b, texel.a, p.luminance(texel.rgb)
+
+
+@node("Texture", GROUP, ("image", "bitmap", "map"), ("read a picture", "use a mask from a file"))
+def texture_(texture: Picture, uv: A[Expr, uv()]) -> Reading:
     """The colour and the single channels of a texture.
 
-    Formula: texture at uv, filtered between pixels and levels
-    Use: Base colours from Colour, masks from a single channel.
-    See: normal_map, tile
+    Formula: texture at uv, filtered between pixels and levels; luminance 0.2126 r + 0.7152 g + 0.0722 b
+    Use: Base colours from Colour, masks from the channel that carries them.
+    See: normal_map, tile, texture_at_level
     """
-    texel = read(texture, uv)
-    return texel.rgb, texel.r, texel.g, texel.b, texel.a
+    return channels(read(texture, uv))
 
 
-@node("Normal map", GROUP, ("bump map", "tangent normal"), ("read bumps from a texture",))
-def normal_map(
-    texture: A[Expr, texture("flat", "A normal map, green up.")],
+@node("Texture at level", GROUP, ("fixed mip", "vertex texture", "lod"), ("move a form by a texture", "blur a texture"))
+def texture_at_level(
+    texture: Picture,
     uv: A[Expr, uv()],
-    strength: A[Expr, number(1.0, 0.0, 2.0, words="0 is flat, 1 as painted, above 1 steeper.")],
-) -> A[Expr, NORMAL_OUT]:
-    """The normal a normal map holds, in tangent space.
+    level: A[Expr, number(0.0, 0.0, 10.0, 0.1, words="0 is the sharpest; each level halves the detail.")],
+) -> Reading:
+    """A texture read at a level of detail you set; works in the vertex offset too.
 
-    Formula: normalise((2 rg - 1) * strength, 2 b - 1)
-    Use: To the Normal channel, or to Combine normals.
-    See: normal_strength, combine_normals
+    Formula: texture at uv, level fixed
+    Use: Heights that move the form; a cheap blur.
+    See: texture, waves_by_texture
     """
-    texel = read(texture, uv).rgb * 2.0 - 1.0
-    return p.normalise(p.combine(texel.r * strength, texel.g * strength, p.maximum(texel.b, 0.001)))
+    return channels(p.sample(texture, uv, p.maximum(level, 0.0)))
+
+
+def cell_of(index: Expr, columns: Expr, rows: Expr) -> Expr:
+    """Column and row (from the top) of picture number ``index``, counted from 1; wraps around past the end.
+
+    Halves inside each floor keep whole numbers clear of rounding, whatever the grid.
+    """
+    count = columns * rows
+    whole = p.floor(index + 0.001) - 1.0
+    inside = whole - count * p.floor((whole + 0.5) / count)
+    row = p.floor((inside + 0.5) / columns)
+    return p.combine(inside - row * columns, row)
+
+
+@emitted_function("One picture of an atlas")
+def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr) -> Expr:
+    """All four channels of an atlas cell; reading stays half a pixel inside it at every level."""
+    wide, high = p.maximum(p.floor(columns + 0.5), 1.0), p.maximum(p.floor(rows + 0.5), 1.0)
+    grid, size = p.combine(wide, high), p.texture_size(texture)
+    level = level_of(size, at / grid)
+    inset = p.minimum(p.exponential(level * 0.6931471805599453) * 0.5 * grid / size, 0.5)
+    inside = p.clamp(p.fract(at), inset, 1.0 - inset)
+    cell = cell_of(index, wide, high)
+    corner = p.combine(cell.x, high - 1.0 - cell.y)
+    return p.sample(texture, (corner + inside) / grid, level)
+
+
+Columns = A[Expr, number(4.0, 1.0, 16.0, 1.0, words="Pictures side by side.")]
+Rows = A[Expr, number(4.0, 1.0, 16.0, 1.0, words="Pictures one below the other.")]
+
+
+@node("Atlas cell", GROUP, ("sprite sheet", "sub-image", "palette texture"), ("use one picture of many in a texture",))
+def atlas_cell(
+    texture: Picture,
+    uv: A[Expr, uv()],
+    columns: Columns,
+    rows: Rows,
+    index: A[Expr, number(1.0, 1.0, 256.0, 1.0, words="Counted from 1, along the top row first; wraps around.")],
+) -> Reading:
+    """One picture of a grid in one texture.
+
+    Formula: i = (floor(index) - 1) modulo (rows * columns); column i modulo columns, row floor(i / columns)
+    Use: Tile palettes; Random per cell times the count gives each tile a picture of its own.
+    See: frame_sequence, random_per_cell
+    """
+    return channels(atlas_read(texture, uv, index, columns, rows))
+
+
+@node("Frame sequence", GROUP, ("flipbook", "sprite animation"), ("play frames from a texture",))
+def frame_sequence(
+    texture: Picture,
+    uv: A[Expr, uv()],
+    columns: Columns,
+    rows: Rows,
+    rate: A[Expr, number(12.0, 0.0, 60.0, 0.5, "per s", "Frames each second.")],
+    time: Time,
+    between: A[str, choice("blend", "cut", words="Whether neighbouring frames are mixed.")],
+) -> Reading:
+    """The pictures of an atlas one after the other.
+
+    Formula: f = time * rate; frame floor(f) + 1, mixed with the next by fract(f) where blended
+    Use: Steam, splashes and sparks baked to frames.
+    See: atlas_cell, loop
+    """
+    frame = time * rate
+    now = atlas_read(texture, uv, p.floor(frame) + 1.0, columns, rows)
+    if between == "cut":
+        return channels(now)
+    following = atlas_read(texture, uv, p.floor(frame) + 2.0, columns, rows)
+    return channels(p.mix(now, following, p.fract(frame)))

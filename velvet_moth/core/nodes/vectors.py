@@ -1,8 +1,10 @@
 """Putting vectors together, taking them apart, and their products."""
 
+import math
 from typing import Annotated as A
 
 from velvet_moth.core import primitives as p
+from velvet_moth.core.axes import tangent_to_world, world_to_tangent
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.ports import (
@@ -10,12 +12,14 @@ from velvet_moth.core.ports import (
     NUMBER_OUT,
     VEC2_OUT,
     VEC3_OUT,
+    VEC4_OUT,
     Output,
     choice,
     colour,
     number,
     vec2,
     vec3,
+    vec4,
 )
 from velvet_moth.core.types import P_NUMBER
 
@@ -182,3 +186,109 @@ def shorten_triple(
     See: extend_pair, split_three
     """
     return {"x and y": vector.xy, "x and z": vector.xz, "y and z": vector.yz}[kept]
+
+
+@node("Combine four", GROUP, ("make vec4", "append"), ("build four numbers",))
+def combine_four(
+    x: A[Expr, number(0.0)], y: A[Expr, number(0.0)], z: A[Expr, number(0.0)], w: A[Expr, number(1.0)]
+) -> A[Expr, VEC4_OUT]:
+    """Four numbers side by side.
+
+    Formula: (x, y, z, w)
+    Use: Four masks on one wire.
+    See: split_four, combine_three
+    """
+    return p.combine(x, y, z, w)
+
+
+@node("Split four", GROUP, ("separate vec4", "components"), ("use one of four numbers",))
+def split_four(
+    vector: A[Expr, vec4(0.0, 0.0, 0.0, 1.0)],
+) -> tuple[A[Expr, _X], A[Expr, _Y], A[Expr, _Z], A[Expr, Output(P_NUMBER, "W")]]:
+    """The four numbers of a vector, each by itself.
+
+    Formula: x; y; z; w
+    Use: Take packed masks apart.
+    See: combine_four, split_three
+    """
+    return vector.x, vector.y, vector.z, vector.w
+
+
+_ORDERS = ("x z y", "y x z", "y z x", "z x y", "z y x", "x x x", "y y y", "z z z")
+
+
+@node("Rearrange", GROUP, ("swizzle", "reorder", "swap axes"), ("swap two axes",))
+def rearrange(
+    vector: A[Expr, vec3(0.0, 0.0, 0.0)], order: A[str, choice(*_ORDERS, words="Which number goes where.")]
+) -> A[Expr, VEC3_OUT]:
+    """The three numbers of a vector in another order, or one of them three times.
+
+    Formula: the components in the order chosen
+    Use: Swap axes of a position, or spread one channel.
+    See: split_three, shorten_triple
+    """
+    return p.combine(*(vector["xyz".index(letter)] for letter in order.split()))
+
+
+@node("Mirror direction", GROUP, ("reflect", "reflection vector"), ("find what a mirror shows",))
+def mirror_direction(
+    direction: A[Expr, vec3(0.0, 0.0, 1.0)], normal: A[Expr, vec3(0.0, 1.0, 0.0)]
+) -> A[Expr, VEC3_OUT]:
+    """A direction thrown back by a surface.
+
+    Formula: d - 2 n (n . d), n of length 1
+    Use: Feed minus the view direction to see where a mirror looks.
+    See: bend_direction, form_normal
+    """
+    n = p.normalise(normal)
+    return direction - n * (p.dot(n, direction) * 2.0)
+
+
+@node("Bend direction", GROUP, ("refract", "refraction vector"), ("bend light into water or glass",))
+def bend_direction(
+    direction: A[Expr, vec3(0.0, 0.0, -1.0)],
+    normal: A[Expr, vec3(0.0, 0.0, 1.0)],
+    ratio: A[Expr, number(0.75, 0.2, 2.0, words="Refractive index outside / inside; air to water is 0.75.")],
+) -> A[Expr, VEC3_OUT]:
+    """A direction bent as it enters another medium; (0, 0, 0) where all of it is thrown back.
+
+    Formula: r d - (r n.d + sqrt(k)) n, k = 1 - r^2 (1 - (n.d)^2); zero for k < 0 (Snell, as in GLSL)
+    Use: Its X and Y shift Colour behind.
+    See: mirror_direction, colour_behind
+    """
+    n, d = p.normalise(normal), p.normalise(direction)
+    cosine = p.dot(n, d)
+    k = 1.0 - ratio * ratio * (1.0 - cosine * cosine)
+    bent = d * ratio - n * (ratio * cosine + p.square_root(p.maximum(k, 0.0)))
+    return p.select(p.less(k, 0.0), p.combine(0.0, 0.0, 0.0), bent)
+
+
+@node("Turn about axis", GROUP, ("rotate about axis", "rodrigues"), ("turn a direction in space",))
+def turn_about_axis(
+    vector: A[Expr, vec3(1.0, 0.0, 0.0)],
+    axis: A[Expr, vec3(0.0, 1.0, 0.0)],
+    angle: A[Expr, number(0.125, 0.0, 1.0, 0.005, "turns", "In whole turns, right-handed about the axis.")],
+) -> A[Expr, VEC3_OUT]:
+    """A vector turned about an axis.
+
+    Formula: v cos t + (k x v) sin t + k (k . v)(1 - cos t), k = axis / |axis| (Rodrigues)
+    Use: Turn a normal, a light or a place about a trunk.
+    See: turn, change_space
+    """
+    k, t = p.normalise(axis), angle * (2.0 * math.pi)
+    c, s = p.cosine(t), p.sine(t)
+    return vector * c + p.cross(k, vector) * s + k * (p.dot(k, vector) * (1.0 - c))
+
+
+@node("Change space", GROUP, ("transform", "tangent to world", "world to tangent"), ("move a normal into the world",))
+def change_space(
+    direction: A[Expr, vec3(0.0, 0.0, 1.0)],
+    way: A[str, choice("tangent to world", "world to tangent", words="From which axes to which.")],
+) -> A[Expr, VEC3_OUT]:
+    """A direction told on other axes: those of the surface (tangent, side, normal) or those of the world.
+
+    Formula: t d.x + b d.y + n d.z; back: (d.t, d.b, d.n), t made square to n
+    Use: A world direction for the Normal channel; a normal map for masks by slope.
+    See: form_normal, tangent, slope
+    """
+    return tangent_to_world(direction) if way == "tangent to world" else world_to_tangent(direction)

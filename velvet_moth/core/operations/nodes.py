@@ -7,7 +7,8 @@ from typing import Literal
 
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import MOST_NODES, Graph, Node
+from velvet_moth.core.graph import ID_PATTERN, MOST_NODES, Graph, Node
+from velvet_moth.core.motifs import outline_of, reaches
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations.checks import Applied, Reversible, check_new_id, check_value, checked_name, node_of
 from velvet_moth.core.operations.parameters import AddParameter, restoring, variant_without
@@ -22,10 +23,8 @@ class AddNode:
     op: Literal["add_node"] = "add_node"
 
     def apply(self, graph: Graph) -> Applied:
-        node = self.node
+        node = _outlined(graph, self.node)
         check_new_id(node.id, graph.nodes, "node")
-        if node.type not in CATALOGUE or CATALOGUE[node.type].hidden:
-            raise OperationRefused(f"There is no node type {node.type!r}.", f"node {node.id}", "Choose one by search.")
         if len(graph.nodes) >= MOST_NODES:
             raise OperationRefused(
                 f"A graph holds at most {MOST_NODES} nodes.", graph.title, "Split it into two graphs."
@@ -34,14 +33,34 @@ class AddNode:
             check_value(node, key, value)
         bare = replace(node, wires={}, settings={}, label=checked_name(node.label, "label") if node.label else "")
         after = graph.with_node(bare)
-        for setting, chosen in node.settings.items():
+        if node.outline:
+            after = after.with_node(replace(bare, settings=node.settings))
+        for setting, chosen in node.settings.items() if not node.outline else ():
             after, _ = SetSetting(node.id, setting, chosen).apply(after)
         for key, source in node.wires.items():
             after, _ = Wire(node.id, key, source.node, source.output).apply(after)
         return after, RemoveNodes((node.id,))
 
     def words(self, graph: Graph) -> str:
-        return f"added {self.node.name if self.node.type in CATALOGUE else self.node.type}"
+        known = self.node.type in CATALOGUE or self.node.outline
+        return f"added {self.node.name if known else 'a motif'}"
+
+
+def _outlined(graph: Graph, node: Node) -> Node:
+    """The node with the ports of its motif; a type that nobody knows must bring its own."""
+    if node.type in CATALOGUE:
+        if CATALOGUE[node.type].hidden:
+            raise OperationRefused(f"{node.name} is always there.", f"node {node.id}", "Choose another by search.")
+        return replace(node, outline=None)
+    if node.type in graph.motifs:
+        if graph.motif and reaches(graph.motifs, node.type, graph.motif):
+            raise OperationRefused(
+                "A motif cannot stand inside itself.", graph.title, "Use another motif, or unpack this one first."
+            )
+        return replace(node, outline=outline_of(graph.motifs[node.type]))
+    if node.outline is None or not ID_PATTERN.fullmatch(node.type):
+        raise OperationRefused(f"There is no node type {node.type!r}.", f"node {node.id}", "Choose one by search.")
+    return node
 
 
 @dataclass(frozen=True)

@@ -128,7 +128,7 @@ declare(
         _normalise_numpy,
         lambda r, _: SIGNED_UNIT if r[0].low < 0 else Interval(0.0, 1.0),
         3,
-        (Domain(0, "a vector of length zero has no direction; it stays zero"),),
+        (Domain(0, "a vector of length zero has no direction; it stays zero", excluded=0.0, quiet=True),),
         "\n".join(
             f"vec{n} unit(vec{n} v) {{ float s = dot(v, v); return s > 0.0 ? v * inversesqrt(s) : vec{n}(0.0); }}"
             for n in (2, 3, 4)

@@ -1,0 +1,43 @@
+"""Steps that bring a graph file of an older version to the newest, one step a version.
+
+A step takes the plain data of version n and gives that of n + 1, without changing what it was given.
+"""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+Step = Callable[[Mapping[str, Any]], dict[str, Any]]
+
+
+def _with_nodes(data: Mapping[str, Any], change: Callable[[dict[str, Any]], dict[str, Any]]) -> dict[str, Any]:
+    nodes = data.get("nodes")
+    if not isinstance(nodes, list):
+        return dict(data)
+    return {**data, "nodes": [change(n) if isinstance(n, dict) else n for n in nodes]}
+
+
+def _to_version_2(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 1 had a node for below only; the comparison became a setting and its answer an output of that name."""
+
+    def renamed(node: dict[str, Any]) -> dict[str, Any]:
+        wires = node.get("wires")
+        if not isinstance(wires, dict):
+            return node
+        kept = {k: [w[0], "answer"] if w in [[n, "below"] for n in compared] else w for k, w in wires.items()}
+        return {**node, "wires": kept}
+
+    nodes = data.get("nodes")
+    listed = nodes if isinstance(nodes, list) else []
+    compared = [n.get("id") for n in listed if isinstance(n, dict) and n.get("type") == "compare"]
+    return _with_nodes(data, renamed)
+
+
+STEPS: Mapping[int, Step] = {1: _to_version_2}
+
+
+def upgraded(data: Mapping[str, Any], version: int) -> Mapping[str, Any]:
+    """The data of ``version`` as the newest version has it."""
+    while version in STEPS:
+        data = {**STEPS[version](data), "version": version + 1}
+        version += 1
+    return data

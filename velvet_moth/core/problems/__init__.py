@@ -1,0 +1,44 @@
+"""Problems of a graph as sentences: what, where, and mends that are operations ready to apply; one file a kind."""
+
+from collections.abc import Mapping
+
+from velvet_moth.core.expr import Array, Expr
+from velvet_moth.core.interpreters.bound import Bounds
+from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.problems.ranges import View, confirm, constant_masks, range_problems, uniform_bounds
+from velvet_moth.core.problems.record import Problem
+from velvet_moth.core.problems.seeds import shared_seeds
+from velvet_moth.core.problems.wiring import mismatch_problem, missing_inputs, too_fine_problem, unknown_nodes
+from velvet_moth.core.texture.image import Texture
+
+__all__ = ["Problem", "bounds_of", "find_problems", "seen_problems"]
+
+
+def bounds_of(lowered: LoweredGraph, variant: str = "") -> Bounds:
+    """Range analysis of a graph for a variant's values, parameters over their whole sliders."""
+    return Bounds(uniform_bounds(lowered.graph, lowered.graph.uniform_values(variant)))
+
+
+def find_problems(lowered: LoweredGraph, textures: Mapping[str, Texture], variant: str = "") -> list[Problem]:
+    """All problems for a variant's values, those of wiring first; ``textures`` those that are kept, by id.
+
+    Range warnings say "may" until ``seen_problems`` has looked at samples.
+    """
+    graph = lowered.graph
+    view = View(lowered, variant, bounds_of(lowered, variant))
+    problems = [mismatch_problem(graph, m, textures) for m in lowered.mismatches]
+    problems += [too_fine_problem(graph, t) for t in lowered.too_fine]
+    problems += unknown_nodes(graph)
+    problems += missing_inputs(lowered, textures)
+    for node in graph.nodes.values():
+        problems += range_problems(view, node)
+    return problems
+
+
+def seen_problems(
+    lowered: LoweredGraph, textures: Mapping[str, Texture], variant: str, samples: Mapping[Expr, Array]
+) -> list[Problem]:
+    """The problems with what the samples of the swatches show: confirmed, dropped, or found by them alone."""
+    found = confirm(find_problems(lowered, textures, variant), samples)
+    found += constant_masks(lowered, samples)
+    return found + shared_seeds(lowered, lowered.graph.uniform_values(variant), samples)

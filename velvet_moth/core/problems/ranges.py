@@ -1,0 +1,172 @@
+"""Problems of ranges: domains that are left, values beyond what an input takes, masks that are all the same."""
+
+from collections.abc import Callable, Hashable, Iterable, Mapping
+from dataclasses import dataclass, replace
+from functools import lru_cache, partial
+
+import numpy as np
+
+from velvet_moth.core.expr import Array, Domain, Expr, Function, Rate, Structural, in_order
+from velvet_moth.core.graph import Graph, Node, Source, Value
+from velvet_moth.core.interpreters.bound import Bounds, Breach, leaves
+from velvet_moth.core.interval import EVERYTHING, Interval, spanning
+from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.mends import Mend, keep_above, keep_within
+from velvet_moth.core.operations import SetValue, Unwire
+from velvet_moth.core.problems.record import Problem, end, runs, severity_of, span
+
+
+@dataclass(frozen=True)
+class View:
+    """What is looked at: the lowered graph, the values of a variant, and the ranges they give."""
+
+    lowered: LoweredGraph
+    variant: str
+    bounds: Bounds
+
+
+def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
+    keys = [key for key, expr in view.lowered.inputs_of(node).items() if expr is breach.argument]
+    if not keys:
+        return None
+    key = keys[0]
+    name = node.kind.inputs[key].name
+    domain = breach.domain
+    mends: tuple[Mend, ...] = ()
+    if domain.excluded is None:
+        mends = (keep_within(view.lowered.graph, view.variant, node, key, max(domain.low, -1e6), domain.high),)
+    elif key not in node.wires:
+        mends = (Mend("Set it to 1", SetValue(node.id, key, (1.0,))),)
+    elif not domain.quiet:
+        mends = (keep_above(view.lowered.graph, node, key, 0.001),)
+    return Problem(
+        "outside-domain",
+        severity_of(breach.interval),
+        node.id,
+        key,
+        f"{name} {runs(breach.interval)}: {domain.words}.",
+        f"{name} of {node.name}",
+        mends,
+        breach.argument,
+        domain,
+    )
+
+
+def uniform_bounds(graph: Graph, values: Mapping[tuple[str, str], Value]) -> Callable[[Hashable], Interval]:
+    """The range of every value set from outside: a parameter's whole range, a plain value as it stands."""
+    table: dict[Hashable, Interval] = {
+        key: spanning(value) for key, value in values.items() if not isinstance(value, str)
+    }
+    for p in graph.parameters:
+        node = graph.nodes[p.node]
+        declared = node.kind.inputs[p.input]
+        if declared.type.strands == 1:
+            table[p.node, p.input] = table[p.node, p.input].hull(Interval(p.low, p.high))
+    return partial(_from_table, table)
+
+
+def _from_table(table: Mapping[Hashable, Interval], key: Hashable) -> Interval:
+    return table.get(key, EVERYTHING)
+
+
+def range_problems(view: View, node: Node) -> list[Problem]:
+    lowered, bounds = view.lowered, view.bounds
+    inputs = lowered.inputs_of(node)
+    outputs = [
+        e
+        for key in node.kind.outputs
+        for e in [lowered.outputs[Source(node.id, key)]]
+        if isinstance(e, Expr) and e.operator is not Structural.INPUT
+    ]
+    boundary = frozenset(e for e in inputs.values() if e.type.base != "texture")
+    found = [_breach_problem(view, node, b) for b in bounds.breaches(outputs, boundary)]
+    problems = [p for p in found if p is not None]
+    for key, expr in inputs.items():
+        declared = node.kind.inputs[key]
+        if not declared.beyond or expr.type.base != "float":
+            continue
+        interval = bounds.of([expr])[0]
+        words = declared.beyond
+        domain = Domain(0, words, declared.low, declared.high)
+        if leaves(domain, interval):
+            problems.append(
+                Problem(
+                    "outside-channel",
+                    severity_of(interval),
+                    node.id,
+                    key,
+                    f"{declared.name} {runs(interval)}; {words}.",
+                    f"{declared.name} of {node.name}",
+                    (keep_within(lowered.graph, view.variant, node, key, declared.low, declared.high),),
+                    expr,
+                    domain,
+                )
+            )
+    return problems
+
+
+def confirm(problems: list[Problem], samples: Mapping[Expr, Array]) -> list[Problem]:
+    """Range warnings whose samples leave the domain become ``warning``; all quote what was seen.
+
+    Those of a quiet domain are dropped unless they were seen.
+    """
+    return [p for p in (_confirmed(problem, samples) for problem in problems) if p is not None]
+
+
+def _confirmed(problem: Problem, samples: Mapping[Expr, Array]) -> Problem | None:
+    sampled = samples.get(problem.suspect) if problem.suspect else None
+    if problem.domain is not None and problem.domain.quiet:
+        is_seen = sampled is not None and bool((np.abs(sampled).max(axis=0) < 1e-6).any())
+        return replace(problem, severity="warning", what=f"{problem.what} The swatch shows it.") if is_seen else None
+    if sampled is None or problem.domain is None:
+        return problem
+    seen = Interval(float(np.min(sampled)), float(np.max(sampled)))
+    if leaves(problem.domain, seen):
+        return replace(problem, severity="warning", what=f"{problem.what} The swatch reaches {span(seen)}.")
+    return replace(problem, what=f"{problem.what} The swatch stays within {span(seen)}.")
+
+
+@lru_cache(maxsize=4096)
+def _asked_by(function: Function) -> frozenset[str]:
+    return inputs_asked(function.results)
+
+
+def inputs_asked(outputs: Iterable[Expr]) -> frozenset[str]:
+    """The names of the surface inputs that some expressions need, those inside functions too."""
+    found: set[str] = set()
+    for expr in in_order(outputs):
+        if expr.operator is Structural.INPUT:
+            found.add(expr.attributes[0])
+        elif expr.operator is Structural.CALL:
+            found |= _asked_by(expr.attributes[0])
+    return frozenset(found)
+
+
+# These are the same all over a swatch and still differ on the stage.
+_UNSEEN_IN_SWATCHES = frozenset({"is_front", "instance_data", "form_low", "form_high", "form_scale"})
+
+
+def constant_masks(lowered: LoweredGraph, samples: Mapping[Expr, Array]) -> list[Problem]:
+    """Masks that are wired to something that varies by its nature and yet is the same everywhere."""
+    problems = []
+    for node in lowered.graph.nodes.values():
+        for key, expr in lowered.inputs_of(node).items():
+            declared = node.kind.inputs[key]
+            sampled = samples.get(expr)
+            if declared.role != "mask" or key not in node.wires or sampled is None or expr.rate <= Rate.DRAW:
+                continue
+            if float(np.ptp(sampled)) > 1e-6 or inputs_asked([expr]) & _UNSEEN_IN_SWATCHES:
+                continue
+            value = float(np.ravel(sampled)[0])
+            problems.append(
+                Problem(
+                    "constant-mask",
+                    "warning",
+                    node.id,
+                    key,
+                    f"{declared.name} is {end(value)} everywhere: as a mask it does nothing.",
+                    f"{declared.name} of {node.name}",
+                    (Mend("Remove the wire", Unwire(node.id, key)),),
+                )
+            )
+    return problems
