@@ -58,8 +58,9 @@ class Primitive:
     - ``numpy(arrays, attributes)`` computes it on float32 arrays shaped (rows, columns) for numbers and
       (components, rows, columns) for vectors; constants keep size 1 along rows and columns.
     - ``bound(intervals, attributes)`` encloses every value it can give.
-    - ``simplify(args, type)`` may give a plainer expression of the same value.
-    - ``domains`` tell where the formula breaks down; ``operations`` and ``reads`` are its cost a component.
+    - ``simplify(args, type, attributes)`` may give a plainer expression of the same value.
+    - ``domains`` tell where the formula breaks down; ``operations`` and ``reads`` are its cost a component,
+      ``sort`` the kind of operations they are (see ``interpreters/cost.py``).
     """
 
     name: str
@@ -73,7 +74,8 @@ class Primitive:
     reads: int = 0
     rate: Rate = Rate.CONSTANT
     foldable: bool = True
-    simplify: "Callable[[Sequence[Expr], Type], Expr | None] | None" = None
+    simplify: "Callable[[Sequence[Expr], Type, tuple[Hashable, ...]], Expr | None] | None" = None
+    sort: str = "arithmetic"
 
     def __repr__(self) -> str:
         return self.name
@@ -259,7 +261,7 @@ def apply(name: str, *operands: Operand, attributes: Iterable[Hashable] = ()) ->
         if np.isfinite(value).all():
             return constant(*value.tolist())
     if primitive.simplify is not None:
-        plainer = primitive.simplify(args, type_)
+        plainer = primitive.simplify(args, type_, settled)
         if plainer is not None:
             return plainer
     return _make(primitive, args, settled, type_, rate)

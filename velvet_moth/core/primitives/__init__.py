@@ -5,22 +5,14 @@ One file a subject; importing this package declares them all.
 
 from velvet_moth.core.primitives.arithmetic import (
     absolute,
-    arccosine,
-    arctangent,
     ceiling,
-    cosine,
-    exponential,
     floor,
     fract,
-    logarithm,
     maximum,
     minimum,
     mix,
     modulo,
-    power,
     sign,
-    sine,
-    square_root,
 )
 from velvet_moth.core.primitives.comparison import assume, less, logical_and, logical_not, logical_or, select
 from velvet_moth.core.primitives.composed import (
@@ -32,6 +24,16 @@ from velvet_moth.core.primitives.composed import (
     smoothstep,
     splat,
     step,
+)
+from velvet_moth.core.primitives.elementary import (
+    arccosine,
+    arctangent,
+    cosine,
+    exponential,
+    logarithm,
+    power,
+    sine,
+    square_root,
 )
 from velvet_moth.core.primitives.random import cell_random
 from velvet_moth.core.primitives.sampling import along_x, along_y, sample, texture_size

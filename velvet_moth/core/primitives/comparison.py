@@ -23,7 +23,7 @@ def _select_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> 
     return f"({texts[0]} ? {yes} : {no})"
 
 
-def _settled_choice(args: Sequence[Expr], type_: Type) -> Expr | None:
+def _settled_choice(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
     """A yes or no known at build leaves one branch; the other costs nothing."""
     condition, yes, no = args
     if condition.operator is not Structural.CONSTANT:
@@ -46,6 +46,7 @@ def _logic(name: str, symbol: str, compute: np.ufunc) -> None:
             _truth,
             1,
             (),
+            sort="choice",
         )
     )
 
@@ -69,6 +70,7 @@ declare(
         _truth,
         1,
         (),
+        sort="choice",
     )
 )
 declare(
@@ -81,6 +83,7 @@ declare(
         1,
         (),
         simplify=_settled_choice,
+        sort="choice",
     )
 )
 _logic("logical_and", "&&", np.logical_and)
@@ -94,6 +97,7 @@ declare(
         _truth,
         1,
         (),
+        sort="choice",
     )
 )
 declare(

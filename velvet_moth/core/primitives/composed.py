@@ -1,8 +1,9 @@
 """Formulas of everyday shader work, composed of primitives so that every interpreter agrees on them."""
 
 from velvet_moth.core.expr import Expr, Operand, as_expr
-from velvet_moth.core.primitives.arithmetic import maximum, minimum, mix, square_root
+from velvet_moth.core.primitives.arithmetic import maximum, minimum, mix
 from velvet_moth.core.primitives.comparison import assume, less, select
+from velvet_moth.core.primitives.elementary import square_root
 from velvet_moth.core.primitives.vector import combine, dot
 from velvet_moth.core.types import NUMBER
 

@@ -35,6 +35,7 @@ declare(
         7,
         (),
         _GLSL,
+        sort="hash",
     )
 )
 

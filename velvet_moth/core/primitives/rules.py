@@ -5,7 +5,7 @@ from collections.abc import Callable, Hashable, Sequence
 import numpy as np
 
 from velvet_moth.core.errors import ExpressionError
-from velvet_moth.core.expr import Array
+from velvet_moth.core.expr import Array, Primitive, declare
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.types import FLOATS, NUMBER, Type
 
@@ -67,3 +67,13 @@ def componentwise_helper(name: str, scalar: str, arguments: int) -> str:
         parts = (f"{name}({', '.join(f'{x}.{c}' for x in letters)})" for c in "xyzw"[:width])
         lines.append(f"vec{width} {name}({parameters}) {{ return vec{width}({', '.join(parts)}); }}")
     return "\n".join(lines)
+
+
+def simple(name: str, glsl: str, compute: Callable[[Array], Array], bound: BoundRule, operations: int = 1) -> None:
+    """A total function of one argument, spelled by GLSL's function of that name."""
+
+    def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
+        return compute(arrays[0])
+
+    sort = "arithmetic" if operations == 1 else "function"
+    declare(Primitive(name, widest_float, function(glsl), numpy_rule, bound, operations, (), sort=sort))

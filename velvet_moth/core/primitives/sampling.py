@@ -50,6 +50,7 @@ def _declare_difference(name: str, glsl: str, axis: int) -> None:
             (),
             rate=Rate.PIXEL,
             foldable=False,
+            sort="derivative",
         )
     )
 
@@ -67,6 +68,7 @@ declare(
         (),
         reads=1,
         foldable=False,
+        sort="read",
     )
 )
 declare(

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from velvet_moth.core.errors import ExpressionError
-from velvet_moth.core.expr import Array, Domain, Expr, Operand, Primitive, apply, as_expr, declare
+from velvet_moth.core.expr import PRIMITIVES, Array, Domain, Expr, Operand, Primitive, apply, as_expr, declare
 from velvet_moth.core.interval import SIGNED_UNIT, Interval, point, product, total
 from velvet_moth.core.primitives.rules import Attributes, fixed
 from velvet_moth.core.types import FLOATS, NUMBER, VEC3, Type, float_of_width
@@ -87,6 +87,21 @@ declare(
         (),
     )
 )
+
+
+def _picked(args: Sequence[Expr], _: Type, attributes: Attributes) -> Expr | None:
+    """One component of a vector just put together is the number it was put together from."""
+    wanted, made = _letters(attributes), args[0]
+    if len(wanted) != 1 or made.operator is not PRIMITIVES["combine"]:
+        return None
+    place = wanted[0]
+    for part in made.args:
+        if place < part.type.width:
+            return part if part.type is NUMBER else apply("swizzle", part, attributes=(place,))
+        place -= part.type.width
+    return None
+
+
 declare(
     Primitive(
         "swizzle",
@@ -96,6 +111,7 @@ declare(
         lambda r, _: r[0],
         0,
         (),
+        simplify=_picked,
     )
 )
 declare(
@@ -133,6 +149,7 @@ declare(
             f"vec{n} unit(vec{n} v) {{ float s = dot(v, v); return s > 0.0 ? v * inversesqrt(s) : vec{n}(0.0); }}"
             for n in (2, 3, 4)
         ),
+        sort="function",
     )
 )
 
