@@ -150,9 +150,9 @@ class Files(WebCase):
         picture = self.client.get(f"{self.url}/picture.png")
         self.assertEqual(cv2.imdecode(np.frombuffer(picture.data, np.uint8), 1).shape, (300, 480, 3))
         form = self.client.get("/api/stage/forms/box")
-        self.assertEqual(len(form.data), int(form.headers["X-Vertices"]) * 48 + int(form.headers["X-Triangles"]) * 12)
+        self.assertEqual(len(form.data), int(form.headers["X-Vertices"]) * 72 + int(form.headers["X-Triangles"]) * 12)
         self.refused(self.client.get("/api/stage/forms/teapot"), 422, "file-refused")
-        self.assertEqual(len(self.client.get("/api/stage/environment").data), 256 * 1024 * 8)
+        self.assertEqual(len(self.client.get("/api/stage/textures/environment").data), 256 * 1024 * 8)
         hits = self.client.get("/api/nodes/search?q=rim").get_json()["hits"]
         self.assertEqual(hits[0]["key"], "view_falloff")
 

@@ -137,10 +137,21 @@ class Graph:
                         values[n.id, f"{key}#{index}"] = stop
                 elif declared.type is not P_SURFACE and not declared.source:
                     values[n.id, key] = value
-        for type_, motif in self.motifs.items():
+        for type_, motif in self.used_motifs().items():
             for (inner, key), _ in motif.graph.own_textures():
                 values[f"{type_}/{inner}", key] = motif.graph.nodes[inner].value(key)
         return values
+
+    def used_motifs(self) -> dict[str, "Motif"]:
+        """The motifs this graph needs, those inside motifs included, by type."""
+        found: dict[str, Motif] = {}
+        todo = [self]
+        while todo:
+            types = {n.type for n in todo.pop().nodes.values() if n.outline is not None}
+            for type_ in sorted(types & set(self.motifs) - set(found)):
+                found[type_] = self.motifs[type_]
+                todo.append(found[type_].graph)
+        return found
 
     def own_textures(self) -> list[tuple[tuple[str, str], Input]]:
         """Every (node, input) of this graph that holds a texture, with what it declares."""
@@ -154,7 +165,7 @@ class Graph:
     def textures(self) -> dict[tuple[str, str], Input]:
         """Every place that holds a texture, those inside motifs included."""
         found = dict(self.own_textures())
-        for type_, motif in self.motifs.items():
+        for type_, motif in self.used_motifs().items():
             found.update(((f"{type_}/{n}", key), declared) for (n, key), declared in motif.graph.own_textures())
         return found
 

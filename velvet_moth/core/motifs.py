@@ -2,12 +2,14 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
+from functools import lru_cache
 
 from velvet_moth.core.graph import Graph, Motif, Source
 from velvet_moth.core.lower import lower, motif_inputs, motif_outputs
 from velvet_moth.core.outline import Outline, OutlinePort
 
 
+@lru_cache(maxsize=256)
 def outline_of(motif: Motif) -> Outline:
     """The ports of a motif, in the order their cards lie from top to bottom."""
     lowered = lower(motif.graph)
@@ -55,3 +57,21 @@ def reaches(motifs: Mapping[str, Motif], start: str, goal: str) -> bool:
         return True
     used = {n.type for n in motifs[start].graph.nodes.values()} & set(motifs) if start in motifs else set()
     return any(reaches(motifs, inner, goal) for inner in used)
+
+
+def resolved(graphs: Mapping[str, Graph]) -> dict[str, Motif]:
+    """The motifs of a project from their graphs as they were kept, by type; each knows those inside it."""
+    done: dict[str, Motif] = {}
+
+    def resolve(type_: str, above: frozenset[str]) -> None:
+        graph = graphs[type_]
+        for inner in sorted({n.type for n in graph.nodes.values()} & set(graphs) - set(done)):
+            # What was kept has no cycle; should a file bring one, it is cut here and shows as unknown.
+            if inner not in above:
+                resolve(inner, above | {inner})
+        done[type_] = Motif(type_, replace(refreshed(graph, dict(done)), motif=type_))
+
+    for type_ in sorted(graphs):
+        if type_ not in done:
+            resolve(type_, frozenset({type_}))
+    return done

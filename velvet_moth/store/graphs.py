@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.errors import MothError
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.graph import Graph, Motif
+from velvet_moth.core.motifs import refreshed, resolved, uses
 from velvet_moth.core.operations import Operation, Reversible
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import GraphRow, RevisionRow
@@ -26,6 +27,12 @@ class NotFound(MothError):
     """Nothing of that id is kept here."""
 
     code = "not-found"
+
+
+class MotifInUse(MothError):
+    """A motif cannot be deleted while graphs use it."""
+
+    code = "motif-in-use"
 
 
 class NothingToUndo(MothError):
@@ -69,14 +76,18 @@ class Kept:
     undo_words: str
     redo_words: str
     changed: datetime
+    motif: str = ""
+    # Changes with everything that shows in the graph: its own revision and that of every motif it uses.
+    stamp: str = ""
 
 
 _documents: OrderedDict[tuple[int, int, datetime], Graph] = OrderedDict()
+_motif_tables: OrderedDict[tuple[Any, ...], dict[str, Motif]] = OrderedDict()
 _documents_lock = Lock()
 _MOST_DOCUMENTS = 32
 
 
-def _graph(row: GraphRow) -> Graph:
+def _document(row: GraphRow) -> Graph:
     """The document of a row; decoding is remembered by id and revision, which never show two documents."""
     key = (row.id, row.revision, row.created)
     with _documents_lock:
@@ -85,6 +96,40 @@ def _graph(row: GraphRow) -> Graph:
         found = graph_from_json(row.document, f"graph {row.id}")
         _remember(row, found)
     return found
+
+
+def _graph(session: Session, row: GraphRow) -> Graph:
+    """The graph of a row with the project's motifs."""
+    motifs = project_motifs(session, row.project_id)
+    return replace(refreshed(_document(row), motifs), motif=row.motif or "")
+
+
+def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
+    """The motifs of a project by type; the same objects as long as none of them changes."""
+    rows = session.scalars(
+        select(GraphRow)
+        .where(GraphRow.project_id == project_id, GraphRow.motif.is_not(None), GraphRow.deleted.is_(None))
+        .order_by(GraphRow.id)
+    ).all()
+    stamp = (project_id, *((row.id, row.revision, row.created) for row in rows))
+    with _documents_lock:
+        found = _motif_tables.get(stamp)
+    if found is None:
+        found = resolved({row.motif or "": _document(row) for row in rows})
+        with _documents_lock:
+            _motif_tables[stamp] = found
+            while len(_motif_tables) > _MOST_DOCUMENTS:
+                _motif_tables.popitem(last=False)
+    return found
+
+
+def _stamp(session: Session, row: GraphRow, graph: Graph) -> str:
+    used = sorted(graph.used_motifs())
+    found = select(GraphRow.motif, GraphRow.revision).where(
+        GraphRow.project_id == row.project_id, GraphRow.motif.in_(used)
+    )
+    revisions = [f"{type_}.{revision}" for type_, revision in sorted(session.execute(found).tuples())] if used else []
+    return "-".join([str(row.revision), *revisions])
 
 
 def _remember(row: GraphRow, graph: Graph) -> None:
@@ -111,12 +156,22 @@ def _kept(session: Session, row: GraphRow) -> Kept:
     words: dict[int, str] = {number: text for number, text in session.execute(found)}
     undo = words.get(row.undo[-1], "") if row.undo else ""
     redo = words.get(row.redo[-1], "") if row.redo else ""
-    return Kept(row.id, row.project_id, row.revision, _graph(row), undo, redo, row.changed)
+    graph = _graph(session, row)
+    stamp = _stamp(session, row, graph)
+    return Kept(row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp)
 
 
-def create(session: Session, project_id: int, graph: Graph) -> Kept:
+def create(session: Session, project_id: int, graph: Graph, motif: str = "") -> Kept:
+    """Keep a new graph; ``motif`` is the type of the nodes that will use it, where it is a motif."""
+    document = graph_to_json(graph)
     row = GraphRow(
-        project_id=project_id, title=graph.title, revision=0, document=graph_to_json(graph), undo=[], redo=[]
+        project_id=project_id,
+        title=graph.title,
+        motif=motif or None,
+        revision=0,
+        document=document,
+        undo=[],
+        redo=[],
     )
     session.add(row)
     session.flush()
@@ -131,11 +186,12 @@ def load(session: Session, key: int) -> Kept:
     return _kept(session, row)
 
 
-def listed(session: Session, project_id: int) -> list[Kept]:
-    """The graphs of a project, the last changed first."""
+def listed(session: Session, project_id: int, motifs: bool = False) -> list[Kept]:
+    """The graphs of a project, or its motifs, the last changed first."""
+    kind = GraphRow.motif.is_not(None) if motifs else GraphRow.motif.is_(None)
     rows = session.scalars(
         select(GraphRow)
-        .where(GraphRow.project_id == project_id, GraphRow.deleted.is_(None))
+        .where(GraphRow.project_id == project_id, GraphRow.deleted.is_(None), kind)
         .order_by(GraphRow.changed.desc(), GraphRow.id.desc())
     )
     return [_kept(session, row) for row in rows]
@@ -184,10 +240,15 @@ def _record(
     return row.revision
 
 
+def check_revision(session: Session, key: int, revision: int) -> None:
+    """StaleRevision where the graph has changed since; the row stays locked until the request ends."""
+    _current(session, key, revision)
+
+
 def change(session: Session, key: int, revision: int, operation: Operation) -> Kept:
     """Apply an operation to the revision it was made on; StaleRevision where that is not the newest."""
     row = _current(session, key, revision)
-    before = _graph(row)
+    before = _graph(session, row)
     after, inverse = operation.apply(before)
     number = _record(session, row, after, "edit", (operation, inverse, operation.words(before)))
     row.undo = [*row.undo, number][-LONGEST_HISTORY:]
@@ -206,7 +267,7 @@ def undo(session: Session, key: int, revision: int) -> Kept:
         raise NothingToUndo("There is nothing to undo.", row.title, "")
     edit = _revision(session, key, row.undo[-1])
     inverse = operation_from_json(edit.inverse)
-    after, _ = inverse.apply(_graph(row))
+    after, _ = inverse.apply(_graph(session, row))
     _record(session, row, after, "undo", (inverse, operation_from_json(edit.operation), f"undid: {edit.words}"))
     row.undo, row.redo = row.undo[:-1], [*row.redo, edit.number]
     return _kept(session, row)
@@ -219,7 +280,7 @@ def redo(session: Session, key: int, revision: int) -> Kept:
         raise NothingToUndo("There is nothing to redo.", row.title, "")
     edit = _revision(session, key, row.redo[-1])
     operation = operation_from_json(edit.operation)
-    after, inverse = operation.apply(_graph(row))
+    after, inverse = operation.apply(_graph(session, row))
     _record(session, row, after, "redo", (operation, inverse, f"redid: {edit.words}"))
     row.undo, row.redo = [*row.undo, edit.number], row.redo[:-1]
     return _kept(session, row)
@@ -248,7 +309,17 @@ def titles(session: Session, project_id: int) -> set[str]:
 def delete(session: Session, key: int) -> None:
     """Take a graph out of the library; ``restore`` brings it back whole."""
     row = _row(session, key, lock=True)
+    users = used_by(session, row.project_id, row.motif) if row.motif else []
+    if users:
+        names = ", ".join(u.graph.title for u in users[:3])
+        raise MotifInUse(f"This motif is used by {names}.", row.title, "Unpack it there first, or keep it.")
     row.deleted = row.deleted or func.now()
+
+
+def used_by(session: Session, project_id: int, motif: str) -> list[Kept]:
+    """The graphs and motifs of a project in which nodes of that type stand."""
+    every = [*listed(session, project_id), *listed(session, project_id, motifs=True)]
+    return [kept for kept in every if uses(kept.graph, motif)]
 
 
 def restore(session: Session, key: int) -> Kept:

@@ -22,13 +22,18 @@ class Project(Base):
 
 
 class GraphRow(Base):
-    """A graph as it stands, with its undo and redo stacks as numbers of revisions."""
+    """A graph as it stands, with its undo and redo stacks as numbers of revisions.
+
+    ``motif`` is the type of the nodes that use it, where it is a motif.
+    """
 
     __tablename__ = "graphs"
+    __table_args__ = (UniqueConstraint("project_id", "motif", name="one_motif_a_type"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
     title: Mapped[str] = mapped_column(String(80))
+    motif: Mapped[str | None] = mapped_column(String(32))
     revision: Mapped[int] = mapped_column(default=0)
     document: Mapped[dict[str, Any]] = mapped_column(JSONB)
     undo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)

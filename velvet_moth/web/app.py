@@ -9,7 +9,7 @@ import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.lighting.environment import environment_map
 from velvet_moth.store.textures import texture_source
 from velvet_moth.web import database, errors, security
-from velvet_moth.web.api import graphs, nodes, stage, textures
+from velvet_moth.web.api import analysis, graphs, motifs, nodes, stage, textures
 from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.pages import library, workbench
 from velvet_moth.web.sessions import GraphSessions
@@ -26,7 +26,17 @@ def create_app(engine: Engine, secret: str) -> Flask:
     security.install(app, shipped)
     database.install(app, engine)
     errors.install(app)
-    for blueprint in (assets, library.page, workbench.page, graphs.api, textures.api, stage.api, nodes.api):
+    for blueprint in (
+        assets,
+        library.page,
+        workbench.page,
+        graphs.api,
+        motifs.api,
+        analysis.api,
+        textures.api,
+        stage.api,
+        nodes.api,
+    ):
         app.register_blueprint(blueprint)
     # Half a second of work that the first page would otherwise wait for.
     threading.Thread(target=environment_map, daemon=True).start()

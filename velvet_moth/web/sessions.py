@@ -30,7 +30,7 @@ class GraphSessions:
         self.textures = textures
         self._open: OrderedDict[int, _Open] = OrderedDict()
         self._lock = Lock()
-        self._pictures: OrderedDict[tuple[int, int, str], bytes] = OrderedDict()
+        self._pictures: OrderedDict[tuple[int, str, str], bytes] = OrderedDict()
 
     def show(
         self, kept: Kept, variant: str, shown: Source | None, seen: int | None, seen_variant: str
@@ -53,7 +53,7 @@ class GraphSessions:
 
     def picture(self, kept: Kept, variant: str) -> bytes:
         """The library's picture of a graph as PNG, remembered by revision."""
-        key = (kept.id, kept.revision, variant)
+        key = (kept.id, kept.stamp, variant)
         with self._lock:
             found = self._pictures.get(key)
         if found is None:

@@ -14,6 +14,7 @@ from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import FileRefused, MothError
 from velvet_moth.core.formats.upgrades import upgraded
 from velvet_moth.core.graph import Graph, Motif, Node, Parameter, Source, Value, Variant, empty_graph
+from velvet_moth.core.motifs import refreshed, resolved
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
     AddNode,
@@ -47,8 +48,11 @@ ROLES = ("colour", "data", "normal")
 
 @dataclass(frozen=True)
 class GraphFile:
+    """A graph with its textures by id and the motifs it uses by type."""
+
     graph: Graph
     textures: Mapping[str, TextureFile] = field(default_factory=dict)
+    motifs: Mapping[str, Graph] = field(default_factory=dict)
 
 
 def _value_out(value: Value) -> Any:
@@ -108,6 +112,7 @@ def write_graph_file(file: GraphFile) -> str:
         key: {"name": t.name, "role": t.role, "png": base64.b64encode(t.png).decode()}
         for key, t in sorted(file.textures.items())
     }
+    out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
     return json.dumps(out, indent=1, ensure_ascii=False) + "\n"
 
 
@@ -275,4 +280,9 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         except (TypeError, ValueError, binascii.Error) as error:
             raise entry.refuse("The picture is not base64.") from error
         textures[key] = TextureFile(entry.at("name").text(), role, png)
-    return GraphFile(graph, textures)
+    raw = {
+        type_: graph_from_json(entry.data, entry.where)
+        for type_, entry in _Reader(data, where).at("motifs", {}).fields().items()
+    }
+    motifs = resolved(raw)
+    return GraphFile(refreshed(graph, motifs), textures, {type_: m.graph for type_, m in motifs.items()})

@@ -10,12 +10,15 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.formats.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
 from velvet_moth.core.graph import Graph, Value, empty_graph
+from velvet_moth.core.lower import lower
+from velvet_moth.core.shading import drawing
 from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture
 from velvet_moth.core.types import P_TEXTURE
 from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import graphs, projects, textures
+from velvet_moth.web.api.motifs import keep_motifs, retyped
 from velvet_moth.web.api.schemas import EditRequest, NewGraph, StepRequest, ViewRequest
-from velvet_moth.web.api.state import sessions, state
+from velvet_moth.web.api.state import sessions, shader_state, state
 from velvet_moth.web.database import db
 
 api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
@@ -85,15 +88,26 @@ def picture(key: int) -> Response:
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
+@api.get("/<int:key>/shader")
+def variant_shader(key: int) -> Any:
+    """The lit shader of one variant, for its picture where it differs from the one on the stage."""
+    kept = graphs.load(db(), key)
+    view = ViewRequest.model_validate(request.args.to_dict())
+    lowered = lower(kept.graph, view.variant)
+    values = kept.graph.uniform_values(view.variant)
+    return jsonify(shader_state(drawing(lowered).shader, lowered.graph, values, view.shader))
+
+
 @api.get("/<int:key>/export.json")
 def export(key: int) -> Response:
     kept = graphs.load(db(), key)
     used = {str(v) for v in kept.graph.uniform_values().values() if isinstance(v, str) and v}
+    used |= {v for variant in kept.graph.variants for v in variant.values.values() if isinstance(v, str) and v}
     rows = {row.id: (row, png) for row, png in (textures.load(db(), t) for t in _kept_ids(db(), kept.project_id, used))}
     inside = {k: TextureFile(row.name, row.role, png) for k, (row, png) in rows.items()}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
     return Response(
-        write_graph_file(GraphFile(kept.graph, inside)),
+        write_graph_file(GraphFile(kept.graph, inside, {k: m.graph for k, m in kept.graph.used_motifs().items()})),
         mimetype="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.moth.json"'},
     )
@@ -114,8 +128,10 @@ def take_in() -> Any:
         key: textures.add(db(), project.id, t.name, t.role, read_picture(t.png, t.name, MOST_KEPT_BYTES).pixels).id
         for key, t in file.textures.items()
     }
+    types = keep_motifs(db(), project.id, {k: _rebound(m, ids) for k, m in file.motifs.items()})
+    made = retyped(_rebound(file.graph, ids), types)
     title = graphs.free_title(file.graph.title, graphs.titles(db(), project.id))
-    return jsonify(id=graphs.create(db(), project.id, replace(_rebound(file.graph, ids), title=title)).id)
+    return jsonify(id=graphs.create(db(), project.id, replace(made, title=title)).id)
 
 
 def _rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
@@ -125,6 +141,11 @@ def _rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
         return ids.get(str(old), old) if node_type.inputs[key].type is P_TEXTURE else old
 
     nodes = {
-        k: replace(n, values={i: value(n.kind, i, v) for i, v in n.values.items()}) for k, n in graph.nodes.items()
+        k: replace(n, values={i: value(n.kind, i, v) for i, v in n.values.items() if i in n.kind.inputs})
+        for k, n in graph.nodes.items()
     }
-    return replace(graph, nodes=nodes)
+    variants = tuple(
+        replace(v, values={k: ids.get(x, x) if isinstance(x, str) else x for k, x in v.values.items()})
+        for v in graph.variants
+    )
+    return replace(graph, nodes=nodes, variants=variants)

@@ -9,6 +9,7 @@ from velvet_moth.core.texture.generate import PATTERNS, SIZES
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
+NodeKey = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
 Title = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Shown = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31}\.[a-z][a-z0-9_]{0,31})?$")]
 Hash = Annotated[str, StringConstraints(max_length=64)]
@@ -36,6 +37,30 @@ class EditRequest(StepRequest):
     """One edit on the revision the page saw."""
 
     operation: Annotated[Operation, Field(discriminator="op")]
+
+
+class NodeRequest(StepRequest):
+    """Something done to one node, on the revision the page saw."""
+
+    node: NodeKey
+
+
+class MotifRequest(StepRequest):
+    """A motif made of some nodes, on the revision the page saw."""
+
+    nodes: Annotated[list[NodeKey], Field(max_length=4000)]
+    title: Title
+
+
+class AnalysisRequest(ViewRequest):
+    """What one node runs over and costs, seen on a form from an eye."""
+
+    node: NodeKey
+    form: Key = "mooring"
+    turn: Annotated[float, Field(ge=-360, le=360)] = 32.0
+    tilt: Annotated[float, Field(ge=-90, le=90)] = 24.0
+    distance: Annotated[float, Field(ge=1, le=20)] = 4.6
+    time: Annotated[float, Field(ge=0, le=3600)] = 0.0
 
 
 class NewGraph(Strict):

@@ -1,15 +1,18 @@
 """The state of a graph as the workbench takes it."""
 
 import hashlib
+from collections.abc import Mapping
 from typing import Any
 
 from flask import current_app
 
+from velvet_moth.core.catalogue import described
+from velvet_moth.core.expr import Expr
 from velvet_moth.core.formats.graph_json import graph_to_json
-from velvet_moth.core.graph import Source
+from velvet_moth.core.graph import Graph, Source, Value
+from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interpreters.glsl import Shader
 from velvet_moth.core.problems import Problem
-from velvet_moth.core.session import Shown
 from velvet_moth.core.shading import texture_id
 from velvet_moth.core.swatches import Swatch
 from velvet_moth.store.codec import operation_to_json
@@ -27,7 +30,8 @@ def source_from(text: str) -> Source | None:
     return Source(*text.split(".")) if text else None
 
 
-def _shader(shader: Shader, shown: Shown, known: str) -> dict[str, Any]:
+def shader_state(shader: Shader, graph: Graph, values: Mapping[tuple[str, str], Value], known: str) -> dict[str, Any]:
+    """A shader with where its values and textures go; its text only where it is not the ``known`` one."""
     digest = hashlib.sha256((shader.vertex + shader.fragment).encode()).hexdigest()[:24]
     out: dict[str, Any] = {
         "hash": digest,
@@ -36,7 +40,7 @@ def _shader(shader: Shader, shown: Shown, known: str) -> dict[str, Any]:
         "samplers": [
             {
                 "name": s.name,
-                "texture": texture_id(shown.lowered.graph, s.key, shown.values),
+                "texture": texture_id(graph, s.key, values),
                 "key": list(s.key) if isinstance(s.key, tuple) else [],
                 "wrap": list(s.wrap),
             }
@@ -46,6 +50,10 @@ def _shader(shader: Shader, shown: Shown, known: str) -> dict[str, Any]:
     if digest != known:
         out["fragment"], out["vertex"] = shader.fragment, shader.vertex
     return out
+
+
+def cost_state(cost: Cost) -> dict[str, Any]:
+    return {"operations": cost.operations, "reads": cost.reads, "sorts": cost.by_sort}
 
 
 def _swatch(swatch: Swatch) -> dict[str, Any]:
@@ -91,8 +99,11 @@ def state(kept: Kept, view: ViewRequest, seen: int | None = None) -> dict[str, A
         "types": {f"{s.node}.{s.output}": t.name for s, t in lowered.types.items()},
         "input_types": {f"{n}.{k}": t.name for (n, k), t in lowered.input_types.items()},
         "problems": [_problem(p) for p in shown.problems],
-        "shader": _shader(shown.drawing.shader, shown, view.shader),
-        "cost": {"operations": shown.drawing.cost.operations, "reads": shown.drawing.cost.reads},
+        "shader": shader_state(shown.drawing.shader, lowered.graph, shown.values, view.shader),
+        "cost": cost_state(shown.drawing.cost),
+        "kinds": {n.id: described(n.kind) for n in kept.graph.nodes.values() if n.outline is not None},
+        "rates": {f"{s.node}.{s.output}": int(e.rate) for s, e in lowered.outputs.items() if isinstance(e, Expr)},
+        "motif": kept.motif,
         "swatches": {f"{s.node}.{s.output}": _swatch(w) for s, w in swatches.items()},
         "all_swatches": not follows,
     }
