@@ -85,7 +85,13 @@ def render_graph(options: argparse.Namespace) -> None:
     """Writes the NumPy reference picture as PNG with alpha."""
     file = _read(options.graph)
     size = (options.size, options.size)
-    made = picture(file.graph, size, _textures(file), _variant(file.graph, options.variant), Scene(options.form))
+    made = picture(
+        file.graph,
+        size,
+        _textures(file),
+        _variant(file.graph, options.variant),
+        Scene.of(options.form or file.graph.form),
+    )
     Path(options.output).write_bytes(write_png(made))
     print(f"{options.output}: {options.size} x {options.size}")
 
@@ -100,7 +106,7 @@ def main(arguments: list[str]) -> int:
         command.add_argument("-o", dest="output", required=True, help="where to write")
         command.add_argument("--variant", default="", help="a variant by name (default: the graph's defaults)")
     rendering.add_argument("--size", type=int, default=256, choices=range(16, 2049), metavar="16..2048")
-    rendering.add_argument("--form", default="mooring", choices=list(FORMS))
+    rendering.add_argument("--form", default="", choices=list(FORMS), help="(default: the graph's own)")
     compiling.set_defaults(run=compile_graph)
     rendering.set_defaults(run=render_graph)
     options = parser.parse_args(arguments)

@@ -3,7 +3,8 @@
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
-from velvet_moth.demo.graphs import DEMO_GRAPHS, ferry_enamel
+from velvet_moth.demo.graphs import ferry_enamel
+from velvet_moth.demo.heron_lock import DEMO_GRAPHS
 from velvet_moth.demo.sketch import Sketch
 from velvet_moth.demo.textures import made_textures
 

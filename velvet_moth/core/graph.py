@@ -92,7 +92,7 @@ class Variant:
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
-    ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own
+    ``form`` is the form it is judged on. ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own
     type where it is a motif itself. Both come from where the graph is kept and are no part of the document.
     """
 
@@ -100,6 +100,7 @@ class Graph:
     nodes: Mapping[str, Node]
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()
+    form: str = "mooring"
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
 from velvet_moth.core.expr import Array, Expr, Structural
-from velvet_moth.core.forms import form
+from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.graph import Value
 from velvet_moth.core.interpreters.evaluate import evaluate
@@ -31,6 +31,11 @@ class Scene:
     camera: Camera = field(default_factory=Camera)
     rig: Rig = field(default_factory=Rig)
     time: float = 0.0
+
+    @classmethod
+    def of(cls, key: str) -> "Scene":
+        """A form from where it is first seen."""
+        return cls(key, FORMS[key].view if key in FORMS else Camera())
 
 
 def _number(value: float) -> Array:

@@ -1,4 +1,4 @@
-"""The graphs of Heron Lock. Each takes texture ids by the names in ``textures.py``."""
+"""Paints and stones of Heron Lock. Each takes texture ids by the names in ``textures.py``."""
 
 from collections.abc import Mapping
 
@@ -143,6 +143,3 @@ def pebble_patch(textures: Textures) -> Graph:
     s.open("Pebbles across", "cells", "scale", 2, 24, 0.5)
     s.variant("Chalk gravel", warm_pebble=(0.72, 0.68, 0.58), cool_pebble=(0.5, 0.52, 0.5), silt=(0.25, 0.22, 0.17))
     return s.graph()
-
-
-DEMO_GRAPHS = (pebble_patch, slate_step, basin_shimmer, ferry_enamel)

@@ -6,11 +6,23 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.demo.graphs import DEMO_GRAPHS
+from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
+from velvet_moth.demo.grounds import boathouse_tiles, silt_splash
+from velvet_moth.demo.moving import basin_water, wind_reeds
 from velvet_moth.demo.textures import made_textures
 from velvet_moth.store import graphs, projects, textures
 
 PROJECT = "Heron Lock"
+DEMO_GRAPHS = (
+    pebble_patch,
+    slate_step,
+    basin_shimmer,
+    ferry_enamel,
+    boathouse_tiles,
+    silt_splash,
+    wind_reeds,
+    basin_water,
+)
 
 
 def texture_ids(session: Session, project_id: int) -> Mapping[str, str]:

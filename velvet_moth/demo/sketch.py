@@ -16,8 +16,9 @@ def _value(value: Any) -> Value:
 class Sketch:
     """Collects nodes, wires, parameters and variants, then gives the Graph."""
 
-    def __init__(self, title: str) -> None:
+    def __init__(self, title: str, form: str = "mooring") -> None:
         self.title = title
+        self.form = form
         self.nodes: dict[str, Node] = {}
         self.parameters: list[Parameter] = []
         self.variants: list[Variant] = []
@@ -32,14 +33,24 @@ class Sketch:
     def dock(self, **inputs: Any) -> None:
         self.add(DOCK, DOCK, **inputs)
 
-    def open(self, name: str, node: str, key: str, low: float = 0.0, high: float = 1.0, step: float = 0.01) -> None:
+    def open(
+        self,
+        name: str,
+        node: str,
+        key: str,
+        low: float = 0.0,
+        high: float = 1.0,
+        step: float = 0.01,
+        unit: str = "",
+        group: str = "",
+    ) -> None:
         """Makes a value a parameter; its id is made of its name."""
         made = "".join(c if c.isalnum() else "_" for c in name.lower())
-        self.parameters.append(Parameter(made, name, node, key, low, high, step))
+        self.parameters.append(Parameter(made, name, node, key, low, high, step, unit, group))
 
     def variant(self, name: str, **values: Any) -> None:
         made = "".join(c if c.isalnum() else "_" for c in name.lower())
         self.variants.append(Variant(made, name, {k: _value(v) for k, v in values.items()}))
 
     def graph(self) -> Graph:
-        return Graph(self.title, self.nodes, tuple(self.parameters), tuple(self.variants))
+        return Graph(self.title, self.nodes, tuple(self.parameters), tuple(self.variants), self.form)

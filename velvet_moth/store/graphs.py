@@ -316,6 +316,18 @@ def delete(session: Session, key: int) -> None:
     row.deleted = row.deleted or func.now()
 
 
+def motif_id(session: Session, project_id: int, motif: str) -> int:
+    """The id of the graph that is a project's motif of that type."""
+    found = session.scalar(
+        select(GraphRow.id).where(
+            GraphRow.project_id == project_id, GraphRow.motif == motif, GraphRow.deleted.is_(None)
+        )
+    )
+    if found is None:
+        raise NotFound("There is no such motif.", motif[:40], "Open one from the library.")
+    return found
+
+
 def used_by(session: Session, project_id: int, motif: str) -> list[Kept]:
     """The graphs and motifs of a project in which nodes of that type stand."""
     every = [*listed(session, project_id), *listed(session, project_id, motifs=True)]

@@ -20,6 +20,7 @@ from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
     AddVariant,
+    ChooseForm,
     Operation,
     Rename,
     SetValue,
@@ -82,6 +83,7 @@ def graph_to_json(graph: Graph) -> dict[str, Any]:
         "format": FORMAT,
         "version": VERSION,
         "title": graph.title,
+        "form": graph.form,
         "nodes": [_node_out(n) for _, n in sorted(graph.nodes.items())],
         "parameters": [
             {
@@ -251,8 +253,14 @@ def graph_from_json(
         )
     file = _Reader(upgraded(data, version), where)
     title = file.at("title").text()
+    form_key = file.at("form", "mooring").text()
     graph = replace(empty_graph("Untitled"), motifs=motifs or {}, motif=motif)
-    for place, operation in [(f"{where}/title", Rename(title)), *_operations(file)]:
+    steps: list[tuple[str, Operation]] = [
+        (f"{where}/title", Rename(title)),
+        (f"{where}/form", ChooseForm(form_key)),
+        *_operations(file),
+    ]
+    for place, operation in steps:
         try:
             graph, _ = operation.apply(graph)
         except MothError as error:

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.errors import FileRefused
+from velvet_moth.core.view import Camera
 
 Floats = NDArray[np.float32]
 
@@ -106,22 +107,23 @@ def grid(positions: NDArray[np.float64], uvs: NDArray[np.float64], closed: bool 
 
 @dataclass(frozen=True)
 class Form:
-    """A form of the stage: its name for people, and how it is made."""
+    """A form of the stage: its name for people, how it is made, and from where it is first seen."""
 
     key: str
     name: str
     make: Callable[[], Mesh]
+    view: Camera
 
 
 FORMS: dict[str, Form] = {}
 
 
-def declared_form(name: str) -> Callable[[Callable[[], Mesh]], Callable[[], Mesh]]:
-    """Decorator that enters a form in the table; it is made once."""
+def declared_form(name: str, view: Camera | None = None) -> Callable[[Callable[[], Mesh]], Callable[[], Mesh]]:
+    """Decorator that enters a form in the table, with the eye it is first seen from; it is made once."""
 
     def decorate(make: Callable[[], Mesh]) -> Callable[[], Mesh]:
         made = lru_cache(maxsize=1)(make)
-        FORMS[make.__name__] = Form(make.__name__, name, made)
+        FORMS[make.__name__] = Form(make.__name__, name, made, view or Camera())
         return made
 
     return decorate

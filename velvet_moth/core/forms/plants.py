@@ -6,11 +6,12 @@ from dataclasses import replace
 import numpy as np
 
 from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined
+from velvet_moth.core.view import Camera
 
 BLADES = 34
 
 
-@declared_form("Reed clump")
+@declared_form("Reed clump", Camera(turn=200.0, tilt=8.0, distance=4.0))
 def reeds() -> Mesh:
     """Bent blades on a round of 0.5 metres, up to 1.6 metres high, seen from both sides.
 

@@ -2,8 +2,16 @@
 
 from velvet_moth.core.operations.batch import SINGLE_OPERATIONS, Batch, Operation, Single
 from velvet_moth.core.operations.checks import Reversible
-from velvet_moth.core.operations.nodes import AddNode, LabelNode, MoveNodes, RemoveNodes, Rename, RestoreNodes
-from velvet_moth.core.operations.parameters import AddParameter, EditParameter, RemoveParameter
+from velvet_moth.core.operations.nodes import (
+    AddNode,
+    ChooseForm,
+    LabelNode,
+    MoveNodes,
+    RemoveNodes,
+    Rename,
+    RestoreNodes,
+)
+from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
 from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
@@ -13,10 +21,12 @@ __all__ = [
     "AddParameter",
     "AddVariant",
     "Batch",
+    "ChooseForm",
     "EditParameter",
     "LabelNode",
     "MoveNodes",
     "Operation",
+    "OrderParameter",
     "RemoveNodes",
     "RemoveParameter",
     "RemoveVariant",

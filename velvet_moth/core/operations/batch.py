@@ -5,8 +5,16 @@ from typing import Literal, Union, get_args
 
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.operations.checks import Applied, Reversible
-from velvet_moth.core.operations.nodes import AddNode, LabelNode, MoveNodes, RemoveNodes, Rename, RestoreNodes
-from velvet_moth.core.operations.parameters import AddParameter, EditParameter, RemoveParameter
+from velvet_moth.core.operations.nodes import (
+    AddNode,
+    ChooseForm,
+    LabelNode,
+    MoveNodes,
+    RemoveNodes,
+    Rename,
+    RestoreNodes,
+)
+from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
 from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
@@ -17,6 +25,7 @@ Single = Union[
     LabelNode,
     MoveNodes,
     Rename,
+    ChooseForm,
     Wire,
     Unwire,
     SetValue,
@@ -24,6 +33,7 @@ Single = Union[
     AddParameter,
     EditParameter,
     RemoveParameter,
+    OrderParameter,
     AddVariant,
     RenameVariant,
     RemoveVariant,

@@ -7,6 +7,7 @@ from typing import Literal
 
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import ID_PATTERN, MOST_NODES, Graph, Node
 from velvet_moth.core.motifs import outline_of, reaches
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -156,6 +157,24 @@ class MoveNodes:
     def words(self, graph: Graph) -> str:
         names = [graph.nodes[k].name for k in self.places if k in graph.nodes]
         return f"moved {names[0]}" if len(names) == 1 else f"moved {len(names)} cards"
+
+
+@dataclass(frozen=True)
+class ChooseForm:
+    """Chooses the form the graph is judged on."""
+
+    form: str
+    op: Literal["choose_form"] = "choose_form"
+
+    def apply(self, graph: Graph) -> Applied:
+        if self.form not in FORMS:
+            raise OperationRefused(
+                f"There is no form {self.form!r}.", graph.title, f"Choose one of {', '.join(FORMS)}."
+            )
+        return replace(graph, form=self.form), ChooseForm(graph.form)
+
+    def words(self, graph: Graph) -> str:
+        return f"put it on the {FORMS[self.form].name.lower() if self.form in FORMS else 'form'}"
 
 
 @dataclass(frozen=True)

@@ -52,14 +52,19 @@ def _checked_parameter(graph: Graph, parameter: Parameter) -> Parameter:
     unit = parameter.unit.strip()
     if len(unit) > 12 or not (unit.isprintable() or not unit):
         raise OperationRefused("A unit has at most 12 characters.", name, "Use a short one: m, s, °.")
+    group, help_ = " ".join(parameter.group.split()), " ".join(parameter.help.split())
+    if len(group) > 40 or len(help_) > 200 or not (group + help_).replace(" ", "x").isprintable():
+        raise OperationRefused(
+            "A group has at most 40 characters, a help line at most 200.", name, "Use shorter words."
+        )
     if any(p.name == name and p.id != parameter.id for p in graph.parameters):
         raise OperationRefused("Another parameter has this name.", name, "Choose another name.")
-    return replace(parameter, name=name, unit=unit)
+    return replace(parameter, name=name, unit=unit, group=group, help=help_)
 
 
 @dataclass(frozen=True)
 class EditParameter:
-    """Changes a parameter's name, range, step or unit, not what it opens."""
+    """Changes a parameter's name, range, step, unit, group or help, not what it opens."""
 
     parameter: Parameter
     op: Literal["edit_parameter"] = "edit_parameter"
@@ -72,6 +77,26 @@ class EditParameter:
 
     def words(self, graph: Graph) -> str:
         return f"edited parameter {self.parameter.name}"
+
+
+@dataclass(frozen=True)
+class OrderParameter:
+    """Moves a parameter to another place in the list, counted from 0."""
+
+    parameter: str
+    at: int
+    op: Literal["order_parameter"] = "order_parameter"
+
+    def apply(self, graph: Graph) -> Applied:
+        found = parameter_of(graph, self.parameter)
+        before = graph.parameters.index(found)
+        rest = [p for p in graph.parameters if p is not found]
+        rest.insert(max(0, min(self.at, len(rest))), found)
+        return replace(graph, parameters=tuple(rest)), OrderParameter(found.id, before)
+
+    def words(self, graph: Graph) -> str:
+        found = graph.parameter(self.parameter)
+        return f"moved parameter {found.name if found else ''}".rstrip()
 
 
 def parameter_of(graph: Graph, key: str) -> Parameter:

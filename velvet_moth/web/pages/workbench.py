@@ -1,13 +1,14 @@
 """The workbench of one graph."""
 
 import json
+from dataclasses import asdict
 
-from flask import Blueprint, render_template
+from flask import Blueprint, Response, redirect, render_template, url_for
 
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.types import PORT_TYPES, can_carry
-from velvet_moth.core.view import INSTANCE, Camera, Rig
+from velvet_moth.core.view import INSTANCE, Rig
 from velvet_moth.store import graphs, projects
 from velvet_moth.web.database import db
 
@@ -16,13 +17,14 @@ page = Blueprint("workbench", __name__)
 
 def settings_of_page() -> dict[str, object]:
     """What the scripts need to know of the core: the catalogue, which types fit, first view."""
-    camera, rig = Camera(), Rig()
+    rig = Rig()
     return {
         "nodes": {key: described(node) for key, node in CATALOGUE.items()},
         "fits": {a.name: [b.name for b in PORT_TYPES.values() if can_carry(a, b)] for a in PORT_TYPES.values()},
         "type_words": {t.name: t.words for t in PORT_TYPES.values()},
         "strands": {t.name: t.strands for t in PORT_TYPES.values()},
-        "camera": {"turn": camera.turn, "tilt": camera.tilt, "distance": camera.distance, "field": camera.field},
+        "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
+        "views": {key: asdict(form.view) for key, form in FORMS.items()},
         "rig": {
             "turn": rig.turn,
             "tilt": rig.tilt,
@@ -38,4 +40,11 @@ def show(key: int) -> str:
     kept = graphs.load(db(), key)
     settings = json.dumps(settings_of_page()).replace("<", "\\u003c")
     project = projects.by_id(db(), kept.project_id)
-    return render_template("workbench.html", kept=kept, project=project, settings=settings, forms=FORMS)
+    users = graphs.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
+    return render_template("workbench.html", kept=kept, project=project, settings=settings, forms=FORMS, users=users)
+
+
+@page.get("/motifs/<type_>")
+def show_motif(type_: str) -> Response:
+    """The page of a motif by the type of its uses."""
+    return redirect(url_for("workbench.show", key=graphs.motif_id(db(), projects.first(db()).id, type_)))

@@ -28,6 +28,7 @@ export interface Setting {
 
 export interface NodeType {
   key: string;
+  role: string;
   name: string;
   group: string;
   hidden: boolean;
@@ -58,6 +59,8 @@ export interface Parameter {
   high: number;
   step: number;
   unit: string;
+  group: string;
+  help: string;
 }
 
 export interface Variant {
@@ -68,6 +71,7 @@ export interface Variant {
 
 export interface GraphDocument {
   title: string;
+  form: string;
   nodes: GraphNode[];
   parameters: Parameter[];
   variants: Variant[];
@@ -109,6 +113,33 @@ export interface ShaderState {
   vertex?: string;
 }
 
+export interface Cost {
+  operations: number;
+  reads: number;
+  sorts: Record<string, number>;
+}
+
+export interface Range {
+  proved: [number | null, number | null];
+  seen: [number, number] | null;
+  rate: string;
+}
+
+export interface Analysis {
+  ranges: Record<string, Range>;
+  cost: Cost;
+  saved: Cost;
+}
+
+export interface CostReport {
+  vertex: Cost;
+  pixel: Cost;
+  channels: Record<string, Cost>;
+  nodes: { node: string; name: string; cost: Cost }[];
+  toggles: { node: string; name: string; input: string; saved: Cost }[];
+  bounds: { proved: number[][]; seen: number[][] } | null;
+}
+
 export interface GraphState {
   id: number;
   revision: number;
@@ -122,7 +153,12 @@ export interface GraphState {
   input_types: Record<string, string>;
   problems: Problem[];
   shader: ShaderState;
-  cost: { operations: number; reads: number };
+  cost: Cost;
+  /** Node types by node id, of nodes that are not in the catalogue: motifs, and types unknown here. */
+  kinds: Record<string, NodeType>;
+  rates: Record<string, number>;
+  /** The type of the nodes that use this graph, where it is a motif. */
+  motif: string;
   swatches: Record<string, Swatch>;
   all_swatches: boolean;
 }
@@ -132,7 +168,10 @@ export interface PageSettings {
   fits: Record<string, string[]>;
   type_words: Record<string, string>;
   strands: Record<string, number>;
-  camera: { turn: number; tilt: number; distance: number; field: number };
+  /** How many numbers one stop of a gradient or curve has. */
+  stops: Record<string, number>;
+  /** From where each form is first seen. */
+  views: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
   rig: { turn: number; tilt: number; colour: number[]; exposure: number };
   instance: [number, number, number, number];
 }

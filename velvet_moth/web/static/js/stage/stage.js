@@ -2,6 +2,7 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { formGeometry } from "moth/stage/forms.js";
+import { Materials, keyOf } from "moth/stage/materials.js";
 import { TexturePool } from "moth/stage/pixels.js";
 import { Resolution } from "moth/stage/resolution.js";
 
@@ -31,12 +32,13 @@ export class Stage extends EventTarget {
   constructor(canvas, settings) {
     super();
     this.canvas = canvas;
+    this.form = Object.keys(settings.views)[0];
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.renderer.setClearColor(BACKGROUND, 1);
     this.scene = new THREE.Scene();
-    this.camera = new THREE.PerspectiveCamera(settings.camera.field, 1, 0.05, 60);
+    this.camera = new THREE.PerspectiveCamera(30, 1, 0.05, 60);
     this.mesh = new THREE.Mesh();
     this.mesh.visible = false;
     this.mesh.frustumCulled = false;
@@ -50,7 +52,7 @@ export class Stage extends EventTarget {
     this.isDirty = false;
     this.isBusy = false;
     this.frameTime = 0;
-    this.hash = "";
+    this.key = "";
     /** The newest shader asked for; a slower, older build must not replace it. */
     this.wanted = "";
     this.uniforms = {
@@ -66,6 +68,7 @@ export class Stage extends EventTarget {
       instance_data: { value: new THREE.Vector4(...settings.instance) },
     };
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
+    this.materials = new Materials(this.renderer, this.uniforms);
     this.#control();
     this.resetView();
     new ResizeObserver(() => this.invalidate()).observe(canvas);
@@ -134,8 +137,20 @@ export class Stage extends EventTarget {
     this.moved();
   }
 
+  /** Where the eye is, in degrees and metres, as the core takes it. */
+  get view() {
+    const at = this.camera.position;
+    const distance = at.length();
+    return {
+      turn: ((Math.atan2(at.x, at.z) / DEGREES) % 360).toFixed(2),
+      tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(2),
+      distance: distance.toFixed(3),
+    };
+  }
+
   resetView() {
-    const { turn, tilt, distance } = this.settings.camera;
+    const { turn, tilt, distance, field } = this.settings.views[this.form];
+    this.camera.fov = field;
     this.controls?.target.set(0, 0, 0);
     this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance));
     this.controls?.update();
@@ -158,6 +173,9 @@ export class Stage extends EventTarget {
 
   /** @param {string} key */
   async setForm(key) {
+    const isOther = key !== this.form;
+    this.form = key;
+    if (isOther) this.resetView();
     this.mesh.geometry = await formGeometry(key);
     const { boundingBox } = this.mesh.geometry;
     if (boundingBox) {
@@ -169,56 +187,36 @@ export class Stage extends EventTarget {
   }
 
   /**
+   * The material of a shader with its textures, built if need be; null where it cannot be built.
+   * @param {ShaderState} shader
+   * @returns {Promise<import("./materials.js").Built | null>}
+   */
+  async prepare(shader) {
+    const bound = await Promise.all(shader.samplers.map((s) => this.pool.get(s)));
+    const textures = Object.fromEntries(shader.samplers.map((s, i) => [s.name, { value: bound[i] }]));
+    return this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
+  }
+
+  /**
    * Builds a shader aside and shows it once it is ready; the old picture stays until then.
    * @param {ShaderState} shader
    * @param {Float32Array} values
    */
   async setShader(shader, values) {
-    this.wanted = shader.hash;
-    const bound = await Promise.all(shader.samplers.map((s) => this.pool.get(s)));
-    if (this.wanted !== shader.hash) return;
-    const textures = Object.fromEntries(shader.samplers.map((s, i) => [s.name, { value: bound[i] }]));
-    if (shader.hash === this.hash) {
-      Object.assign(/** @type {THREE.RawShaderMaterial} */ (this.mesh.material).uniforms, textures);
-      this.setValues(values);
-      return;
-    }
-    const box = { value: values };
-    const material = new THREE.RawShaderMaterial({
-      glslVersion: THREE.GLSL3,
-      vertexShader: withoutVersion(shader.vertex ?? ""),
-      fragmentShader: withoutVersion(shader.fragment ?? ""),
-      uniforms: { ...this.uniforms, ...textures, ...(shader.floats ? { values: box } : {}) },
-      side: THREE.DoubleSide,
-    });
-    const aside = new THREE.Scene();
-    const trial = new THREE.Mesh(this.mesh.geometry, material);
-    aside.add(trial);
-    await this.renderer.compileAsync(aside, this.camera);
-    if (this.wanted !== shader.hash) return material.dispose();
-    if (!this.#isBuilt(material)) {
-      this.wanted = this.hash;
-      material.dispose();
+    const key = keyOf(shader);
+    this.wanted = key;
+    const built = await this.prepare(shader);
+    if (this.wanted !== key) return;
+    if (!built) {
+      this.wanted = this.key;
       this.dispatchEvent(new Event("failed"));
       return;
     }
-    const old = this.mesh.material;
-    this.mesh.material = material;
+    this.mesh.material = built.material;
     this.mesh.visible = this.mesh.geometry.hasAttribute("position");
-    this.values = box;
-    this.hash = shader.hash;
-    if (old instanceof THREE.RawShaderMaterial) old.dispose();
-    this.invalidate();
-  }
-
-  /**
-   * Whether the GPU took the shader; a broken one must not replace a picture.
-   * @param {THREE.RawShaderMaterial} material
-   */
-  #isBuilt(material) {
-    const gl = this.renderer.getContext();
-    const { program } = /** @type {any} */ (this.renderer.properties.get(material)).currentProgram;
-    return gl.isContextLost() || gl.getProgramParameter(program, gl.LINK_STATUS);
+    this.values = built.values;
+    this.key = key;
+    this.setValues(values);
   }
 
   /** @param {Float32Array} values */
@@ -304,15 +302,19 @@ export class Stage extends EventTarget {
    * The picture with other values, from the same eye: RGBA bytes, row 0 at the bottom.
    * @param {number} width
    * @param {number} height
-   * @param {Float32Array} [values]
+   * @param {Float32Array} values
+   * @param {import("./materials.js").Built} [other] another shader than the one on the stage
    * @returns {Promise<Uint8Array>}
    */
-  async snapshot(width, height, values) {
+  async snapshot(width, height, values, other) {
+    const shown = this.mesh.material;
+    const box = other?.values ?? this.values;
     const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });
     const pixels = new Uint8Array(width * height * 4);
-    const kept = this.values.value;
+    const kept = box.value;
     const aspect = this.camera.aspect;
-    if (values) this.values.value = values;
+    box.value = values;
+    if (other) this.mesh.material = other.material;
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
     this.uniforms.time.value = this.time;
@@ -320,7 +322,8 @@ export class Stage extends EventTarget {
     this.renderer.setRenderTarget(target);
     this.renderer.render(this.scene, this.camera);
     this.renderer.setRenderTarget(null);
-    this.values.value = kept;
+    box.value = kept;
+    this.mesh.material = shown;
     this.camera.aspect = aspect;
     this.camera.updateProjectionMatrix();
     try {
@@ -333,9 +336,6 @@ export class Stage extends EventTarget {
 
   /** Whether the newest shader asked for is the one being shown. */
   get isReady() {
-    return this.hash !== "" && this.hash === this.wanted && this.mesh.visible;
+    return this.key !== "" && this.key === this.wanted && this.mesh.visible;
   }
 }
-
-/** @param {string} text */
-const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");

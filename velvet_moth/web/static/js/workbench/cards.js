@@ -1,7 +1,9 @@
 /** Cards: a swatch, the name, the value; inputs beneath; a chosen card opens in place. */
 import { colourField, numbersField } from "moth/fields.js";
 import { h } from "moth/dom.js";
+import { stopsField } from "moth/stops.js";
 import { textureDialog } from "moth/textures.js";
+import { openPart } from "moth/workbench/open_card.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {import("../types.d.ts").Port} Port */
@@ -17,19 +19,23 @@ export const isSerious = (problem) => problem.severity === "error" || problem.se
  * @param {GraphModel} model
  * @param {string} node
  * @param {Port} port
+ * @param {{ label?: string, key?: string }} [called] what it is called elsewhere than on its card
  * @returns {HTMLElement | null}
  */
-export function valueField(model, node, port) {
+export function valueField(model, node, port, called = {}) {
   const type = model.state.input_types[`${node}.${port.key}`] ?? port.type;
-  const key = `${node}.${port.key}`;
-  const label = `${port.name} of ${model.nameOf(node)}`;
+  const key = called.key ?? `${node}.${port.key}`;
+  const label = called.label ?? `${port.name} of ${model.nameOf(node)}`;
   if (port.source) return h("span", { class: "quiet from", title: `Reads ${port.source} by itself` }, "auto");
   if (type === "surface") return h("span", { class: "quiet from" }, "plain");
   const value = model.value(node, port.key);
-  if (typeof value === "string") return textureField(model, node, port, value, label);
+  if (typeof value === "string") return textureField(model, node, port, value, label, key);
   /** @param {number[]} kept */
   const keep = (kept) => void model.keep(node, port.key, kept);
   if (type === "bool") return toggleField(value, label, key, keep);
+  if (type === "gradient" || type === "curve") {
+    return stopsField({ value, kind: type, label, key, keep, drag: (v) => model.drag(node, port.key, v) });
+  }
   if (type === "colour" || port.type === "colour") {
     return colourField({ value, label, key, keep, drag: (v) => model.drag(node, port.key, v), text: false });
   }
@@ -54,8 +60,9 @@ function toggleField(value, label, key, keep) {
  * @param {Port} port
  * @param {string} chosen
  * @param {string} label
+ * @param {string} key
  */
-function textureField(model, node, port, chosen, label) {
+function textureField(model, node, port, chosen, label, key) {
   const choose = (/** @type {string} */ id) => void model.keep(node, port.key, id);
   return h(
     "button",
@@ -63,7 +70,7 @@ function textureField(model, node, port, chosen, label) {
       type: "button",
       class: "texture-field",
       "aria-label": `${label}: ${chosen ? "change" : "choose"}`,
-      data: { focus: `${node}.${port.key}` },
+      data: { focus: key },
       onclick: () => textureDialog({ title: `${port.name} of ${model.nameOf(node)}`, chosen, choose }),
     },
     chosen ? h("img", { src: `/api/textures/${chosen}/picture.png`, alt: "" }) : "choose",
@@ -131,7 +138,7 @@ function suggestedParameter(model, node, port) {
   let name = stem;
   for (let number = 2; taken.includes(name); number += 1) name = `${stem} ${number}`;
   const { low, high, step, unit } = port;
-  return { id: model.freshId(name), name, node, input: port.key, low, high, step, unit };
+  return { id: model.freshId(name), name, node, input: port.key, low, high, step, unit, group: "", help: port.words };
 }
 
 /**
@@ -146,7 +153,7 @@ function inputRow(model, id, port, open) {
   const problem = model.state.problems.find((p) => p.node === id && p.input === port.key && isSerious(p));
   const type = model.state.input_types[`${id}.${port.key}`] ?? port.type;
   const state = wired && model.nodes.has(wired[0]) ? `wired from ${model.nameOf(wired[0])}` : "not wired";
-  const canOpen = open && !wired && !port.source && !["surface", "texture", "bool"].includes(port.type);
+  const canOpen = open && !wired && !port.source && port.type !== "surface";
   return h(
     "li",
     {
@@ -185,78 +192,6 @@ function outputRow(model, id, output, alone) {
     title: `${output.name}: drag to an input`,
   });
   return h("li", { class: alone ? "alone" : "", data: { out: output.key } }, alone ? null : output.name, pin);
-}
-
-/**
- * @param {GraphModel} model
- * @param {string} id
- */
-function openPart(model, id) {
-  const type = model.typeOf(id);
-  const node = model.nodes.get(id);
-  const label = h("input", {
-    class: "field w-full",
-    value: node?.label ?? "",
-    placeholder: type.name,
-    maxlength: 80,
-    "aria-label": `Name of ${type.name}`,
-    data: { focus: `${id}.label` },
-  });
-  label.addEventListener("change", () => void model.edit({ op: "label_node", node: id, label: label.value }));
-  const settings = type.settings.map((setting) => {
-    const now = node?.settings?.[setting.key] ?? setting.default;
-    const options = setting.options.length
-      ? setting.options
-      : Array.from({ length: setting.high - setting.low + 1 }, (_, i) => setting.low + i);
-    const select = h(
-      "select",
-      {
-        class: "field",
-        data: { focus: `${id}.${setting.key}` },
-        "aria-label": `${setting.name} of ${model.nameOf(id)}`,
-      },
-      options.map((o) => h("option", { value: String(o), selected: o === now }, String(o))),
-    );
-    select.addEventListener("change", () => {
-      const value = setting.options.length ? select.value : Number(select.value);
-      void model.edit({ op: "set_setting", node: id, setting: setting.key, value });
-    });
-    return h("label", { class: "setting", title: setting.words }, h("span", {}, setting.name), select);
-  });
-  const looks = type.outputs
-    .filter((o) => o.type !== "texture")
-    .map((output) => {
-      const source = `${id}.${output.key}`;
-      const isShown = model.shown === source;
-      return h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          "aria-pressed": String(isShown),
-          data: { focus: `${source}.show` },
-          onclick: () => void model.setShown(isShown ? "" : source),
-        },
-        type.outputs.length > 1 ? output.name : isShown ? "Shown on stage" : "Show on stage",
-      );
-    });
-  return h(
-    "div",
-    { class: "open-part" },
-    settings,
-    h("p", {}, type.sentence),
-    h("p", { class: "formula mono" }, type.formula),
-    h("label", { class: "naming" }, h("span", {}, "Name"), label),
-    type.inputs.some((p) => p.default.length && !node?.wires?.[p.key])
-      ? h("p", { class: "hint" }, "P opens a value as a parameter.")
-      : null,
-    h(
-      "div",
-      { class: "looks" },
-      type.outputs.length > 1 ? h("span", { class: "quiet" }, "Show on stage:") : null,
-      looks,
-    ),
-  );
 }
 
 /**

@@ -4,9 +4,11 @@ import { askText, sheet } from "moth/dialogs.js";
 import { byId, h, isHalfTyped, isTyping } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
 import { Stage } from "moth/stage/stage.js";
+import { showCost } from "moth/workbench/cost.js";
 import { showDock } from "moth/workbench/dock.js";
 import { GraphPane } from "moth/workbench/graph_pane.js";
 import { GraphModel } from "moth/workbench/model.js";
+import { costText, eye } from "moth/workbench/open_card.js";
 import { Parameters } from "moth/workbench/parameters.js";
 import { Problems } from "moth/workbench/problems.js";
 import { StagePanel } from "moth/workbench/stage_panel.js";
@@ -47,6 +49,7 @@ const SHORTCUTS = [
   ["Delete", "Remove what is selected"],
   ["Shift + arrows", "Move the card by hand"],
   ["L", "Lay cards out in columns again"],
+  ["M", "Make a motif of the selected cards"],
   ["F, +, −", "Fit the graph, nearer, farther"],
   ["Ctrl Z, Ctrl Shift Z", "Undo, redo"],
   ["P", "Play or pause time"],
@@ -72,7 +75,7 @@ function showHeader() {
     byId(id).disabled = !words;
     byId(id).title = words ? `${name}: ${words}` : `Nothing to ${name.toLowerCase()}`;
   }
-  byId("cost").textContent = `${cost.operations} ops · ${cost.reads} read${cost.reads === 1 ? "" : "s"}`;
+  byId("cost").textContent = costText(cost);
   byId("empty-hint").hidden = model.nodes.size > 1;
 }
 
@@ -82,6 +85,13 @@ byId("undo").addEventListener("click", () => model.undo());
 byId("redo").addEventListener("click", () => model.redo());
 byId("add-node").addEventListener("click", () => pane.add());
 byId("help").addEventListener("click", showShortcuts);
+byId("cost").addEventListener("click", () => showCost(model, byId("form").value).catch(tell));
+if (stage) {
+  eye.query = () => {
+    const { turn, tilt, distance } = stage.view;
+    return { form: byId("form").value, turn, tilt, distance, time: String(stage.time) };
+  };
+}
 byId("fit").addEventListener("click", () => pane.fit());
 byId("graph-title").addEventListener("click", async () => {
   const title = await askText("Rename graph", model.state.document.title);

@@ -50,6 +50,8 @@ export class GraphModel extends EventTarget {
     this.nodes = new Map();
     /** Values shown at once while the server has not answered. @type {Map<string, number[]>} */
     this.live = new Map();
+    /** Motifs that a search has found, by type. @type {Map<string, import("../types.d.ts").NodeType>} */
+    this.motifs = new Map();
     this.queue = Promise.resolve();
     this.waiting = 0;
     this.variant = "";
@@ -134,7 +136,7 @@ export class GraphModel extends EventTarget {
 
   /**
    * @param {string} step
-   * @param {{ operation?: Operation }} body
+   * @param {Record<string, unknown>} body
    * @returns {Promise<boolean>}
    */
   async #post(step, body) {
@@ -188,7 +190,12 @@ export class GraphModel extends EventTarget {
 
   /** @param {string} id */
   typeOf(id) {
-    return this.settings.nodes[/** @type {GraphNode} */ (this.nodes.get(id)).type];
+    return this.state.kinds[id] ?? this.kind(/** @type {GraphNode} */ (this.nodes.get(id)).type);
+  }
+
+  /** @param {string} type of the catalogue, or a motif's */
+  kind(type) {
+    return this.settings.nodes[type] ?? this.motifs.get(type);
   }
 
   /** @param {string} id */
@@ -243,17 +250,68 @@ export class GraphModel extends EventTarget {
   }
 
   /**
-   * The shader's values for a variant.
+   * A shader's values for a variant.
    * @param {string} [variant]
+   * @param {import("../types.d.ts").ShaderState} [shader]
    * @returns {Float32Array}
    */
-  shaderValues(variant = this.variant) {
-    const packed = new Float32Array(this.state.shader.floats);
-    for (const [node, input, offset, width] of this.state.shader.slots) {
-      const value = /** @type {number[]} */ (this.value(node, input, variant));
+  shaderValues(variant = this.variant, shader = this.state.shader) {
+    const packed = new Float32Array(shader.floats);
+    for (const [node, input, offset, width] of shader.slots) {
+      const value = this.#part(node, input, variant);
       for (let i = 0; i < width; i += 1) packed[offset + i] = value[i] ?? value[0] ?? 0;
     }
     return packed;
+  }
+
+  /**
+   * A value, or one stop of a list: ``input#2`` is its third.
+   * @param {string} node
+   * @param {string} input
+   * @param {string} variant
+   * @returns {number[]}
+   */
+  #part(node, input, variant) {
+    const [key, index] = input.split("#");
+    const value = /** @type {number[]} */ (this.value(node, key, variant));
+    if (index === undefined) return value;
+    const width = this.settings.stops[this.port(node, key).type];
+    return value.slice(Number(index) * width, (Number(index) + 1) * width);
+  }
+
+  /**
+   * What of a variant makes another shader or other textures, as text: toggles, stops, textures.
+   * @param {string} variant
+   */
+  shape(variant) {
+    const shaping = this.state.document.parameters.filter(({ node, input }) => {
+      const { type } = this.port(node, input);
+      return type === "bool" || type === "texture" || type in this.settings.stops;
+    });
+    return JSON.stringify(
+      shaping.map(({ node, input }) => {
+        const value = this.value(node, input, variant);
+        return Array.isArray(value) && value.length > 1 ? value.length : value;
+      }),
+    );
+  }
+
+  /**
+   * The shader of a variant, which differs from that of the current one.
+   * @param {string} variant
+   * @returns {Promise<import("../types.d.ts").ShaderState>}
+   */
+  async shaderOf(variant) {
+    return getJson(`${this.url}/shader?variant=${encodeURIComponent(variant)}`);
+  }
+
+  /**
+   * Posts to the graph what the server turns into an edit, such as making a motif.
+   * @param {string} step
+   * @param {Record<string, unknown>} body
+   */
+  ask(step, body) {
+    return this.#enqueue(() => this.#post(step, body));
   }
 
   /**

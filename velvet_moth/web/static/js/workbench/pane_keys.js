@@ -1,5 +1,7 @@
 /** The keys of the graph pane. */
+import { askText } from "moth/dialogs.js";
 import { isTyping } from "moth/dom.js";
+import { notice } from "moth/notices.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 
@@ -23,6 +25,7 @@ export function pressKey(pane, event) {
     s: () => showSelected(pane),
     f: () => pane.fit(),
     l: () => layOutAgain(pane),
+    m: () => void makeMotif(pane),
     Delete: () => removeSelected(pane),
     Backspace: () => removeSelected(pane),
     Escape: () => pane.select([]),
@@ -77,6 +80,14 @@ function pressArrow(pane, event) {
 function removeSelected(pane) {
   const nodes = [...pane.selection];
   if (nodes.length) void pane.model.edit({ op: "remove_nodes", nodes });
+}
+
+/** @param {GraphPane} pane */
+async function makeMotif(pane) {
+  const nodes = [...pane.selection];
+  if (!nodes.length) return void notice("Select the nodes that belong together, then press M to make a motif of them.");
+  const title = await askText("New motif", "Motif", "Make it");
+  if (title) await pane.model.ask("motifs", { nodes, title });
 }
 
 /** @param {GraphPane} pane */

@@ -3,6 +3,7 @@ import { sheet } from "moth/dialogs.js";
 import { byId, h } from "moth/dom.js";
 import { colourField, numbersField, parseNumbers } from "moth/fields.js";
 import { toHex } from "moth/colour.js";
+import { valueField } from "moth/workbench/cards.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {import("../types.d.ts").Parameter} Parameter */
@@ -29,7 +30,13 @@ export class Parameters {
         : "same as the defaults"
       : "";
     const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
-    this.list.replaceChildren(...parameters.map((p) => this.#row(p)));
+    const groups = [...new Set(parameters.map((p) => p.group))];
+    this.list.replaceChildren(
+      ...groups.flatMap((group) => [
+        ...(group ? [h("li", { class: "parameter-group eyebrow" }, group)] : []),
+        ...parameters.filter((p) => p.group === group).map((p) => this.#row(p)),
+      ]),
+    );
     if (!parameters.length) {
       this.list.append(
         h(
@@ -47,9 +54,6 @@ export class Parameters {
   /** @param {Parameter} parameter */
   #row(parameter) {
     const { node, input, name } = parameter;
-    const value = /** @type {number[]} */ (this.model.value(node, input));
-    const type = this.model.state.input_types[`${node}.${input}`];
-    const isColour = this.model.port(node, input).type === "colour" || (type === "colour" && value.length === 3);
     const isOverridden = !!this.model.currentVariant && parameter.id in this.model.currentVariant.values;
     const reset = h(
       "button",
@@ -84,14 +88,34 @@ export class Parameters {
         {
           type: "button",
           class: "parameter-name",
-          title: `${name}: edit name and range`,
+          title: parameter.help || `${name}: edit name and range`,
           "aria-label": `Edit parameter ${name}`,
           onclick: () => this.#edit(parameter),
         },
         name,
       ),
-      isColour ? this.#colour(parameter, value) : this.#slider(parameter, value),
+      this.#control(parameter),
       reset,
+    );
+  }
+
+  /** @param {Parameter} parameter */
+  #control(parameter) {
+    const { node, input, name, id } = parameter;
+    const value = this.model.value(node, input);
+    const port = this.model.port(node, input);
+    const type = this.model.state.input_types[`${node}.${input}`];
+    if (Array.isArray(value) && (port.type === "colour" || (type === "colour" && value.length === 3))) {
+      return this.#colour(parameter, value);
+    }
+    if (Array.isArray(value) && port.type !== "bool" && !(port.type in this.model.settings.stops)) {
+      return this.#slider(parameter, value);
+    }
+    // Toggles, stops and textures are edited as on their card.
+    return h(
+      "span",
+      { class: "parameter-wide" },
+      valueField(this.model, node, port, { label: name, key: `parameter.${id}` }),
     );
   }
 
@@ -172,6 +196,22 @@ export class Parameters {
     const [highLine, high] = line("High end", String(parameter.high), number);
     const [stepLine, step] = line("Step", String(parameter.step), number);
     const [unitLine, unit] = line("Unit", parameter.unit, { maxlength: 12 });
+    const [groupLine, group] = line("Group", parameter.group, { maxlength: 40 });
+    const [helpLine, help] = line("Help", parameter.help, { maxlength: 200 });
+    /** @type {(words: string, by: number) => HTMLElement} */
+    const moveButton = (words, by) =>
+      h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          onclick: () => {
+            const at = this.model.state.document.parameters.findIndex((p) => p.id === parameter.id) + by;
+            if (at >= 0) void this.model.edit({ op: "order_parameter", parameter: parameter.id, at });
+          },
+        },
+        words,
+      );
     const close = h(
       "button",
       {
@@ -197,6 +237,15 @@ export class Parameters {
       highLine,
       stepLine,
       unitLine,
+      groupLine,
+      helpLine,
+      h(
+        "div",
+        { class: "row" },
+        h("span", { class: "quiet" }, "Place in the list"),
+        moveButton("Up", -1),
+        moveButton("Down", 1),
+      ),
       h(
         "div",
         { class: "row end" },
@@ -207,7 +256,8 @@ export class Parameters {
     );
     form.addEventListener("submit", () => {
       const changed = { name: name.value, low: Number(low.value), high: Number(high.value), step: Number(step.value) };
-      void this.model.edit({ op: "edit_parameter", parameter: { ...parameter, ...changed, unit: unit.value } });
+      const words = { unit: unit.value, group: group.value, help: help.value };
+      void this.model.edit({ op: "edit_parameter", parameter: { ...parameter, ...changed, ...words } });
     });
     const dialog = sheet("Parameter", form);
     name.focus();

@@ -89,7 +89,11 @@ export function chooseNode(model, add, fits = () => true) {
   choose("Add node", "Name, other word, or what you need: rim, complement, repeat…", async (query) => {
     const { hits } = await getJson(`/api/nodes/search?q=${encodeURIComponent(query)}`);
     return hits
-      .map((/** @type {{ key: string, why: string }} */ hit) => ({ hit, type: model.settings.nodes[hit.key] }))
+      .map((/** @type {any} */ hit) => {
+        if (hit.kind) model.motifs.set(hit.key, hit.kind);
+        return { hit, type: /** @type {any} */ (model.kind(hit.key)) };
+      })
+      .filter((/** @type {any} */ { type }) => type.key !== model.state.motif)
       .filter((/** @type {any} */ { type }) => fits(type))
       .map((/** @type {any} */ { hit, type }) => ({
         name: type.name,

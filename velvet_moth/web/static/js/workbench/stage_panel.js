@@ -15,7 +15,8 @@ export class StagePanel {
   constructor(model, stage) {
     this.model = model;
     this.stage = stage;
-    byId("form").addEventListener("change", () => stage.setForm(byId("form").value).catch(tell));
+    this.form = byId("form").value;
+    byId("form").addEventListener("change", () => void model.edit({ op: "choose_form", form: byId("form").value }));
     byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
     byId("light").addEventListener("click", () => {
       stage.lightMode = !stage.lightMode;
@@ -65,7 +66,12 @@ export class StagePanel {
   }
 
   #state() {
-    const { shader, shown } = this.model.state;
+    const { shader, shown, document: graph } = this.model.state;
+    if (graph.form !== this.form) {
+      this.form = graph.form;
+      byId("form").value = graph.form;
+      this.stage.setForm(graph.form).catch(tell);
+    }
     this.stage.setShader(shader, this.model.shaderValues()).catch(tell);
     const [node, output] = shown.split(".");
     const button = byId("show-lit");

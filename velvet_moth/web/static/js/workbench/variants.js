@@ -132,6 +132,22 @@ export class Variants {
     this.timer = window.setTimeout(() => this.#render(), CALM);
   }
 
+  /**
+   * One variant's picture. Where its toggles, stops or textures differ, with a shader of its own.
+   * @param {string} id
+   * @param {string} shape
+   * @param {Float32Array} values
+   * @param {HTMLCanvasElement} canvas
+   */
+  async #picture(id, shape, values, canvas) {
+    const { model, stage } = this;
+    if (!stage) return null;
+    if (shape === model.shape(model.variant)) return stage.snapshot(canvas.width, canvas.height, values);
+    const shader = await model.shaderOf(id);
+    const built = await stage.prepare(shader);
+    return built && stage.snapshot(canvas.width, canvas.height, model.shaderValues(id, shader), built);
+  }
+
   /** Renders what changed, one picture at a time, and never while something moves. */
   async #render() {
     const { stage } = this;
@@ -140,11 +156,15 @@ export class Variants {
     try {
       for (const canvas of this.strip.querySelectorAll("canvas")) {
         const id = canvas.dataset.variant ?? "";
+        const shape = this.model.shape(id);
+        // A picture with a shader of its own follows every edit.
+        const own = shape === this.model.shape(this.model.variant) ? "" : this.model.state.revision;
         const values = this.model.shaderValues(id);
         const view = [stage.camera.matrixWorld.elements, stage.light, stage.mesh.geometry.uuid];
-        const look = JSON.stringify([stage.hash, [...values], view, stage.time]);
+        const look = JSON.stringify([stage.key, shape, [...values], view, stage.time, own]);
         if (this.rendered.get(id) === look) continue;
-        const pixels = await stage.snapshot(canvas.width, canvas.height, values);
+        const pixels = await this.#picture(id, shape, values, canvas);
+        if (!pixels) continue;
         paint(canvas, pixels);
         this.rendered.set(id, look);
         canvas.dataset.painted = "true";

@@ -156,7 +156,7 @@ export class Wiring {
       this.model,
       (key) => {
         const id = this.model.freshId(key);
-        const port = first(this.model.settings.nodes[key]);
+        const port = first(/** @type {any} */ (this.model.kind(key)));
         const wires = port ? { [port.key]: { node: from.node, output: from.output } } : {};
         this.pane.coming = id;
         void this.model.edit({ op: "add_node", node: { id, type: key, wires } });
@@ -174,7 +174,7 @@ export class Wiring {
       this.model,
       (key) => {
         const id = this.model.freshId(key);
-        const output = first(this.model.settings.nodes[key])?.key ?? "";
+        const output = first(/** @type {any} */ (this.model.kind(key)))?.key ?? "";
         this.pane.coming = id;
         void this.model.editAll([
           { op: "add_node", node: { id, type: key } },
@@ -196,7 +196,7 @@ export class Wiring {
     for (const output of outputs) {
       for (const [id, other] of this.model.nodes) {
         if (id === node || this.#isUpstream(id, node)) continue;
-        for (const port of this.model.settings.nodes[other.type].inputs.filter((p) => p.wirable)) {
+        for (const port of this.model.typeOf(id).inputs.filter((p) => p.wirable)) {
           const from = { node, output: output.key };
           const to = { node: id, input: port.key };
           const fits = doesFit(this.model, from, to);

@@ -1,0 +1,130 @@
+"""Grounds of Heron Lock that somebody has walked on: boathouse tiles, and silt thrown on planks."""
+
+from velvet_moth.core.graph import Graph
+from velvet_moth.demo.graphs import Textures
+from velvet_moth.demo.sketch import Sketch
+
+
+def boathouse_tiles(textures: Textures) -> Graph:
+    """Tiles that each have a tone and a roughness of their own, worn where feet go, moss in the joints."""
+    s = Sketch("Boathouse tiles", "plane")
+    s.add("tiles", "brick", "Tiles", tiling=(5, 5), shift=0.5, gap=0.09, seed=2)
+    s.add("tone", "random_per_cell", "Tone of each", cell="@tiles.cell", seed=11)
+    s.add("polish", "random_per_cell", "Polish of each", cell="@tiles.cell", seed=12, low=0.22, high=0.55)
+    s.add(
+        "glaze",
+        "gradient",
+        "Glazes",
+        at="@tone.value",
+        stops=(0.0, 0.14, 0.045, 0.025, 0.45, 0.28, 0.10, 0.045, 0.8, 0.38, 0.19, 0.09, 1.0, 0.07, 0.13, 0.14),
+    )
+    s.add("grain", "fractal_noise", "Grain", {"layers": 5}, scale=9.0, gain=0.6, seed=31)
+    s.add("grain_tone", "multiply", "Grain over glaze", a="@glaze.colour", b="@grain_range.result")
+    s.add(
+        "grain_range",
+        "remap",
+        "Grain range",
+        value="@grain.value",
+        from_low=0.2,
+        from_high=0.8,
+        to_low=0.55,
+        to_high=1.0,
+    )
+    s.add("joint_edge", "disc", "Rounded", uv="@tiles.uv", inner=0.42, outer=0.62)
+    s.add("joint_height", "multiply", "Height", a="@tiles.brick", b="@joint_edge.value")
+    s.add("moss_noise", "fractal_noise", "Moss places", {"layers": 4}, scale=3.0, gain=0.55, seed=5)
+    s.add("moss_height", "remap", "Moss height", value="@moss_noise.value", from_low=0.3, from_high=0.7)
+    s.add("moss_colour", "colour", "Moss", value=(0.035, 0.055, 0.01))
+    s.add(
+        "mossy",
+        "height_mix",
+        "Moss in the joints",
+        a="@grain_tone.result",
+        b="@moss_colour.colour",
+        a_height="@joint_height.result",
+        b_height="@moss_height.result",
+        amount=0.36,
+        sharpness=0.8,
+    )
+    s.add("rough", "mix", "Roughness", a="@polish.value", b=0.95, amount="@mossy.mask")
+    s.add("relief", "bump", "Relief", height="@joint_height.result", depth=0.03)
+    s.dock(base_colour="@mossy.result", roughness="@rough.result", normal="@relief.normal", occlusion="@shade.result")
+    s.add("shade", "remap", "Shade of joints", value="@joint_height.result", to_low=0.45, to_high=1.0)
+    s.open("Glazes", "glaze", "stops", group="Tiles")
+    s.open("Tiles", "tiles", "tiling", 1, 16, 1, group="Tiles")
+    s.open("Joint", "tiles", "gap", 0, 0.4, group="Tiles")
+    s.open("Moss", "mossy", "amount", group="Moss")
+    s.open("Moss colour", "moss_colour", "value", group="Moss")
+    s.variant("Scrubbed", moss=0.0)
+    s.variant(
+        "Blue room",
+        glazes=(0.0, 0.01, 0.03, 0.09, 0.4, 0.03, 0.09, 0.20, 0.75, 0.35, 0.38, 0.36, 1.0, 0.02, 0.05, 0.12),
+        moss=0.2,
+    )
+    return s.graph()
+
+
+def silt_splash(textures: Textures) -> Graph:
+    """A blot of silt on planks: ragged by the world's own noise, wet in the middle, hard or soft by a toggle."""
+    s = Sketch("Silt splash", "plane")
+    s.add("planks", "brick", "Planks", tiling=(1, 6), shift=0.37, gap=0.035, seed=4)
+    s.add("stretch", "tile", "Along the grain", tiling=(2.0, 30.0))
+    s.add("wood_noise", "fractal_noise", "Wood grain", {"layers": 4}, uv="@stretch.uv", scale=2.0, gain=0.6, seed=14)
+    s.add("pale", "colour", "Pale wood", value=(0.22, 0.15, 0.09))
+    s.add("dark", "colour", "Dark wood", value=(0.06, 0.037, 0.02))
+    s.add("wood", "mix", "Wood", a="@dark.colour", b="@pale.colour", amount="@wood_noise.value")
+    s.add("each", "brightness", "Each plank", colour="@wood.result", stops="@plank_tone.value")
+    s.add("plank_tone", "random_per_cell", "Plank tone", cell="@planks.cell", seed=6, low=-0.7, high=0.4)
+    s.add("soft_edge", "toggle", "Soft edge", value=1.0)
+    s.add(
+        "blot",
+        "splash",
+        "Blot",
+        size=0.36,
+        raggedness=0.55,
+        grain=4.5,
+        softness=0.35,
+        seed=8,
+        inner_colour=(0.035, 0.025, 0.014),
+        outer_colour=(0.17, 0.13, 0.08),
+    )
+    s.add(
+        "hard_blot",
+        "splash",
+        "Hard blot",
+        {"edge": "hard"},
+        size=0.36,
+        raggedness=0.9,
+        grain=7.0,
+        seed=23,
+        inner_colour=(0.035, 0.025, 0.014),
+        outer_colour=(0.17, 0.13, 0.08),
+    )
+    s.add("mask", "choose", "Edge", condition="@soft_edge.answer", yes="@blot.mask", no="@hard_blot.mask")
+    s.add("tint", "choose", "Tint", condition="@soft_edge.answer", yes="@blot.colour", no="@hard_blot.colour")
+    s.add("thrown", "mix", "On the planks", a="@joints.result", b="@tint.result", amount="@mask.result")
+    s.add("joints", "multiply", "Dark joints", a="@each.colour", b="@planks.brick")
+    s.add("wet", "smooth_step", "Wet middle", value="@mask.result", low=0.35, high=0.95)
+    s.add("rough", "mix", "Roughness", a=0.7, b=0.12, amount="@wet.result")
+    s.add("wood_bump", "multiply", "Wood relief", a="@wood_noise.value", b="@planks.brick")
+    s.add(
+        "thick",
+        "sum_of_heights",
+        "Relief",
+        first="@wood_bump.result",
+        first_strength=0.3,
+        second="@mask.result",
+        second_strength=0.7,
+    )
+    s.add("relief", "bump", "Bumps", height="@thick.height", depth=0.02)
+    s.dock(base_colour="@thrown.result", roughness="@rough.result", normal="@relief.normal")
+    s.open("Soft edge", "soft_edge", "value", group="Blot")
+    s.open("Size", "blot", "size", group="Blot")
+    s.open("Raggedness", "blot", "raggedness", group="Blot")
+    s.open("Wet middle", "blot", "inner_colour", group="Blot")
+    s.open("Dry rim", "blot", "outer_colour", group="Blot")
+    s.open("Pale wood", "pale", "value", group="Planks")
+    s.open("Dark wood", "dark", "value", group="Planks")
+    s.variant("Hard edge", soft_edge=0.0)
+    s.variant("Lime wash", wet_middle=(0.5, 0.49, 0.45), dry_rim=(0.72, 0.71, 0.66))
+    return s.graph()

@@ -1,0 +1,249 @@
+/** Lists of stops edited in place: gradients as a bar of colours, curves as a line through points. */
+import { fromHex, toHex } from "moth/colour.js";
+import { h, svg } from "moth/dom.js";
+import { numbersField } from "moth/fields.js";
+
+const MOST = 8;
+const BAR = 220;
+
+/**
+ * @typedef {{ value: number[], kind: "gradient" | "curve", label: string, key?: string,
+ *   drag: (value: number[]) => void, keep: (value: number[]) => void }} Options
+ */
+
+/** @type {Record<string, number>} */
+const WIDTH = { gradient: 4, curve: 2 };
+
+/**
+ * @param {number[]} value
+ * @param {string} kind
+ */
+function split(value, kind) {
+  const width = WIDTH[kind];
+  return Array.from({ length: value.length / width }, (_, i) => value.slice(i * width, (i + 1) * width));
+}
+
+/**
+ * The list as one picture: a bar, or a line.
+ * @param {number[]} value
+ * @param {string} kind
+ */
+function picture(value, kind) {
+  const stops = split(value, kind);
+  if (kind === "gradient") {
+    const bar = h("span", { class: "stops-bar" });
+    const parts = stops.map(([at, ...colour]) => `${toHex(colour)} ${at * 100}%`);
+    bar.style.background = `linear-gradient(to right, ${parts})`;
+    return bar;
+  }
+  const line = svg("polyline", { points: points(stops), fill: "none", class: "stops-line" });
+  const drawing = svg("svg", { viewBox: "-2 -2 104 104", preserveAspectRatio: "none", class: "stops-drawing" });
+  drawing.append(line);
+  return drawing;
+}
+
+/**
+ * The curve as the core computes it: level at every point.
+ * @param {number[][]} stops
+ */
+function points(stops) {
+  const height = (/** @type {number} */ x) => {
+    let y = stops[0][1];
+    for (let i = 1; i < stops.length; i += 1) {
+      const t = Math.min(1, Math.max(0, (x - stops[i - 1][0]) / Math.max(stops[i][0] - stops[i - 1][0], 1e-5)));
+      y += (stops[i][1] - y) * t * t * (3 - 2 * t);
+    }
+    return y;
+  };
+  return Array.from({ length: 51 }, (_, i) => `${i * 2},${(1 - height(i / 50)) * 100}`).join(" ");
+}
+
+/**
+ * A button that shows the list and opens its panel.
+ * @param {Options} options
+ * @returns {HTMLButtonElement}
+ */
+export function stopsField(options) {
+  const count = options.value.length / WIDTH[options.kind];
+  const button = h(
+    "button",
+    {
+      type: "button",
+      class: `stops-field ${options.kind}`,
+      "aria-label": `${options.label}, ${count} stops`,
+      "aria-haspopup": "dialog",
+      data: options.key ? { focus: options.key } : {},
+      onclick: () => stopsPanel(button, options),
+    },
+    /** @type {any} */ (picture(options.value, options.kind)),
+  );
+  return button;
+}
+
+/**
+ * @param {HTMLElement} anchor
+ * @param {Options} options
+ */
+function stopsPanel(anchor, { value, kind, label, drag, keep }) {
+  document.querySelector(".stops-panel")?.remove();
+  const stops = split(value, kind);
+  let chosen = 0;
+  const board = h("div", { class: `stops-board ${kind}` });
+  const details = h("div", { class: "stops-details" });
+  const panel = h(
+    "div",
+    { class: "stops-panel", role: "dialog", "aria-label": label },
+    h("h3", {}, label),
+    board,
+    details,
+    h("p", { class: "quiet" }, "Press on the picture to add a stop. Drag or arrow keys move it; Delete removes it."),
+  );
+  /** @param {boolean} last */
+  const tell = (last) => (last ? keep : drag)(stops.flat());
+
+  /**
+   * @param {number[]} stop
+   * @param {boolean} last
+   */
+  const change = (stop, last) => {
+    const low = stops[chosen - 1]?.[0] ?? 0;
+    const high = stops[chosen + 1]?.[0] ?? 1;
+    stop[0] = Math.min(high, Math.max(low, stop[0]));
+    stops[chosen] = stop;
+    show();
+    tell(last);
+  };
+
+  /** @param {number} at */
+  const add = (at) => {
+    if (stops.length >= MOST) return;
+    const after = Math.max(1, stops.findIndex((s) => s[0] > at) < 0 ? stops.length : stops.findIndex((s) => s[0] > at));
+    const [a, b] = [stops[after - 1], stops[after] ?? stops[after - 1]];
+    const t = b[0] > a[0] ? (at - a[0]) / (b[0] - a[0]) : 0;
+    stops.splice(after, 0, [at, ...a.slice(1).map((c, i) => c + (b[i + 1] - c) * t)]);
+    chosen = after;
+    show();
+    tell(true);
+  };
+
+  const remove = () => {
+    if (stops.length <= 2) return;
+    stops.splice(chosen, 1);
+    chosen = Math.min(chosen, stops.length - 1);
+    show();
+    tell(true);
+  };
+
+  /**
+   * @param {PointerEvent} event
+   * @returns {[number, number]} place and height, 0..1
+   */
+  const under = (event) => {
+    const box = board.getBoundingClientRect();
+    const clamp = (/** @type {number} */ v) => Math.min(1, Math.max(0, v));
+    return [clamp((event.clientX - box.left) / box.width), clamp(1 - (event.clientY - box.top) / box.height)];
+  };
+
+  /** @param {number} index */
+  const handle = (index) => {
+    const stop = stops[index];
+    const knob = h("button", {
+      type: "button",
+      class: `stop ${index === chosen ? "chosen" : ""}`,
+      "aria-label": `Stop ${index + 1} at ${stop[0].toFixed(2)}`,
+      "aria-pressed": String(index === chosen),
+    });
+    knob.style.left = `${stop[0] * 100}%`;
+    if (kind === "curve") knob.style.top = `${(1 - stop[1]) * 100}%`;
+    else knob.style.background = toHex(stop.slice(1));
+    knob.addEventListener("pointerdown", (event) => {
+      event.stopPropagation();
+      event.preventDefault();
+      chosen = index;
+      show();
+      const live = /** @type {HTMLElement} */ (board.querySelectorAll(".stop")[index]);
+      live.focus();
+      /** @param {PointerEvent} move */
+      const moved = (move) => {
+        const [x, y] = under(move);
+        change(kind === "curve" ? [x, y] : [x, ...stops[chosen].slice(1)], false);
+      };
+      const end = () => {
+        removeEventListener("pointermove", moved);
+        removeEventListener("pointerup", end);
+        tell(true);
+      };
+      addEventListener("pointermove", moved);
+      addEventListener("pointerup", end);
+    });
+    knob.addEventListener("keydown", (event) => {
+      const step = event.shiftKey ? 0.1 : 0.01;
+      const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[event.key];
+      if (event.key === "Delete" || event.key === "Backspace") remove();
+      else if (by) {
+        chosen = index;
+        const [x, ...rest] = stops[index];
+        change(kind === "curve" ? [x + by[0], rest[0] + by[1]] : [x + by[0], ...rest], true);
+        /** @type {HTMLElement} */ (board.querySelectorAll(".stop")[chosen]).focus();
+      } else return;
+      event.preventDefault();
+      event.stopPropagation();
+    });
+    knob.addEventListener("focus", () => {
+      if (chosen === index) return;
+      chosen = index;
+      show();
+      /** @type {HTMLElement} */ (board.querySelectorAll(".stop")[index]).focus();
+    });
+    return knob;
+  };
+
+  const show = () => {
+    board.replaceChildren(/** @type {any} */ (picture(stops.flat(), kind)), ...stops.map((_, i) => handle(i)));
+    const [at, ...rest] = stops[chosen];
+    const place = numbersField({ value: [at], label: "Place", keep: ([x]) => change([x, ...rest], true) });
+    const other =
+      kind === "curve"
+        ? numbersField({ value: rest, label: "Height", keep: ([y]) => change([at, y], true) })
+        : h("input", { type: "color", value: toHex(rest), "aria-label": "Colour of this stop" });
+    if (kind === "gradient") {
+      /** @param {boolean} last */
+      const pick = (last) => change([stops[chosen][0], ...(fromHex(other.value) ?? rest)], last);
+      other.addEventListener("change", () => pick(true));
+    }
+    const away = h(
+      "button",
+      { type: "button", class: "button small", disabled: stops.length <= 2, onclick: remove },
+      "Remove",
+    );
+    details.replaceChildren(
+      h("label", {}, h("span", {}, "Place"), place),
+      h("label", {}, h("span", {}, kind === "curve" ? "Height" : "Colour"), other),
+      away,
+    );
+  };
+
+  board.addEventListener("pointerdown", (event) => {
+    if (!(/** @type {HTMLElement} */ (event.target).closest(".stop"))) add(under(event)[0]);
+  });
+  const close = () => {
+    panel.remove();
+    document.removeEventListener("pointerdown", outside, true);
+    /** @type {HTMLElement | null} */ (document.querySelector(`[data-focus="${anchor.dataset.focus}"]`))?.focus();
+  };
+  /** @param {PointerEvent} event */
+  const outside = (event) => {
+    if (!panel.contains(/** @type {Node} */ (event.target))) close();
+  };
+  panel.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key === "Escape") close();
+  });
+  show();
+  document.body.append(panel);
+  const box = anchor.getBoundingClientRect();
+  panel.style.left = `${Math.max(8, Math.min(box.left, innerWidth - BAR - 60))}px`;
+  panel.style.top = `${Math.max(8, Math.min(box.bottom + 4, innerHeight - panel.offsetHeight - 8))}px`;
+  document.addEventListener("pointerdown", outside, true);
+  /** @type {HTMLElement} */ (board.querySelector(".stop"))?.focus();
+}
