@@ -59,20 +59,19 @@
     return made;
   }
 
-  /** What a draw paints into `size` x `size` floats; the target is the square -1..1 seen from +z. */
-  window.draw = ({ vertex, fragment, size, cells, textures, uniforms }) => {
+  const linked = (vertex, fragment, captured) => {
     const program = gl.createProgram();
     gl.attachShader(program, stage(gl.VERTEX_SHADER, vertex));
     gl.attachShader(program, stage(gl.FRAGMENT_SHADER, fragment));
+    if (captured) gl.transformFeedbackVaryings(program, [captured], gl.SEPARATE_ATTRIBS);
     gl.linkProgram(program);
     if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(gl.getProgramInfoLog(program));
     gl.useProgram(program);
-    const target = gl.createTexture();
-    gl.bindTexture(gl.TEXTURE_2D, target);
-    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, size, size);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
-    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
-    gl.viewport(0, 0, size, size);
+    return program;
+  };
+
+  /** Sets what every draw needs; gives the number of vertices. */
+  function prepare(program, { cells, textures, uniforms, values }) {
     const vertices = cells * cells * 6;
     for (const [name, numbers] of Object.entries(grid(cells))) {
       const place = gl.getAttribLocation(program, name);
@@ -96,6 +95,43 @@
     for (const [name, value] of Object.entries(uniforms)) {
       gl[`uniform${value.length}fv`](gl.getUniformLocation(program, name), value);
     }
+    if (values?.length) gl.uniform4fv(gl.getUniformLocation(program, "values"), values);
+    return vertices;
+  }
+
+  /** Where the vertex shader moves the grid's vertices: x, y, z of each. */
+  window.moved = (task) => {
+    const program = linked(task.vertex, task.fragment, "v_moved");
+    const vertices = prepare(program, task);
+    const buffer = gl.createBuffer();
+    gl.bindBuffer(gl.TRANSFORM_FEEDBACK_BUFFER, buffer);
+    gl.bufferData(gl.TRANSFORM_FEEDBACK_BUFFER, vertices * 12, gl.DYNAMIC_READ);
+    gl.bindBuffer(gl.TRANSFORM_FEEDBACK_BUFFER, null);
+    gl.bindBufferBase(gl.TRANSFORM_FEEDBACK_BUFFER, 0, buffer);
+    gl.enable(gl.RASTERIZER_DISCARD);
+    gl.beginTransformFeedback(gl.TRIANGLES);
+    gl.drawArrays(gl.TRIANGLES, 0, vertices);
+    gl.endTransformFeedback();
+    gl.disable(gl.RASTERIZER_DISCARD);
+    gl.bindBufferBase(gl.TRANSFORM_FEEDBACK_BUFFER, 0, null);
+    const found = new Float32Array(vertices * 3);
+    gl.bindBuffer(gl.COPY_READ_BUFFER, buffer);
+    gl.getBufferSubData(gl.COPY_READ_BUFFER, 0, found);
+    gl.deleteProgram(program);
+    return [...found];
+  };
+
+  /** What a draw paints into `size` x `size` floats; the target is the square -1..1 seen from +z. */
+  window.draw = (task) => {
+    const { size } = task;
+    const program = linked(task.vertex, task.fragment, "");
+    const target = gl.createTexture();
+    gl.bindTexture(gl.TEXTURE_2D, target);
+    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, size, size);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, gl.createFramebuffer());
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
+    gl.viewport(0, 0, size, size);
+    const vertices = prepare(program, task);
     gl.drawArrays(gl.TRIANGLES, 0, vertices);
     const pixels = new Float32Array(size * size * 4);
     gl.readPixels(0, 0, size, size, gl.RGBA, gl.FLOAT, pixels);

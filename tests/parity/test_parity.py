@@ -1,13 +1,11 @@
 """NumPy and WebGL2 agree: every primitive, every node, the whole surface model. Seeds are in the names."""
 
-import base64
-from pathlib import Path
 from typing import Annotated, Any
 
 import numpy as np
 
-from tests.support.browser import BrowserCase
 from tests.support.cases import Case, node_cases, primitive_cases, random_arrays
+from tests.support.gpu import SIZE, GpuCase, whole
 from velvet_moth.core.catalogue import CATALOGUE, borrowed_node, node
 from velvet_moth.core.expr import (
     Expr,
@@ -20,23 +18,17 @@ from velvet_moth.core.expr import (
     sampler,
     uniform,
 )
-from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.core.lighting.model import lit_picture
 from velvet_moth.core.ports import FLEXIBLE_OUT, flexible, number
 from velvet_moth.core.primitives import sample, sine
-from velvet_moth.core.reference import rig_inputs
-from velvet_moth.core.surroundings import SURFACE_INPUTS, Surroundings, surface
+from velvet_moth.core.surroundings import SURFACE_INPUTS, surface
+from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.types import NUMBER, VEC4
-from velvet_moth.core.view import INSTANCE, Rig
 
-SIZE = 16
 SEED = 20
-# One quad, so that varyings are exact over the whole target.
-CELLS = 1
-HARNESS = Path(__file__).with_name("harness.js").read_text()
 
 # Absolute and relative, after the measured facts: exact arithmetic, native elementary functions, texture reads.
 EXACT, ELEMENTARY, NATIVE_TRIGONOMETRY, READ = (0.0, 0.0), (2e-6, 3e-5), (5e-4, 5e-4), (4e-4, 4e-4)
@@ -48,43 +40,6 @@ PRIMITIVE_TOLERANCE = {
 }
 # A graph that steps (floor, choose) may flip single pixels where an input is a rounding away.
 NODE_SHARE, NODE_TOLERANCE = 0.99, (2e-3, 2e-3)
-
-
-def grid_inputs() -> dict[str, np.ndarray]:
-    """What the harness's flat square gives as surface inputs."""
-    at = ((np.arange(SIZE) + 0.5) / SIZE).astype(np.float32)
-    u, v = np.meshgrid(at, at)
-    position = np.stack((u * 2 - 1, v * 2 - 1, np.zeros_like(u)))
-    eye = np.array([0.5, 0.7, 3.0], dtype=np.float32).reshape(3, 1, 1)
-    view = eye - position
-
-    def filled(*values: float) -> np.ndarray:
-        return np.broadcast_to(np.array(values, dtype=np.float32).reshape(-1, 1, 1), (len(values), SIZE, SIZE))
-
-    return {
-        "uv": np.stack((u, v)),
-        "position": position,
-        "object_position": position,
-        "normal": filled(0, 0, 1),
-        "object_normal": filled(0, 0, 1),
-        "tangent": filled(1, 0, 0, 1),
-        "view_direction": (view / np.linalg.norm(view, axis=0)).astype(np.float32),
-        "second_uv": np.stack((1 - v, u)),
-        "moved_position": position,
-        "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),
-        "camera_distance": np.linalg.norm(view, axis=0).astype(np.float32),
-        "is_front": filled(1)[0],
-        "screen_position": np.stack((u, v)),
-        "screen_pixel": np.floor(np.stack((u, v)) * SIZE),
-        **draw_inputs(),
-    }
-
-
-def draw_inputs() -> dict[str, np.ndarray]:
-    """Rig and form of the harness's draws."""
-    corners = {"form_low": (-1, -1, 0), "form_high": (1, 1, 0), "form_scale": (1, 1, 1), "instance_data": INSTANCE}
-    form = {k: np.array(v, dtype=np.float32).reshape(-1, 1, 1) for k, v in corners.items()}
-    return {**rig_inputs(Rig(), 2.5), **form}
 
 
 def substituted(output: Expr, table: dict[Expr, Expr]) -> Expr:
@@ -106,57 +61,18 @@ def substituted(output: Expr, table: dict[Expr, Expr]) -> Expr:
     return done[output]
 
 
-class Parity(BrowserCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.page.evaluate(HARNESS)
-
+class Parity(GpuCase):
     def on_gpu(self, output: Expr, arrays: dict, textures: dict) -> np.ndarray:
         """What WebGL2 paints: the random uniforms arrive as textures read pixel for pixel."""
         leaves = [e for e in in_order([output]) if e.operator is Structural.UNIFORM]
         here = surface("uv")
-        table = {}
+        table, given = {}, {}
         for leaf in leaves:
-            texel = sample(sampler(("given", leaf.attributes[0]), ("clamp", "clamp")), here, constant(0.0))
+            key = ("given", leaf.attributes[0])
+            texel = sample(sampler(key, ("clamp", "clamp")), here, constant(0.0))
             table[leaf] = texel if leaf.type is VEC4 else getattr(texel, "xyzw"[: leaf.type.width])
-        shader = emit(substituted(output, table))
-        bound = []
-        for slot in shader.samplers:
-            is_given = isinstance(slot.key, tuple) and slot.key[0] == "given"
-            levels = [padded(arrays[slot.key[1]])] if is_given else textures[slot.key].levels
-            bound.append(
-                {
-                    "name": slot.name,
-                    "wrap": slot.wrap,
-                    "exact": is_given,
-                    "levels": [
-                        {
-                            "width": level.shape[2],
-                            "height": level.shape[1],
-                            "data": base64.b64encode(
-                                np.ascontiguousarray(level.transpose(1, 2, 0), dtype=np.float32).tobytes()
-                            ).decode(),
-                        }
-                        for level in levels
-                    ],
-                }
-            )
-        draw = {k: np.ravel(v).tolist() for k, v in draw_inputs().items()}
-        task = {
-            "vertex": shader.vertex,
-            "fragment": shader.fragment,
-            "size": SIZE,
-            "cells": CELLS,
-            "textures": bound,
-            "uniforms": {**draw, "camera_position": [0.5, 0.7, 3.0], "screen_size": [SIZE, SIZE]},
-        }
-        pixels = np.array(self.page.evaluate("task => draw(task)", task), dtype=np.float32)
-        return pixels.reshape(SIZE, SIZE, 4).transpose(2, 0, 1)
-
-    def in_numpy(self, output: Expr, arrays: dict, textures: dict) -> np.ndarray:
-        value = evaluate([output], Surroundings(grid_inputs(), arrays, textures))[0]
-        value = value if value.ndim == 3 else value[None]
-        return np.broadcast_to(value, (value.shape[0], SIZE, SIZE))
+            given[key] = Texture((padded(arrays[leaf.attributes[0]]),))
+        return self.drawn(emit(substituted(output, table)), {**textures, **given}, [])
 
     def compare(self, case: Case, output: Expr, tolerance: tuple[float, float], share: float) -> None:
         arrays = random_arrays(case, np.random.default_rng(SEED), SIZE)
@@ -236,6 +152,5 @@ class Parity(BrowserCase):
 
 def padded(array: np.ndarray) -> np.ndarray:
     """An array of any width as four channels."""
-    value = array if array.ndim == 3 else array[None]
-    value = np.broadcast_to(value, (value.shape[0], SIZE, SIZE))
+    value = whole(array)
     return np.concatenate((value, np.zeros((4 - value.shape[0], SIZE, SIZE), dtype=np.float32)))

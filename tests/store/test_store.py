@@ -178,7 +178,7 @@ class Demo(StoreCase):
         project = projects.first(self.session)
         titles = [k.graph.title for k in graphs.listed(self.session, project.id)]
         self.assertEqual(project.name, "Heron Lock")
-        self.assertEqual(titles[0], "Ferry enamel")
+        self.assertEqual(titles[0], "Basin water")
         self.assertGreaterEqual(len(titles), 4)
         kept = graphs.load(self.session, graph_id(self.engine, "Ferry enamel"))
         self.assertEqual(len(kept.graph.variants), 4)

@@ -43,6 +43,7 @@ class NodeType:
     needs: tuple[str, ...] = ()
     hidden: bool = False
     role: str = ""
+    form: str = ""
     cache: dict[Any, Function | None] = field(default_factory=dict, compare=False, repr=False)
 
     @property
@@ -110,12 +111,14 @@ def node(
     inputs: Mapping[str, Input] | None = None,
     hidden: bool = False,
     role: str = "",
+    form: str = "",
 ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
     """Decorator that enters a function in the catalogue.
 
     Parameters annotated with an Input can be wired, with a Setting are settled at build; the return
     annotation carries the Outputs; the docstring is the help. ``inputs`` serves functions with ``**values``.
-    ``role`` tells of what the graph makes special: ``motif input`` and ``motif output``.
+    ``role`` tells of what the graph makes special: ``motif input`` and ``motif output``. ``form`` is what
+    the node's example is shown on, where a flat square would tell nothing.
     """
 
     def decorate(body: Callable[..., Any]) -> Callable[..., Any]:
@@ -136,6 +139,7 @@ def node(
             tuple(needs),
             hidden,
             role,
+            form,
         )
         if key in CATALOGUE:
             raise ExpressionError(f"The node {key} is declared twice.")

@@ -12,6 +12,7 @@ from velvet_moth.web import database, errors, security
 from velvet_moth.web.api import analysis, graphs, motifs, nodes, stage, textures
 from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.pages import library, workbench
+from velvet_moth.web.pages import nodes as node_pages
 from velvet_moth.web.sessions import GraphSessions
 
 
@@ -30,6 +31,7 @@ def create_app(engine: Engine, secret: str) -> Flask:
         assets,
         library.page,
         workbench.page,
+        node_pages.page,
         graphs.api,
         motifs.api,
         analysis.api,

@@ -43,14 +43,18 @@ def _of_primitive(primitive: Primitive, width: int) -> Cost:
 def cost(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> Cost:
     """The cost of all outputs together, shared values counted once and ``known`` ones not at all."""
     sorts, reads = [0] * len(SORTS), 0
+    varying: set[Expr] = set()
     for expr in in_order(outputs, known):
+        # Inside a function nobody knows yet what the arguments will be.
+        is_varying = expr.rate > Rate.DRAW or expr.operator is Structural.ARGUMENT
+        if not is_varying and varying.isdisjoint(expr.args):
+            continue
+        varying.add(expr)
         if expr in known:
             continue
         if isinstance(expr.operator, Primitive):
-            if expr.rate <= Rate.DRAW and not any(a.operator is Structural.ARGUMENT for a in expr.args):
-                continue
             spent = _of_primitive(expr.operator, max([expr.type.width, *(a.type.width for a in expr.args)]))
-        elif expr.operator is Structural.CALL and expr.rate > Rate.DRAW:
+        elif expr.operator is Structural.CALL:
             spent = _of_function(expr.attributes[0])
         else:
             continue

@@ -25,6 +25,9 @@ CHANNELS: dict[str, Input] = {
         "occlusion": Input(P_NUMBER, (1.0,), words="How much of the surroundings' light arrives.", beyond=_BEYOND),
         "emissive": Input(P_COLOUR, (0.0, 0.0, 0.0), words="Light the surface gives off by itself."),
         "clear_coat": Input(P_NUMBER, (0.0,), words="Strength of a clear gloss layer on top.", beyond=_BEYOND),
+        "coat_roughness": Input(
+            P_NUMBER, (0.05,), words="Roughness of the clear coat.", beyond=_BEYOND, name="Coat rough"
+        ),
         "opacity": Input(
             P_NUMBER, (1.0,), words="Below one half the surface is cut away.", beyond=_BEYOND, idle_at_default=True
         ),
@@ -37,9 +40,6 @@ CHANNELS: dict[str, Input] = {
             words="Moves the form, along x, y, z.",
             per_vertex=True,
             idle_at_default=True,
-        ),
-        "coat_roughness": Input(
-            P_NUMBER, (0.05,), words="Roughness of the clear coat.", beyond=_BEYOND, name="Coat rough"
         ),
     }.items()
 }

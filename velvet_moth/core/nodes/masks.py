@@ -28,7 +28,13 @@ GROUP = "Masks"
 _MASK, _EDGE, _OPACITY = (Output(P_NUMBER, n) for n in ("Mask", "Edge", "Opacity"))
 
 
-@node("View falloff", GROUP, ("fresnel", "facing", "rim", "edge mask"), ("brighten the rim", "change colour by angle"))
+@node(
+    "View falloff",
+    GROUP,
+    ("fresnel", "facing", "rim", "edge mask"),
+    ("brighten the rim", "change colour by angle"),
+    form="sphere",
+)
 def view_falloff(
     power: A[Expr, number(2.0, 0.0, 8.0, 0.05, words="Higher keeps the effect closer to the rim.")],
     direction: A[str, choice("rim", "centre", words="Where the mask is white.")],
@@ -44,7 +50,7 @@ def view_falloff(
     return p.assume(rim if direction == "rim" else 1.0 - rim, 0.0, 1.0)
 
 
-@node("Slope", GROUP, ("facing up", "incline"), ("put moss on top", "tell floors from walls"))
+@node("Slope", GROUP, ("facing up", "incline"), ("put moss on top", "tell floors from walls"), form="mooring")
 def slope(
     normal: A[Expr, from_surface(P_VEC3, "normal", "In the world; the form's own where nothing is wired.")],
     begins: A[Expr, number(0.3, -1.0, 1.0, words="0 is upright, 1 lies flat.")],

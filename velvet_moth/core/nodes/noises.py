@@ -213,7 +213,9 @@ _IN_SPACE: Mapping[str, Noise] = {
 }
 
 
-@node("Noise in space", GROUP, ("3d noise", "solid noise", "volume noise"), ("make a noise without seams",))
+@node(
+    "Noise in space", GROUP, ("3d noise", "solid noise", "volume noise"), ("make a noise without seams",), form="sphere"
+)
 def noise_in_space(
     place: Place, scale: Scale, seed: Seed, repeat: Repeat, kind: A[str, choice(*_IN_SPACE, words="Which noise.")]
 ) -> A[Expr, NUMBER_OUT]:
@@ -226,7 +228,7 @@ def noise_in_space(
     return _IN_SPACE[kind](place * scale, seed, repeat)
 
 
-@node("Fractal in space", GROUP, ("3d fbm", "solid fractal"), ("make stone through and through",))
+@node("Fractal in space", GROUP, ("3d fbm", "solid fractal"), ("make stone through and through",), form="sphere")
 def fractal_in_space(
     place: Place, scale: Scale, gain: Roughness, seed: Seed, repeat: Repeat, layers: Layers
 ) -> A[Expr, NUMBER_OUT]:

@@ -25,7 +25,7 @@ def _heading(turns: Expr) -> Expr:
     return p.combine(p.cosine(angle), 0.0, -p.sine(angle))
 
 
-@node("Sway", GROUP, ("wind", "foliage wind", "bend"), ("move plants in the wind", "make reeds sway"))
+@node("Sway", GROUP, ("wind", "foliage wind", "bend"), ("move plants in the wind", "make reeds sway"), form="reeds")
 def sway(
     place: WorldPlace,
     mask: A[Expr, number(1.0, words="0 holds fast, 1 swings fully: from the foot to the tip, often vertex red.")],
@@ -57,7 +57,7 @@ def sway(
     return bent * (mask * mask) + surface("normal") * tremble
 
 
-@node("Waves", GROUP, ("gerstner", "ocean waves", "swell"), ("make a water surface roll",))
+@node("Waves", GROUP, ("gerstner", "ocean waves", "swell"), ("make a water surface roll",), form="plane")
 def waves(
     place: WorldPlace,
     heading: Heading,
@@ -94,7 +94,7 @@ def waves(
     return offset, p.assume(p.saturate(crest * 0.5 + 0.5), 0.0, 1.0)
 
 
-@node("Waves by texture", GROUP, ("displacement map", "height waves"), ("move water by a height map",))
+@node("Waves by texture", GROUP, ("displacement map", "height waves"), ("move water by a height map",), form="plane")
 def waves_by_texture(
     texture: Picture,
     place: WorldPlace,
@@ -121,7 +121,7 @@ def waves_by_texture(
     return p.combine(0.0, (mean - 0.5) * height, 0.0), mean
 
 
-@node("Noise relief", GROUP, ("displacement", "rocky", "lumpy"), ("make a form lumpy",))
+@node("Noise relief", GROUP, ("displacement", "rocky", "lumpy"), ("make a form lumpy",), form="sphere")
 def noise_relief(
     place: Place,
     scale: A[Expr, number(2.0, 0.0, 32.0, 0.05, "per m", "Cells each metre.")],
@@ -141,7 +141,13 @@ def noise_relief(
     return surface("normal") * ((value - 0.5) * height), value
 
 
-@node("Along normal", GROUP, ("inflate", "displace", "extrude"), ("push the form outwards", "make it thicker"))
+@node(
+    "Along normal",
+    GROUP,
+    ("inflate", "displace", "extrude"),
+    ("push the form outwards", "make it thicker"),
+    form="sphere",
+)
 def along_normal(
     height: A[Expr, number(0.5, words="Any value; a mask or height, 0 to 1.")],
     depth: A[Expr, number(0.1, -1.0, 1.0, 0.005, "m", "Metres for a height of 1.")],

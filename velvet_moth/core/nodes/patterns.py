@@ -69,6 +69,7 @@ def brick(
     tiling: A[Expr, vec2(4.0, 8.0, 0.0, 64.0, 1.0, words="Bricks along u, courses along v.")],
     shift: A[Expr, number(0.5, words="How far every second course is moved; 0 gives square tiles.")],
     gap: A[Expr, number(0.08, 0.0, 0.5, words="Width of the joint, of a brick's side.")],
+    softness: A[Expr, number(0.02, 0.0, 0.2, words="How soft the joint's edge is.")],
     seed: Seed,
 ) -> tuple[
     A[Expr, Output(P_NUMBER, "Brick")],
@@ -78,7 +79,8 @@ def brick(
 ]:
     """Courses of bricks: white on a brick, a random number and the cell of each, and UV inside it.
 
-    Formula: place = uv tiling, every second course moved by shift; random(floor(place), seed)
+    Formula: place = uv tiling, every second course moved by shift; edge distance over gap / 2, softened;
+    random(floor(place), seed)
     Use: Masonry, planks, boathouse tiles; Random varies tone and roughness, with other seeds independently.
     See: checker, cell_number, random_per_cell
     """
@@ -88,7 +90,9 @@ def brick(
     cell = p.floor(moved)
     inside = moved - cell
     edge = p.minimum(p.minimum(inside.x, 1.0 - inside.x), p.minimum(inside.y, 1.0 - inside.y))
-    return p.step(gap * 0.5, edge), random_of(cell, seed).x, cell, inside
+    soft = p.maximum(softness, 1e-4)
+    white = p.smoothstep(gap * 0.5 - soft * 0.5, gap * 0.5 + soft * 0.5, edge)
+    return white, random_of(cell, seed).x, cell, inside
 
 
 @node("Cell number", GROUP, ("tile index", "which tile", "cell id"), ("know which tile this is",))

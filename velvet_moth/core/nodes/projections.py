@@ -42,7 +42,7 @@ def three_sides(texture: Expr, place: Expr, weights: Expr) -> Expr:
     return along_x * weights.x + along_y * weights.y + along_z * weights.z
 
 
-@node("Triplanar", GROUP, ("box projection", "three-sided mapping"), ("texture a form without UV",))
+@node("Triplanar", GROUP, ("box projection", "three-sided mapping"), ("texture a form without UV",), form="mooring")
 def triplanar(texture: Picture, tiling: Tiling, sharpness: Sharpness, space: Space) -> Reading:
     """A texture laid on from three sides, so that no UV is needed and no seam shows.
 
@@ -54,7 +54,7 @@ def triplanar(texture: Picture, tiling: Tiling, sharpness: Sharpness, space: Spa
     return channels(three_sides(texture, place * tiling, side_weights(normal, sharpness)))
 
 
-@node("Triplanar normal", GROUP, ("box projected normal map",), ("lay a normal map on without UV",))
+@node("Triplanar normal", GROUP, ("box projected normal map",), ("lay a normal map on without UV",), form="mooring")
 def triplanar_normal(
     texture: Flat,
     tiling: Tiling,
@@ -84,7 +84,13 @@ def triplanar_normal(
     return world_to_tangent(p.normalise(from_x * w.x + from_y * w.y + from_z * w.z))
 
 
-@node("Triplanar two", GROUP, ("top and sides", "snow on top"), ("lay moss on top and stone at the sides",))
+@node(
+    "Triplanar two",
+    GROUP,
+    ("top and sides", "snow on top"),
+    ("lay moss on top and stone at the sides",),
+    form="mooring",
+)
 def triplanar_two(
     sides: Picture,
     top: Picture,

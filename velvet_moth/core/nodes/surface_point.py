@@ -51,7 +51,7 @@ def object_position() -> A[Expr, _POSITION]:
     return surface("object_position")
 
 
-@node("Bounds position", GROUP, ("bounding box", "relative height"), ("fade from bottom to top",))
+@node("Bounds position", GROUP, ("bounding box", "relative height"), ("fade from bottom to top",), form="mooring")
 def bounds_position() -> A[Expr, VEC3_OUT]:
     """Where the surface point is inside the form's box, 0 to 1 along each axis; 0.5 where the form is flat.
 
@@ -112,7 +112,13 @@ def camera_distance() -> A[Expr, Output(P_NUMBER, "Distance", unit="m")]:
     return surface("camera_distance")
 
 
-@node("Face side", GROUP, ("two-sided", "back face", "front facing"), ("make it two-sided", "treat the back apart"))
+@node(
+    "Face side",
+    GROUP,
+    ("two-sided", "back face", "front facing"),
+    ("make it two-sided", "treat the back apart"),
+    form="reeds",
+)
 def face_side() -> tuple[A[Expr, Output(P_NUMBER, "Front")], A[Expr, Output(P_NUMBER, "Sign")]]:
     """Which side of the surface is seen: Front is 1 or 0, Sign 1 or -1.
 
@@ -124,7 +130,13 @@ def face_side() -> tuple[A[Expr, Output(P_NUMBER, "Front")], A[Expr, Output(P_NU
     return front, front * 2.0 - 1.0
 
 
-@node("Vertex colour", GROUP, ("vertex data", "painted mask", "vertex paint"), ("use a baked or painted mask",))
+@node(
+    "Vertex colour",
+    GROUP,
+    ("vertex data", "painted mask", "vertex paint"),
+    ("use a baked or painted mask",),
+    form="reeds",
+)
 def vertex_colour() -> tuple[
     A[Expr, Output(P_COLOUR, "Colour")], A[Expr, _RED], A[Expr, _GREEN], A[Expr, _BLUE], A[Expr, _ALPHA]
 ]:

@@ -92,7 +92,7 @@ def layer_stack(
     return mixed(mixed(mixed(base, first, first_mask), second, second_mask), third, third_mask)
 
 
-@node("Light through", GROUP, ("translucency", "subsurface", "backlight"), ("let light through a leaf",))
+@node("Light through", GROUP, ("translucency", "subsurface", "backlight"), ("let light through a leaf",), form="reeds")
 def light_through(
     colour: A[Expr, colour(0.35, 0.6, 0.1, words="The light that comes through.")],
     thin: A[Expr, number(1.0, words="0 lets nothing through, 1 all.")],

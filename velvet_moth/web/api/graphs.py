@@ -128,13 +128,13 @@ def take_in() -> Any:
         key: textures.add(db(), project.id, t.name, t.role, read_picture(t.png, t.name, MOST_KEPT_BYTES).pixels).id
         for key, t in file.textures.items()
     }
-    types = keep_motifs(db(), project.id, {k: _rebound(m, ids) for k, m in file.motifs.items()})
-    made = retyped(_rebound(file.graph, ids), types)
+    types = keep_motifs(db(), project.id, {k: rebound(m, ids) for k, m in file.motifs.items()})
+    made = retyped(rebound(file.graph, ids), types)
     title = graphs.free_title(file.graph.title, graphs.titles(db(), project.id))
     return jsonify(id=graphs.create(db(), project.id, replace(made, title=title)).id)
 
 
-def _rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
+def rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
     """The graph with the textures of its file replaced by those kept here."""
 
     def value(node_type: Any, key: str, old: Value) -> Value:

@@ -1,17 +1,38 @@
 """Search in the catalogue."""
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, jsonify, request
 
-from velvet_moth.core.catalogue import described, search
+from velvet_moth.core.catalogue import CATALOGUE, described, search
+from velvet_moth.core.examples import example, sample_textures
 from velvet_moth.core.graph import Motif
 from velvet_moth.core.motifs import outline_of
 from velvet_moth.core.outline import outlined_kind
-from velvet_moth.store import graphs, projects
+from velvet_moth.store import graphs, projects, textures
+from velvet_moth.web.api.graphs import rebound
 from velvet_moth.web.database import db
 
 api = Blueprint("nodes", __name__, url_prefix="/api/nodes")
+
+
+@api.post("/<key>/example")
+def open_example(key: str) -> Any:
+    """Keeps a node's example as a graph of the project, with the textures it reads."""
+    kind = CATALOGUE.get(key)
+    if kind is None or kind.hidden:
+        raise graphs.NotFound("There is no node of that name.", f"node {key[:40]}", "Choose one from the reference.")
+    project = projects.first(db())
+    made = example(kind)
+    used = {str(v) for v in made.uniform_values().values() if isinstance(v, str)}
+    ids = {
+        k: textures.add(db(), project.id, t.name, t.role, t.pixels).id
+        for k, t in sample_textures().items()
+        if k in used
+    }
+    title = graphs.free_title(made.title, graphs.titles(db(), project.id))
+    return jsonify(id=graphs.create(db(), project.id, replace(rebound(made, ids), title=title)).id)
 
 
 @api.get("/search")

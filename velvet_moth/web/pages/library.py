@@ -16,6 +16,7 @@ def show() -> str:
         "library.html",
         project=project,
         graphs=graphs.listed(db(), project.id),
+        motifs=graphs.listed(db(), project.id, motifs=True),
         textures=textures.listed(db(), project.id),
         starters=STARTERS,
     )

@@ -14,9 +14,11 @@ const doing = (work, then) => work.then(then).catch(tell);
 /** @param {{ id: number }} made */
 const open = (made) => location.assign(`/graphs/${made.id}`);
 
-/** @param {string} starter */
-const begin = (starter) =>
-  doing(postJson("/api/graphs", { title: starter ? "Flake enamel" : "New graph", starter }), open);
+/**
+ * @param {string} starter
+ * @param {string} title
+ */
+const begin = (starter, title) => doing(postJson("/api/graphs", { title, starter }), open);
 
 /** @param {HTMLElement} tile */
 function remove(tile) {
@@ -44,7 +46,7 @@ async function rename(tile) {
   doing(renamed, () => location.reload());
 }
 
-byId("graphs").addEventListener("click", (/** @type {MouseEvent} */ event) => {
+document.querySelector("main")?.addEventListener("click", (/** @type {MouseEvent} */ event) => {
   const button = /** @type {HTMLElement} */ (event.target).closest("[data-menu]");
   const tile = /** @type {HTMLElement | null} */ (button?.closest("[data-graph]"));
   if (!button || !tile) return;
@@ -56,9 +58,12 @@ byId("graphs").addEventListener("click", (/** @type {MouseEvent} */ event) => {
   ]);
 });
 
-byId("new-empty").addEventListener("click", () => begin(""));
+byId("new-empty").addEventListener("click", () => begin("", "New graph"));
 for (const tile of document.querySelectorAll("[data-starter]")) {
-  tile.addEventListener("click", () => begin(/** @type {HTMLElement} */ (tile).dataset.starter ?? ""));
+  tile.addEventListener("click", () => {
+    const { starter = "" } = /** @type {HTMLElement} */ (tile).dataset;
+    begin(starter, (starter && tile.querySelector("strong")?.textContent) || "New graph");
+  });
 }
 byId("import").addEventListener("click", () => byId("import-file").click());
 byId("import-file").addEventListener("change", () => {

@@ -302,11 +302,11 @@ export class Stage extends EventTarget {
    * The picture with other values, from the same eye: RGBA bytes, row 0 at the bottom.
    * @param {number} width
    * @param {number} height
-   * @param {Float32Array} values
+   * @param {Float32Array} [values]
    * @param {import("./materials.js").Built} [other] another shader than the one on the stage
    * @returns {Promise<Uint8Array>}
    */
-  async snapshot(width, height, values, other) {
+  async snapshot(width, height, values = this.values.value, other) {
     const shown = this.mesh.material;
     const box = other?.values ?? this.values;
     const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });

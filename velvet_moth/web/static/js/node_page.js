@@ -1,0 +1,11 @@
+/** A node's page: its example opens as a graph of the project. */
+import { postJson } from "moth/api.js";
+import { byId } from "moth/dom.js";
+import { tell } from "moth/notices.js";
+
+byId("open-example").addEventListener("click", () => {
+  const { node } = byId("open-example").dataset;
+  postJson(`/api/nodes/${node}/example`, {})
+    .then((made) => location.assign(`/graphs/${made.id}`))
+    .catch(tell);
+});
