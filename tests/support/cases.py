@@ -10,6 +10,7 @@ import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core import primitives as p
 from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
+from velvet_moth.core.examples import sample_textures
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.graph import Node
 from velvet_moth.core.lower import unwired
@@ -57,6 +58,13 @@ def random_arrays(case: Case, source: np.random.Generator, size: int = SIZE) -> 
 def random_texture() -> Texture:
     pixels = np.random.default_rng(5).integers(0, 256, (16, 32, 4), dtype=np.uint8)
     return texture_from_levels(level_bytes(pixels, is_colour=True), is_colour=True)
+
+
+@cache
+def smooth_texture() -> Texture:
+    """A grain as artists use them: the GPU's coarse weights between pixels do not show in it."""
+    sample = sample_textures()["sample_colour"]
+    return texture_from_levels(level_bytes(sample.pixels, is_colour=True), is_colour=True)
 
 
 def primitive_cases() -> list[Case]:
