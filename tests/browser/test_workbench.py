@@ -251,7 +251,9 @@ class Stage(WorkbenchCase):
             cost = self.state()["cost"]
             with self.subTest(graph.title, mean=float(difference.mean())):
                 self.assertLess(difference.mean(), 0.35)
-                self.assertLessEqual(np.quantile(difference, 0.99), 5 if cost["reads"] + cost["sorts"]["derivative"] else 1)
+                self.assertLessEqual(
+                    np.quantile(difference, 0.99), 5 if cost["reads"] + cost["sorts"]["derivative"] else 1
+                )
                 self.assertGreater(int(inside.sum()), 4000)
 
 

@@ -11,7 +11,7 @@ from velvet_moth.core.graph import Source
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, default_surface, mixed
 from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, environment_map
-from velvet_moth.core.lighting.model import LIT_CHANNELS, facing_normal, lit, look
+from velvet_moth.core.lighting.model import facing_normal, look, radiance
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.reference import Scene, form_inputs, points_of, render, rig_inputs
 from velvet_moth.core.session import Session, picture
@@ -54,7 +54,7 @@ class Lighting(unittest.TestCase):
         even = Texture((np.full((4, 1024, 256), environment, dtype=np.float32),))
         rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0)
         surroundings = Surroundings({**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even})
-        value = evaluate([lit(*(shown[key] for key in LIT_CHANNELS), facing_normal())], surroundings)[0]
+        value = evaluate([radiance(shown, facing_normal())], surroundings)[0]
         facing = np.sum(points["normal"] * points["view_direction"], axis=0)
         return np.asarray(value[:, hit & (facing > 0.3)])
 

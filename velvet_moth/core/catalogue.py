@@ -5,7 +5,7 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any, get_args, get_origin, get_type_hints
 
 from velvet_moth.core.errors import ExpressionError
@@ -46,7 +46,12 @@ class NodeType:
     form: str = ""
     cache: dict[Any, Function | None] = field(default_factory=dict, compare=False, repr=False)
 
-    @property
+    @cached_property
+    def idle_inputs(self) -> tuple[str, ...]:
+        """The inputs that cost nothing until they are used."""
+        return tuple(k for k, i in self.inputs.items() if i.idle_at_default)
+
+    @cached_property
     def is_flat(self) -> bool:
         """Whether every input and output is one expression (no whole surfaces, no lists of stops)."""
         types = [*(i.type for i in self.inputs.values()), *(o.type for o in self.outputs.values())]

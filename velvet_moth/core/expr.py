@@ -12,6 +12,7 @@ import weakref
 from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
+from functools import lru_cache
 from typing import Any, Union
 
 import numpy as np
@@ -191,6 +192,7 @@ def as_expr(value: Operand) -> Expr:
     return value if isinstance(value, Expr) else constant(float(value))
 
 
+@lru_cache(maxsize=4096)
 def constant(*components: float) -> Expr:
     """A constant of 1 to 4 components, rounded to float32; refuses what is not finite."""
     rounded = tuple(float(np.float32(c)) for c in components)
@@ -220,7 +222,10 @@ def surface_input(name: str, type_: Type, rate: Rate) -> Expr:
 
 @dataclass(frozen=True, eq=False)
 class Function:
-    """A traced piece of graph, emitted once and called: arguments by position, one or more results."""
+    """A traced piece of graph, emitted once and called: arguments by position, one or more results.
+
+    No two functions of a process share a name, so that their texts can be kept and put together freely.
+    """
 
     name: str
     words: str

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, Union
 
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
@@ -46,7 +47,7 @@ class Node:
     place: tuple[float, float] | None = None
     outline: Outline | None = None
 
-    @property
+    @cached_property
     def kind(self) -> NodeType:
         return outlined_kind(self.type, self.outline) if self.outline else CATALOGUE[self.type]
 

@@ -113,6 +113,25 @@ def lower(graph: Graph, variant: str = "", muted: frozenset[str] = frozenset()) 
     return _Lowering(graph.settled(variant), muted=muted).run()
 
 
+@dataclass(frozen=True)
+class _Remembered:
+    """What a node gave for what came in; it holds the node, so that its identity stays its own."""
+
+    node: Node
+    came: tuple[Any, ...]
+    part: LoweredGraph
+
+
+# A structural edit replaces few nodes: the others are the same objects and need no second look.
+_MOST_REMEMBERED = 20_000
+_remembered: dict[int, _Remembered] = {}
+
+
+def forget() -> None:
+    """Drops what was lowered before, for measuring."""
+    _remembered.clear()
+
+
 @dataclass
 class _Lowering:
     """``given`` are the values of motif inputs while a motif is lowered for its uses."""
@@ -122,13 +141,39 @@ class _Lowering:
     muted: frozenset[str] = frozenset()
 
     def run(self) -> LoweredGraph:
-        self.found = LoweredGraph(self.graph)
+        found = LoweredGraph(self.graph)
+        opened = {(p.node, p.input) for p in self.graph.parameters}
         for node in upstream_first(self.graph):
-            self._lower_node(node)
-        return self.found
+            part = self._part(found, node, opened)
+            found.outputs.update(part.outputs)
+            found.types.update(part.types)
+            found.inputs.update(part.inputs)
+            found.input_types.update(part.input_types)
+            if part.mismatches or part.too_fine:
+                found.mismatches += part.mismatches
+                found.too_fine += part.too_fine
+        return found
 
-    def _lower_node(self, node: Node) -> None:
-        found, kind = self.found, node.kind
+    def _part(self, found: LoweredGraph, node: Node, opened: set[tuple[str, str]]) -> LoweredGraph:
+        """What one node adds, remembered where nothing that decides it has changed."""
+        if self.given is not None or node.id in self.muted:
+            return self._lower_node(found, node, opened)
+        came = [self.graph.motifs.get(node.type)] if node.outline else []
+        for source in node.wires.values():
+            came.append(found.outputs[source])  # type: ignore[arg-type] # compared by identity only
+            came.append(found.types[source])  # type: ignore[arg-type] # compared by identity only
+        came += [True if (node.id, key) in opened else None for key in node.kind.idle_inputs]  # type: ignore[misc]
+        known = _remembered.get(id(node))
+        if known is not None and known.node is node and _same(known.came, came):
+            return known.part
+        part = self._lower_node(found, node, opened)
+        if len(_remembered) >= _MOST_REMEMBERED:
+            _remembered.clear()
+        _remembered[id(node)] = _Remembered(node, tuple(came), part)
+        return part
+
+    def _lower_node(self, found: LoweredGraph, node: Node, opened: set[tuple[str, str]]) -> LoweredGraph:
+        part, kind = LoweredGraph(self.graph), node.kind
         wired = {k: found.types[s] for k, s in node.wires.items()}
         flexible = [t for k, t in wired.items() if kind.inputs[k].type is P_FLEXIBLE and can_carry(t, P_FLEXIBLE)]
         resolved = widest(flexible)
@@ -137,39 +182,27 @@ class _Lowering:
         values: dict[str, Any] = {}
         for key, declared in kind.inputs.items():
             taken = agreed if declared.type is P_FLEXIBLE else declared.type
-            found.input_types[node.id, key] = taken
-            source = self._fitting_source(node, declared, taken)
+            part.input_types[node.id, key] = taken
+            source = _fitting_source(found, part, node, declared, taken)
             if source is not None:
                 values[key] = _widened(found.outputs[source], declared)
             elif node.id == DOCK and declared.type is not P_SURFACE and "surface" in node.wires:
                 continue  # the whole surface wired to the dock brings this channel
+            elif declared.idle_at_default and (node.id, key) not in opened and node.value(key) == declared.default:
+                values[key] = constant(*declared.default)
             else:
                 values[key] = self._unwired(node, declared, taken)
             if isinstance(values[key], (Expr, Surface)):
-                found.inputs[node.id, key] = values[key]
-        built = self._muted(node) if node.id in self.muted else self._built(node, values)
+                part.inputs[node.id, key] = values[key]
+        built = _muted(part, node) if node.id in self.muted else self._built(part, node, values)
         for key, made in built.items():
             source = Source(node.id, key)
             declared_type = kind.outputs[key].type
-            found.outputs[source] = made
-            found.types[source] = agreed if declared_type is P_FLEXIBLE else declared_type
+            part.outputs[source] = made
+            part.types[source] = agreed if declared_type is P_FLEXIBLE else declared_type
+        return part
 
-    def _fitting_source(self, node: Node, declared: Input, taken: PortType) -> Source | None:
-        """Where the input's wire comes from, unless it carries what the input cannot take."""
-        source = node.wires.get(declared.key)
-        if source is None:
-            return None
-        given = self.found.types[source]
-        if not can_carry(given, taken):
-            self.found.mismatches.append(Mismatch(node.id, declared.key, source, given, taken))
-            return None
-        value = self.found.outputs[source]
-        if declared.per_vertex and isinstance(value, Expr) and value.rate is Rate.PIXEL:
-            self.found.too_fine.append(TooFine(node.id, declared.key, source))
-            return None
-        return source
-
-    def _built(self, node: Node, values: dict[str, Any]) -> dict[str, Any]:
+    def _built(self, part: LoweredGraph, node: Node, values: dict[str, Any]) -> dict[str, Any]:
         if self.given is not None and node.id in self.given:
             return dict.fromkeys(node.kind.outputs, self.given[node.id])
         motif = self.graph.motifs.get(node.type)
@@ -179,31 +212,11 @@ class _Lowering:
         built = node.kind.build(values, settings)
         docked = built.get("surface") if node.id == DOCK else None
         if isinstance(docked, Surface) and docked["offset"].rate is Rate.PIXEL:
-            self.found.too_fine.append(TooFine(DOCK, "surface", node.wires["surface"]))
+            part.too_fine.append(TooFine(DOCK, "surface", node.wires["surface"]))
             return {"surface": Surface({**docked.channels, "offset": default_surface()["offset"]})}
         return built
 
-    def _muted(self, node: Node) -> dict[str, Any]:
-        """The first input of the output's own type passes; without one, a grey stands in."""
-        passed: dict[str, Any] = {}
-        for key, output in node.kind.outputs.items():
-            fitting = [
-                self.found.inputs[node.id, k]
-                for k, declared in node.kind.inputs.items()
-                if declared.type is output.type and (node.id, k) in self.found.inputs
-            ]
-            width = output.type.value.width if output.type.value else 1
-            grey: Lowered = truth(False) if output.type is P_BOOL else constant(*[0.5] * max(width, 1))
-            passed[key] = fitting[0] if fitting else default_surface() if output.type is P_SURFACE else grey
-        return passed
-
-    def _is_idle(self, node: Node, declared: Input) -> bool:
-        is_open = self.graph.parameter_at(node.id, declared.key) is not None
-        return declared.idle_at_default and node.value(declared.key) == declared.default and not is_open
-
     def _unwired(self, node: Node, declared: Input, taken: PortType) -> Any:
-        if self._is_idle(node, declared):
-            return constant(*declared.default)
         if self.given is None:
             return unwired(node, declared, taken)
         if declared.type is P_TEXTURE:
@@ -214,6 +227,43 @@ class _Lowering:
         if declared.type.stop:
             return tuple(constant(*stop) for stop in split_stops(declared, value))
         return truth(value == (1.0,)) if declared.type is P_BOOL else _fitted(constant(*value), taken)
+
+
+def _same(known: tuple[Any, ...], came: list[Any]) -> bool:
+    return len(known) == len(came) and all(a is b for a, b in zip(known, came, strict=True))
+
+
+def _fitting_source(
+    found: LoweredGraph, part: LoweredGraph, node: Node, declared: Input, taken: PortType
+) -> Source | None:
+    """Where the input's wire comes from, unless it carries what the input cannot take."""
+    source = node.wires.get(declared.key)
+    if source is None:
+        return None
+    given = found.types[source]
+    if not can_carry(given, taken):
+        part.mismatches.append(Mismatch(node.id, declared.key, source, given, taken))
+        return None
+    value = found.outputs[source]
+    if declared.per_vertex and isinstance(value, Expr) and value.rate is Rate.PIXEL:
+        part.too_fine.append(TooFine(node.id, declared.key, source))
+        return None
+    return source
+
+
+def _muted(part: LoweredGraph, node: Node) -> dict[str, Any]:
+    """The first input of the output's own type passes; without one, a grey stands in."""
+    passed: dict[str, Any] = {}
+    for key, output in node.kind.outputs.items():
+        fitting = [
+            part.inputs[node.id, k]
+            for k, declared in node.kind.inputs.items()
+            if declared.type is output.type and (node.id, k) in part.inputs
+        ]
+        width = output.type.value.width if output.type.value else 1
+        grey: Lowered = truth(False) if output.type is P_BOOL else constant(*[0.5] * max(width, 1))
+        passed[key] = fitting[0] if fitting else default_surface() if output.type is P_SURFACE else grey
+    return passed
 
 
 def motif_inputs(graph: Graph) -> list[Node]:

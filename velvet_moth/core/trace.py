@@ -1,6 +1,7 @@
 """Tracing: a Python function over expressions becomes a Function, emitted once and called."""
 
 import inspect
+import threading
 from collections.abc import Callable, Sequence
 from functools import lru_cache, wraps
 
@@ -8,6 +9,9 @@ from velvet_moth.core.expr import Expr, Function, Operand, Primitive, Structural
 from velvet_moth.core.types import Type
 
 Body = Callable[..., Expr | tuple[Expr, ...]]
+
+_named: dict[str, int] = {}
+_lock = threading.Lock()
 
 # A body of this many primitives is easier to read in place than behind a call.
 INLINE_PRIMITIVES = 6
@@ -18,7 +22,10 @@ def trace(name: str, words: str, names: Sequence[str], body: Body, types: Sequen
     arguments = tuple(argument(i, t) for i, t in enumerate(types))
     built = body(*arguments)
     results = built if isinstance(built, tuple) else (built,)
-    return Function(name, words, tuple(names), arguments, results, max(r.rate for r in results))
+    with _lock:
+        number = _named[name] = _named.get(name, 0) + 1
+    own = name if number == 1 else f"{name}_{number}"
+    return Function(own, words, tuple(names), arguments, results, max(r.rate for r in results))
 
 
 def is_small(function: Function) -> bool:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Type:
     """A type of expression: ``width`` components of ``base``; width 0 for what is not made of components."""
 
@@ -32,7 +32,7 @@ def float_of_width(width: int) -> Type:
     return FLOATS[width - 1]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class PortType:
     """What an input takes or an output gives, as the artist knows it.
 

@@ -6,7 +6,6 @@ No name in the text comes from the artist: names and comments are the catalogue'
 """
 
 import re
-from collections import Counter
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -95,55 +94,103 @@ def _unwrapped(text: str) -> str:
     return text[1:-1]
 
 
+# The spelling of an operation, with a place for each argument's text, by primitive, types and attributes:
+# as an argument of another, and as a whole statement without outer parentheses.
+_spelled: dict[tuple[Any, ...], tuple[str, str]] = {}
+
+
+def _spelling(expr: Expr, primitive: Primitive) -> tuple[str, str]:
+    key = (primitive.name, expr.attributes, *[a.type for a in expr.args])
+    found = _spelled.get(key)
+    if found is None:
+        types = [a.type for a in expr.args]
+        places = [f"{{{i}}}" for i in range(len(types))]
+        text = primitive.glsl(types, places, expr.attributes)
+        found = _spelled[key] = (text, _unwrapped(text))
+    return found
+
+
 @dataclass
 class _Body:
-    """Statements of one function or of main."""
+    """Statements of one function or of main, and what they rely on."""
 
-    module: "_Module"
+    places: "_Places"
+    spelled: "Spelling"
     names: Mapping[Expr, str]
     arguments: Sequence[str] = ()
     lines: list[str] = field(default_factory=list)
     texts: dict[Expr, str] = field(default_factory=dict)
-    counts: Counter[str] = field(default_factory=Counter)
+    counts: dict[str, int] = field(default_factory=dict)
+    helpers: dict[str, str] = field(default_factory=dict)
+    functions: dict[Function, None] = field(default_factory=dict)
+    inputs: dict[str, None] = field(default_factory=dict)
+    samplers: dict[SamplerSlot, None] = field(default_factory=dict)
 
     def write(self, outputs: Sequence[Expr]) -> list[str]:
         order = in_order(outputs)
-        uses = Counter(a for e in order for a in e.args)
-        uses.update(outputs)
+        uses: dict[Expr, int] = dict.fromkeys(order, 0)
         for expr in order:
-            text = self._text(expr)
-            named = expr in self.names and expr.args
-            if expr.type.base in ("float", "bool") and expr.args and (named or uses[expr] > 1):
-                words = self.names.get(expr, "")
-                name = self._local(words)
-                comment = f"  // {words}" if words else ""
-                self.lines.append(f"{expr.type.glsl} {name} = {_unwrapped(text)};{comment}")
+            for a in expr.args:
+                uses[a] += 1
+        for expr in outputs:
+            uses[expr] += 1
+        texts, names = self.texts, self.names
+        for expr in order:
+            operator = expr.operator
+            args = [texts[a] for a in expr.args]
+            is_named = bool(args) and (uses[expr] > 1 or expr in names) and expr.type.base in ("float", "bool")
+            if isinstance(operator, Primitive):
+                if operator.helper:
+                    self.helpers[operator.name] = operator.helper
+                text = _spelling(expr, operator)[is_named].format(*args)
+            else:
+                text = _STRUCTURAL[operator](self, expr, args)
+            if is_named:
+                words = names.get(expr, "")
+                name = self.local(words)
+                self.lines.append(f"{expr.type.glsl} {name} = {text};" + (f"  // {words}" if words else ""))
                 text = name
-            self.texts[expr] = text
-        return [self.texts[o] for o in outputs]
+            texts[expr] = text
+        return [texts[o] for o in outputs]
 
-    def _local(self, words: str) -> str:
-        stem = "".join(c if c.isalnum() else "_" for c in words.lower()) or "t"
-        self.counts[stem] += 1
-        # The prefix keeps locals clear of GLSL's own words and of our functions.
-        return f"v_{stem}_{self.counts[stem]}" if words else f"t{self.counts[stem]}"
+    def local(self, words: str) -> str:
+        """A name of its own; the prefix keeps it clear of GLSL's own words and of our functions."""
+        stem = f"v_{_stem(words)}_" if words else "t"
+        number = self.counts[stem] = self.counts.get(stem, 0) + 1
+        return f"{stem}{number}"
 
-    def _text(self, expr: Expr) -> str:
-        args = [self.texts[a] for a in expr.args]
-        if isinstance(expr.operator, Primitive):
-            if expr.operator.helper:
-                self.module.helpers.setdefault(expr.operator.name, expr.operator.helper)
-            return expr.operator.glsl([a.type for a in expr.args], args, expr.attributes)
-        return _STRUCTURAL[expr.operator](self, expr, args)
+    def function(self, function: Function) -> str:
+        self.functions[function] = None
+        return f"fn_{function.name}"
 
     def bundle(self, function: Function, args: Sequence[str]) -> str:
         """Call a function of several results; its ``out`` locals share a stem that is returned."""
-        stem = self._local(function.words)
+        stem = self.local(function.words)
         for index, result in enumerate(function.results):
             self.lines.append(f"{result.type.glsl} {stem}_{index};")
         outs = [f"{stem}_{i}" for i in range(len(function.results))]
-        self.lines.append(f"{self.module.function(function)}({', '.join([*args, *outs])});  // {function.words}")
+        self.lines.append(f"{self.function(function)}({', '.join([*args, *outs])});  // {function.words}")
         return stem
+
+    def sampler(self, expr: Expr) -> str:
+        slot = self.places.sampler(expr)
+        self.samplers[slot] = None
+        return slot.name
+
+    def uniform(self, expr: Expr) -> str:
+        slot = self.places.layout.place(expr.attributes[0], expr.type.width)
+        start = slot.offset % 4
+        return f"values[{slot.offset // 4}].{'xyzw'[start : start + slot.width]}"
+
+    def input(self, name: str) -> str:
+        self.inputs[name] = None
+        text = self.spelled(SURFACE_INPUTS[name])
+        return text if text.isidentifier() else f"at_{name}"
+
+
+@lru_cache(maxsize=4096)
+def _stem(words: str) -> str:
+    return "".join(c if c.isalnum() else "_" for c in words.lower())
 
 
 class _Places:
@@ -153,45 +200,89 @@ class _Places:
         self.layout = _Layout()
         self.samplers: dict[tuple[Any, ...], SamplerSlot] = {}
 
+    def sampler(self, expr: Expr) -> SamplerSlot:
+        """The stage's own textures are called by their key, so that functions reading them can be kept."""
+        key, wrap_u, wrap_v = expr.attributes[:3]
+        name = f"texture_{key}" if isinstance(key, str) else f"texture_{len(self.samplers)}"
+        return self.samplers.setdefault(expr.attributes, SamplerSlot(key, name, (wrap_u, wrap_v)))
+
+
+Spelling = Callable[[SurfaceInput], str]
+
+
+def in_pixels(declared: SurfaceInput) -> str:
+    return declared.pixel
+
+
+def in_vertices(declared: SurfaceInput) -> str:
+    return declared.vertex
+
+
+@dataclass(frozen=True)
+class _Written:
+    """A function's text and what it relies on."""
+
+    text: str
+    body: _Body
+
+
+def _write_function(function: Function, places: _Places, spelled: Spelling) -> _Written:
+    # The prefix keeps arguments clear of the words GLSL reserves.
+    names = [f"a_{name}" for name in function.argument_names]
+    body = _Body(places, spelled, {}, names)
+    results = body.write(function.results)
+    parameters = [f"{a.type.glsl} {name}" for a, name in zip(function.arguments, names, strict=True)]
+    if len(results) == 1:
+        head = f"{function.results[0].type.glsl} fn_{function.name}({', '.join(parameters)})"
+        body.lines.append(f"return {_unwrapped(results[0])};")
+    else:
+        outs = [f"out {r.type.glsl} r{i}" for i, r in enumerate(function.results)]
+        head = f"void fn_{function.name}({', '.join([*parameters, *outs])})"
+        body.lines.extend(f"r{i} = {_unwrapped(text)};" for i, text in enumerate(results))
+    text = f"// {function.words}\n{head} {{\n" + "".join(f"  {line}\n" for line in body.lines) + "}"
+    return _Written(text, body)
+
+
+@lru_cache(maxsize=4096)
+def _kept_function(function: Function, spelled: Spelling) -> _Written:
+    return _write_function(function, _Places(), spelled)
+
+
+def _written(function: Function, places: _Places, spelled: Spelling) -> _Written:
+    """A function's text, kept from before unless it reads a texture of this very graph (inside a motif)."""
+    kept = _kept_function(function, spelled)
+    return (
+        kept if all(isinstance(s.key, str) for s in kept.body.samplers) else _write_function(function, places, spelled)
+    )
+
 
 class _Module:
-    """What all bodies of one shader share: functions, helpers, uniforms, inputs."""
+    """One whole shader: main and every function it calls, each before its callers."""
 
-    def __init__(self, places: _Places, spelled: Callable[[SurfaceInput], str]) -> None:
-        self.places = places
-        self.spelled = spelled
-        self.helpers: dict[str, str] = {}
-        self.functions: dict[Function, tuple[str, str]] = {}
-        self.names: Counter[str] = Counter()
-        self.inputs: set[str] = set()
-        self.samplers: set[SamplerSlot] = set()
+    def __init__(self, places: _Places, spelled: Spelling, names: Mapping[Expr, str]) -> None:
+        self.places, self.spelled = places, spelled
+        self.main = _Body(places, spelled, names)
 
-    def function(self, function: Function) -> str:
-        """The GLSL name of a function, written out at its first use."""
-        if function not in self.functions:
-            self.names[function.name] += 1
-            number = self.names[function.name]
-            # The prefix keeps clear of GLSL's own functions: a node may be called texture or mix.
-            name = f"fn_{function.name}" if number == 1 else f"fn_{function.name}_{number}"
-            self.functions[function] = (name, _function_text(self, function, name))
-        return self.functions[function][0]
-
-    def sampler(self, expr: Expr) -> str:
-        key, wrap_u, wrap_v = expr.attributes[:3]
-        known = self.places.samplers
-        slot = known.setdefault(expr.attributes, SamplerSlot(key, f"texture_{len(known)}", (wrap_u, wrap_v)))
-        self.samplers.add(slot)
-        return slot.name
-
-    def uniform(self, expr: Expr) -> str:
-        slot = self.places.layout.place(expr.attributes[0], expr.type.width)
-        start = slot.offset % 4
-        return f"values[{slot.offset // 4}].{'xyzw'[start : start + slot.width]}"
-
-    def input(self, name: str) -> str:
-        self.inputs.add(name)
-        text = self.spelled(SURFACE_INPUTS[name])
-        return text if text.isidentifier() else f"at_{name}"
+    def gather(self) -> None:
+        """Collects the functions and what they rely on, once main is written."""
+        written: dict[Function, _Written] = {}
+        todo = [(f, False) for f in reversed(self.main.functions)]
+        while todo:
+            function, is_ready = todo.pop()
+            if is_ready:
+                written[function] = written.pop(function)
+            elif function not in written:
+                written[function] = _written(function, self.places, self.spelled)
+                todo.append((function, True))
+                todo.extend((f, False) for f in reversed(written[function].body.functions) if f not in written)
+        bodies = [self.main, *(w.body for w in written.values())]
+        self.texts = [w.text for w in written.values()]
+        self.helpers = {name: text for b in bodies for name, text in b.helpers.items()}
+        self.inputs = list(dict.fromkeys(name for b in bodies for name in b.inputs))
+        self.samplers = list(dict.fromkeys(s for b in bodies for s in b.samplers))
+        for slot in self.samplers:
+            if isinstance(slot.key, str):
+                self.places.samplers.setdefault((slot.key,), slot)
 
     def computed(self) -> list[tuple[str, Type, str]]:
         """Inputs that need a global of their own: name, type, text."""
@@ -200,54 +291,45 @@ class _Module:
 
     def globals(self, floats: int, fixed: str) -> list[str]:
         """Uniforms the shader reads (``fixed`` is text that stands in it besides), globals, helpers, functions."""
-        needed = " ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])
-        lines = [f"uniform {kind} {name};" for kind, name in _DRAW_UNIFORMS if re.search(rf"\b{name}\b", needed)]
+        needed = set(_WORD.findall(" ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])))
+        lines = [f"uniform {kind} {name};" for kind, name in _DRAW_UNIFORMS if name in needed]
         lines += [f"uniform vec4 values[{floats // 4}];"] if floats else []
-        lines += [f"uniform sampler2D {s.name};" for s in sorted(self.samplers, key=lambda s: s.name)]
+        lines += [f"uniform sampler2D {s.name};" for s in self.samplers]
         lines += [f"{type_.glsl} {name};" for name, type_, _ in self.computed()]
-        lines += self.helpers.values()
-        return lines + [text for _, text in self.functions.values()]
+        return [*lines, *self.helpers.values(), *self.texts]
+
+
+_WORD = re.compile(r"\w+")
 
 
 def _constant(_: _Body, expr: Expr, __: Sequence[str]) -> str:
     if expr.type is BOOL:
         return "true" if expr.attributes[0] else "false"
-    parts = [number_text(c) for c in expr.attributes]
-    return parts[0] if len(parts) == 1 else f"{expr.type.glsl}({', '.join(parts)})"
+    return constant_text(expr.attributes)
+
+
+@lru_cache(maxsize=4096)
+def constant_text(components: tuple[float, ...]) -> str:
+    parts = [number_text(c) for c in components]
+    return parts[0] if len(parts) == 1 else f"vec{len(parts)}({', '.join(parts)})"
 
 
 def _call(body: _Body, expr: Expr, args: Sequence[str]) -> str:
     function: Function = expr.attributes[0]
     if len(function.results) > 1:
         return body.bundle(function, args)
-    return f"{body.module.function(function)}({', '.join(args)})"
+    return f"{body.function(function)}({', '.join(args)})"
 
 
 _STRUCTURAL: Mapping[Structural, Callable[[_Body, Expr, Sequence[str]], str]] = {
     Structural.CONSTANT: _constant,
-    Structural.UNIFORM: lambda body, expr, args: body.module.uniform(expr),
-    Structural.INPUT: lambda body, expr, args: body.module.input(expr.attributes[0]),
-    Structural.SAMPLER: lambda body, expr, args: body.module.sampler(expr),
+    Structural.UNIFORM: lambda body, expr, args: body.uniform(expr),
+    Structural.INPUT: lambda body, expr, args: body.input(expr.attributes[0]),
+    Structural.SAMPLER: lambda body, expr, args: body.sampler(expr),
     Structural.ARGUMENT: lambda body, expr, args: body.arguments[expr.attributes[0]],
     Structural.CALL: _call,
     Structural.RESULT: lambda body, expr, args: f"{args[0]}_{expr.attributes[0]}",
 }
-
-
-def _function_text(module: _Module, function: Function, name: str) -> str:
-    # The prefix keeps them clear of the words GLSL reserves.
-    names = [f"a_{name}" for name in function.argument_names]
-    body = _Body(module, {}, names)
-    results = body.write(function.results)
-    parameters = [f"{a.type.glsl} {name}" for a, name in zip(function.arguments, names, strict=True)]
-    if len(results) == 1:
-        head = f"{function.results[0].type.glsl} {name}({', '.join(parameters)})"
-        body.lines.append(f"return {_unwrapped(results[0])};")
-    else:
-        outs = [f"out {r.type.glsl} r{i}" for i, r in enumerate(function.results)]
-        head = f"void {name}({', '.join([*parameters, *outs])})"
-        body.lines.extend(f"r{i} = {_unwrapped(text)};" for i, text in enumerate(results))
-    return f"// {function.words}\n{head} {{\n" + "".join(f"  {line}\n" for line in body.lines) + "}"
 
 
 _WIDEN: Mapping[Type, str] = {
@@ -295,26 +377,26 @@ _DRAW_UNIFORMS = (
 _HEAD = ["#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;", ""]
 
 
-def _vertex_text(module: _Module, body: _Body, offset: str, floats: int) -> str:
+def _vertex_text(module: _Module, offset: str, floats: int) -> str:
     fixed = "modelMatrix viewMatrix projectionMatrix"
     lines = [*_HEAD, *(f"in {kind} {name};" for kind, name in ATTRIBUTES)]
     lines += [f"out {kind} {name};" for kind, name, _ in VARYINGS]
     lines += ["vec3 rest_position;", *module.globals(floats, fixed), "", "void main() {"]
     lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;"]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
-    lines += [f"  {line}" for line in body.lines]
+    lines += [f"  {line}" for line in module.main.lines]
     lines += [f"  vec3 moved = rest_position{f' + {offset}' if offset else ''};"]
     lines += [f"  {name} = {text};" for _, name, text in VARYINGS]
     lines += ["  gl_Position = projectionMatrix * viewMatrix * vec4(moved, 1.0);", "}", ""]
     return "\n".join(lines)
 
 
-def _fragment_text(module: _Module, body: _Body, picture: str, opacity: str, floats: int) -> str:
-    needed = " ".join(SURFACE_INPUTS[n].pixel for n in module.inputs)
-    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if re.search(rf"\b{name}\b", needed))]
+def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> str:
+    needed = set(_WORD.findall(" ".join(SURFACE_INPUTS[n].pixel for n in module.inputs)))
+    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
     lines += [*module.globals(floats, ""), "out vec4 picture;", "", "void main() {"]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
-    lines += [f"  {line}" for line in body.lines]
+    lines += [f"  {line}" for line in module.main.lines]
     lines += [f"  if ({opacity} < {number_text(CUT_AT)}) discard;"] if opacity else []
     lines += [f"  picture = {picture};", "}", ""]
     return "\n".join(lines)
@@ -326,15 +408,16 @@ CUT_AT = 0.5
 
 @lru_cache(maxsize=64)
 def _emitted(output: Expr, names: tuple[tuple[Expr, str], ...], offset: Expr | None, opacity: Expr | None) -> Shader:
-    places = _Places()
-    pixels, vertices = _Module(places, lambda i: i.pixel), _Module(places, lambda i: i.vertex)
-    above, below = _Body(vertices, dict(names)), _Body(pixels, dict(names))
-    moved = above.write([offset])[0] if offset is not None else ""
-    painted = below.write([e for e in (output, opacity) if e is not None])
+    places, called = _Places(), dict(names)
+    vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_pixels, called)
+    moved = vertices.main.write([offset])[0] if offset is not None else ""
+    painted = pixels.main.write([e for e in (output, opacity) if e is not None])
+    vertices.gather()
+    pixels.gather()
     picture = _WIDEN[output.type].format(_unwrapped(painted[0]))
     shader = Shader("", "", tuple(places.layout.slots.values()), tuple(places.samplers.values()))
-    vertex = _vertex_text(vertices, above, moved, shader.floats if offset is not None else 0)
-    fragment = _fragment_text(pixels, below, picture, painted[1] if opacity is not None else "", shader.floats)
+    vertex = _vertex_text(vertices, moved, shader.floats if offset is not None else 0)
+    fragment = _fragment_text(pixels, picture, painted[1] if opacity is not None else "", shader.floats)
     return Shader(vertex, fragment, shader.slots, shader.samplers)
 
 
@@ -351,3 +434,10 @@ def emit(
     ``opacity`` is below one half nothing is painted.
     """
     return _emitted(output, tuple((names or {}).items()), offset, opacity)
+
+
+def forget() -> None:
+    """Drops what was emitted before, for measuring."""
+    _emitted.cache_clear()
+    _kept_function.cache_clear()
+    _spelled.clear()

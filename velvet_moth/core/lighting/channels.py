@@ -22,9 +22,15 @@ CHANNELS: dict[str, Input] = {
         "metallic": Input(P_NUMBER, (0.0,), words="0 for paint, wood, stone; 1 for bare metal.", beyond=_BEYOND),
         "roughness": Input(P_NUMBER, (0.5,), words="0 mirrors sharply, 1 is dull.", beyond=_BEYOND),
         "normal": Input(P_VEC3, (0.0, 0.0, 1.0), -1.0, 1.0, words="Tangent-space normal; (0, 0, 1) is flat."),
-        "occlusion": Input(P_NUMBER, (1.0,), words="How much of the surroundings' light arrives.", beyond=_BEYOND),
-        "emissive": Input(P_COLOUR, (0.0, 0.0, 0.0), words="Light the surface gives off by itself."),
-        "clear_coat": Input(P_NUMBER, (0.0,), words="Strength of a clear gloss layer on top.", beyond=_BEYOND),
+        "occlusion": Input(
+            P_NUMBER, (1.0,), words="How much of the surroundings' light arrives.", beyond=_BEYOND, idle_at_default=True
+        ),
+        "emissive": Input(
+            P_COLOUR, (0.0, 0.0, 0.0), words="Light the surface gives off by itself.", idle_at_default=True
+        ),
+        "clear_coat": Input(
+            P_NUMBER, (0.0,), words="Strength of a clear gloss layer on top.", beyond=_BEYOND, idle_at_default=True
+        ),
         "coat_roughness": Input(
             P_NUMBER, (0.05,), words="Roughness of the clear coat.", beyond=_BEYOND, name="Coat rough"
         ),

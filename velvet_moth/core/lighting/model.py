@@ -1,6 +1,5 @@
 """From a surface to the light it sends to the eye, and from light to the picture."""
 
-import inspect
 import math
 from dataclasses import dataclass
 
@@ -88,17 +87,7 @@ def facing_normal(offset: Expr | None = None) -> Expr:
 
 
 @emitted_function("Light leaving the surface")
-def lit(
-    base_colour: Expr,
-    metallic: Expr,
-    roughness: Expr,
-    normal: Expr,
-    occlusion: Expr,
-    emissive: Expr,
-    clear_coat: Expr,
-    coat_roughness: Expr,
-    form: Expr,
-) -> Expr:
+def lit(base_colour: Expr, metallic: Expr, roughness: Expr, normal: Expr, occlusion: Expr, form: Expr) -> Expr:
     """Radiance towards the eye; channels outside their range are clamped, as glTF asks. ``form`` is its normal."""
     base = maximum(base_colour, 0.0)
     metal = saturate(metallic)
@@ -119,8 +108,7 @@ def lit(
     from_around = (
         environment_diffuse(n) * diffuse * (1.0 - response) + environment_reflection(mirrored, rough) * response
     )
-    under = from_sun * surface("sun_colour") + from_around * saturate(occlusion) + maximum(emissive, 0.0)
-    return coated(under, saturate(clear_coat), maximum(saturate(coat_roughness), LEAST_ROUGHNESS), form)
+    return from_sun * surface("sun_colour") + from_around * saturate(occlusion)
 
 
 @emitted_function("Clear coat over what lies below")
@@ -154,8 +142,19 @@ def encoded(light: Expr) -> Expr:
     return combine(*(select(less(0.0031308, v[i]), curved[i], straight[i]) for i in range(3)))
 
 
-# The channels that light falls on, in the order ``lit`` takes them.
-LIT_CHANNELS = tuple(inspect.signature(lit).parameters)[:-1]
+def _is_zero(value: Expr) -> bool:
+    return value.operator is Structural.CONSTANT and not any(value.attributes)
+
+
+def radiance(shown: Surface, form: Expr) -> Expr:
+    """Light leaving a surface towards the eye; a coat and a glow that are not there cost nothing."""
+    light = lit(*(shown[k] for k in ("base_colour", "metallic", "roughness", "normal", "occlusion")), form)
+    if not _is_zero(shown["emissive"]):
+        light = light + maximum(shown["emissive"], 0.0)
+    if _is_zero(shown["clear_coat"]):
+        return light
+    rough = maximum(saturate(shown["coat_roughness"]), LEAST_ROUGHNESS)
+    return coated(light, saturate(shown["clear_coat"]), rough, form)
 
 
 @dataclass(frozen=True)
@@ -169,13 +168,13 @@ class Look:
 
 def _moving(shown: Surface) -> Expr | None:
     offset = shown["offset"]
-    return None if offset.operator is Structural.CONSTANT and not any(offset.attributes) else offset
+    return None if _is_zero(offset) else offset
 
 
 def lit_picture(shown: Surface) -> Expr:
     """The display colour (sRGB, 0..1) of a surface under the rig."""
     form = facing_normal(_moving(shown))
-    return encoded(tone_curve(lit(*(shown[key] for key in LIT_CHANNELS), form) * surface("exposure")))
+    return encoded(tone_curve(radiance(shown, form) * surface("exposure")))
 
 
 def look(shown: Surface, picture: Expr | None = None) -> Look:

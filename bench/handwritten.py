@@ -1,0 +1,126 @@
+"""Emitted code against the same effects written by hand: instructions left after spirv-opt.
+
+Run: .venv/bin/python -m bench.handwritten (needs Debian's glslang-tools and spirv-tools)
+"""
+
+import subprocess
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.interpreters.cost import Cost
+from velvet_moth.core.interpreters.glsl import emit
+from velvet_moth.core.lower import lower
+from velvet_moth.core.shading import drawing, shown_look
+from velvet_moth.demo.graphs import ferry_enamel
+from velvet_moth.demo.grounds import silt_splash
+from velvet_moth.demo.moving import basin_water, wind_reeds
+from velvet_moth.demo.sketch import Sketch
+from velvet_moth.demo.textures import made_textures
+
+FOLDER = Path(__file__).with_name("handwritten")
+MOST = 1.05
+HEAD = "#version 310 es\n#extension GL_EXT_control_flow_attributes : enable\nprecision highp float; precision highp int; precision highp sampler2D;\n"
+
+
+def triplanar(textures: dict[str, str]) -> Graph:
+    """Moss over stone by their heights, both laid on from three sides."""
+    s = Sketch("Triplanar height mix")
+    s.add("stone", "triplanar", texture=textures["ripple_height"], tiling=1.2)
+    s.add("moss", "triplanar", texture=textures["flake_height"], tiling=2.0)
+    s.add("up", "slope")
+    s.add(
+        "mixed",
+        "height_mix",
+        a="@stone.colour",
+        b="@moss.colour",
+        a_height="@stone.alpha",
+        b_height="@moss.alpha",
+        amount="@up.value",
+    )
+    s.add("rough", "mix", a=0.4, b=0.9, amount="@mixed.mask")
+    s.dock(base_colour="@mixed.result", roughness="@rough.result")
+    return s.graph()
+
+
+# The graph of each effect, and the files that stand before its own in each stage.
+EFFECTS: dict[str, tuple[Callable[[dict[str, str]], Graph], tuple[str, ...], tuple[str, ...]]] = {
+    "enamel": (ferry_enamel, ("common.glsl",), ()),
+    "water": (basin_water, ("common.glsl", "waves.glsl"), ("vertex.glsl", "waves.glsl")),
+    "reeds": (wind_reeds, ("common.glsl", "wind.glsl"), ("vertex.glsl", "hills3", "wind.glsl")),
+    "triplanar": (triplanar, ("common.glsl",), ()),
+    "splash": (silt_splash, ("common.glsl",), ()),
+}
+
+
+def instructions(text: str, kind: str) -> int:
+    """Operations inside functions after full optimisation, loops unrolled, labels and the like left out."""
+    with tempfile.TemporaryDirectory() as folder:
+        source, binary, small = (Path(folder) / n for n in (f"shader.{kind}", "a.spv", "b.spv"))
+        source.write_text(text)
+        compiling = ["glslangValidator", "-G", "--aml", "--amb", "-o", binary, source]
+        done = subprocess.run(compiling, capture_output=True, text=True)
+        if done.returncode:
+            raise SystemExit(f"{done.stdout}\n{text}")
+        subprocess.run(["spirv-opt", "-O", "--loop-unroll", "-O", binary, "-o", small], check=True)
+        listing = subprocess.run(["spirv-dis", small], capture_output=True, text=True, check=True).stdout
+    body = listing[listing.index("OpFunction ") :]
+    skipped = (
+        "OpLabel",
+        "OpFunction",
+        "OpReturn",
+        "OpLine",
+        "OpNoLine",
+        "OpSelectionMerge",
+        "OpLoopMerge",
+        "OpVariable",
+    )
+    words = (line.split("=", 1)[-1].split() for line in body.splitlines())
+    return sum(bool(w) and w[0].startswith("Op") and not w[0].startswith(skipped) for w in words)
+
+
+def _hand(name: str, stage: str) -> str:
+    _, before, above = EFFECTS[name]
+    parts = [HEAD]
+    common = (FOLDER / "common.glsl").read_text()
+    for file in before if stage == "frag" else above:
+        if file == "hills3":
+            parts.append(common[common.index("vec3 random3(") : common.index("float hills(vec2")])
+            parts.append(common[common.index("float corner3(") : common.index("float fractal(")])
+        elif file == "wind.glsl":
+            parts.append("uniform vec4 values[12];\n" + (FOLDER / file).read_text())
+        else:
+            parts.append((FOLDER / file).read_text())
+    own = (FOLDER / f"{name}.{stage}").read_text()
+    return "\n".join([*parts, own.replace("uniform vec4 values[12];\n", "") if name == "reeds" else own])
+
+
+def _emitted(graph: Graph) -> tuple[str, str, Cost]:
+    lowered = lower(graph)
+    look = shown_look(lowered)
+    shader = emit(look.picture, lowered.names, look.offset, look.opacity)
+    texts = (t.replace("#version 300 es", "#version 310 es") for t in (shader.vertex, shader.fragment))
+    return (*texts, drawing(lowered).cost)
+
+
+def main() -> None:
+    names = {key: key for key in made_textures()}
+    print(f"{'effect':10} {'stage':6} {'by hand':>8} {'emitted':>8} {'ratio':>6}   our own count of the graph")
+    worst = 0.0
+    for name, (build, _, above) in EFFECTS.items():
+        graph = graph_from_json(graph_to_json(build(names)), name)
+        vertex, fragment, cost = _emitted(graph)
+        stages = [("frag", fragment)] + ([("vert", vertex)] if above else [])
+        for stage, text in stages:
+            ours, theirs = instructions(text, stage), instructions(_hand(name, stage), stage)
+            worst = max(worst, ours / theirs)
+            counted = f"{cost.operations} operations, {cost.reads} reads" if stage == "frag" else ""
+            print(f"{name:10} {stage:6} {theirs:8} {ours:8} {ours / theirs:6.2f}   {counted}")
+    print(f"worst {worst:.2f}x, at most {MOST}: {'kept' if worst <= MOST else 'MISSED'}")
+
+
+if __name__ == "__main__":
+    main()

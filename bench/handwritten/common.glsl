@@ -1,0 +1,156 @@
+// Lighting shared by the effects: glTF metallic-roughness under one sun and a filtered environment.
+in vec3 v_position; in vec3 v_moved; in vec3 v_object_position; in vec3 v_normal; in vec3 v_object_normal;
+in vec4 v_tangent; in vec2 v_uv; in vec4 v_colour;
+uniform vec3 camera_position; uniform vec2 screen_size; uniform float time;
+uniform vec3 sun_direction; uniform vec3 sun_colour; uniform float rig_turn; uniform float exposure;
+uniform sampler2D environment;
+out vec4 picture;
+
+vec3 around(float u, float v, float strip) { return textureLod(environment, vec2(u, (strip + v) * 0.125), 0.0).rgb; }
+
+vec2 place_of(vec3 d) {
+  float u = (d.x == 0.0 && d.z == 0.0 ? 0.0 : atan(d.x, d.z)) * 0.15915494 + 0.5 + rig_turn;
+  float v = 1.0 - acos(clamp(d.y, -1.0, 1.0)) * 0.31830989;
+  return vec2(u, clamp(v, 0.00390625, 0.99609375));
+}
+
+vec3 reflection(vec3 d, float rough) {
+  vec2 at = place_of(d);
+  float strip = rough * 6.0;
+  float lower = min(floor(strip), 5.0);
+  vec3 a = around(at.x, at.y, lower);
+  return a + (around(at.x, at.y, lower + 1.0) - a) * (strip - lower);
+}
+
+vec3 unit(vec3 v) { float s = dot(v, v); return s > 0.0 ? v * inversesqrt(s) : vec3(0.0); }
+
+vec3 schlick(vec3 f0, float c) {
+  float edge = clamp(1.0 - c, 0.0, 1.0);
+  float squared = edge * edge;
+  return f0 + (1.0 - f0) * (squared * squared * edge);
+}
+
+float ggx(vec3 n, vec3 v, vec3 l, vec3 h, float rough) {
+  float n_h = clamp(dot(n, h), 0.0, 1.0), n_v = max(dot(n, v), 1e-4), n_l = clamp(dot(n, l), 0.0, 1.0);
+  float a = rough * rough, a2 = a * a;
+  float spread = n_h * n_h * (a2 - 1.0) + 1.0;
+  float shadow = n_l * sqrt(max(n_v * n_v * (1.0 - a2) + a2, 0.0));
+  float mask = n_v * sqrt(max(n_l * n_l * (1.0 - a2) + a2, 0.0));
+  return a2 / (3.14159265 * spread * spread) * 0.5 / max(shadow + mask, 1e-5);
+}
+
+vec3 split_sum(vec3 f0, float rough, float c) {
+  float a = 1.0 - rough;
+  float b = min(a * a, exp(clamp(c * -6.432406, -87.0, 87.0))) * a + (0.0425 - 0.0275 * rough);
+  return f0 * (b * -1.04 + (1.04 - 0.572 * rough)) + (b * 1.04 + (0.022 * rough - 0.04));
+}
+
+vec3 turned(vec3 mapped, vec3 form) {
+  vec3 tangent = normalize(v_tangent.xyz);
+  vec3 along = unit(tangent - form * dot(form, tangent));
+  return unit(along * mapped.x + cross(form, along) * v_tangent.w * mapped.y + form * mapped.z);
+}
+
+vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec3 v) {
+  base = max(base, vec3(0.0));
+  float metal = clamp(metallic, 0.0, 1.0), rough = max(clamp(roughness, 0.0, 1.0), 0.045);
+  vec3 n = turned(mapped, form);
+  float n_v = dot(n, v), n_l = clamp(dot(n, sun_direction), 0.0, 1.0);
+  vec3 diffuse = base * (1.0 - metal), f0 = 0.04 + (base - 0.04) * metal, h = unit(v + sun_direction);
+  vec3 fresnel = schlick(f0, clamp(dot(h, v), 0.0, 1.0));
+  float reached = 0.0 < dot(form, sun_direction) ? n_l : 0.0;
+  vec3 sun = (diffuse * (1.0 - fresnel) * 0.31830989 + fresnel * ggx(n, v, sun_direction, h, rough)) * reached;
+  vec3 response = split_sum(f0, rough, clamp(n_v, 0.0, 1.0));
+  vec2 at = place_of(n);
+  vec3 sky = around(at.x, at.y, 7.0) * diffuse * (1.0 - response);
+  return sun * sun_colour + sky + reflection(n * (2.0 * n_v) - v, rough) * response;
+}
+
+vec3 coated(vec3 under, float strength, float rough, vec3 n, vec3 v) {
+  vec3 h = unit(v + sun_direction);
+  float raw = dot(n, v), n_v = clamp(raw, 0.0, 1.0);
+  vec3 f0 = vec3(0.04);
+  vec3 sky = reflection(n * (2.0 * raw) - v, rough) * split_sum(f0, rough, n_v);
+  vec3 sun = schlick(f0, clamp(dot(h, v), 0.0, 1.0)) * ggx(n, v, sun_direction, h, rough);
+  sun *= clamp(dot(n, sun_direction), 0.0, 1.0) * sun_colour;
+  return under * (1.0 - schlick(f0, n_v) * strength) + (sky + sun) * strength;
+}
+
+vec3 shown(vec3 light) {
+  vec3 x = max(light * exposure, vec3(0.0));
+  x = clamp(x * (x * 2.51 + 0.03) / (x * (x * 2.43 + 0.59) + 0.14), 0.0, 1.0);
+  vec3 curved = 1.055 * pow(x, vec3(1.0 / 2.4)) - 0.055, straight = x * 12.92;
+  return vec3(x.r > 0.0031308 ? curved.r : straight.r, x.g > 0.0031308 ? curved.g : straight.g,
+              x.b > 0.0031308 ? curved.b : straight.b);
+}
+
+float level(sampler2D t, vec2 uv) {
+  vec2 size = vec2(textureSize(t, 0)), x = dFdx(uv) * size, y = dFdy(uv) * size;
+  return max(log(max(max(dot(x, x), dot(y, y)), 1.1754944e-38)) * 0.72134752, 0.0);
+}
+
+vec4 read(sampler2D t, vec2 uv) { return textureLod(t, uv, level(t, uv)); }
+
+float facing_power(float facing, float power) {
+  float edge = 1.0 - facing;
+  return edge > 0.0 ? exp2(power * log2(edge)) : 0.0;
+}
+
+vec3 random3(vec3 p) {
+  uvec3 v = uvec3(ivec3(p)) * 1664525u + 1013904223u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  v ^= v >> 16u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  return vec3(v >> 8u) * 5.9604644775390625e-8;
+}
+
+float hills(vec2 p, float seed) {
+  vec2 cell = floor(p), f = p - cell, t = f * f * f * (f * (f * 6.0 - 15.0) + 10.0);
+  vec2 c = cell + vec2(1, 0), d = cell + vec2(0, 1), e = cell + 1.0;
+  float s = floor(seed);
+  float h0 = dot(random3(vec3(cell, s)).xy * 2.0 - 1.0, f), h1 = dot(random3(vec3(c, s)).xy * 2.0 - 1.0, p - c);
+  float h2 = dot(random3(vec3(d, s)).xy * 2.0 - 1.0, p - d), h3 = dot(random3(vec3(e, s)).xy * 2.0 - 1.0, p - e);
+  float low = h0 + (h1 - h0) * t.x;
+  return low + (h2 + (h3 - h2) * t.x - low) * t.y;
+}
+
+float corner3(vec3 p, vec3 c, vec3 seed) { return dot(random3(c + seed) * 2.0 - 1.0, p - c); }
+
+float hills3(vec3 p, float seed) {
+  vec3 cell = floor(p), f = p - cell, t = f * f * f * (f * (f * 6.0 - 15.0) + 10.0);
+  vec3 s = floor(seed) * vec3(1013.0, 2477.0, 3581.0);
+  float a = corner3(p, cell, s), b = corner3(p, cell + vec3(1, 0, 0), s);
+  float c = corner3(p, cell + vec3(0, 1, 0), s), d = corner3(p, cell + vec3(1, 1, 0), s);
+  float e = corner3(p, cell + vec3(0, 0, 1), s), g = corner3(p, cell + vec3(1, 0, 1), s);
+  float h = corner3(p, cell + vec3(0, 1, 1), s), i = corner3(p, cell + 1.0, s);
+  a += (b - a) * t.x; c += (d - c) * t.x; e += (g - e) * t.x; h += (i - h) * t.x;
+  a += (c - a) * t.y; e += (h - e) * t.y;
+  return a + (e - a) * t.z;
+}
+
+float fractal(vec2 p, float gain, float seed, int layers) {
+  float total = 0.0, weight = 0.0, strength = 1.0;
+  [[unroll]] for (int i = 0; i < layers; i++) {
+    total += hills(p, seed + float(i * 17)) * strength;
+    weight += strength;
+    p *= 2.0;
+    strength *= gain;
+  }
+  return clamp(total / weight * 0.5 + 0.5, 0.0, 1.0);
+}
+
+// The normal of position + offset, by how it changes over the screen (M. Mikkelsen, 2010).
+vec3 moved_normal(vec3 n, vec3 offset) {
+  vec3 x = dFdx(v_position), y = dFdy(v_position), r1 = cross(y, n), r2 = cross(n, x);
+  float scale = 1.0 / dot(x, r1);
+  vec3 tangent = normalize(v_tangent.xyz), t = unit(tangent - n * dot(n, tangent)), b = cross(n, t);
+  vec3 ox = dFdx(offset), oy = dFdy(offset);
+  return unit(cross(t + (ox * dot(r1, t) + oy * dot(r2, t)) * scale, b + (ox * dot(r1, b) + oy * dot(r2, b)) * scale));
+}
+
+vec3 to_tangent(vec3 d, vec3 n) {
+  vec3 tangent = normalize(v_tangent.xyz), t = unit(tangent - n * dot(n, tangent));
+  return vec3(dot(d, t), dot(d, cross(n, t) * v_tangent.w), dot(d, n));
+}
+
+float side() { return gl_FrontFacing ? 1.0 : -1.0; }
