@@ -9,7 +9,7 @@ out vec4 picture;
 vec3 around(float u, float v, float strip) { return textureLod(environment, vec2(u, (strip + v) * 0.125), 0.0).rgb; }
 
 vec2 place_of(vec3 d) {
-  float u = (d.x == 0.0 && d.z == 0.0 ? 0.0 : atan(d.x, d.z)) * 0.15915494 + 0.5 + rig_turn;
+  float u = mix(atan(d.x, d.z), 0.0, abs(d.x) + abs(d.z) == 0.0) * 0.15915494 + 0.5 + rig_turn;
   float v = 1.0 - acos(clamp(d.y, -1.0, 1.0)) * 0.31830989;
   return vec2(u, clamp(v, 0.00390625, 0.99609375));
 }
@@ -22,7 +22,7 @@ vec3 reflection(vec3 d, float rough) {
   return a + (around(at.x, at.y, lower + 1.0) - a) * (strip - lower);
 }
 
-vec3 unit(vec3 v) { float s = dot(v, v); return s > 0.0 ? v * inversesqrt(s) : vec3(0.0); }
+vec3 unit(vec3 v) { return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }
 
 vec3 schlick(vec3 f0, float c) {
   float edge = clamp(1.0 - c, 0.0, 1.0);
@@ -58,7 +58,7 @@ vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec
   float n_v = dot(n, v), n_l = clamp(dot(n, sun_direction), 0.0, 1.0);
   vec3 diffuse = base * (1.0 - metal), f0 = 0.04 + (base - 0.04) * metal, h = unit(v + sun_direction);
   vec3 fresnel = schlick(f0, clamp(dot(h, v), 0.0, 1.0));
-  float reached = 0.0 < dot(form, sun_direction) ? n_l : 0.0;
+  float reached = mix(0.0, n_l, 0.0 < dot(form, sun_direction));
   vec3 sun = (diffuse * (1.0 - fresnel) * 0.31830989 + fresnel * ggx(n, v, sun_direction, h, rough)) * reached;
   vec3 response = split_sum(f0, rough, clamp(n_v, 0.0, 1.0));
   vec2 at = place_of(n);
@@ -80,8 +80,7 @@ vec3 shown(vec3 light) {
   vec3 x = max(light * exposure, vec3(0.0));
   x = clamp(x * (x * 2.51 + 0.03) / (x * (x * 2.43 + 0.59) + 0.14), 0.0, 1.0);
   vec3 curved = 1.055 * pow(x, vec3(1.0 / 2.4)) - 0.055, straight = x * 12.92;
-  return vec3(x.r > 0.0031308 ? curved.r : straight.r, x.g > 0.0031308 ? curved.g : straight.g,
-              x.b > 0.0031308 ? curved.b : straight.b);
+  return mix(straight, curved, greaterThan(x, vec3(0.0031308)));
 }
 
 float level(sampler2D t, vec2 uv) {
@@ -92,8 +91,7 @@ float level(sampler2D t, vec2 uv) {
 vec4 read(sampler2D t, vec2 uv) { return textureLod(t, uv, level(t, uv)); }
 
 float facing_power(float facing, float power) {
-  float edge = 1.0 - facing;
-  return edge > 0.0 ? exp2(power * log2(edge)) : 0.0;
+  return pow(max(1.0 - facing, 1.1754944e-38), power);
 }
 
 vec3 random3(vec3 p) {

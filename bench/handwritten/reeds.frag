@@ -15,7 +15,7 @@ void main() {
   float thin = values[8].z + (values[8].w - values[8].z) * t;
   vec3 through = unit(sun_direction + outward * values[9].x);
   float seen = clamp(-dot(v, through), 0.0, 1.0);
-  vec3 glow = toned * sun_colour * ((seen > 0.0 ? exp2(values[9].y * log2(seen)) : 0.0) * clamp(thin, 0.0, 1.0));
+  vec3 glow = toned * sun_colour * (pow(max(seen, 1.1754944e-38), values[9].y) * clamp(thin, 0.0, 1.0));
   float d = abs(fract(v_uv.x * values[9].z) - 0.5), half_width = values[9].w * 0.5, soft = max(values[10].x * 0.5, 1e-4);
   float s = clamp((d - (half_width - soft)) / (2.0 * soft), 0.0, 1.0), rib = 1.0 - s * s * (3.0 - 2.0 * s);
   vec3 bumps = to_tangent(moved_normal(outward, outward * (rib * values[10].y)), outward);

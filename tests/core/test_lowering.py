@@ -105,7 +105,7 @@ class Text(unittest.TestCase):
     def test_shared_values_have_one_named_local(self) -> None:
         shader = text(enamel())
         self.assertRegex(shader, r"vec3 v_mix_\d+ = .*// Mix")
-        self.assertEqual(len(re.findall(r"= fn_view_falloff\(", shader)), 3)
+        self.assertEqual(len(re.findall(r"float v_view_falloff_\d+ = .*// View falloff", shader)), 4)
 
     def test_numbers_read_back_as_they_were(self) -> None:
         for value in (0.1, 1e-7, 16777216.0, 3.4e38, -2.5, 0.0, 1 / 3):

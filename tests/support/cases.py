@@ -98,6 +98,8 @@ def primitive_cases() -> list[Case]:
             "sine": p.sine(a),
             "cosine": p.cosine(a),
             "assume": p.assume(c, 0.0, 1.0),
+            "clamped": p.clamp(a, -0.5, 1.25),
+            "where_less": p.where_less(a, s, b, c),
         }
         if type_ is not NUMBER:
             whole |= {

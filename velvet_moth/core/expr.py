@@ -60,6 +60,7 @@ class Primitive:
       (components, rows, columns) for vectors; constants keep size 1 along rows and columns.
     - ``bound(intervals, attributes)`` encloses every value it can give.
     - ``simplify(args, type, attributes)`` may give a plainer expression of the same value.
+    - ``plain(types, texts, attributes)`` spells it where every argument is proved to stay inside its domain.
     - ``domains`` tell where the formula breaks down; ``operations`` and ``reads`` are its cost a component,
       ``sort`` the kind of operations they are (see ``interpreters/cost.py``).
     """
@@ -77,6 +78,7 @@ class Primitive:
     foldable: bool = True
     simplify: "Callable[[Sequence[Expr], Type, tuple[Hashable, ...]], Expr | None] | None" = None
     sort: str = "arithmetic"
+    plain: Callable[[Sequence[Type], Sequence[str], tuple[Hashable, ...]], str] | None = None
 
     def __repr__(self) -> str:
         return self.name

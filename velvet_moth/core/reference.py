@@ -14,7 +14,7 @@ from velvet_moth.core.expr import Array, Expr, Structural
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.graph import Value
-from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.interpreters.glsl import CUT_AT
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.core.lighting.model import Look
@@ -221,10 +221,10 @@ def render(
     width, height = size
     surroundings, hit = points_of(scene or Scene(), look.offset, values, textures, size)
     wanted = [look.picture] if look.opacity is None else [look.picture, look.opacity]
-    found = evaluate(wanted, surroundings)
-    shown = np.broadcast_to(found[0], (3, height, width))
+    found = evaluate_in_tiles(wanted, surroundings, (height, width))
+    shown = found[0]
     if look.opacity is not None:
-        hit = hit & (np.broadcast_to(found[1], (height, width)) >= CUT_AT)
+        hit = hit & (found[1] >= CUT_AT)
     pixels = np.empty((height, width, 4), dtype=np.uint8)
     pixels[..., :3] = np.where(
         hit[..., None], np.rint(np.clip(shown, 0, 1) * 255).transpose(1, 2, 0), np.array(BACKGROUND)

@@ -1,6 +1,7 @@
 """Evaluation on NumPy float32 arrays: a flat list of steps that frees each value after its last use."""
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -113,3 +114,45 @@ def evaluate(
     """
     with np.errstate(over="ignore", invalid="ignore", under="ignore"):
         return plan(outputs, frozenset(known or ())).run(surroundings, (), known)
+
+
+TILE = 256
+_THREADS = 2
+
+
+def _window(value: Array, rows: slice, columns: slice) -> Array:
+    """The part of an array in a window; what is of size 1 along an axis stays whole there."""
+    if value.ndim < 2:
+        return value
+    r = rows if value.shape[-2] > 1 else slice(None)
+    c = columns if value.shape[-1] > 1 else slice(None)
+    return value[..., r, c]
+
+
+def evaluate_in_tiles(outputs: Sequence[Expr], surroundings: Surroundings, size: tuple[int, int]) -> list[Array]:
+    """As ``evaluate``, for pictures of (height, width) whole: in tiles, so that little memory is held at a time.
+
+    Tiles begin at even places, so that differences over 2x2 pixels are the same.
+    """
+    height, width = size
+    found = [
+        np.empty((height, width) if e.type.width == 1 else (e.type.width, height, width), np.float32) for e in outputs
+    ]
+    windows = [
+        (slice(top, min(top + TILE, height)), slice(left, min(left + TILE, width)))
+        for top in range(0, height, TILE)
+        for left in range(0, width, TILE)
+    ]
+    made = plan(outputs)
+
+    def fill(window: tuple[slice, slice]) -> None:
+        inputs = {name: _window(value, *window) for name, value in surroundings.inputs.items()}
+        uniforms = {key: _window(value, *window) for key, value in surroundings.uniforms.items()}
+        with np.errstate(over="ignore", invalid="ignore", under="ignore"):
+            values = made.run(Surroundings(inputs, uniforms, surroundings.textures))
+        for whole, value in zip(found, values, strict=True):
+            whole[..., window[0], window[1]] = value
+
+    with ThreadPoolExecutor(_THREADS) as pool:
+        list(pool.map(fill, windows))
+    return found

@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from velvet_moth.core.expr import Expr, Function, Primitive, Structural, in_order
+from velvet_moth.core.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.surroundings import SURFACE_INPUTS, SurfaceInput
 from velvet_moth.core.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
 
@@ -100,14 +101,41 @@ _spelled: dict[tuple[Any, ...], tuple[str, str]] = {}
 
 
 def _spelling(expr: Expr, primitive: Primitive) -> tuple[str, str]:
-    key = (primitive.name, expr.attributes, *[a.type for a in expr.args])
+    is_safe = primitive.plain is not None and _is_inside(expr, primitive)
+    key = (primitive.name, is_safe, expr.attributes, *[a.type for a in expr.args])
     found = _spelled.get(key)
     if found is None:
         types = [a.type for a in expr.args]
         places = [f"{{{i}}}" for i in range(len(types))]
-        text = primitive.glsl(types, places, expr.attributes)
+        spell = primitive.plain if is_safe and primitive.plain else primitive.glsl
+        text = spell(types, places, expr.attributes)
         found = _spelled[key] = (text, _unwrapped(text))
     return found
+
+
+# How far back a proof looks: guards stand close to what they guard.
+_DEPTH = 6
+
+
+def _quick_bound(expr: Expr, depth: int) -> Interval:
+    """A range that holds whatever the values set from outside; looks only so far back."""
+    if isinstance(expr.operator, Primitive):
+        if depth == 0:
+            return EVERYTHING
+        return expr.operator.bound([_quick_bound(a, depth - 1) for a in expr.args], expr.attributes)
+    if expr.operator is Structural.CONSTANT and expr.type is not BOOL:
+        return spanning(expr.attributes)
+    return SURFACE_INPUTS[expr.attributes[0]].bound if expr.operator is Structural.INPUT else EVERYTHING
+
+
+def _is_inside(expr: Expr, primitive: Primitive) -> bool:
+    """Whether every argument is proved to stay where the primitive's formula has a value."""
+    for domain in primitive.domains:
+        found = _quick_bound(expr.args[domain.argument], _DEPTH)
+        is_out = found.low < domain.low or found.high > domain.high
+        if is_out or (domain.excluded is not None and found.low <= domain.excluded <= found.high):
+            return False
+    return True
 
 
 @dataclass

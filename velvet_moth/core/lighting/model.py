@@ -22,7 +22,7 @@ from velvet_moth.core.primitives import (
     splat,
     square_root,
 )
-from velvet_moth.core.primitives.comparison import less
+from velvet_moth.core.primitives.comparison import less, where_less
 from velvet_moth.core.surroundings import surface
 from velvet_moth.core.trace import emitted_function
 from velvet_moth.core.types import VEC3
@@ -139,7 +139,7 @@ def encoded(light: Expr) -> Expr:
     v = saturate(light)
     curved = 1.055 * power(v, 1.0 / 2.4) - 0.055
     straight = v * 12.92
-    return combine(*(select(less(0.0031308, v[i]), curved[i], straight[i]) for i in range(3)))
+    return where_less(0.0031308, v, curved, straight)
 
 
 def _is_zero(value: Expr) -> bool:

@@ -59,7 +59,7 @@ def contrast(
 
 def _overlay(a: Expr, b: Expr) -> Expr:
     low, high = a * b * 2.0, 1.0 - (1.0 - a) * (1.0 - b) * 2.0
-    return p.combine(*(p.select(p.less(a[i], 0.5), low[i], high[i]) for i in range(3)))
+    return p.where_less(a, 0.5, low, high)
 
 
 _MODES: Mapping[str, Callable[[Expr, Expr], Expr]] = {
@@ -125,13 +125,13 @@ def _from_hsv(c: Expr) -> Expr:
 def _encoded(c: Expr) -> Expr:
     v = p.saturate(c)
     curved, straight = 1.055 * p.power(v, 1.0 / 2.4) - 0.055, v * 12.92
-    return p.combine(*(p.select(p.less(0.0031308, v[i]), curved[i], straight[i]) for i in range(3)))
+    return p.where_less(0.0031308, v, curved, straight)
 
 
 def _decoded(c: Expr) -> Expr:
     v = p.saturate(c)
     curved, straight = p.power((v + 0.055) * (1.0 / 1.055), 2.4), v * (1.0 / 12.92)
-    return p.combine(*(p.select(p.less(0.04045, v[i]), curved[i], straight[i]) for i in range(3)))
+    return p.where_less(0.04045, v, curved, straight)
 
 
 _WAYS: Mapping[str, Callable[[Expr], Expr]] = {

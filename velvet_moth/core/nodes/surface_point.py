@@ -61,8 +61,7 @@ def bounds_position() -> A[Expr, VEC3_OUT]:
     """
     low, high = surface("form_low"), surface("form_high")
     size, at = high - low, surface("object_position") - low
-    parts = (p.select(p.less(size[i], 1e-6), 0.5, at[i] / size[i]) for i in range(3))
-    return p.assume(p.combine(*parts), 0.0, 1.0)
+    return p.assume(p.where_less(size, 1e-6, 0.5, at / p.maximum(size, 1e-6)), 0.0, 1.0)
 
 
 @node("Form normal", GROUP, ("surface normal", "geometry normal"), ("tell floors from walls",))

@@ -14,7 +14,15 @@ from velvet_moth.core.primitives.arithmetic import (
     modulo,
     sign,
 )
-from velvet_moth.core.primitives.comparison import assume, less, logical_and, logical_not, logical_or, select
+from velvet_moth.core.primitives.comparison import (
+    assume,
+    less,
+    logical_and,
+    logical_not,
+    logical_or,
+    select,
+    where_less,
+)
 from velvet_moth.core.primitives.composed import (
     clamp,
     length,
@@ -80,4 +88,5 @@ __all__ = [
     "square_root",
     "step",
     "texture_size",
+    "where_less",
 ]

@@ -18,7 +18,7 @@ from velvet_moth.core.interval import (
 from velvet_moth.core.primitives.rules import (
     ZERO,
     Attributes,
-    componentwise_helper,
+    for_every_width,
     function,
     infix,
     simple,
@@ -64,6 +64,13 @@ def _mix_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     if t.within(0.0, 1.0):
         return a.hull(b)
     return total(a, product(total(b, negated(a)), t)).hull(a)
+
+
+def _mixed(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+    """The amount may stay one number; the ends are widened to each other."""
+    wide = widest_float(types).glsl
+    ends = (t if found.glsl == wide else f"{wide}({t})" for found, t in zip(types[:2], texts[:2], strict=True))
+    return f"mixed({', '.join([*ends, texts[2]])})"
 
 
 def _without(neutral: float) -> Callable[[Sequence[Expr], Type, Attributes], Expr | None]:
@@ -117,9 +124,8 @@ declare(
         lambda r, _: product(r[0], inverse(r[1])),
         2,
         (Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
-        componentwise_helper(
-            "divided", "float divided(float a, float b) { return b == 0.0 ? 0.0 : a / b; }", arguments=2
-        ),
+        for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
+        plain=infix("/"),
     )
 )
 declare(
@@ -131,11 +137,10 @@ declare(
         _modulo_bound,
         4,
         (Domain(1, "a remainder of a division by zero has no value; it counts as 0 there", excluded=0.0),),
-        componentwise_helper(
-            "modulo",
-            "float modulo(float a, float b) { return b == 0.0 ? a : a - b * floor(a / b); }",
-            arguments=2,
-        ),
+        for_every_width("T modulo(T a, T b) { return mix(a - b * floor(a / b), a, EQUAL(b, T(0.0))); }")
+        + "\n"
+        + for_every_width("T wrapped(T a, T b) { return a - b * floor(a / b); }"),
+        plain=function("wrapped"),
     )
 )
 declare(
@@ -175,13 +180,15 @@ declare(
     Primitive(
         "mix",
         widest_float,
-        function("mixed"),
+        _mixed,
         lambda a, _: np.asarray(a[0] + (a[1] - a[0]) * a[2], dtype=np.float32),
         _mix_bound,
         3,
         (),
-        "\n".join(
-            f"{t} mixed({t} a, {t} b, {t} t) {{ return a + (b - a) * t; }}" for t in ("float", "vec2", "vec3", "vec4")
+        for_every_width("T mixed(T a, T b, T t) { return a + (b - a) * t; }")
+        + "\n"
+        + "\n".join(
+            f"{t} mixed({t} a, {t} b, float t) {{ return a + (b - a) * t; }}" for t in ("vec2", "vec3", "vec4")
         ),
     )
 )

@@ -18,9 +18,10 @@ def _select_type(types: Sequence[Type], attributes: Attributes) -> Type:
 
 
 def _select_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
-    wide = widest_float(types[1:]).glsl
-    yes, no = (t if found.glsl == wide else f"{wide}({t})" for found, t in zip(types[1:], texts[1:], strict=True))
-    return f"({texts[0]} ? {yes} : {no})"
+    wide = widest_float(types[1:])
+    yes, no = (t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types[1:], texts[1:], strict=True))
+    # Both are computed anyway: a selection is cheaper than a branch.
+    return f"mix({no}, {yes}, {texts[0] if wide is NUMBER else f'bvec{wide.width}({texts[0]})'})"
 
 
 def _settled_choice(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
@@ -30,6 +31,12 @@ def _settled_choice(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | 
         return yes if yes is no else None
     kept = yes if condition.attributes[0] else no
     return kept if kept.type is type_ else apply("combine", *[kept] * type_.width)
+
+
+def _where_less_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+    wide = widest_float(types)
+    a, b, yes, no = (t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types, texts, strict=True))
+    return f"mix({no}, {yes}, {f'{a} < {b}' if wide is NUMBER else f'lessThan({a}, {b})'})"
 
 
 def _truth(*_: object) -> Interval:
@@ -86,6 +93,18 @@ declare(
         sort="choice",
     )
 )
+declare(
+    Primitive(
+        "where_less",
+        widest_float,
+        _where_less_glsl,
+        lambda a, _: np.where(a[0] < a[1], a[2], a[3]).astype(np.float32),
+        lambda r, _: r[2].hull(r[3]),
+        2,
+        (),
+        sort="choice",
+    )
+)
 _logic("logical_and", "&&", np.logical_and)
 _logic("logical_or", "||", np.logical_or)
 declare(
@@ -116,6 +135,11 @@ declare(
 def less(a: Operand, b: Operand) -> Expr:
     """Yes where number a is below number b."""
     return apply("less", a, b)
+
+
+def where_less(a: Operand, b: Operand, yes: Operand, no: Operand) -> Expr:
+    """``yes`` in the components where a is below b, ``no`` in the others."""
+    return apply("where_less", a, b, yes, no)
 
 
 def select(condition: Expr, yes: Operand, no: Operand) -> Expr:

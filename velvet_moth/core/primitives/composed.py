@@ -1,7 +1,8 @@
 """Formulas of everyday shader work, composed of primitives so that every interpreter agrees on them."""
 
-from velvet_moth.core.expr import Expr, Operand, as_expr
+from velvet_moth.core.expr import Expr, Operand, Structural, as_expr
 from velvet_moth.core.primitives.arithmetic import maximum, minimum, mix
+from velvet_moth.core.primitives.clamped import clamped
 from velvet_moth.core.primitives.comparison import assume, less, select
 from velvet_moth.core.primitives.elementary import square_root
 from velvet_moth.core.primitives.vector import combine, dot
@@ -10,6 +11,9 @@ from velvet_moth.core.types import NUMBER
 
 def clamp(x: Operand, low: Operand, high: Operand) -> Expr:
     """min(max(x, low), high)."""
+    ends = [e.attributes[0] for e in map(as_expr, (low, high)) if e.operator is Structural.CONSTANT and not e.args]
+    if len(ends) == 2 and ends[0] <= ends[1]:
+        return clamped(x, *ends)
     return minimum(maximum(x, low), high)
 
 

@@ -15,7 +15,7 @@ from velvet_moth.core.interval import (
 from velvet_moth.core.primitives.rules import (
     ZERO,
     Attributes,
-    componentwise_helper,
+    for_every_width,
     function,
     simple,
     widest_float,
@@ -33,28 +33,28 @@ EXPONENT_LIMIT = 126.0
 
 
 def _guarded_power(a: Array, b: Array) -> Array:
-    base = np.maximum(a, ZERO)
-    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-        exponent = np.clip(b * np.log2(np.maximum(base, np.float32(TINY))), -EXPONENT_LIMIT, EXPONENT_LIMIT)
-        value = np.exp2(exponent.astype(np.float32))
-    at_zero = np.where(b == 0, np.float32(1), ZERO)
-    return np.where(base > 0, value, at_zero).astype(np.float32)
+    with np.errstate(over="ignore", under="ignore"):
+        exponent = np.minimum(b * np.log2(np.maximum(a, np.float32(TINY))), np.float32(EXPONENT_LIMIT))
+        return np.asarray(np.exp2(exponent.astype(np.float32)), dtype=np.float32)
 
 
 def _power_bound(args: Sequence[Interval], _: Attributes) -> Interval:
-    base, exponent = args[0].meet(0.0, math.inf), args[1]
-    ends = []
-    # Just above 0 a negative exponent gives the largest value of all.
-    least = TINY if base.low == 0 < base.high else base.low
-    for x in (base.low, least, base.high):
-        for y in (exponent.low, exponent.high):
-            if x == 0:
-                ends.append(1.0 if y == 0 else 0.0)
-            else:
-                ends.append(2.0 ** max(-EXPONENT_LIMIT, min(EXPONENT_LIMIT, y * math.log2(min(x, 1e38)))))
+    base, exponent = args[0].meet(TINY, math.inf), args[1]
+    ends = [
+        2.0 ** max(-1022.0, min(EXPONENT_LIMIT, y * math.log2(min(x, 1e38))))
+        for x in (base.low, base.high)
+        for y in (exponent.low, exponent.high)
+    ]
     if base.low <= 1 <= base.high or exponent.low <= 0 <= exponent.high:
         ends.append(1.0)
-    return spanning(ends)
+    found = spanning(ends)
+    # What is too small for a float is 0.
+    return Interval(0.0, found.high) if found.low < TINY else found
+
+
+def _exponential(x: float) -> float:
+    """What is too small for a float is 0."""
+    return math.exp(min(x, 87.0)) if x > -87.0 else 0.0
 
 
 def _periodic(args: Sequence[Interval], _: Attributes) -> Interval:
@@ -69,15 +69,8 @@ declare(
         lambda a, _: _guarded_power(a[0], a[1]),
         _power_bound,
         4,
-        (Domain(0, "the power of a negative number has no value; it counts as 0 there", low=0.0),),
-        componentwise_helper(
-            "powered",
-            "float powered(float a, float b) {\n"
-            "  float e = clamp(b * log2(max(a, 1.1754944e-38)), -126.0, 126.0);\n"
-            "  return a > 0.0 ? exp2(e) : (b == 0.0 ? 1.0 : 0.0);\n"
-            "}",
-            arguments=2,
-        ),
+        (Domain(0, "the power of a negative number has no value; it counts as that of zero there", low=0.0),),
+        for_every_width("T powered(T a, T b) { return min(pow(max(a, T(1.1754944e-38)), b), T(8.507059e37)); }"),
         sort="function",
     )
 )
@@ -90,6 +83,7 @@ declare(
         lambda r, _: monotone(math.sqrt, r[0].meet(0.0, math.inf)),
         2,
         (Domain(0, "the root of a negative number has no value; it counts as 0 there", low=0.0),),
+        plain=function("sqrt"),
         sort="function",
     )
 )
@@ -102,6 +96,7 @@ declare(
         lambda r, _: monotone(lambda x: math.log(x) if x < math.inf else x, r[0].meet(TINY, math.inf)),
         3,
         (Domain(0, "the logarithm of zero or less has no value; it counts as -87.3 there", low=TINY),),
+        plain=function("log"),
         sort="function",
     )
 )
@@ -109,9 +104,9 @@ declare(
     Primitive(
         "exponential",
         widest_float,
-        lambda types, texts, _: f"exp(clamp({texts[0]}, -87.0, 87.0))",
-        lambda a, _: np.exp(np.clip(a[0], np.float32(-87), np.float32(87))),
-        lambda r, _: monotone(math.exp, r[0].meet(-87.0, 87.0)),
+        lambda types, texts, _: f"exp(min({texts[0]}, 87.0))",
+        lambda a, _: np.exp(np.minimum(a[0], np.float32(87))),
+        lambda r, _: monotone(_exponential, r[0]),
         3,
         (),
         sort="function",
@@ -126,6 +121,7 @@ declare(
         lambda r, _: monotone(math.acos, r[0].meet(-1.0, 1.0)),
         4,
         (Domain(0, "an arc cosine exists between -1 and 1 only; the nearest end counts", low=-1.0, high=1.0),),
+        plain=function("acos"),
         sort="function",
     )
 )
@@ -138,10 +134,8 @@ declare(
         lambda r, _: Interval(-math.pi, math.pi),
         8,
         (),
-        componentwise_helper(
-            "turned",
-            "float turned(float a, float b) { return a == 0.0 && b == 0.0 ? 0.0 : atan(a, b); }",
-            arguments=2,
+        for_every_width(
+            "T turned(T a, T b) { T r = abs(a) + abs(b); return mix(atan(a, b), T(0.0), EQUAL(r, T(0.0))); }"
         ),
         sort="function",
     )
@@ -151,7 +145,7 @@ simple("cosine", "cos", np.cos, _periodic, 4)
 
 
 def power(a: Operand, b: Operand) -> Expr:
-    """a to the power b; 0 for a negative a."""
+    """a to the power b; a negative a counts as zero, and zero as the smallest normal float."""
     return apply("power", a, b)
 
 
@@ -166,7 +160,7 @@ def logarithm(a: Operand) -> Expr:
 
 
 def exponential(a: Operand) -> Expr:
-    """e to the power a, for a limited to -87..87."""
+    """e to the power a, for a of at most 87."""
     return apply("exponential", a)
 
 

@@ -1,5 +1,6 @@
 """Type rules and spellings that several primitives share."""
 
+import re
 from collections.abc import Callable, Hashable, Sequence
 
 import numpy as np
@@ -58,14 +59,14 @@ def function(name: str) -> GlslRule:
     return spell
 
 
-def componentwise_helper(name: str, scalar: str, arguments: int) -> str:
-    """A scalar GLSL function ``name`` with its vector versions, each calling the scalar one by component."""
-    letters = "abc"[:arguments]
-    lines = [scalar]
-    for width in (2, 3, 4):
-        parameters = ", ".join(f"vec{width} {x}" for x in letters)
-        parts = (f"{name}({', '.join(f'{x}.{c}' for x in letters)})" for c in "xyzw"[:width])
-        lines.append(f"vec{width} {name}({parameters}) {{ return vec{width}({', '.join(parts)}); }}")
+def for_every_width(text: str) -> str:
+    """A GLSL function for numbers and vectors; ``T`` stands for the type, ``B`` for its yes/no, ``EQUAL`` compares."""
+    lines = []
+    for width, kind in enumerate(("float", "vec2", "vec3", "vec4"), 1):
+        answers = "bool" if width == 1 else f"bvec{width}"
+        compare = r"(\1 == \2)" if width == 1 else r"equal(\1, \2)"
+        line = re.sub(r"EQUAL\((\w+), ([^()]*(?:\([^()]*\))?)\)", compare, text)
+        lines.append(re.sub(r"\bT\b", kind, re.sub(r"\bB\b", answers, line)))
     return "\n".join(lines)
 
 

@@ -71,8 +71,7 @@ def _cross_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
 
 def _normalise_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
     squared = np.sum(arrays[0] * arrays[0], axis=0, dtype=np.float32)
-    with np.errstate(divide="ignore"):
-        scale = np.where(squared > 0, np.float32(1) / np.sqrt(squared), np.float32(0))
+    scale = np.float32(1) / np.sqrt(np.maximum(squared, np.float32(np.finfo(np.float32).tiny)))
     return np.asarray(arrays[0] * scale, dtype=np.float32)
 
 
@@ -146,8 +145,7 @@ declare(
         3,
         (Domain(0, "a vector of length zero has no direction; it stays zero", excluded=0.0, quiet=True),),
         "\n".join(
-            f"vec{n} unit(vec{n} v) {{ float s = dot(v, v); return s > 0.0 ? v * inversesqrt(s) : vec{n}(0.0); }}"
-            for n in (2, 3, 4)
+            f"vec{n} unit(vec{n} v) {{ return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }}" for n in (2, 3, 4)
         ),
         sort="function",
     )
