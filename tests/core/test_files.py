@@ -18,11 +18,16 @@ from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.formats.graph_json import (
     GraphFile,
     TextureFile,
+    graph_from_json,
     graph_to_json,
     read_graph_file,
     write_graph_file,
 )
+from velvet_moth.core.graph import Source
+from velvet_moth.core.lower import lower
+from velvet_moth.core.problems import find_problems
 from velvet_moth.core.session import picture
+from velvet_moth.core.shading import drawing
 from velvet_moth.core.texture.files import LARGEST_SIDE, MOST_KEPT_BYTES, read_picture, write_png
 from velvet_moth.core.texture.generate import (
     PATTERNS,
@@ -209,3 +214,37 @@ class GraphFiles(unittest.TestCase):
             path.write_text(json.dumps(wrong))
             code, said = self.run_cli("compile", str(path), "-o", folder)
             self.assertEqual((code, "takes one number" in said), (1, True))
+
+    def test_version_1_is_brought_up_to_date(self) -> None:
+        old = {
+            "format": "velvet-moth-graph",
+            "version": 1,
+            "title": "Old",
+            "nodes": [
+                {"id": "c", "type": "compare", "values": {"a": [0.2]}},
+                {"id": "pick", "type": "choose", "wires": {"condition": ["c", "below"]}},
+                {"id": "dock", "type": "dock", "wires": {"roughness": ["pick", "result"]}},
+            ],
+        }
+        before = json.dumps(old)
+        graph = graph_from_json(old)
+        self.assertEqual(graph.nodes["pick"].wires["condition"], Source("c", "answer"))
+        self.assertEqual(json.dumps(old), before, "what was given stays as it is")
+        self.assertEqual(graph_from_json(graph_to_json(graph)), graph)
+
+    def test_unknown_nodes_keep_their_place_wiring_and_values(self) -> None:
+        data = json.loads(self.whole())
+        for node in data["nodes"]:
+            if node["id"] == "two_tints":
+                node["type"] = "mix_of_next_year"
+        graph = graph_from_json(data)
+        unknown = graph.nodes["two_tints"]
+        self.assertEqual(unknown.kind.outputs["result"].type.name, "colour")
+        self.assertEqual(set(unknown.wires), {"a", "b", "amount"})
+        kept = {n["id"]: n for n in graph_to_json(graph)["nodes"]}["two_tints"]
+        original = {n["id"]: n for n in data["nodes"]}["two_tints"]
+        self.assertEqual({k: kept[k] for k in original}, original)
+        self.assertEqual(graph_from_json(graph_to_json(graph)), graph)
+        (problem,) = [p for p in find_problems(lower(graph), {}) if p.code == "unknown-node"]
+        self.assertIn("mix_of_next_year", problem.what)
+        drawing(lower(graph))

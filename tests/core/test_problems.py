@@ -2,22 +2,15 @@
 
 import unittest
 
-from tests.support.graphs import TEXTURES, demo_graphs
-from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant, empty_graph
-from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, Operation, SetValue, Wire
+from tests.support.graphs import TEXTURES, built, demo_graphs
+from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant
+from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, SetValue, Wire
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Session
 
 
 def problems(graph: Graph) -> list[Problem]:
     return Session().show(graph, "", None, TEXTURES.get).problems
-
-
-def built(*operations: Operation) -> Graph:
-    graph = empty_graph("t")
-    for operation in operations:
-        graph, _ = operation.apply(graph)
-    return graph
 
 
 MISMATCHED = (AddNode(Node("tint", "colour")), Wire("dock", "roughness", "tint", "colour"))
@@ -135,3 +128,95 @@ class Ranges(unittest.TestCase):
         for graph in demo_graphs():
             serious = [p.what for p in problems(graph) if p.severity != "may"]
             self.assertEqual(serious, [], graph.title)
+
+
+class Seen(unittest.TestCase):
+    """Problems that only samples can tell."""
+
+    def test_a_mask_that_is_the_same_everywhere(self) -> None:
+        graph = built(
+            AddNode(Node("n", "gradient_noise")),
+            AddNode(
+                Node("edge", "smooth_step", {"low": (2.0,), "high": (3.0,)}, wires={"value": Source("n", "value")})
+            ),
+            AddNode(Node("m", "mix", wires={"amount": Source("edge", "result")})),
+            Wire("dock", "base_colour", "m", "result"),
+        )
+        (problem,) = problems(graph)
+        self.assertEqual((problem.code, problem.severity, problem.input), ("constant-mask", "warning", "amount"))
+        mended, _ = problem.mends[0].operation.apply(graph)
+        self.assertEqual(problems(mended), [])
+
+    def test_two_patterns_with_one_seed_move_together(self) -> None:
+        graph = built(
+            AddNode(Node("tone", "value_noise", {"seed": (4.0,)})),
+            AddNode(Node("dull", "value_noise", {"seed": (4.2,)})),
+            Wire("dock", "base_colour", "tone", "value"),
+            Wire("dock", "roughness", "dull", "value"),
+        )
+        (problem,) = problems(graph)
+        self.assertEqual((problem.code, problem.severity), ("shared-seed", "warning"))
+        mended, _ = problem.mends[0].operation.apply(graph)
+        self.assertEqual(problems(mended), [])
+        apart, _ = SetValue("dull", "scale", (3.0,)).apply(graph)
+        self.assertEqual(problems(apart), [], "one seed at another scale is another pattern")
+
+    def test_a_vector_without_length_is_told_only_where_it_happens(self) -> None:
+        still = built(AddNode(Node("v", "triple", {"value": (0.0, 0.0, 0.0)})), AddNode(Node("n", "normalise")))
+        still, _ = Wire("n", "vector", "v", "vector").apply(still)
+        (problem,) = problems(still)
+        self.assertEqual((problem.severity, "no direction" in problem.what), ("warning", True))
+        fine, _ = SetValue("v", "value", (0.0, -1.0, 0.0)).apply(still)
+        self.assertEqual(problems(fine), [])
+
+    def test_a_mix_beyond_its_ends(self) -> None:
+        (problem,) = problems(built(AddNode(Node("m", "mix", {"amount": (1.5,)}))))
+        self.assertIn("goes past A or B", problem.what)
+
+
+class Vertices(unittest.TestCase):
+    def test_what_exists_per_pixel_only_is_refused_in_the_offset(self) -> None:
+        for kind, output in (("depth_behind", "depth"), ("face_side", "front"), ("texture", "red")):
+            graph = built(
+                AddNode(Node("fine", kind)),
+                AddNode(Node("push", "along_normal", wires={"height": Source("fine", output)})),
+                Wire("dock", "offset", "push", "offset"),
+            )
+            found = [p for p in problems(graph) if p.severity == "error"]
+            self.assertEqual([(p.code, p.input) for p in found], [("per-pixel", "offset")])
+            self.assertNotIn("values", Session().show(graph, "", None, TEXTURES.get).drawing.shader.vertex)
+            mended, _ = found[0].mends[-1].operation.apply(graph)
+            self.assertEqual([p for p in problems(mended) if p.severity == "error"], [])
+
+    def test_also_where_a_whole_surface_brings_it(self) -> None:
+        graph = built(
+            AddNode(Node("relief", "noise_relief")),
+            AddNode(Node("stone", "surface", wires={"offset": Source("relief", "offset")})),
+            AddNode(Node("plain", "surface")),
+            AddNode(Node("map", "texture")),
+            AddNode(
+                Node(
+                    "both",
+                    "mix_surfaces",
+                    wires={
+                        "a": Source("stone", "surface"),
+                        "b": Source("plain", "surface"),
+                        "amount": Source("map", "red"),
+                    },
+                )
+            ),
+            Wire("dock", "surface", "both", "surface"),
+        )
+        self.assertEqual([p.code for p in problems(graph) if p.severity == "error"], ["per-pixel"])
+
+    def test_a_texture_on_a_number_says_which_channel_carries_something(self) -> None:
+        graph = built(
+            AddNode(Node("map", "texture", {"texture": "flake_height"})), Wire("dock", "roughness", "map", "colour")
+        )
+        (problem,) = [p for p in problems(graph) if p.severity == "error"]
+        words = [m.words for m in problem.mends]
+        self.assertEqual([w.split(" (")[0] for w in words[:2]], ["Use luminance", "Use red"])
+        self.assertIn("Use alpha (1.00 everywhere)", words)
+        self.assertLess(words.index("Use red (0.00 … 1.00)"), words.index("Use alpha (1.00 everywhere)"))
+        mended, _ = problem.mends[1].operation.apply(graph)
+        self.assertEqual(mended.nodes["dock"].wires["roughness"], Source("map", "red"))

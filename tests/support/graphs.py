@@ -1,7 +1,8 @@
 """Graphs and textures for tests."""
 
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.graph import Graph, empty_graph
+from velvet_moth.core.operations import Operation
 from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
 from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.heron_lock import DEMO_GRAPHS
@@ -43,3 +44,10 @@ def long_graph(nodes: int) -> Graph:
         colour = f"@scale_{i}.result"
     s.dock(base_colour=colour)
     return checked(s.graph())
+
+
+def built(*operations: Operation) -> Graph:
+    graph = empty_graph("t")
+    for operation in operations:
+        graph, _ = operation.apply(graph)
+    return graph

@@ -205,6 +205,9 @@ def search(query: str) -> list[Hit]:
                 score = weight + starts - min(len(text), 30)
                 if best is None or score > best.score:
                     best = Hit(found, why, score)
+        if best is None and words and all(any(word in text for text, _, _ in texts) for word in words):
+            # No one text says it all, but together they do.
+            best = Hit(found, found.help.sentence, 0)
         if best is not None:
             hits.append(best)
     return sorted(hits, key=lambda h: (-h.score, h.node.name)) if words else sorted(hits, key=lambda h: h.node.name)

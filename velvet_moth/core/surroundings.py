@@ -40,13 +40,15 @@ def _per_draw(name: str, type_: Type, bound: Interval, spelled: str = "") -> Sur
 
 
 _PLACES = Interval(-1e4, 1e4)
+# A form may be covered by more than one repeat.
+_COORDINATES = Interval(-100.0, 100.0)
 _LENGTHS = Interval(0.0, 1e4)
 
 SURFACE_INPUTS = {
     declared.name: declared
     for declared in (
-        SurfaceInput("uv", VEC2, UNIT, "v_uv", "uv"),
-        SurfaceInput("second_uv", VEC2, UNIT, "v_second_uv", "second_uv"),
+        SurfaceInput("uv", VEC2, _COORDINATES, "v_uv", "uv"),
+        SurfaceInput("second_uv", VEC2, _COORDINATES, "v_second_uv", "second_uv"),
         SurfaceInput("position", VEC3, _PLACES, "v_position", "rest_position"),
         SurfaceInput("moved_position", VEC3, _PLACES, "v_moved"),
         SurfaceInput("object_position", VEC3, _PLACES, "v_object_position", "position"),

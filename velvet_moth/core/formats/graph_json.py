@@ -71,10 +71,22 @@ def _node_out(node: Node) -> dict[str, Any]:
     if node.settings:
         out["settings"] = dict(sorted(node.settings.items()))
     if node.outline:
-        out["outline"] = asdict(node.outline)
+        out["outline"] = _outline_out(node.outline)
     if node.wires:
         out["wires"] = {k: [s.node, s.output] for k, s in sorted(node.wires.items())}
     return out
+
+
+def _outline_out(outline: Outline) -> dict[str, Any]:
+    def ports(found: tuple[OutlinePort, ...]) -> list[dict[str, Any]]:
+        return [{**asdict(p), "default": list(p.default)} for p in found]
+
+    return {
+        "name": outline.name,
+        "sentence": outline.sentence,
+        "inputs": ports(outline.inputs),
+        "outputs": ports(outline.outputs),
+    }
 
 
 def graph_to_json(graph: Graph) -> dict[str, Any]:
@@ -211,7 +223,9 @@ def _outputs_read(file: _Reader) -> dict[str, dict[str, str]]:
         for key, wire in entry.at("wires", {}).fields().items():
             source, output = (p.text() for p in wire.pair())
             taken = kind.inputs[key].type.name if kind and key in kind.inputs else "number"
-            found.setdefault(source, {})[output] = "number" if taken == "flexible" else taken
+            told = found.setdefault(source, {})
+            # An input that takes anything tells nothing.
+            told[output] = told.get(output, "number") if taken in ("flexible", "number") else taken
     return found
 
 
