@@ -8,12 +8,13 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from velvet_moth.core.errors import FileRefused, MothError, OperationRefused
-from velvet_moth.store.graphs import NotFound, NothingToUndo, StaleRevision
+from velvet_moth.store.graphs import MotifInUse, NotFound, NothingToUndo, StaleRevision
 
 STATUS: dict[type[MothError], int] = {
     NotFound: 404,
     StaleRevision: 409,
     NothingToUndo: 409,
+    MotifInUse: 409,
     OperationRefused: 422,
     FileRefused: 422,
 }

@@ -3,6 +3,7 @@ import { postJson } from "moth/api.js";
 import { byId } from "moth/dom.js";
 import { tell } from "moth/notices.js";
 
+byId("open-example").disabled = false;
 byId("open-example").addEventListener("click", () => {
   const { node } = byId("open-example").dataset;
   postJson(`/api/nodes/${node}/example`, {})

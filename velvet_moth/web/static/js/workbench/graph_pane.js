@@ -335,19 +335,20 @@ export class GraphPane {
    */
   #pressCard(event, id) {
     if (event.shiftKey) {
+      this.pane.focus({ preventScroll: true });
       const others = [...this.selection].filter((other) => other !== id);
       return this.select(this.selection.has(id) ? others : [...this.selection, id]);
     }
     if (!this.selection.has(id)) this.select([id]);
     this.cards.get(id)?.element.focus({ preventScroll: true });
     const starts = new Map([...this.selection].map((key) => [key, this.places.get(key) ?? [0, 0]]));
+    const { zoom } = this.view;
     this.#follow(
       event,
       (dx, dy) => {
         for (const [key, [x, y]] of starts) {
-          const place = /** @type {Point} */ ([x + dx / this.view.zoom, y + dy / this.view.zoom]);
-          this.places.set(key, place);
-          this.#place(key, place);
+          this.places.set(key, [x + dx / zoom, y + dy / zoom]);
+          this.#place(key, [x + dx / zoom, y + dy / zoom]);
         }
         this.#drawWires();
       },
