@@ -3,6 +3,7 @@
 Run: .venv/bin/python -m bench.handwritten (needs Debian's glslang-tools and spirv-tools)
 """
 
+import re
 import subprocess
 import tempfile
 from collections.abc import Callable
@@ -56,8 +57,8 @@ EFFECTS: dict[str, tuple[Callable[[dict[str, str]], Graph], tuple[str, ...], tup
 }
 
 
-def instructions(text: str, kind: str) -> int:
-    """Operations inside functions after full optimisation, loops unrolled, labels and the like left out."""
+def optimised(text: str, kind: str) -> str:
+    """The SPIR-V listing of a shader after full optimisation, loops unrolled."""
     with tempfile.TemporaryDirectory() as folder:
         source, binary, small = (Path(folder) / n for n in (f"shader.{kind}", "a.spv", "b.spv"))
         source.write_text(text)
@@ -66,20 +67,46 @@ def instructions(text: str, kind: str) -> int:
         if done.returncode:
             raise SystemExit(f"{done.stdout}\n{text}")
         subprocess.run(["spirv-opt", "-O", "--loop-unroll", "-O", binary, "-o", small], check=True)
-        listing = subprocess.run(["spirv-dis", small], capture_output=True, text=True, check=True).stdout
+        return subprocess.run(["spirv-dis", small], capture_output=True, text=True, check=True).stdout
+
+
+_SKIPPED = ("OpLabel", "OpFunction", "OpReturn", "OpLine", "OpNoLine", "OpSelectionMerge", "OpLoopMerge", "OpVariable")
+_MOVES = (
+    "OpLoad",
+    "OpStore",
+    "OpComposite",
+    "OpVectorShuffle",
+    "OpAccessChain",
+    "OpCopyObject",
+    "OpBranch",
+    "OpImage ",
+)
+
+
+def _inside(listing: str) -> list[list[str]]:
     body = listing[listing.index("OpFunction ") :]
-    skipped = (
-        "OpLabel",
-        "OpFunction",
-        "OpReturn",
-        "OpLine",
-        "OpNoLine",
-        "OpSelectionMerge",
-        "OpLoopMerge",
-        "OpVariable",
-    )
     words = (line.split("=", 1)[-1].split() for line in body.splitlines())
-    return sum(bool(w) and w[0].startswith("Op") and not w[0].startswith(skipped) for w in words)
+    return [w for w in words if w and w[0].startswith("Op") and not w[0].startswith(_SKIPPED)]
+
+
+def instructions(text: str, kind: str) -> int:
+    """Operations inside functions after full optimisation, labels and the like left out."""
+    return len(_inside(optimised(text, kind)))
+
+
+def scalar_operations(text: str, kind: str) -> int:
+    """As a GPU does them, component by component; moving values about is free."""
+    listing = optimised(text, kind)
+    widths = {name: int(width) for name, width in re.findall(r"(%\S+) = OpTypeVector %\S+ (\d)", listing)}
+    wide = {name: widths.get(type_, 1) for name, type_ in re.findall(r"(%\S+) = Op\w+ (%\S+)", listing)}
+    total = 0
+    for words in _inside(listing):
+        if f"{words[0]} ".startswith(_MOVES) or len(words) < 2:
+            continue
+        # A dot product is as wide as what it multiplies.
+        own = wide.get(words[2], 1) if words[0] == "OpDot" else widths.get(words[1], 1)
+        total += own * 2 - 1 if words[0] == "OpDot" else own
+    return total
 
 
 def _hand(name: str, stage: str) -> str:

@@ -36,6 +36,10 @@ def main(home: str) -> None:
         loaded = "() => [...document.images].every((i) => i.complete && i.naturalWidth)"
         wait_until("the pictures are loaded", lambda: page.evaluate(loaded))
         shoot(page, "library")
+        in_view = (
+            "() => [...document.images].filter((i) => i.getBoundingClientRect().top < innerHeight)"
+            ".every((i) => i.complete && i.naturalWidth)"
+        )
         open_graph(page, home, "Ferry enamel")
         shoot(page, "workbench")
         page.get_by_role("button", name="Variant Harbour green, 4").click()
@@ -51,6 +55,21 @@ def main(home: str) -> None:
         page.get_by_role("combobox", name="Add node").fill("edge")
         wait_until("search answered", lambda: page.locator(".choices[data-query='edge']").count())
         shoot(page, "add-node")
+        open_graph(page, home, "Basin water")
+        shoot(page, "water")
+        page.locator("#cost").click()
+        page.locator("dialog.cost-sheet").wait_for()
+        shoot(page, "cost")
+        open_graph(page, home, "Boathouse tiles")
+        page.locator(".card[data-node='glaze'] h3").click()
+        page.locator(".analysis[data-ready]").wait_for()
+        page.locator("[data-focus='parameter.glazes']").click()
+        page.get_by_role("dialog", name="Glazes").wait_for()
+        shoot(page, "gradient")
+        for path, name in (("/nodes", "nodes"), ("/nodes/splash", "node")):
+            page.goto(home + path)
+            wait_until("the pictures are loaded", lambda: page.evaluate(in_view))
+            shoot(page, name)
         browser.close()
 
 

@@ -1,5 +1,6 @@
 """From graph to shader: what rebuilds it and what does not, types, readable and safe text, validity."""
 
+import random
 import re
 import shutil
 import subprocess
@@ -8,15 +9,25 @@ import unittest
 from pathlib import Path
 from typing import Annotated
 
+from tests.support.edits import random_operation
 from tests.support.graphs import TEXTURES, demo_graphs, enamel, long_graph
 from velvet_moth.core import primitives as p
 from velvet_moth.core.catalogue import CATALOGUE, borrowed_node, described, node, search
+from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.interpreters.cost import cost
 from velvet_moth.core.interpreters.glsl import emit, number_text
-from velvet_moth.core.lower import lower
-from velvet_moth.core.operations import AddNode, LabelNode, Operation, SetSetting, SetValue, Wire
+from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lower import forget, lower
+from velvet_moth.core.operations import (
+    AddNode,
+    LabelNode,
+    Operation,
+    SetSetting,
+    SetValue,
+    Wire,
+)
 from velvet_moth.core.ports import NUMBER_OUT, flexible, number
 from velvet_moth.core.session import Session
 from velvet_moth.core.shading import drawing, values_array
@@ -87,6 +98,37 @@ class Types(unittest.TestCase):
             AddNode(Node("a", "add", wires={"a": Source("u", "uv"), "b": Source("c", "colour")})),
         )
         self.assertEqual([m.input for m in lower(graph).mismatches], ["b"])
+
+
+class Remembering(unittest.TestCase):
+    def test_an_edit_lowers_to_the_same_as_a_fresh_start(self) -> None:
+        """Whatever the edits, what is remembered of the graph before never shows."""
+        for seed in (1, 2, 3):
+            draw, graph, done = random.Random(seed), enamel(), 0
+            while done < 40:
+                operation = random_operation(graph, draw)
+                try:
+                    graph, _ = operation.apply(graph)
+                except OperationRefused:
+                    continue
+                done += 1
+                with self.subTest(seed=seed, done=done, operation=operation.op):
+                    self.compare(graph)
+
+    def compare(self, graph: Graph) -> None:
+        found = lower(graph)
+        text_found = drawing(found).shader.fragment
+        forget()
+        fresh = lower(graph)
+        self.assertEqual(found.outputs.keys(), fresh.outputs.keys())
+        for source, made in fresh.outputs.items():
+            pairs = [(x.channels if isinstance(x, Surface) else {"": x}) for x in (made, found.outputs[source])]
+            self.assertTrue(all(pairs[0][key] is pairs[1][key] for key in pairs[0]), source)
+        self.assertEqual((found.types, found.input_types), (fresh.types, fresh.input_types))
+        self.assertEqual(found.inputs.keys(), fresh.inputs.keys())
+        for of in ("mismatches", "too_fine"):
+            self.assertEqual(*({(m.node, m.input) for m in getattr(g, of)} for g in (found, fresh)))
+        self.assertEqual(text_found.count("\n"), drawing(fresh).shader.fragment.count("\n"))
 
 
 class Text(unittest.TestCase):

@@ -4,8 +4,8 @@ import random
 import unittest
 from dataclasses import replace
 
+from tests.support.edits import random_operation
 from tests.support.graphs import enamel
-from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant, empty_graph
 from velvet_moth.core.operations import (
@@ -13,53 +13,16 @@ from velvet_moth.core.operations import (
     AddParameter,
     AddVariant,
     Batch,
-    EditParameter,
     LabelNode,
     MoveNodes,
     Operation,
     RemoveNodes,
-    RemoveParameter,
-    RemoveVariant,
     Rename,
-    RenameVariant,
     SetOverride,
     SetSetting,
     SetValue,
-    Unwire,
     Wire,
 )
-
-
-def _random_operation(graph: Graph, draw: random.Random) -> Operation:
-    """Some operation that may or may not fit."""
-    nodes = list(graph.nodes.values())
-    node, other = draw.choice(nodes), draw.choice(nodes)
-    key = draw.choice(list(node.kind.inputs) or ["none"])
-    parameter = draw.choice(graph.parameters).id if graph.parameters else "none"
-    variant = draw.choice(graph.variants).id if graph.variants else "none"
-    name = f"n{draw.randrange(40)}"
-    number = draw.uniform(-2, 2)
-    return draw.choice(
-        [
-            AddNode(Node(name, draw.choice(list(CATALOGUE)), place=(number, 2.0))),
-            RemoveNodes((node.id, other.id) if node is not other else (node.id,)),
-            Wire(node.id, key, other.id, draw.choice(list(other.kind.outputs))),
-            Unwire(node.id, key),
-            SetValue(node.id, key, tuple([number] * draw.choice((1, 2, 3)))),
-            SetValue(node.id, key, None),
-            LabelNode(node.id, name),
-            MoveNodes({node.id: (number, number)}),
-            AddParameter(Parameter(name, name, node.id, key)),
-            EditParameter(Parameter(parameter, name, "x", "y", -5.0, 5.0)),
-            RemoveParameter(parameter),
-            AddVariant(Variant(name, name, {parameter: (number,)})),
-            RenameVariant(variant, name),
-            RemoveVariant(variant),
-            SetOverride(variant, parameter, (number,)),
-            SetOverride(variant, parameter, None),
-            Rename(f"graph {name}"),
-        ]
-    )
 
 
 class Undoing(unittest.TestCase):
@@ -70,7 +33,7 @@ class Undoing(unittest.TestCase):
             graph = enamel()
             states, done = [graph], []
             for _ in range(120):
-                operation = _random_operation(graph, draw)
+                operation = random_operation(graph, draw)
                 try:
                     graph, inverse = operation.apply(graph)
                 except OperationRefused:

@@ -49,8 +49,8 @@ class Swatches(unittest.TestCase):
 class Lighting(unittest.TestCase):
     def radiance(self, shown: Surface, environment: float, sun: float = 0.0) -> np.ndarray:
         """Light leaving a sphere towards the eye under an even environment."""
-        seen, hit = points_of(Scene("sphere", Camera(0.0, 0.0, 6.0)), None, {}, {}, (64, 64))
-        points = seen.inputs
+        stage = points_of(Scene("sphere", Camera(0.0, 0.0, 6.0)), None, {}, {}, (64, 64))
+        points, hit = stage.seen.points, stage.hit
         even = Texture((np.full((4, 1024, 256), environment, dtype=np.float32),))
         rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0)
         surroundings = Surroundings({**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even})
@@ -118,8 +118,8 @@ class Reference(unittest.TestCase):
 
     def test_the_camera_sees_a_sphere_where_geometry_puts_it(self) -> None:
         camera = Camera(40.0, 25.0, 5.0)
-        seen, hit = points_of(Scene("sphere", camera), None, {}, {}, (128, 128))
-        points = seen.inputs
+        stage = points_of(Scene("sphere", camera), None, {}, {}, (128, 128))
+        points, hit = stage.seen.points, stage.hit
         rows, columns = np.nonzero(hit)
         self.assertAlmostEqual(float(rows.mean()), 63.5, delta=0.6)
         self.assertAlmostEqual(float(columns.mean()), 63.5, delta=0.6)

@@ -12,7 +12,8 @@ from velvet_moth.core.interpreters.cost import Cost, cost
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.lighting.model import look
-from velvet_moth.core.lower import LoweredGraph, lower
+from velvet_moth.core.lower import lower
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.problems import bounds_of
 from velvet_moth.core.reference import Scene, moved_positions, points_of, stage_textures, uniform_arrays
 from velvet_moth.core.texture.image import Texture
@@ -107,8 +108,8 @@ def ranges(
     exprs = {key: lowered.outputs[Source(node.id, key)] for key in node.kind.outputs}
     flat = {k: e for k, e in exprs.items() if isinstance(e, Expr) and e.type.base != "texture"}
     values = lowered.graph.uniform_values(variant)
-    surroundings, hit = points_of(scene, look(lowered.surface).offset, values, textures, SAMPLES)
-    arrays = evaluate(list(flat.values()), surroundings)
+    stage = points_of(scene, look(lowered.surface).offset, values, textures, SAMPLES)
+    hit, arrays = stage.hit, evaluate(list(flat.values()), stage.surroundings)
     proved = bounds_of(lowered, variant).of(flat.values())
     return {
         key: Range(bound, _seen(np.asarray(array, dtype=np.float32), hit), expr.rate)

@@ -1,13 +1,16 @@
 """Lowering: from the graph document to typed expressions, keeping for each node what came in and what goes out."""
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+import threading
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, Union
+from typing import Any
 
 from velvet_moth.core.expr import Expr, Function, Rate, call, constant, sampler, truth, uniform
 from velvet_moth.core.graph import Graph, Motif, Node, Source, Value, split_stops
 from velvet_moth.core.lighting.channels import Surface, default_surface
+from velvet_moth.core.lowered import Lowered, LoweredGraph, Mismatch, TooFine, upstream_first
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.ports import Input
 from velvet_moth.core.primitives import combine, splat
@@ -24,85 +27,6 @@ from velvet_moth.core.types import (
     widest,
 )
 
-Lowered = Union[Expr, Surface]
-
-
-@dataclass(frozen=True)
-class Mismatch:
-    """A wire whose value its input cannot take; the input stands as if unwired."""
-
-    node: str
-    input: str
-    source: Source
-    given: PortType
-    taken: PortType
-
-
-@dataclass(frozen=True)
-class TooFine:
-    """A value that exists per pixel only, on an input that moves the form; the form stays there."""
-
-    node: str
-    input: str
-    source: Source
-
-
-@dataclass
-class LoweredGraph:
-    """All outputs of a graph as expressions, with the types that flexible ports resolved to."""
-
-    graph: Graph
-    outputs: dict[Source, Lowered] = field(default_factory=dict)
-    types: dict[Source, PortType] = field(default_factory=dict)
-    inputs: dict[tuple[str, str], Lowered] = field(default_factory=dict)
-    input_types: dict[tuple[str, str], PortType] = field(default_factory=dict)
-    mismatches: list[Mismatch] = field(default_factory=list)
-    too_fine: list[TooFine] = field(default_factory=list)
-
-    @property
-    def surface(self) -> Surface:
-        docked = self.outputs[Source(DOCK, "surface")]
-        assert isinstance(docked, Surface)
-        return docked
-
-    def inputs_of(self, node: Node) -> dict[str, Expr]:
-        """The expressions on a node's inputs, whole surfaces left out."""
-        found = ((key, self.inputs.get((node.id, key))) for key in node.kind.inputs)
-        return {key: expr for key, expr in found if isinstance(expr, Expr)}
-
-    def outputs_of(self, node: Node) -> list[Expr]:
-        """The expressions a node gives, one for each channel of a whole surface."""
-        found: list[Expr] = []
-        for key in node.kind.outputs:
-            made = self.outputs[Source(node.id, key)]
-            found += made.channels.values() if isinstance(made, Surface) else [made]
-        return found
-
-    @property
-    def names(self) -> dict[Expr, str]:
-        """The catalogue's name behind each expression that is an output of a node."""
-        found: dict[Expr, str] = {}
-        for source, lowered in self.outputs.items():
-            if isinstance(lowered, Expr):
-                kind = self.graph.nodes[source.node].kind
-                found.setdefault(lowered, "Motif" if kind.key in self.graph.motifs else kind.name)
-        return found
-
-
-def upstream_first(graph: Graph) -> Iterator[Node]:
-    """The nodes, each after those it reads; the dock last."""
-    done: set[str] = set()
-    for start in [*(k for k in graph.nodes if k != DOCK), DOCK]:
-        stack = [(start, False)]
-        while stack:
-            key, expanded = stack.pop()
-            if expanded:
-                yield graph.nodes[key]
-            elif key not in done:
-                done.add(key)
-                stack.append((key, True))
-                stack.extend((s.node, False) for s in graph.nodes[key].wires.values() if s.node not in done)
-
 
 def lower(graph: Graph, variant: str = "", muted: frozenset[str] = frozenset()) -> LoweredGraph:
     """Every node's outputs as expressions. Values stay outside as uniforms, so editing one changes no shader.
@@ -113,23 +37,50 @@ def lower(graph: Graph, variant: str = "", muted: frozenset[str] = frozenset()) 
     return _Lowering(graph.settled(variant), muted=muted).run()
 
 
-@dataclass(frozen=True)
-class _Remembered:
-    """What a node gave for what came in; it holds the node, so that its identity stays its own."""
-
-    node: Node
-    came: tuple[Any, ...]
-    part: LoweredGraph
-
-
-# A structural edit replaces few nodes: the others are the same objects and need no second look.
-_MOST_REMEMBERED = 20_000
-_remembered: dict[int, _Remembered] = {}
+# The newest lowering of a few graphs, by title: an edit replaces few nodes, and the others are the same objects.
+_MOST_KEPT = 32
+_newest: OrderedDict[str, LoweredGraph] = OrderedDict()
+_newest_lock = threading.Lock()
 
 
 def forget() -> None:
     """Drops what was lowered before, for measuring."""
-    _remembered.clear()
+    with _newest_lock:
+        _newest.clear()
+
+
+def _keep(found: LoweredGraph) -> None:
+    with _newest_lock:
+        _newest[found.graph.title] = found
+        _newest.move_to_end(found.graph.title)
+        while len(_newest) > _MOST_KEPT:
+            _newest.popitem(last=False)
+
+
+def _changed(before: Graph, after: Graph) -> set[str]:
+    """The nodes of ``after`` that are not the same as before, or whose inputs were opened or closed."""
+    old = before.nodes
+    found = {key for key, node in after.nodes.items() if old.get(key) is not node}
+    opened = {(p.node, p.input) for p in before.parameters} ^ {(p.node, p.input) for p in after.parameters}
+    found |= {node for node, _ in opened if node in after.nodes}
+    if before.motifs is not after.motifs:
+        found |= {key for key, node in after.nodes.items() if node.outline is not None}
+    return found
+
+
+def _downstream(graph: Graph, start: set[str]) -> list[Node]:
+    """The nodes of ``start`` and all that read them, each after those it reads."""
+    readers: dict[str, list[str]] = {}
+    for node in graph.nodes.values():
+        for source in node.wires.values():
+            readers.setdefault(source.node, []).append(node.id)
+    reached, todo = set(start), list(start)
+    while todo:
+        for reader in readers.get(todo.pop(), ()):
+            if reader not in reached:
+                reached.add(reader)
+                todo.append(reader)
+    return list(upstream_first(graph, reached))
 
 
 @dataclass
@@ -141,36 +92,64 @@ class _Lowering:
     muted: frozenset[str] = frozenset()
 
     def run(self) -> LoweredGraph:
+        if self.given is not None or self.muted:
+            return self._from_nothing()
+        before = _newest.get(self.graph.title)
+        found = self._from_nothing() if before is None else self._from(before)
+        _keep(found)
+        return found
+
+    def _from_nothing(self) -> LoweredGraph:
         found = LoweredGraph(self.graph)
+        self._lower(found, upstream_first(self.graph))
+        return found
+
+    def _from(self, before: LoweredGraph) -> LoweredGraph:
+        """Lowers only what is downstream of what differs from before, and stops where nothing comes of it."""
+        graph, old = self.graph, before.graph
+        changed = _changed(old, graph)
+        stale = changed | (old.nodes.keys() - graph.nodes.keys())
+        if len(changed) * 2 > len(graph.nodes):
+            return self._from_nothing()
+        found = LoweredGraph(
+            graph, dict(before.outputs), dict(before.types), dict(before.inputs), dict(before.input_types)
+        )
+        for key in stale & old.nodes.keys():
+            kind = old.nodes[key].kind
+            kept = graph.nodes[key].kind.outputs if key in graph.nodes else {}
+            # What stays keeps its place, so that the same graph gets the same text by whatever edits it came.
+            for output in kind.outputs.keys() - kept.keys():
+                del found.outputs[Source(key, output)], found.types[Source(key, output)]
+            for name in kind.inputs:
+                found.inputs.pop((key, name), None)
+                found.input_types.pop((key, name), None)
+        again: set[str] = set()
+        moved = set(changed)
+        nodes = _downstream(graph, changed)
+        for node in nodes:
+            if node.id in changed or any(s.node in moved for s in node.wires.values()):
+                again.add(node.id)
+                self._lower(found, [node])
+                sources = [Source(node.id, key) for key in node.kind.outputs]
+                is_same = all(
+                    found.outputs[s] is before.outputs.get(s) and found.types[s] is before.types.get(s) for s in sources
+                )
+                moved.discard(node.id) if is_same else moved.add(node.id)
+        gone = again | stale
+        found.mismatches += [m for m in before.mismatches if m.node not in gone]
+        found.too_fine += [f for f in before.too_fine if f.node not in gone]
+        return found
+
+    def _lower(self, found: LoweredGraph, nodes: Iterable[Node]) -> None:
         opened = {(p.node, p.input) for p in self.graph.parameters}
-        for node in upstream_first(self.graph):
-            part = self._part(found, node, opened)
+        for node in nodes:
+            part = self._lower_node(found, node, opened)
             found.outputs.update(part.outputs)
             found.types.update(part.types)
             found.inputs.update(part.inputs)
             found.input_types.update(part.input_types)
-            if part.mismatches or part.too_fine:
-                found.mismatches += part.mismatches
-                found.too_fine += part.too_fine
-        return found
-
-    def _part(self, found: LoweredGraph, node: Node, opened: set[tuple[str, str]]) -> LoweredGraph:
-        """What one node adds, remembered where nothing that decides it has changed."""
-        if self.given is not None or node.id in self.muted:
-            return self._lower_node(found, node, opened)
-        came = [self.graph.motifs.get(node.type)] if node.outline else []
-        for source in node.wires.values():
-            came.append(found.outputs[source])  # type: ignore[arg-type] # compared by identity only
-            came.append(found.types[source])  # type: ignore[arg-type] # compared by identity only
-        came += [True if (node.id, key) in opened else None for key in node.kind.idle_inputs]  # type: ignore[misc]
-        known = _remembered.get(id(node))
-        if known is not None and known.node is node and _same(known.came, came):
-            return known.part
-        part = self._lower_node(found, node, opened)
-        if len(_remembered) >= _MOST_REMEMBERED:
-            _remembered.clear()
-        _remembered[id(node)] = _Remembered(node, tuple(came), part)
-        return part
+            found.mismatches += part.mismatches
+            found.too_fine += part.too_fine
 
     def _lower_node(self, found: LoweredGraph, node: Node, opened: set[tuple[str, str]]) -> LoweredGraph:
         part, kind = LoweredGraph(self.graph), node.kind
@@ -227,10 +206,6 @@ class _Lowering:
         if declared.type.stop:
             return tuple(constant(*stop) for stop in split_stops(declared, value))
         return truth(value == (1.0,)) if declared.type is P_BOOL else _fitted(constant(*value), taken)
-
-
-def _same(known: tuple[Any, ...], came: list[Any]) -> bool:
-    return len(known) == len(came) and all(a is b for a, b in zip(known, came, strict=True))
 
 
 def _fitting_source(

@@ -3,6 +3,7 @@
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
@@ -14,6 +15,7 @@ from velvet_moth.core.expr import Array, Expr, Structural
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.graph import Value
+from velvet_moth.core.interpreters.cost import cost
 from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.interpreters.glsl import CUT_AT
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
@@ -122,21 +124,41 @@ def _resting(key: str) -> EmbreeScene:
     return _traced(form(key), form(key).positions)
 
 
-def points_seen(
-    mesh: Mesh, traced: EmbreeScene, moved: Floats, camera: Camera, width: int, height: int
-) -> tuple[dict[str, Array], NDArray[np.bool_]]:
-    """Surface inputs by name, (components, height, width) float32, and where the form is hit.
+@dataclass(frozen=True, eq=False)
+class Hits:
+    """Where rays through pixels meet a form: flat arrays, a ray each, row by row from the bottom.
 
-    Interpolated as the GPU does: linear over each triangle in perspective, normals unit afterwards.
+    ``weights`` are barycentric, (rays, 3); outside a triangle they lie beyond 0..1, as the GPU's helper
+    pixels have them.
     """
+
+    eye: NDArray[np.float64]
+    directions: NDArray[np.float64]
+    pixels: NDArray[np.int64]
+    faces: NDArray[np.int64]
+    weights: Floats
+    hit: NDArray[np.bool_]
+
+
+def _cast(traced: EmbreeScene, camera: Camera, width: int, height: int) -> Hits:
     eye, directions = camera.rays(width, height)
     flat = directions.reshape(-1, 3)
     origins = np.broadcast_to(eye.astype(np.float32), flat.shape).copy()
     result = traced.run(origins, flat.astype(np.float32), output=1)
     hit = result["primID"] >= 0
-    triangles = mesh.triangles[np.where(hit, result["primID"], 0)]
     u, v = result["u"], result["v"]
-    weights = np.stack((1 - u - v, u, v), axis=-1).astype(np.float32)[..., None]
+    weights = np.stack((1 - u - v, u, v), axis=-1).astype(np.float32)
+    column, row = np.meshgrid(np.arange(width), np.arange(height))
+    pixels = np.stack((column.ravel(), row.ravel()), axis=1)
+    return Hits(eye, flat, pixels, np.where(hit, result["primID"], 0), weights, hit)
+
+
+def _inputs_at(mesh: Mesh, moved: Floats, hits: Hits, size: tuple[int, int]) -> dict[str, Floats]:
+    """Surface inputs by name, (rays, components).
+
+    Interpolated as the GPU does: linear over each triangle in perspective, normals unit afterwards.
+    """
+    triangles, weights = mesh.triangles[hits.faces], hits.weights[..., None]
 
     def at(values: Floats) -> Floats:
         return np.asarray(np.sum(values[triangles] * weights, axis=1))
@@ -144,9 +166,7 @@ def points_seen(
     corners = moved[triangles]
     facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     position, tangent, at_last = at(mesh.positions), at(mesh.tangents), at(moved)
-    towards = (eye - at_last).astype(np.float32)
-    column, row = np.meshgrid(np.arange(width), np.arange(height))
-    pixel = np.stack((column.ravel(), row.ravel()), axis=1)
+    towards = (hits.eye - at_last).astype(np.float32)
     found = {
         "uv": at(mesh.uvs),
         "second_uv": at(mesh.second_uvs),
@@ -159,21 +179,84 @@ def points_seen(
         "vertex_colour": at(mesh.colours),
         "view_direction": _unit(towards),
         "camera_distance": np.linalg.norm(towards, axis=1, keepdims=True),
-        "is_front": np.where(np.sum(facing * flat, axis=1) > 0, 0.0, 1.0)[:, None],
-        "screen_pixel": pixel,
-        "screen_position": (pixel + 0.5) / (width, height),
+        "is_front": np.where(np.sum(facing * hits.directions, axis=1) > 0, 0.0, 1.0)[:, None],
+        "screen_pixel": hits.pixels,
+        "screen_position": (hits.pixels + 0.5) / size,
     }
-    shaped = {
-        name: np.ascontiguousarray(values.astype(np.float32).T).reshape(-1, height, width)
-        for name, values in found.items()
-    }
-    for name in ("camera_distance", "is_front"):
-        shaped[name] = shaped[name][0]
-    return shaped, hit.reshape(height, width)
+    return {name: values.astype(np.float32) for name, values in found.items()}
+
+
+_SINGLE = ("camera_distance", "is_front")
+
+
+def _shaped(found: Mapping[str, Floats], rows: int, columns: int) -> dict[str, Array]:
+    """Inputs of rays in the order of a picture as the interpreters take them."""
+    shaped = {n: np.ascontiguousarray(v.T).reshape(-1, rows, columns) for n, v in found.items()}
+    return {n: v[0] if n in _SINGLE else v for n, v in shaped.items()}
+
+
+def _torn(hits: Hits, distance: Floats, width: int, height: int) -> NDArray[np.int64]:
+    """The rays that hit where a 2x2 quad of pixels does not lie on one piece of surface."""
+    if width % 2 or height % 2:
+        return np.zeros(0, dtype=np.int64)
+
+    def over_quads(values: NDArray[Any], combine: np.ufunc) -> NDArray[Any]:
+        quads = values.reshape(height // 2, 2, width // 2, 2)
+        joined = combine.reduce(combine.reduce(quads, axis=3), axis=1)
+        return np.asarray(np.repeat(np.repeat(joined, 2, axis=0), 2, axis=1)).ravel()
+
+    far = np.where(hits.hit, distance, 0.0)
+    # Far nearer than a hundredth apart two neighbours lie on one sheet.
+    jumps = over_quads(far, np.maximum) - over_quads(np.where(hits.hit, distance, np.inf), np.minimum) > 0.02 * far
+    whole = over_quads(hits.hit, np.logical_and)
+    return np.flatnonzero(hits.hit & (~whole | jumps))
+
+
+def _quads_of(mesh: Mesh, moved: Floats, hits: Hits, rays: NDArray[np.int64], width: int) -> Hits:
+    """For each of some rays the four pixels of its quad, all on the plane of its own triangle.
+
+    In the order of a picture two rows high: what the GPU computes for the pixels beside a triangle.
+    """
+    column, row = hits.pixels[rays].T
+    steps = np.array([(0, 0), (1, 0), (0, 1), (1, 1)])
+    pixels = np.stack((column // 2 * 2, row // 2 * 2), axis=1)[:, None] + steps
+    pixels = np.concatenate((pixels[:, :2].reshape(-1, 2), pixels[:, 2:].reshape(-1, 2)))
+    faces = np.concatenate([np.repeat(hits.faces[rays], 2)] * 2)
+    directions = hits.directions[pixels[:, 1] * width + pixels[:, 0]]
+    a, b, c = (moved[mesh.triangles[faces]][:, i].astype(np.float64) for i in range(3))
+    # T. Moeller, B. Trumbore, "Fast, Minimum Storage Ray-Triangle Intersection", 1997, without its bounds.
+    first, second, to_eye = b - a, c - a, hits.eye - a
+    across = np.cross(directions, second)
+    area = np.sum(first * across, axis=1)
+    area = np.where(np.abs(area) < 1e-12, 1e-12, area)
+    u = np.sum(to_eye * across, axis=1) / area
+    v = np.sum(directions * np.cross(to_eye, first), axis=1) / area
+    weights = np.clip(np.stack((1 - u - v, u, v), axis=-1), -50, 50).astype(np.float32)
+    return Hits(hits.eye, directions, pixels, faces, weights, np.ones(len(pixels), dtype=bool))
+
+
+@dataclass(frozen=True, eq=False)
+class Seen:
+    """Surface inputs of the pixels a scene shows, and again for the quads that lie on no one surface."""
+
+    points: Mapping[str, Array]
+    hit: NDArray[np.bool_]
+    torn: NDArray[np.int64]
+    torn_points: Mapping[str, Array]
+
+
+def points_seen(mesh: Mesh, traced: EmbreeScene, moved: Floats, camera: Camera, width: int, height: int) -> Seen:
+    """Surface inputs by name, (components, height, width) float32, and where the form is hit."""
+    hits = _cast(traced, camera, width, height)
+    found = _inputs_at(mesh, moved, hits, (width, height))
+    torn = _torn(hits, found["camera_distance"][:, 0], width, height)
+    quads = _quads_of(mesh, moved, hits, torn, width)
+    beside = _shaped(_inputs_at(mesh, moved, quads, (width, height)), 2, 2 * len(torn)) if len(torn) else {}
+    return Seen(_shaped(found, height, width), hits.hit.reshape(height, width), torn, beside)
 
 
 @lru_cache(maxsize=8)
-def _points_at_rest(key: str, camera: Camera, width: int, height: int) -> tuple[dict[str, Array], NDArray[np.bool_]]:
+def _points_at_rest(key: str, camera: Camera, width: int, height: int) -> Seen:
     mesh = form(key)
     return points_seen(mesh, _resting(key), mesh.positions, camera, width, height)
 
@@ -187,24 +270,56 @@ def uniform_arrays(values: Mapping[tuple[str, str], Value]) -> dict[Hashable, Ar
     }
 
 
+@dataclass(frozen=True, eq=False)
+class Stage:
+    """Everything an expression may ask at the pixels of a scene, and where the form is."""
+
+    seen: Seen
+    draw: Mapping[str, Array]
+    uniforms: Mapping[Hashable, Array]
+    textures: Mapping[Hashable, Texture]
+
+    @property
+    def surroundings(self) -> Surroundings:
+        return Surroundings({**self.seen.points, **self.draw}, self.uniforms, self.textures)
+
+    @property
+    def hit(self) -> NDArray[np.bool_]:
+        return self.seen.hit
+
+    def evaluate(self, outputs: list[Expr]) -> list[Floats]:
+        """The outputs over the whole picture; at torn quads as the GPU computes them, each on its own plane."""
+        height, width = self.hit.shape
+        found = evaluate_in_tiles(outputs, self.surroundings, (height, width))
+        torn = self.seen.torn
+        if len(torn) and cost(outputs).by_sort["derivative"]:
+            inputs = {**self.seen.torn_points, **self.draw}
+            quads = evaluate(outputs, Surroundings(inputs, self.uniforms, self.textures))
+            row, column = torn // width, torn % width
+            place = (row % 2, np.arange(len(torn)) * 2 + column % 2)
+            for picture, values in zip(found, quads, strict=True):
+                whole = np.broadcast_to(values, (*picture.shape[:-2], 2, 2 * len(torn)))
+                picture[..., row, column] = whole[..., place[0], place[1]]
+        return found
+
+
 def points_of(
     scene: Scene,
     offset: Expr | None,
     values: Mapping[tuple[str, str], Value],
     textures: Mapping[Hashable, Texture],
     size: tuple[int, int],
-) -> tuple[Surroundings, NDArray[np.bool_]]:
-    """Everything an expression may ask at the points a scene shows, (height, width), and where the form is."""
+) -> Stage:
+    """What a scene shows, ``size`` as (width, height)."""
     width, height = size
     mesh, uniforms = form(scene.form), uniform_arrays(values)
     bound = {**textures, **stage_textures()}
     if offset is None or offset.operator is Structural.CONSTANT:
-        points, hit = _points_at_rest(scene.form, scene.camera, width, height)
+        seen = _points_at_rest(scene.form, scene.camera, width, height)
     else:
         moved = moved_positions(mesh, offset, scene, uniforms, bound)
-        points, hit = points_seen(mesh, _traced(mesh, moved), moved, scene.camera, width, height)
-    inputs = {**points, **rig_inputs(scene.rig, scene.time), **form_inputs(mesh)}
-    return Surroundings(inputs, uniforms, bound), hit
+        seen = points_seen(mesh, _traced(mesh, moved), moved, scene.camera, width, height)
+    return Stage(seen, {**rig_inputs(scene.rig, scene.time), **form_inputs(mesh)}, uniforms, bound)
 
 
 def render(
@@ -219,15 +334,12 @@ def render(
     ``size`` is (width, height); alpha is 0 where nothing is hit and the stage's grey shows.
     """
     width, height = size
-    surroundings, hit = points_of(scene or Scene(), look.offset, values, textures, size)
-    wanted = [look.picture] if look.opacity is None else [look.picture, look.opacity]
-    found = evaluate_in_tiles(wanted, surroundings, (height, width))
-    shown = found[0]
-    if look.opacity is not None:
-        hit = hit & (found[1] >= CUT_AT)
+    stage = points_of(scene or Scene(), look.offset, values, textures, size)
+    found = stage.evaluate([look.picture] if look.opacity is None else [look.picture, look.opacity])
+    hit = stage.hit if look.opacity is None else stage.hit & (found[1] >= CUT_AT)
     pixels = np.empty((height, width, 4), dtype=np.uint8)
     pixels[..., :3] = np.where(
-        hit[..., None], np.rint(np.clip(shown, 0, 1) * 255).transpose(1, 2, 0), np.array(BACKGROUND)
+        hit[..., None], np.rint(np.clip(found[0], 0, 1) * 255).transpose(1, 2, 0), np.array(BACKGROUND)
     )
     pixels[..., 3] = np.where(hit, 255, 0)
     return pixels

@@ -4,7 +4,8 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 
 from velvet_moth.core.graph import Graph, Source, Value
-from velvet_moth.core.lower import LoweredGraph, lower
+from velvet_moth.core.lower import lower
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.problems import Problem, seen_problems
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.shading import Drawing, drawing, shown_look

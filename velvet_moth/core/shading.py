@@ -10,7 +10,7 @@ from velvet_moth.core.interpreters.cost import Cost, cost
 from velvet_moth.core.interpreters.glsl import Shader, emit
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.model import Look, lit_picture, look, plain_picture, unit_picture
-from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import select
 from velvet_moth.core.types import P_BOOL, P_VEC3

@@ -13,7 +13,7 @@ from velvet_moth.core.graph import Source, Value
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.model import lit_picture
-from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import sample
 from velvet_moth.core.reference import rig_inputs, stage_textures, uniform_arrays

@@ -122,7 +122,7 @@ declare(
         function("divided"),
         _divide,
         lambda r, _: product(r[0], inverse(r[1])),
-        2,
+        3,
         (Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
         for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
         plain=infix("/"),
@@ -135,7 +135,7 @@ declare(
         function("modulo"),
         _modulo,
         _modulo_bound,
-        4,
+        6,
         (Domain(1, "a remainder of a division by zero has no value; it counts as 0 there", excluded=0.0),),
         for_every_width("T modulo(T a, T b) { return mix(a - b * floor(a / b), a, EQUAL(b, T(0.0))); }")
         + "\n"

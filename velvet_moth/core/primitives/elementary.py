@@ -68,7 +68,7 @@ declare(
         function("powered"),
         lambda a, _: _guarded_power(a[0], a[1]),
         _power_bound,
-        4,
+        3,
         (Domain(0, "the power of a negative number has no value; it counts as that of zero there", low=0.0),),
         for_every_width("T powered(T a, T b) { return min(pow(max(a, T(1.1754944e-38)), b), T(8.507059e37)); }"),
         sort="function",

@@ -32,7 +32,7 @@ declare(
         lambda types, texts, _: f"cell_random({texts[0]})",
         _cell_random,
         lambda r, _: UNIT,
-        7,
+        12,
         (),
         _GLSL,
         sort="hash",

@@ -64,7 +64,7 @@ declare(
         lambda types, texts, _: f"textureLod({', '.join(texts)})",
         lambda a, attributes: _texture(a).sample(a[1], a[2], (str(attributes[0]), str(attributes[1]))),
         lambda r, _: r[0],
-        4,
+        1,
         (),
         reads=1,
         foldable=False,

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.interpreters.bound import Bounds
-from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.problems.ranges import View, confirm, constant_masks, range_problems, uniform_bounds
 from velvet_moth.core.problems.record import Problem
 from velvet_moth.core.problems.seeds import shared_seeds

@@ -10,7 +10,7 @@ from velvet_moth.core.expr import Array, Domain, Expr, Function, Rate, Structura
 from velvet_moth.core.graph import Graph, Node, Source, Value
 from velvet_moth.core.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.interval import EVERYTHING, Interval, spanning
-from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.mends import Mend, keep_above, keep_within
 from velvet_moth.core.operations import SetValue, Unwire
 from velvet_moth.core.problems.record import Problem, end, runs, severity_of, span

@@ -7,7 +7,7 @@ import numpy as np
 
 from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.graph import Node, Source, Value
-from velvet_moth.core.lower import LoweredGraph
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.mends import Mend
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.problems.record import Problem

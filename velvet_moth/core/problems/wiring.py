@@ -5,7 +5,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from velvet_moth.core.graph import Graph, Node, Source
-from velvet_moth.core.lower import LoweredGraph, Mismatch, TooFine
+from velvet_moth.core.lowered import LoweredGraph, Mismatch, TooFine
 from velvet_moth.core.mends import Mend, conversions
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import RemoveNodes, SetValue, Unwire, Wire

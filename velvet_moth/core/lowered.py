@@ -1,0 +1,90 @@
+"""A graph as expressions: what lowering gives, and what it could not do."""
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass, field
+from typing import Union
+
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.graph import Graph, Node, Source
+from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.types import PortType
+
+Lowered = Union[Expr, Surface]
+
+
+@dataclass(frozen=True)
+class Mismatch:
+    """A wire whose value its input cannot take; the input stands as if unwired."""
+
+    node: str
+    input: str
+    source: Source
+    given: PortType
+    taken: PortType
+
+
+@dataclass(frozen=True)
+class TooFine:
+    """A value that exists per pixel only, on an input that moves the form; the form stays there."""
+
+    node: str
+    input: str
+    source: Source
+
+
+@dataclass
+class LoweredGraph:
+    """All outputs of a graph as expressions, with the types that flexible ports resolved to."""
+
+    graph: Graph
+    outputs: dict[Source, Lowered] = field(default_factory=dict)
+    types: dict[Source, PortType] = field(default_factory=dict)
+    inputs: dict[tuple[str, str], Lowered] = field(default_factory=dict)
+    input_types: dict[tuple[str, str], PortType] = field(default_factory=dict)
+    mismatches: list[Mismatch] = field(default_factory=list)
+    too_fine: list[TooFine] = field(default_factory=list)
+
+    @property
+    def surface(self) -> Surface:
+        docked = self.outputs[Source(DOCK, "surface")]
+        assert isinstance(docked, Surface)
+        return docked
+
+    def inputs_of(self, node: Node) -> dict[str, Expr]:
+        """The expressions on a node's inputs, whole surfaces left out."""
+        found = ((key, self.inputs.get((node.id, key))) for key in node.kind.inputs)
+        return {key: expr for key, expr in found if isinstance(expr, Expr)}
+
+    def outputs_of(self, node: Node) -> list[Expr]:
+        """The expressions a node gives, one for each channel of a whole surface."""
+        found: list[Expr] = []
+        for key in node.kind.outputs:
+            made = self.outputs[Source(node.id, key)]
+            found += made.channels.values() if isinstance(made, Surface) else [made]
+        return found
+
+    @property
+    def names(self) -> dict[Expr, str]:
+        """The catalogue's name behind each expression that is an output of a node."""
+        found: dict[Expr, str] = {}
+        for source, lowered in self.outputs.items():
+            if isinstance(lowered, Expr):
+                kind = self.graph.nodes[source.node].kind
+                found.setdefault(lowered, "Motif" if kind.key in self.graph.motifs else kind.name)
+        return found
+
+
+def upstream_first(graph: Graph, only: Collection[str] | None = None) -> Iterator[Node]:
+    """The nodes (or ``only`` some), each after those it reads; the dock last."""
+    done: set[str] = set() if only is None else graph.nodes.keys() - only
+    for start in [*(k for k in graph.nodes if k != DOCK), DOCK]:
+        stack = [(start, False)]
+        while stack:
+            key, expanded = stack.pop()
+            if expanded:
+                yield graph.nodes[key]
+            elif key not in done:
+                done.add(key)
+                stack.append((key, True))
+                stack.extend((s.node, False) for s in graph.nodes[key].wires.values() if s.node not in done)
