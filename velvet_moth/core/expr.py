@@ -5,7 +5,6 @@ An expression applies an *operator* to arguments. Operators are either declared 
 **structural** operators below, which each interpreter reads from its surroundings.
 """
 
-import itertools
 import math
 import threading
 import weakref
@@ -114,14 +113,15 @@ Operand = Union["Expr", float, int]
 class Expr:
     """One value of the DAG. Build with the functions of this module; compare with ``is``."""
 
-    __slots__ = ("__weakref__", "args", "attributes", "operator", "rate", "serial", "type")
+    __slots__ = ("__weakref__", "args", "attributes", "operator", "rate", "spelling", "type")
 
     operator: Operator
     args: tuple["Expr", ...]
     attributes: tuple[Any, ...]
     type: Type
     rate: Rate
-    serial: int
+    # How the text interpreter spells the operation, kept from one text to the next.
+    spelling: Any
 
     def __add__(self, other: Operand) -> "Expr":
         return apply("add", self, other)
@@ -170,12 +170,11 @@ class Expr:
 _TO_XYZW = str.maketrans("rgba", "xyzw")
 _interned: "weakref.WeakValueDictionary[tuple[Any, ...], Expr]" = weakref.WeakValueDictionary()
 _lock = threading.Lock()
-_serial = itertools.count()
 
 
 def _make(operator: Operator, args: tuple[Expr, ...], attributes: tuple[Any, ...], type_: Type, rate: Rate) -> Expr:
     name: Any = operator.name if isinstance(operator, Primitive) else operator
-    key = (name, tuple(a.serial for a in args), attributes, type_.name)
+    key = (name, args, attributes, type_)
     with _lock:
         found = _interned.get(key)
         if found is None:
@@ -185,7 +184,7 @@ def _make(operator: Operator, args: tuple[Expr, ...], attributes: tuple[Any, ...
             found.attributes = attributes
             found.type = type_
             found.rate = rate
-            found.serial = next(_serial)
+            found.spelling = None
             _interned[key] = found
     return found
 
@@ -254,14 +253,24 @@ def call(function: Function, args: Sequence[Expr]) -> tuple[Expr, ...]:
     )
 
 
+@lru_cache(maxsize=8192)
+def _result_type(name: str, attributes: tuple[Hashable, ...], types: tuple[Type, ...]) -> Type:
+    return PRIMITIVES[name].result(types, attributes)
+
+
 def apply(name: str, *operands: Operand, attributes: Iterable[Hashable] = ()) -> Expr:
     """A primitive applied to expressions or plain numbers; folds to a constant where all are constant."""
     primitive = PRIMITIVES[name]
     args = tuple(as_expr(o) for o in operands)
     settled = tuple(attributes)
-    type_ = primitive.result([a.type for a in args], settled)
-    rate = max([primitive.rate, *(a.rate for a in args)])
-    if primitive.foldable and all(a.operator is Structural.CONSTANT for a in args):
+    type_ = _result_type(name, settled, tuple([a.type for a in args]))
+    rate = primitive.rate
+    is_constant = primitive.foldable
+    for a in args:
+        if a.rate > rate:
+            rate = a.rate
+        is_constant = is_constant and a.operator is Structural.CONSTANT
+    if is_constant:
         value = np.broadcast_to(primitive.numpy([constant_array(a) for a in args], settled).ravel(), type_.width)
         if type_ is BOOL:
             return truth(bool(value[0]))
@@ -289,14 +298,19 @@ def in_order(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> list[Expr
     """
     seen: set[Expr] = set()
     order: list[Expr] = []
-    stack: list[tuple[Expr, bool]] = [(o, False) for o in reversed(list(outputs))]
+    stack = list(outputs)
+    stack.reverse()
     while stack:
-        expr, expanded = stack.pop()
-        if expanded:
-            order.append(expr)
-        elif expr not in seen:
+        expr = stack[-1]
+        if expr in seen:
+            stack.pop()
+            continue
+        waiting = [a for a in expr.args if a not in seen] if expr.args and expr not in known else None
+        if waiting:
+            waiting.reverse()
+            stack += waiting
+        else:
+            stack.pop()
             seen.add(expr)
-            stack.append((expr, True))
-            if expr not in known:
-                stack.extend((a, False) for a in reversed(expr.args) if a not in seen)
+            order.append(expr)
     return order

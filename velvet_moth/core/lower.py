@@ -2,7 +2,7 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -100,8 +100,10 @@ class _Lowering:
         return found
 
     def _from_nothing(self) -> LoweredGraph:
-        found = LoweredGraph(self.graph)
-        self._lower(found, upstream_first(self.graph))
+        found, nothing = LoweredGraph(self.graph), LoweredGraph(self.graph)
+        opened = {(p.node, p.input) for p in self.graph.parameters}
+        for node in upstream_first(self.graph):
+            self._lower_node(found, node, opened, nothing)
         return found
 
     def _from(self, before: LoweredGraph) -> LoweredGraph:
@@ -124,12 +126,12 @@ class _Lowering:
                 found.inputs.pop((key, name), None)
                 found.input_types.pop((key, name), None)
         again: set[str] = set()
-        moved = set(changed)
-        nodes = _downstream(graph, changed)
-        for node in nodes:
+        moved, nothing = set(changed), LoweredGraph(graph)
+        opened = {(p.node, p.input) for p in graph.parameters}
+        for node in _downstream(graph, changed):
             if node.id in changed or any(s.node in moved for s in node.wires.values()):
                 again.add(node.id)
-                self._lower(found, [node])
+                self._lower_node(found, node, opened, nothing if node.id in changed else before)
                 sources = [Source(node.id, key) for key in node.kind.outputs]
                 is_same = all(
                     found.outputs[s] is before.outputs.get(s) and found.types[s] is before.types.get(s) for s in sources
@@ -140,48 +142,38 @@ class _Lowering:
         found.too_fine += [f for f in before.too_fine if f.node not in gone]
         return found
 
-    def _lower(self, found: LoweredGraph, nodes: Iterable[Node]) -> None:
-        opened = {(p.node, p.input) for p in self.graph.parameters}
-        for node in nodes:
-            part = self._lower_node(found, node, opened)
-            found.outputs.update(part.outputs)
-            found.types.update(part.types)
-            found.inputs.update(part.inputs)
-            found.input_types.update(part.input_types)
-            found.mismatches += part.mismatches
-            found.too_fine += part.too_fine
-
-    def _lower_node(self, found: LoweredGraph, node: Node, opened: set[tuple[str, str]]) -> LoweredGraph:
-        part, kind = LoweredGraph(self.graph), node.kind
-        wired = {k: found.types[s] for k, s in node.wires.items()}
-        flexible = [t for k, t in wired.items() if kind.inputs[k].type is P_FLEXIBLE and can_carry(t, P_FLEXIBLE)]
-        resolved = widest(flexible)
-        # Two and three numbers cannot meet: the first wired one settles it, the others are mismatches.
-        agreed = resolved if resolved is not None else flexible[0]
+    def _lower_node(self, found: LoweredGraph, node: Node, opened: set[tuple[str, str]], before: LoweredGraph) -> None:
+        """Adds what one node gives; ``before`` holds what its unwired inputs carried, if it is the same node."""
+        key_of, kind, wires = node.id, node.kind, node.wires
+        agreed = _agreed(found, node)
         values: dict[str, Any] = {}
         for key, declared in kind.inputs.items():
             taken = agreed if declared.type is P_FLEXIBLE else declared.type
-            part.input_types[node.id, key] = taken
-            source = _fitting_source(found, part, node, declared, taken)
+            place = (key_of, key)
+            source = _fitting_source(found, node, declared, taken) if key in wires else None
             if source is not None:
-                values[key] = _widened(found.outputs[source], declared)
-            elif node.id == DOCK and declared.type is not P_SURFACE and "surface" in node.wires:
+                value: Any = _widened(found.outputs[source], declared)
+            elif place in before.inputs and before.input_types[place] is taken and key not in wires:
+                value = before.inputs[place]
+            elif key_of == DOCK and declared.type is not P_SURFACE and "surface" in wires:
+                found.input_types[place] = taken
                 continue  # the whole surface wired to the dock brings this channel
-            elif declared.idle_at_default and (node.id, key) not in opened and node.value(key) == declared.default:
-                values[key] = constant(*declared.default)
+            elif declared.idle_at_default and place not in opened and node.value(key) == declared.default:
+                value = constant(*declared.default)
             else:
-                values[key] = self._unwired(node, declared, taken)
-            if isinstance(values[key], (Expr, Surface)):
-                part.inputs[node.id, key] = values[key]
-        built = _muted(part, node) if node.id in self.muted else self._built(part, node, values)
+                value = self._unwired(node, declared, taken)
+            found.input_types[place] = taken
+            values[key] = value
+            if isinstance(value, (Expr, Surface)):
+                found.inputs[place] = value
+        built = _muted(found, node) if key_of in self.muted else self._built(found, node, values)
         for key, made in built.items():
-            source = Source(node.id, key)
+            source = Source(key_of, key)
             declared_type = kind.outputs[key].type
-            part.outputs[source] = made
-            part.types[source] = agreed if declared_type is P_FLEXIBLE else declared_type
-        return part
+            found.outputs[source] = made
+            found.types[source] = agreed if declared_type is P_FLEXIBLE else declared_type
 
-    def _built(self, part: LoweredGraph, node: Node, values: dict[str, Any]) -> dict[str, Any]:
+    def _built(self, found: LoweredGraph, node: Node, values: dict[str, Any]) -> dict[str, Any]:
         if self.given is not None and node.id in self.given:
             return dict.fromkeys(node.kind.outputs, self.given[node.id])
         motif = self.graph.motifs.get(node.type)
@@ -191,7 +183,7 @@ class _Lowering:
         built = node.kind.build(values, settings)
         docked = built.get("surface") if node.id == DOCK else None
         if isinstance(docked, Surface) and docked["offset"].rate is Rate.PIXEL:
-            part.too_fine.append(TooFine(DOCK, "surface", node.wires["surface"]))
+            found.too_fine.append(TooFine(DOCK, "surface", node.wires["surface"]))
             return {"surface": Surface({**docked.channels, "offset": default_surface()["offset"]})}
         return built
 
@@ -208,32 +200,38 @@ class _Lowering:
         return truth(value == (1.0,)) if declared.type is P_BOOL else _fitted(constant(*value), taken)
 
 
-def _fitting_source(
-    found: LoweredGraph, part: LoweredGraph, node: Node, declared: Input, taken: PortType
-) -> Source | None:
-    """Where the input's wire comes from, unless it carries what the input cannot take."""
-    source = node.wires.get(declared.key)
-    if source is None:
-        return None
+def _agreed(found: LoweredGraph, node: Node) -> PortType:
+    """The type a node's flexible ports resolve to."""
+    inputs = node.kind.inputs
+    flexible = [found.types[s] for k, s in node.wires.items() if inputs[k].type is P_FLEXIBLE]
+    fitting = [t for t in flexible if can_carry(t, P_FLEXIBLE)]
+    resolved = widest(fitting)
+    # Two and three numbers cannot meet: the first wired one settles it, the others are mismatches.
+    return resolved if resolved is not None else fitting[0]
+
+
+def _fitting_source(found: LoweredGraph, node: Node, declared: Input, taken: PortType) -> Source | None:
+    """Where a wired input's value comes from, unless it is what the input cannot take."""
+    source = node.wires[declared.key]
     given = found.types[source]
     if not can_carry(given, taken):
-        part.mismatches.append(Mismatch(node.id, declared.key, source, given, taken))
+        found.mismatches.append(Mismatch(node.id, declared.key, source, given, taken))
         return None
     value = found.outputs[source]
     if declared.per_vertex and isinstance(value, Expr) and value.rate is Rate.PIXEL:
-        part.too_fine.append(TooFine(node.id, declared.key, source))
+        found.too_fine.append(TooFine(node.id, declared.key, source))
         return None
     return source
 
 
-def _muted(part: LoweredGraph, node: Node) -> dict[str, Any]:
+def _muted(found: LoweredGraph, node: Node) -> dict[str, Any]:
     """The first input of the output's own type passes; without one, a grey stands in."""
     passed: dict[str, Any] = {}
     for key, output in node.kind.outputs.items():
         fitting = [
-            part.inputs[node.id, k]
+            found.inputs[node.id, k]
             for k, declared in node.kind.inputs.items()
-            if declared.type is output.type and (node.id, k) in part.inputs
+            if declared.type is output.type and (node.id, k) in found.inputs
         ]
         width = output.type.value.width if output.type.value else 1
         grey: Lowered = truth(False) if output.type is P_BOOL else constant(*[0.5] * max(width, 1))

@@ -1,0 +1,207 @@
+"""Whole shaders: the vertex shader moves the form by the offset, the fragment shader paints a picture."""
+
+import re
+from collections import OrderedDict
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass
+
+from velvet_moth.core.expr import Expr, Function
+from velvet_moth.core.interpreters.glsl import body, spelling
+from velvet_moth.core.interpreters.glsl.body import Body, InputText, Written, written
+from velvet_moth.core.interpreters.glsl.layout import Places, SamplerSlot, Slot
+from velvet_moth.core.interpreters.glsl.spelling import number_text, unwrapped
+from velvet_moth.core.surroundings import SURFACE_INPUTS, SurfaceInput
+from velvet_moth.core.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
+
+
+@dataclass(frozen=True)
+class Shader:
+    """Both shaders of a draw, complete, and the places of everything set from outside."""
+
+    vertex: str
+    fragment: str
+    slots: tuple[Slot, ...]
+    samplers: tuple[SamplerSlot, ...]
+
+    @property
+    def floats(self) -> int:
+        """The length of the ``values`` array in floats."""
+        used = max((s.offset + s.width for s in self.slots), default=0)
+        return (used + 3) // 4 * 4
+
+
+def in_pixels(declared: SurfaceInput) -> str:
+    return declared.pixel
+
+
+def in_vertices(declared: SurfaceInput) -> str:
+    return declared.vertex
+
+
+class _Module:
+    """One whole shader: main and every function it calls, each before its callers."""
+
+    def __init__(self, places: Places, spelled: InputText, names: Mapping[Expr, str]) -> None:
+        self.places, self.spelled = places, spelled
+        self.main = Body(places, spelled, names)
+
+    def gather(self) -> None:
+        """Collects the functions and what they rely on, once main is written."""
+        found: dict[Function, Written] = {}
+        todo = [(f, False) for f in reversed(self.main.functions)]
+        while todo:
+            function, is_ready = todo.pop()
+            if is_ready:
+                found[function] = found.pop(function)
+            elif function not in found:
+                found[function] = written(function, self.places, self.spelled)
+                todo.append((function, True))
+                todo.extend((f, False) for f in reversed(found[function].body.functions) if f not in found)
+        bodies = [self.main, *(w.body for w in found.values())]
+        self.texts = [w.text for w in found.values()]
+        self.helpers = {name: text for b in bodies for name, text in b.helpers.items()}
+        self.inputs = list(dict.fromkeys(name for b in bodies for name in b.inputs))
+        self.samplers = list(dict.fromkeys(s for b in bodies for s in b.samplers))
+        for slot in self.samplers:
+            if isinstance(slot.key, str):
+                self.places.samplers.setdefault((slot.key,), slot)
+
+    def computed(self) -> list[tuple[str, Type, str]]:
+        """Inputs that need a global of their own: name, type, text."""
+        found = ((n, SURFACE_INPUTS[n].type, self.spelled(SURFACE_INPUTS[n])) for n in sorted(self.inputs))
+        return [(f"at_{n}", type_, text) for n, type_, text in found if not text.isidentifier()]
+
+    def globals(self, floats: int, fixed: str) -> list[str]:
+        """Uniforms the shader reads (``fixed`` is text that stands in it besides), globals, helpers, functions."""
+        needed = set(_WORD.findall(" ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])))
+        lines = [f"uniform {kind} {name};" for kind, name in _DRAW_UNIFORMS if name in needed]
+        lines += [f"uniform vec4 values[{floats // 4}];"] if floats else []
+        lines += [f"uniform sampler2D {s.name};" for s in self.samplers]
+        lines += [f"{type_.glsl} {name};" for name, type_, _ in self.computed()]
+        return [*lines, *self.helpers.values(), *self.texts]
+
+
+_WORD = re.compile(r"\w+")
+
+
+_WIDEN: Mapping[Type, str] = {
+    NUMBER: "vec4(vec3({0}), 1.0)",
+    VEC2: "vec4({0}, 0.0, 1.0)",
+    VEC3: "vec4({0}, 1.0)",
+    VEC4: "{0}",
+    BOOL: "vec4(vec3({0} ? 1.0 : 0.0), 1.0)",
+}
+
+VARYINGS = (
+    ("vec3", "v_position", "rest_position"),
+    ("vec3", "v_moved", "moved"),
+    ("vec3", "v_object_position", "position"),
+    ("vec3", "v_normal", "mat3(modelMatrix) * normal"),
+    ("vec3", "v_object_normal", "normal"),
+    ("vec4", "v_tangent", "vec4(mat3(modelMatrix) * tangent.xyz, tangent.w)"),
+    ("vec2", "v_uv", "uv"),
+    ("vec2", "v_second_uv", "second_uv"),
+    ("vec4", "v_colour", "colour"),
+)
+ATTRIBUTES = (
+    ("vec3", "position"),
+    ("vec3", "normal"),
+    ("vec4", "tangent"),
+    ("vec2", "uv"),
+    ("vec2", "second_uv"),
+    ("vec4", "colour"),
+)
+_DRAW_UNIFORMS = (
+    ("mat4", "modelMatrix"),
+    ("mat4", "viewMatrix"),
+    ("mat4", "projectionMatrix"),
+    ("vec3", "camera_position"),
+    ("vec2", "screen_size"),
+    ("vec3", "form_low"),
+    ("vec3", "form_high"),
+    ("vec4", "instance_data"),
+    ("float", "time"),
+    ("vec3", "sun_direction"),
+    ("vec3", "sun_colour"),
+    ("float", "rig_turn"),
+    ("float", "exposure"),
+)
+_HEAD = ["#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;", ""]
+
+
+def _vertex_text(module: _Module, offset: str, floats: int) -> str:
+    fixed = "modelMatrix viewMatrix projectionMatrix"
+    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name in ATTRIBUTES)]
+    lines += [f"out {kind} {name};" for kind, name, _ in VARYINGS]
+    lines += ["vec3 rest_position;", *module.globals(floats, fixed), "", "void main() {"]
+    lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;"]
+    lines += [f"  {name} = {text};" for name, _, text in module.computed()]
+    lines += [f"  {line}" for line in module.main.lines]
+    lines += [f"  vec3 moved = rest_position{f' + {offset}' if offset else ''};"]
+    lines += [f"  {name} = {text};" for _, name, text in VARYINGS]
+    lines += ["  gl_Position = projectionMatrix * viewMatrix * vec4(moved, 1.0);", "}", ""]
+    return "\n".join(lines)
+
+
+def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> str:
+    needed = set(_WORD.findall(" ".join(SURFACE_INPUTS[n].pixel for n in module.inputs)))
+    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
+    lines += [*module.globals(floats, ""), "out vec4 picture;", "", "void main() {"]
+    lines += [f"  {name} = {text};" for name, _, text in module.computed()]
+    lines += [f"  {line}" for line in module.main.lines]
+    lines += [f"  if ({opacity} < {number_text(CUT_AT)}) discard;"] if opacity else []
+    lines += [f"  picture = {picture};", "}", ""]
+    return "\n".join(lines)
+
+
+# A cut-out surface is not there where its opacity lies below this.
+CUT_AT = 0.5
+
+
+# By what is painted; another name for a part of it, in a comment, is no other shader.
+_emitted: OrderedDict[tuple[Expr | None, ...], Shader] = OrderedDict()
+_MOST_EMITTED = 64
+
+
+def _write(called: Mapping[Expr, str], output: Expr, offset: Expr | None, opacity: Expr | None) -> Shader:
+    places = Places()
+    vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_pixels, called)
+    moved = vertices.main.write([offset])[0] if offset is not None else ""
+    painted = pixels.main.write([e for e in (output, opacity) if e is not None])
+    vertices.gather()
+    pixels.gather()
+    picture = _WIDEN[output.type].format(unwrapped(painted[0]))
+    shader = Shader("", "", tuple(places.layout.slots.values()), tuple(places.samplers.values()))
+    vertex = _vertex_text(vertices, moved, shader.floats if offset is not None else 0)
+    fragment = _fragment_text(pixels, picture, painted[1] if opacity is not None else "", shader.floats)
+    return Shader(vertex, fragment, shader.slots, shader.samplers)
+
+
+def emit(
+    output: Expr,
+    names: Mapping[Expr, str] | None = None,
+    offset: Expr | None = None,
+    opacity: Expr | None = None,
+) -> Shader:
+    """The shaders that paint ``output`` (one to four components, or yes/no as white/black).
+
+    ``names`` gives the catalogue's name of the node behind an expression, for locals and comments.
+    ``offset`` (metres in the world, nothing that exists per pixel only) moves the form; where
+    ``opacity`` is below one half nothing is painted.
+    """
+    key = (output, offset, opacity)
+    found = _emitted.get(key)
+    if found is None:
+        found = _emitted[key] = _write(names or {}, output, offset, opacity)
+        while len(_emitted) > _MOST_EMITTED:
+            with suppress(KeyError):
+                _emitted.popitem(last=False)
+    return found
+
+
+def forget() -> None:
+    """Drops what was emitted before, for measuring."""
+    _emitted.clear()
+    body.forget()
+    spelling.forget()
