@@ -12,6 +12,7 @@ from collections.abc import Callable
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from bench.evaluate import noise_by_hand
 from tests.support.graphs import TEXTURES, long_graph
 from velvet_moth.core.formats.graph_json import graph_to_json
 from velvet_moth.core.graph import Graph, Node, Source
@@ -36,31 +37,9 @@ def handwritten() -> None:
     u, v = np.meshgrid(np.linspace(0, 1, 40, dtype=np.float32), np.linspace(0, 1, 40, dtype=np.float32))
     colour = np.full((3, 40, 40), 0.2, dtype=np.float32)
 
-    def slope(x: np.ndarray, y: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
-        a = x.astype(np.uint32) * np.uint32(1664525) + np.uint32(1013904223)
-        b = y.astype(np.uint32) * np.uint32(1664525) + np.uint32(1013904223)
-        c = np.uint32(seed * 1664525 + 1013904223)
-        a = a + b * c
-        b = b + c * a
-        c = c + a * b
-        a, b, c = a ^ (a >> np.uint32(16)), b ^ (b >> np.uint32(16)), c ^ (c >> np.uint32(16))
-        a = a + b * c
-        b = b + c * a
-        return (a >> np.uint32(8)) * np.float32(2.0**-23) - 1, (b >> np.uint32(8)) * np.float32(2.0**-23) - 1
-
     for i in range(10):
         x, y = u * 8 * (1 + i % 7), v * 8 * (2 + i % 3)
-        cx, cy = np.floor(x), np.floor(y)
-        fx, fy = x - cx, y - cy
-        tx, ty = fx**3 * (fx * (fx * 6 - 15) + 10), fy**3 * (fy * (fy * 6 - 15) + 10)
-        corner = []
-        for dy in (0, 1):
-            for dx in (0, 1):
-                sx, sy = slope(cx + dx, cy + dy, i)
-                corner.append(sx * (fx - dx) + sy * (fy - dy))
-        low = corner[0] + (corner[1] - corner[0]) * tx
-        high = corner[2] + (corner[3] - corner[2]) * tx
-        noise = (low + (high - low) * ty) * 0.5 + 0.5
+        noise = noise_by_hand(x, y, i)
         amount = np.clip((noise - 0.2) / 0.6, 0, 1)
         tint = np.array([0.1 + i % 9 / 10, 0.3, 0.5], dtype=np.float32).reshape(3, 1, 1)
         colour = (colour + (tint - colour) * amount) * 0.95

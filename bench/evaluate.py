@@ -35,7 +35,8 @@ def _slope(x: np.ndarray, y: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndar
     return (a >> np.uint32(8)) * np.float32(2.0**-23) - 1, (b >> np.uint32(8)) * np.float32(2.0**-23) - 1
 
 
-def _noise(x: np.ndarray, y: np.ndarray, seed: int) -> np.ndarray:
+def noise_by_hand(x: np.ndarray, y: np.ndarray, seed: int) -> np.ndarray:
+    """Gradient noise 0..1 on float32 coordinates, as an expert would write it in NumPy."""
     cx, cy = np.floor(x), np.floor(y)
     fx, fy = x - cx, y - cy
     tx, ty = fx**3 * (fx * (fx * 6 - 15) + 10), fy**3 * (fy * (fy * 6 - 15) + 10)
@@ -58,7 +59,7 @@ def by_hand(u: np.ndarray, v: np.ndarray) -> np.ndarray:
     for i in range(10):
         at = last if i % 5 == 0 else (u, v)
         kept[f"tile_{i}"] = np.stack((at[0] * np.float32(1 + i % 7), at[1] * np.float32(2 + i % 3)))
-        kept[f"noise_{i}"] = _noise(*(kept[f"tile_{i}"] * np.float32(8)), i)
+        kept[f"noise_{i}"] = noise_by_hand(*(kept[f"tile_{i}"] * np.float32(8)), i)
         t = np.clip((kept[f"noise_{i}"] - np.float32(0.2)) / np.float32(0.6), 0, one)
         kept[f"range_{i}"] = t
         tint = np.array([0.1 + i % 9 / 10, 0.3, 0.5], dtype=np.float32).reshape(3, 1, 1)

@@ -247,3 +247,18 @@ class Formulas(unittest.TestCase):
             )
         up, down = (value("decode_normal", {"green": g}, stored=(0.5, 0.75, 0.9)) for g in ("up", "down"))
         self.same(up, down[0], -down[1], down[2])
+
+    def test_parallax_meets_the_height_it_walks_to(self) -> None:
+        """Over a flat height both ways shift by the same; over full height nothing moves."""
+        for depth_of, expected in ((1.0, 0.0), (0.25, 0.75)):
+            flat = {"height": Texture((np.full((4, 4, 4), depth_of, dtype=np.float32),))}
+            shifts = [
+                value("parallax", {"way": way, "steps": 16}, 0, flat, uv=(0.5, 0.5), depth=0.1)
+                for way in ("single step", "stepped")
+            ]
+            straight = value("parallax", {"way": "stepped"}, 0, flat, uv=(0.5, 0.5), depth=0.0)
+            self.same(straight, 0.5, 0.5)
+            np.testing.assert_allclose(shifts[0], shifts[1], atol=1e-4)
+            moved = float(np.hypot(shifts[1][0] - 0.5, shifts[1][1] - 0.5))
+            view = np.array(dome()["view_direction"][:, 0, 0])
+            self.assertEqual(moved > 1e-4, expected > 0 and abs(view[2]) > 0)

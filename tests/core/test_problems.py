@@ -166,6 +166,8 @@ class Seen(unittest.TestCase):
         still, _ = Wire("n", "vector", "v", "vector").apply(still)
         (problem,) = problems(still)
         self.assertEqual((problem.severity, "no direction" in problem.what), ("warning", True))
+        mended, _ = problem.mends[0].operation.apply(still)
+        self.assertEqual(problems(mended), [])
         fine, _ = SetValue("v", "value", (0.0, -1.0, 0.0)).apply(still)
         self.assertEqual(problems(fine), [])
 

@@ -8,7 +8,7 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core import primitives as p
-from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
+from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, synthetic_sun_reach
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
 from velvet_moth.core.examples import sample_textures
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
@@ -137,7 +137,7 @@ def primitive_cases() -> list[Case]:
 def _node_case(kind: NodeType, flexible: Type, settings: dict, name: str, is_idle: bool = False) -> Case:
     ranges: dict[Hashable, tuple[Type, float, float]] = {}
     values = {}
-    textures: dict[Hashable, Texture] = {BACKDROP: synthetic_backdrop()}
+    textures: dict[Hashable, Texture] = {BACKDROP: synthetic_backdrop(), SUN_REACH: synthetic_sun_reach()}
     for key, port in kind.inputs.items():
         if port.type is P_TEXTURE:
             values[key] = sampler(key)

@@ -1,6 +1,7 @@
-"""What lies behind the surface: a picture of the backdrop as the eye sees it, with its distance in metres.
+"""What the stage tells a surface of its surroundings: what lies behind it, and where the sun is kept off.
 
-The stage draws its backdrop into such a picture; until there is one, and in tests, the one made here stands in.
+Both are pictures the size of the screen. The stage draws its backdrop and shadows into them; until it does, and in
+tests, those made here stand in.
 """
 
 import math
@@ -15,6 +16,7 @@ from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.trace import emitted_function
 
 BACKDROP = "backdrop"
+SUN_REACH = "sun_reach"
 FAR = 1000.0
 SIZE = 128
 
@@ -28,6 +30,25 @@ def seen_behind(at: Expr) -> Expr:
 def depth_behind(at: Expr) -> Expr:
     """Along the view ray, exact for any camera since the backdrop keeps distances from the eye; at least 0."""
     return maximum(seen_behind(at).w - surface("camera_distance"), 0.0)
+
+
+def sun_reach(at: Expr) -> Expr:
+    """How much of the sun arrives at a place of the screen, 0..1: what casts shadows there, as the stage drew it."""
+    return sample(sampler(SUN_REACH, ("clamp", "clamp")), at, constant(0.0)).r
+
+
+@lru_cache(maxsize=1)
+def synthetic_sun_reach() -> Texture:
+    """The soft shadows of two posts that fall across the picture; rounded to half floats."""
+    at = (np.arange(SIZE) + 0.5) / SIZE
+    u, v = np.meshgrid(at, at)
+    slanted = u + 0.35 * v
+    reach = np.ones_like(u)
+    for place, width in ((0.45, 0.07), (0.85, 0.05)):
+        soft = 0.01 + 0.05 * v
+        reach *= 1 - np.clip((width - np.abs(slanted - place)) / soft + 0.5, 0, 1)
+    whole = np.stack((reach,) * 4).astype(np.float16).astype(np.float32)
+    return Texture((np.ascontiguousarray(whole),))
 
 
 @lru_cache(maxsize=1)

@@ -77,6 +77,20 @@ def keep_above(graph: Graph, node: Node, key: str, low: float) -> Mend:
     return Mend(f"Keep it at {low:g} and up", put)
 
 
+def keep_long(graph: Graph, node: Node, key: str) -> Mend:
+    """A value or a small addition that gives a vector a length where it has none."""
+    width = len(node.kind.inputs[key].default)
+    upright = (*[0.0] * (width - 1), 1.0)
+    source = node.wires.get(key)
+    if source is None:
+        return Mend(f"Set it to ({', '.join(f'{c:g}' for c in upright)})", SetValue(node.id, key, upright))
+    values = {"b": tuple(c * 0.001 for c in upright)}
+    made = Node(fresh_id(graph, "add"), "add", values=values, wires={"a": source})
+    name = node.kind.inputs[key].name
+    put = Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"gave {name} a length")
+    return Mend("Add a little, so that it always has a length", put)
+
+
 def keep_within(graph: Graph, variant_id: str, node: Node, key: str, low: float, high: float) -> Mend:
     """What keeps an input within low..high: a Clamp before a wire, else another value or a narrower parameter."""
     within = f"{low:g}–{high:g}" if math.isfinite(high) else f"{low:g} and up"

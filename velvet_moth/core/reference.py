@@ -10,7 +10,7 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
-from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
+from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, synthetic_sun_reach
 from velvet_moth.core.expr import Array, Expr, Structural
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
@@ -72,7 +72,7 @@ def form_inputs(mesh: Mesh) -> dict[str, Array]:
 
 def stage_textures() -> dict[Hashable, Texture]:
     """What the stage itself brings: surroundings and backdrop."""
-    return {ENVIRONMENT: environment_map(), BACKDROP: synthetic_backdrop()}
+    return {ENVIRONMENT: environment_map(), BACKDROP: synthetic_backdrop(), SUN_REACH: synthetic_sun_reach()}
 
 
 def _unit(values: Floats) -> Floats:

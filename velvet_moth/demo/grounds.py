@@ -112,11 +112,11 @@ def silt_splash(textures: Textures) -> Graph:
         "sum_of_heights",
         "Relief",
         first="@wood_bump.result",
-        first_strength=0.3,
+        first_strength=0.06,
         second="@mask.result",
-        second_strength=0.7,
+        second_strength=0.5,
     )
-    s.add("relief", "bump", "Bumps", height="@thick.height", depth=0.02)
+    s.add("relief", "bump", "Bumps", height="@thick.height", depth=0.018)
     s.dock(base_colour="@thrown.result", roughness="@rough.result", normal="@relief.normal")
     s.open("Soft edge", "soft_edge", "value", group="Blot")
     s.open("Size", "blot", "size", group="Blot")

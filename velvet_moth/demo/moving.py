@@ -17,7 +17,7 @@ def basin_water(textures: Textures) -> Graph:
         {"layers": 3},
         texture="@ripple_choice.texture",
         tiling=2.5,
-        strength=0.16,
+        strength=0.22,
         speed=0.03,
     )
     s.add("bend", "shorten_triple", "Bend of the bed", vector="@ripples.normal")
@@ -30,8 +30,8 @@ def basin_water(textures: Textures) -> Graph:
     s.add("deep", "colour", "Deep colour", value=(0.006, 0.035, 0.036))
     s.add("seen", "mix", "Seen through", a="@deep.colour", b="@bed.colour", amount="@clear_share.result")
     s.add("grain", "fractal_noise", "Foam grain", {"layers": 3}, scale=26.0, gain=0.6, seed=9)
-    s.add("shore", "shallow_foam", "Foam", depth=1.5, pattern="@grain.value", softness=0.3)
-    s.add("crests", "smooth_step", "On the crests", value="@swell.crest", low=0.78, high=1.0)
+    s.add("shore", "shallow_foam", "Foam", depth=0.55, pattern="@grain.value", softness=0.35)
+    s.add("crests", "smooth_step", "On the crests", value="@swell.crest", low=0.86, high=1.05)
     s.add("crest_foam", "multiply", "Broken crests", a="@crests.result", b="@grain.value")
     s.add("foam", "maximum", "All foam", a="@shore.value", b="@crest_foam.result")
     s.add("foam_colour", "colour", "Foam colour", value=(0.62, 0.66, 0.60))

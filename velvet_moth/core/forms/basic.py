@@ -22,7 +22,7 @@ def sphere() -> Mesh:
     return replace(made, normals=made.positions, tangents=exact)
 
 
-@declared_form("Plane", Camera(turn=32.0, tilt=38.0, distance=3.7))
+@declared_form("Plane", Camera(turn=32.0, tilt=38.0, distance=4.2))
 def plane() -> Mesh:
     """2 x 2 metres lying flat, facing up."""
     v, u = np.meshgrid(np.linspace(0, 1, 97), np.linspace(0, 1, 97), indexing="ij")

@@ -1,10 +1,11 @@
-"""What lies behind the surface: its distance and its picture."""
+"""What the stage tells of the surroundings: the distance and picture of what lies behind, and the sun's reach."""
 
 from typing import Annotated as A
 
 from velvet_moth.core import primitives as p
 from velvet_moth.core.backdrop import depth_behind as depth_at
 from velvet_moth.core.backdrop import seen_behind
+from velvet_moth.core.backdrop import sun_reach as reach_at
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.ports import COLOUR_OUT, Output, number, vec2
@@ -51,3 +52,19 @@ def depth_fade(
     """
     depth = depth_at(surface("screen_position"))
     return p.saturate(depth / p.maximum(over, 0.001))
+
+
+@node(
+    "Sun reach",
+    GROUP,
+    ("shadow", "shadow mask", "received shadow"),
+    ("treat shaded places apart", "know what is in shadow"),
+)
+def sun_reach() -> A[Expr, Output(P_NUMBER, "Value")]:
+    """How much of the sun arrives here past what casts shadows: 1 in the open, 0 in full shadow.
+
+    Formula: the stage's shadows at this pixel
+    Use: Cool the colour of shaded water, keep frost where the sun does not come.
+    See: sun_direction, depth_behind
+    """
+    return reach_at(surface("screen_position"))

@@ -9,7 +9,19 @@ from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr, constant
 from velvet_moth.core.nodes.noises import Seed, eased, random_of
 from velvet_moth.core.nodes.textures import Picture, Reading, Time, channels, level_of_detail, read
-from velvet_moth.core.ports import COLOUR_OUT, NORMAL_OUT, NUMBER_OUT, Output, choice, number, texture, uv, vec2, whole
+from velvet_moth.core.ports import (
+    COLOUR_OUT,
+    NORMAL_OUT,
+    NUMBER_OUT,
+    UV_OUT,
+    Output,
+    choice,
+    number,
+    texture,
+    uv,
+    vec2,
+    whole,
+)
 from velvet_moth.core.surroundings import surface
 from velvet_moth.core.trace import emitted_function
 from velvet_moth.core.types import P_VEC2
@@ -219,3 +231,40 @@ def scattered_texture(
         total = total + p.sample(texture, turned + drawn.xy, level) * weight
         squares = squares + weight * weight
     return channels(p.saturate(mean + (total - mean) / p.square_root(p.maximum(squares, 0.05))))
+
+
+@node("Parallax", GROUP, ("parallax occlusion", "relief mapping", "bump offset"), ("give depth to a flat surface",))
+def parallax(
+    height: Picture,
+    uv: A[Expr, uv()],
+    depth: A[Expr, number(0.05, 0.0, 0.3, 0.005, words="From white down to black, in widths of the texture.")],
+    way: A[
+        str, choice("single step", "stepped", words="One guess, or a walk along the ray until it meets the height.")
+    ],
+    steps: A[int, whole(12, 4, 32, "How many steps the walk takes; each is one read.")],
+) -> A[Expr, UV_OUT]:
+    """Moves coordinates as if the surface had depth, by a height map whose red is 1 at the top.
+
+    Formula: v the view on the surface's axes, r = depth v.xy / v.z; single: uv - r (1 - h(uv));
+    stepped: the first step i / n with 1 - h(uv - r i / n) <= i / n, and a straight line back to the step before
+    Use: Joints between tiles, cracks, gravel; feed the UV to every texture of the surface.
+    See: bump, height_to_normal, brick
+    """
+    view = world_to_tangent(surface("view_direction"))
+    # Seen edge-on the shift is kept within reach of the texture.
+    ray = view.xy * (depth / p.maximum(view.z, 0.2))
+    level = level_of_detail(height, uv)
+    if way == "single step":
+        return uv - ray * (1.0 - p.sample(height, uv, level).r)
+    found, gap_before = constant(0.0), 1.0 - p.sample(height, uv, level).r
+    is_open = constant(1.0)
+    for step in range(1, steps + 1):
+        at = step / steps
+        gap = 1.0 - p.sample(height, uv - ray * at, level).r - at
+        # Where the ray goes under between two steps, the straight line between their gaps says how far.
+        met = (at - 1.0 / steps) + gap_before / p.maximum(gap_before - gap, 1e-4) * (1.0 / steps)
+        is_under = p.less(gap, 1e-6)
+        found = found + is_open * p.select(is_under, p.clamp(met, at - 1.0 / steps, at), 0.0)
+        is_open = is_open * p.select(is_under, 0.0, 1.0)
+        gap_before = gap
+    return uv - ray * (found + is_open)

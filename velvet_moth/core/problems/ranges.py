@@ -11,7 +11,7 @@ from velvet_moth.core.graph import Graph, Node, Source, Value
 from velvet_moth.core.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.lowered import LoweredGraph
-from velvet_moth.core.mends import Mend, keep_above, keep_within
+from velvet_moth.core.mends import Mend, keep_above, keep_long, keep_within
 from velvet_moth.core.operations import SetValue, Unwire
 from velvet_moth.core.problems.record import Problem, end, runs, severity_of, span
 
@@ -35,9 +35,11 @@ def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
     mends: tuple[Mend, ...] = ()
     if domain.excluded is None:
         mends = (keep_within(view.lowered.graph, view.variant, node, key, max(domain.low, -1e6), domain.high),)
+    elif domain.quiet:
+        mends = (keep_long(view.lowered.graph, node, key),)
     elif key not in node.wires:
         mends = (Mend("Set it to 1", SetValue(node.id, key, (1.0,))),)
-    elif not domain.quiet:
+    else:
         mends = (keep_above(view.lowered.graph, node, key, 0.001),)
     return Problem(
         "outside-domain",

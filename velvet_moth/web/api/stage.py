@@ -3,13 +3,13 @@
 import numpy as np
 from flask import Blueprint, Response
 
-from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
+from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, synthetic_sun_reach
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.forms import form
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.web.api.textures import FOR_EVER
 
-STAGE_TEXTURES = {ENVIRONMENT: environment_map, BACKDROP: synthetic_backdrop}
+STAGE_TEXTURES = {ENVIRONMENT: environment_map, BACKDROP: synthetic_backdrop, SUN_REACH: synthetic_sun_reach}
 
 api = Blueprint("stage", __name__, url_prefix="/api/stage")
 

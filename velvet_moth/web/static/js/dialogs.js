@@ -48,6 +48,37 @@ export function askText(title, value, action = "Rename") {
 }
 
 /**
+ * Shows a panel beside what opened it; a press elsewhere or Escape closes it and gives the keyboard back.
+ * @param {HTMLElement} anchor
+ * @param {HTMLElement} panel
+ */
+export function popover(anchor, panel) {
+  document.querySelector(".popover")?.remove();
+  panel.classList.add("popover");
+  const close = () => {
+    panel.remove();
+    document.removeEventListener("pointerdown", outside, true);
+  };
+  /** @param {PointerEvent} event */
+  const outside = (event) => {
+    if (!panel.contains(/** @type {Node} */ (event.target))) close();
+  };
+  panel.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key !== "Escape") return;
+    close();
+    // The page may have drawn what opened it anew.
+    const opener = document.querySelector(`[data-focus="${CSS.escape(anchor.dataset.focus ?? "")}"]`) ?? anchor;
+    /** @type {HTMLElement} */ (opener).focus();
+  });
+  document.body.append(panel);
+  const box = anchor.getBoundingClientRect();
+  panel.style.left = `${Math.max(8, Math.min(box.left, innerWidth - panel.offsetWidth - 8))}px`;
+  panel.style.top = `${Math.max(8, Math.min(box.bottom + 4, innerHeight - panel.offsetHeight - 8))}px`;
+  document.addEventListener("pointerdown", outside, true);
+}
+
+/**
  * A menu below a button; closes on choice, Escape or a press elsewhere.
  * @param {HTMLElement} anchor
  * @param {[string, () => void][]} entries

@@ -1,5 +1,6 @@
 /** Fields for values: typed numbers, pairs and triples, and colours. */
 import { fromHex, fromHsv, toHex, toHsv } from "moth/colour.js";
+import { popover } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
 
 /**
@@ -104,7 +105,6 @@ function slide(label, value, most, changed) {
  * @param {{ value: number[], label: string, drag: (value: number[]) => void, keep: (value: number[]) => void }} options
  */
 export function colourPanel(anchor, { value, label, drag, keep }) {
-  document.querySelector(".colour-panel")?.remove();
   const triple = value.length === 3 ? value : Array(3).fill(value[0]);
   let [hue, saturation, brightness] = toHsv(triple);
   let current = triple;
@@ -145,27 +145,7 @@ export function colourPanel(anchor, { value, label, drag, keep }) {
     h("label", { class: "slide" }, h("span", {}, "sRGB"), hex),
     h("label", { class: "slide" }, h("span", {}, "Linear"), linear),
   );
-  const close = () => {
-    panel.remove();
-    document.removeEventListener("pointerdown", outside, true);
-  };
-  /** @param {PointerEvent} event */
-  const outside = (event) => {
-    if (!panel.contains(/** @type {Node} */ (event.target))) close();
-  };
-  panel.addEventListener("keydown", (event) => {
-    event.stopPropagation();
-    if (event.key !== "Escape" && !(event.key === "Enter" && event.target === hex)) return;
-    if (event.key === "Escape") {
-      close();
-      /** @type {HTMLElement | null} */ (document.querySelector(`[data-focus="${anchor.dataset.focus}"]`))?.focus();
-    }
-  });
-  document.body.append(panel);
-  const box = anchor.getBoundingClientRect();
-  panel.style.left = `${Math.max(8, Math.min(box.left, innerWidth - panel.offsetWidth - 8))}px`;
-  panel.style.top = `${Math.max(8, Math.min(box.bottom + 4, innerHeight - panel.offsetHeight - 8))}px`;
-  document.addEventListener("pointerdown", outside, true);
+  popover(anchor, panel);
   hex.focus();
   hex.select();
   return () => current;

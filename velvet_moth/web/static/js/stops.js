@@ -1,10 +1,10 @@
 /** Lists of stops edited in place: gradients as a bar of colours, curves as a line through points. */
 import { fromHex, toHex } from "moth/colour.js";
+import { popover } from "moth/dialogs.js";
 import { h, svg } from "moth/dom.js";
 import { numbersField } from "moth/fields.js";
 
 const MOST = 8;
-const BAR = 220;
 
 /**
  * @typedef {{ value: number[], kind: "gradient" | "curve", label: string, key?: string,
@@ -85,7 +85,6 @@ export function stopsField(options) {
  * @param {Options} options
  */
 function stopsPanel(anchor, { value, kind, label, drag, keep }) {
-  document.querySelector(".stops-panel")?.remove();
   const stops = split(value, kind);
   let chosen = 0;
   const board = h("div", { class: `stops-board ${kind}` });
@@ -226,24 +225,7 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
   board.addEventListener("pointerdown", (event) => {
     if (!(/** @type {HTMLElement} */ (event.target).closest(".stop"))) add(under(event)[0]);
   });
-  const close = () => {
-    panel.remove();
-    document.removeEventListener("pointerdown", outside, true);
-    /** @type {HTMLElement | null} */ (document.querySelector(`[data-focus="${anchor.dataset.focus}"]`))?.focus();
-  };
-  /** @param {PointerEvent} event */
-  const outside = (event) => {
-    if (!panel.contains(/** @type {Node} */ (event.target))) close();
-  };
-  panel.addEventListener("keydown", (event) => {
-    event.stopPropagation();
-    if (event.key === "Escape") close();
-  });
   show();
-  document.body.append(panel);
-  const box = anchor.getBoundingClientRect();
-  panel.style.left = `${Math.max(8, Math.min(box.left, innerWidth - BAR - 60))}px`;
-  panel.style.top = `${Math.max(8, Math.min(box.bottom + 4, innerHeight - panel.offsetHeight - 8))}px`;
-  document.addEventListener("pointerdown", outside, true);
+  popover(anchor, panel);
   /** @type {HTMLElement} */ (board.querySelector(".stop"))?.focus();
 }

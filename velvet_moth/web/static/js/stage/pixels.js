@@ -3,7 +3,7 @@ import * as THREE from "three";
 import { send } from "moth/api.js";
 
 /** What the stage brings by itself, whatever the graph. */
-const STAGE_TEXTURES = ["environment", "backdrop"];
+const STAGE_TEXTURES = ["environment", "backdrop", "sun_reach"];
 const WRAP = { repeat: THREE.RepeatWrapping, clamp: THREE.ClampToEdgeWrapping };
 
 /**
