@@ -25,7 +25,7 @@ class Language(WorkbenchCase):
         self.page.wait_for_url("**/graphs/*")
         self.settle()
         self.assertIn("used in", self.page.locator(".bench-head").inner_text())
-        self.type_value("gloss_scale", "b", "3", [3])
+        self.type_value("gloss_fall", "power", "6", [6])
         self.page.go_back()
         self.settle()
         self.assertGreater(int(np.abs(self.pixels(64) - before).max()), 12, "edited once, changed here")

@@ -55,7 +55,7 @@ class Motifs(unittest.TestCase):
         after = with_motif(enamel(), ("three_colours", "base_coat"))
         (use,) = uses(after, TYPE)
         outline = after.nodes[use].outline
-        self.assertEqual(sorted(p.type for p in outline.inputs), ["colour", "colour", "number", "vec3"])
+        self.assertEqual(sorted(p.type for p in outline.inputs), ["colour", "colour", "number", "number", "vec3"])
         self.assertEqual([p.type for p in outline.outputs], ["surface"])
         np.testing.assert_array_equal(seen(after), seen(enamel()))
 
@@ -66,7 +66,7 @@ class Motifs(unittest.TestCase):
         graph, _ = Wire("base_coat", "roughness", "second", "out_1").apply(graph)
         self.assertEqual(len(uses(graph, TYPE)), 2)
         before = seen(graph)
-        inside, _ = SetValue("gloss_scale", "b", (2.0,)).apply(graph.motifs[TYPE].graph)
+        inside, _ = SetValue("gloss_fall", "power", (6.0,)).apply(graph.motifs[TYPE].graph)
         changed = refreshed(graph, resolved({TYPE: inside}))
         self.assertFalse(np.array_equal(seen(changed), before))
         self.assertEqual(changed.nodes[use].wires, graph.nodes[use].wires)
@@ -86,6 +86,22 @@ class Motifs(unittest.TestCase):
         changed = refreshed(graph, resolved({TYPE: other}))
         self.assertEqual([p.key for p in changed.nodes[uses(graph, TYPE)[0]].outline.outputs], ["out_1"])
         self.assertTrue(seen(changed).any())
+
+    def test_parameters_and_what_variants_set_stay(self) -> None:
+        before = enamel()
+        after = with_motif(before, (*CHOSEN, "face_tint"))
+        self.assertEqual([p.name for p in after.parameters], [p.name for p in before.parameters])
+        self.assertEqual(after.variants, before.variants)
+        opened = after.parameter("gloss_roughness")
+        assert opened is not None
+        self.assertEqual(opened.node, "motif_use_1")
+        self.assertIn("face_tint", after.nodes, "a colour set by hand stays outside, where it is tuned")
+        for variant in ("", "salt_dulled", "night_ferry"):
+            a, b = (picture(g, (48, 48), TEXTURES.get, variant).astype(int) for g in (before, after))
+            self.assertLessEqual(int(np.abs(a - b).max()), 1, variant)
+        back, _ = unpacked(after, "motif_use_1").apply(after)
+        self.assertEqual([p.name for p in back.parameters], [p.name for p in before.parameters])
+        self.assertEqual(back.variants, before.variants)
 
     def test_nesting_works_and_cycles_are_refused(self) -> None:
         outer = with_motif(with_motif(enamel()), ("two_tints", "motif_use_1", "gloss"), "motif_b")

@@ -25,7 +25,7 @@ class Motifs(WebCase):
         users = self.client.get(f"/api/graphs/{made['made']}/uses").get_json()["uses"]
         self.assertEqual([u["id"] for u in users], [self.graph])
         before = self.client.get(f"{self.url}/picture.png").data
-        inside = {"op": "set_value", "node": "gloss_scale", "input": "b", "value": [3.0]}
+        inside = {"op": "set_value", "node": "gloss_fall", "input": "power", "value": [6.0]}
         self.client.post(f"/api/graphs/{made['made']}/operations", json={"revision": 0, "operation": inside})
         self.assertNotEqual(self.client.get(f"{self.url}/picture.png").data, before, "edited once, changed here")
         page = self.client.get(f"/motifs/{use['type']}", follow_redirects=True)

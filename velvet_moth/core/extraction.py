@@ -1,16 +1,16 @@
 """Making a motif out of chosen nodes, and taking a use of one apart again."""
 
 from collections.abc import Collection
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import Graph, Motif, Node, Source, empty_graph
+from velvet_moth.core.graph import Graph, Motif, Node, Parameter, Source, Value, empty_graph
 from velvet_moth.core.lower import lower
 from velvet_moth.core.motifs import outline_of
 from velvet_moth.core.nodes.motifs import INPUT_NODES, OUTPUT_NODES
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations import AddNode, Batch, Operation, RemoveNodes, Wire
-from velvet_moth.core.types import P_FLEXIBLE, P_SURFACE
+from velvet_moth.core.operations import AddNode, AddParameter, Batch, Operation, RemoveNodes, Wire
+from velvet_moth.core.types import P_FLEXIBLE, P_SURFACE, PortType
 
 
 @dataclass(frozen=True)
@@ -34,14 +34,106 @@ def _crossing(graph: Graph, chosen: Collection[str]) -> tuple[list[Source], list
     return list(inward), list(outward)
 
 
+def _becomes_a_port(graph: Graph, parameter: Parameter) -> bool:
+    node = graph.nodes[parameter.node]
+    declared = node.kind.inputs[parameter.input]
+    return declared.wirable and parameter.input not in node.wires and _port_node(node, parameter.input) != ""
+
+
+def _port_node(node: Node, key: str) -> str:
+    """The node that lets in what an input carries by itself; empty where there is none."""
+    value = node.value(key)
+    if isinstance(value, str):
+        return INPUT_NODES["texture"]
+    name = node.kind.inputs[key].type.name
+    by_width = {1: "number", 2: "vec2", 3: "colour"}.get(len(value), "")
+    return INPUT_NODES.get(by_width if name == "flexible" else name, "")
+
+
+def _inside(graph: Graph, chosen: Collection[str]) -> set[str]:
+    """The chosen nodes, without those whose parameter no port can take: they stay outside and are read from there."""
+    found = {key for key in chosen if key in graph.nodes and key != DOCK}
+    return found - {p.node for p in graph.parameters if p.node in found and not _becomes_a_port(graph, p)}
+
+
+@dataclass
+class _Making:
+    """A motif while it is put together: ports by what they stand for."""
+
+    graph: Graph
+    motif: Graph
+    sources: dict[Source, str] = field(default_factory=dict)
+    opened: dict[tuple[str, str], str] = field(default_factory=dict)
+    results: dict[Source, str] = field(default_factory=dict)
+
+    def _port(self, type_: str, label: str, value: Value | None = None) -> str:
+        number = len(self.sources) + len(self.opened) + 1
+        values = {} if value is None else {"value": value}
+        self.motif = self.motif.with_node(Node(f"in_{number}", type_, values, label=label, place=(0.0, 90.0 * number)))
+        return f"in_{number}"
+
+    def take(self, source: Source, found: PortType) -> None:
+        """A port for what is read from outside."""
+        if found.name not in INPUT_NODES:
+            raise OperationRefused(
+                f"A motif cannot take {found.words} from outside.",
+                self.graph.nodes[source.node].name,
+                "Select that node as well, so that it lies inside.",
+            )
+        self.sources[source] = self._port(INPUT_NODES[found.name], _port_name(self.graph, source))
+
+    def open(self, parameter: Parameter) -> None:
+        """A port for what a parameter opened, so that it stays a parameter of the use."""
+        node = self.graph.nodes[parameter.node]
+        port = self._port(_port_node(node, parameter.input), parameter.name, node.value(parameter.input))
+        self.opened[parameter.node, parameter.input] = port
+
+    def hold(self, node: Node, keys: Collection[str]) -> None:
+        """A chosen node, its wires from outside coming through the ports."""
+
+        def through(port: str) -> Source:
+            return Source(port, next(iter(self.motif.nodes[port].kind.outputs)))
+
+        wires = {k: s if s.node in keys else through(self.sources[s]) for k, s in node.wires.items()}
+        wires.update({key: through(port) for (owner, key), port in self.opened.items() if owner == node.id})
+        self.motif = self.motif.with_node(replace(node, wires=wires, place=None))
+
+    def give(self, source: Source, is_surface: bool) -> None:
+        """A port for what is read by others outside."""
+        number = len(self.results) + 1
+        self.results[source] = f"out_{number}"
+        self.motif = self.motif.with_node(
+            Node(
+                f"out_{number}",
+                OUTPUT_NODES["surface" if is_surface else P_FLEXIBLE.name],
+                wires={"value": source},
+                label=_port_name(self.graph, source),
+                place=(900.0, 90.0 * number),
+            )
+        )
+
+    def use(self, key: str, place: tuple[float, float] | None) -> tuple[Node, list[Operation]]:
+        """The motif's first use, with the parameters that it keeps."""
+        graph, type_ = self.graph, self.motif.motif
+        values = {port: graph.nodes[node].value(name) for (node, name), port in self.opened.items()}
+        wires = {port: source for source, port in self.sources.items()}
+        node = Node(key, type_, values, wires=wires, outline=outline_of(Motif(type_, self.motif)), place=place)
+        kept: list[Operation] = []
+        for at, p in enumerate(graph.parameters):
+            port = self.opened.get((p.node, p.input))
+            if port is not None:
+                held = {v.id: v.values[p.id] for v in graph.variants if p.id in v.values}
+                kept.append(AddParameter(replace(p, node=key, input=port), at, held))
+        return node, kept
+
+
 def extract(graph: Graph, chosen: Collection[str], title: str, type_: str) -> Extraction:
     """Makes a motif of ``chosen`` nodes; what they read and give across their edge becomes its ports.
 
-    Parameters of the chosen nodes become plain values inside. OperationRefused where that cannot be.
+    Parameters inside stay parameters, of the use. OperationRefused where it cannot be.
     """
-    inside = [graph.nodes[key] for key in chosen if key in graph.nodes and key != DOCK]
-    keys = {n.id for n in inside}
-    if not inside:
+    keys = _inside(graph, chosen)
+    if not keys:
         raise OperationRefused("No node is selected.", graph.title, "Select the nodes that belong together.")
     inward, outward = _crossing(graph, keys)
     if not outward:
@@ -56,55 +148,26 @@ def extract(graph: Graph, chosen: Collection[str], title: str, type_: str) -> Ex
                 "Select the nodes between as well.",
             )
     lowered = lower(graph)
-    motif = replace(empty_graph(title), motif=type_, motifs=graph.motifs)
-    ports: dict[Source, str] = {}
-    for number, source in enumerate(inward, 1):
-        found = lowered.types[source]
-        if found.name not in INPUT_NODES:
-            raise OperationRefused(
-                f"A motif cannot take {found.words} from outside.",
-                graph.nodes[source.node].name,
-                "Select that node as well, so that it lies inside.",
-            )
-        made = Node(
-            f"in_{number}", INPUT_NODES[found.name], label=_port_name(graph, source), place=(0.0, 90.0 * number)
-        )
-        motif = motif.with_node(made)
-        ports[source] = made.id
-    for node in inside:
-        wires = {
-            k: s if s.node in keys else Source(ports[s], next(iter(motif.nodes[ports[s]].kind.outputs)))
-            for k, s in node.wires.items()
-        }
-        motif = motif.with_node(replace(node, wires=wires, place=None))
-    results: dict[Source, str] = {}
-    for number, source in enumerate(outward, 1):
-        kind = OUTPUT_NODES["surface" if lowered.types[source] is P_SURFACE else P_FLEXIBLE.name]
-        made = Node(
-            f"out_{number}",
-            kind,
-            wires={"value": source},
-            label=_port_name(graph, source),
-            place=(900.0, 90.0 * number),
-        )
-        motif = motif.with_node(made)
-        results[source] = made.id
+    making = _Making(graph, replace(empty_graph(title), motif=type_, motifs=graph.motifs))
+    for source in inward:
+        making.take(source, lowered.types[source])
+    for parameter in graph.parameters:
+        if parameter.node in keys:
+            making.open(parameter)
+    for key in sorted(keys):
+        making.hold(graph.nodes[key], keys)
+    for source in outward:
+        making.give(source, lowered.types[source] is P_SURFACE)
     use = next(f"motif_use_{i}" for i in range(1, len(graph.nodes) + 2) if f"motif_use_{i}" not in graph.nodes)
-    node = Node(
-        use,
-        type_,
-        wires={ports[s]: s for s in inward},
-        outline=outline_of(Motif(type_, motif)),
-        place=inside[0].place,
-    )
+    node, kept = making.use(use, graph.nodes[min(keys)].place)
     rewired = [
-        Wire(reader, key, use, results[s])
+        Wire(reader, key, use, making.results[s])
         for source in outward
         for reader, key, s in graph.readers(source.node)
         if s == source and reader not in keys
     ]
-    steps: tuple[Operation, ...] = (AddNode(node), *rewired, RemoveNodes(tuple(sorted(keys))))
-    return Extraction(motif, Batch(steps, f"made the motif {title}"))
+    steps: tuple[Operation, ...] = (AddNode(node), *rewired, RemoveNodes(tuple(sorted(keys))), *kept)
+    return Extraction(making.motif, Batch(steps, f"made the motif {title}"))
 
 
 def _port_name(graph: Graph, source: Source) -> str:
@@ -114,7 +177,7 @@ def _port_name(graph: Graph, source: Source) -> str:
 
 
 def unpacked(graph: Graph, key: str) -> Operation:
-    """What replaces a use of a motif by the nodes inside it, its inputs' defaults kept as values."""
+    """What replaces a use of a motif by the nodes inside it, its values and parameters kept where they arrive."""
     use = graph.nodes[key]
     motif = graph.motifs.get(use.type)
     if motif is None:
@@ -129,6 +192,7 @@ def unpacked(graph: Graph, key: str) -> Operation:
             ids[node.id] = f"{node.id[:24]}_{number}"
     steps: list[Operation] = []
     wires: list[Operation] = []
+    kept: dict[str, Operation] = {}
     for inner_id, made_id in ids.items():
         node = inner.nodes[inner_id]
         values = dict(node.values)
@@ -143,6 +207,11 @@ def unpacked(graph: Graph, key: str) -> Operation:
                 declared = node.kind.inputs[name]
                 if declared.type is not P_SURFACE and not declared.source:
                     values[name] = held
+                    opened = graph.parameter_at(key, source.node)
+                    if opened is not None and opened.id not in kept:
+                        overrides = {v.id: v.values[opened.id] for v in graph.variants if opened.id in v.values}
+                        moved = replace(opened, node=made_id, input=name)
+                        kept[opened.id] = AddParameter(moved, graph.parameters.index(opened), overrides)
         steps.append(AddNode(Node(made_id, node.type, values, node.settings, {}, node.label, None, node.outline)))
     for reader, name, source in graph.readers(key):
         inside = inner.nodes[source.output].wires.get("value") if source.output in inner.nodes else None
@@ -151,4 +220,4 @@ def unpacked(graph: Graph, key: str) -> Operation:
         elif inside is not None and inside.node in use.wires:
             outer = use.wires[inside.node]
             wires.append(Wire(reader, name, outer.node, outer.output))
-    return Batch((*steps, *wires, RemoveNodes((key,))), f"unpacked {use.name}")
+    return Batch((*steps, *wires, RemoveNodes((key,)), *kept.values()), f"unpacked {use.name}")

@@ -21,8 +21,7 @@ export class GraphPane {
     this.world = byId("graph-world");
     this.wireLayer = byId("wires");
     this.view = { x: 0, y: 0, zoom: 1 };
-    /** @type {Set<string>} */
-    this.selection = new Set();
+    this.selection = /** @type {Set<string>} */ (new Set());
     /** A node that is to be selected once it arrives. */
     this.coming = "";
     /** @type {Map<string, { element: HTMLElement, look: string }>} */
