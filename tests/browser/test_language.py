@@ -25,7 +25,7 @@ class Language(WorkbenchCase):
         self.page.wait_for_url("**/graphs/*")
         self.settle()
         self.assertIn("used in", self.page.locator(".bench-head").inner_text())
-        self.type_value("gloss_fall", "power", "6", [6])
+        self.type_value("gloss_fall", "power", "0", [0])
         self.page.go_back()
         self.settle()
         self.assertGreater(int(np.abs(self.pixels(64) - before).max()), 12, "edited once, changed here")
@@ -114,3 +114,53 @@ class Language(WorkbenchCase):
         self.page.wait_for_url("**/graphs/*")
         self.settle()
         self.assertEqual(self.state()["document"]["title"], "Mirror back: example")
+
+    def test_parameters_have_groups_order_and_help(self) -> None:
+        self.open("Slate step")
+        names = lambda: [p["name"] for p in self.state()["document"]["parameters"]]  # noqa: E731 - asked twice
+        first, second = names()[:2]
+        self.page.get_by_role("button", name=f"Edit parameter {second}").click()
+        sheet = self.page.get_by_role("dialog", name="Parameter")
+        sheet.get_by_role("button", name="Up").click()
+        wait_until("it moved up", lambda: names()[:2] == [second, first])
+        sheet.get_by_label("Group").fill("Stone")
+        sheet.get_by_label("Help").fill("The lighter of its two greys.")
+        sheet.get_by_role("button", name="Keep").click()
+        self.page.locator(".parameter-group", has_text="Stone").wait_for()
+        self.assertEqual(
+            self.page.get_by_role("button", name=f"Edit parameter {second}").get_attribute("title"),
+            "The lighter of its two greys.",
+        )
+        self.page.get_by_role("button", name=f"Edit parameter {second}").click()
+        sheet.get_by_label("Group").fill("x" * 41)
+        self.assertEqual(len(sheet.get_by_label("Group").input_value()), 40, "no more than fits can be typed")
+        sheet.get_by_role("button", name="Cancel").click()
+        for _ in range(2):
+            self.page.keyboard.press("Control+z")
+        wait_until("all is undone", lambda: names()[:2] == [first, second])
+
+    def test_a_variant_with_another_texture_shows_it(self) -> None:
+        self.open("Basin water")
+        self.page.get_by_role("button", name="Variant Peat brown, 2 differ").click()
+        wait_until("the variant is shown", lambda: self.state()["variant"] == "peat_brown")
+        before = self.pixels(64).astype(int)
+        self.page.locator("[data-focus='parameter.ripple_map']").click()
+        self.page.locator("dialog .texture-tile", has_text="Flake normal").click()
+        wait_until(
+            "it is the variant's own",
+            lambda: "ripple_map" in self.state()["document"]["variants"][0]["values"],
+        )
+        self.assertGreater(int((np.abs(self.pixels(64).astype(int) - before).max(axis=2) > 10).sum()), 100)
+        self.assertNotIn("ripple_map", self.state()["document"]["variants"][1]["values"])
+        self.page.get_by_role("button", name="Ripple map is overridden: reset to the default").click()
+        wait_until("it is reset", lambda: "ripple_map" not in self.state()["document"]["variants"][0]["values"])
+
+    def test_what_is_per_pixel_on_the_offset_is_told_and_mended(self) -> None:
+        self.new_graph()
+        push = self.add_by_search("along normal")
+        depth = self.add_by_search("depth behind")
+        self.wire_by_keyboard(push, "offset of dock", "dock", "offset", "offset")
+        self.wire_by_keyboard(depth, "height of along", push, "height", "depth")
+        self.page.get_by_text("The form is moved vertex by vertex").first.wait_for()
+        self.page.get_by_role("button", name="Remove the wire").first.click()
+        wait_until("it is mended", lambda: not [p for p in self.state()["problems"] if p["severity"] == "error"])

@@ -9,7 +9,9 @@ from sqlalchemy.orm import Session
 from tests.support.databases import StoreCase, graph_id
 from tests.support.graphs import MADE, enamel
 from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.extraction import extract
 from velvet_moth.core.graph import Node
+from velvet_moth.core.lower import lower
 from velvet_moth.core.operations import (
     SINGLE_OPERATIONS,
     AddNode,
@@ -21,6 +23,7 @@ from velvet_moth.core.operations import (
     SetValue,
     Wire,
 )
+from velvet_moth.core.problems import find_problems
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store import graphs, projects, textures
 from velvet_moth.store.cache import ByteCache
@@ -129,6 +132,46 @@ class Operations(StoreCase):
             self.assertEqual(operation_from_json(operation_to_json(operation)), operation)
         tags = [o.__dataclass_fields__["op"].default for o in (*SINGLE_OPERATIONS, Batch)]
         self.assertEqual(len(set(tags)), len(SINGLE_OPERATIONS) + 1)
+
+
+class Motifs(StoreCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.project = projects.ensure(self.session, "Motif trials")[0].id
+        made = extract(enamel(), ("gloss_fall", "gloss_scale"), "Gloss", "motif_gloss")
+        self.motif = graphs.create(self.session, self.project, made.motif, "motif_gloss")
+        self.user = graphs.create(self.session, self.project, enamel())
+        self.user = graphs.change(self.session, self.user.id, 0, made.operation)
+
+    def test_a_use_follows_its_motif_and_says_so_in_its_stamp(self) -> None:
+        before = graphs.load(self.session, self.user.id)
+        self.assertEqual(list(before.graph.used_motifs()), ["motif_gloss"])
+        first = graphs.project_motifs(self.session, self.project)
+        self.assertIs(graphs.project_motifs(self.session, self.project), first, "the same as long as none changes")
+        graphs.change(self.session, self.motif.id, 0, SetValue("gloss_fall", "power", (4.0,)))
+        after = graphs.load(self.session, self.user.id)
+        self.assertEqual(after.revision, before.revision)
+        self.assertNotEqual(after.stamp, before.stamp)
+        inner = after.graph.motifs["motif_gloss"].graph
+        self.assertEqual(inner.nodes["gloss_fall"].values["power"], (4.0,))
+        self.assertEqual(inner.motif, "motif_gloss")
+
+    def test_where_it_is_used_and_what_may_be_deleted(self) -> None:
+        users = graphs.used_by(self.session, self.project, "motif_gloss")
+        self.assertEqual([u.id for u in users], [self.user.id])
+        self.assertEqual([k.id for k in graphs.listed(self.session, self.project, motifs=True)], [self.motif.id])
+        self.assertEqual([k.id for k in graphs.listed(self.session, self.project)], [self.user.id])
+        with self.assertRaisesRegex(graphs.MotifInUse, "used by"):
+            graphs.delete(self.session, self.motif.id)
+        graphs.undo(self.session, self.user.id, self.user.revision)
+        graphs.delete(self.session, self.motif.id)
+        with self.assertRaises(graphs.NotFound):
+            graphs.motif_id(self.session, self.project, "motif_gloss")
+        gone = graphs.redo(self.session, self.user.id, self.user.revision + 1)
+        self.assertIn("unknown-node", {p.code for p in find_problems(lower(gone.graph), {})})
+        graphs.restore(self.session, self.motif.id)
+        back = graphs.load(self.session, self.user.id)
+        self.assertNotIn("unknown-node", {p.code for p in find_problems(lower(back.graph), {})})
 
 
 class Textures(StoreCase):

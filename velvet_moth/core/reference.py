@@ -11,7 +11,7 @@ from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, synthetic_sun_reach
-from velvet_moth.core.expr import Array, Expr, Structural
+from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.graph import Value
@@ -314,7 +314,7 @@ def points_of(
     width, height = size
     mesh, uniforms = form(scene.form), uniform_arrays(values)
     bound = {**textures, **stage_textures()}
-    if offset is None or offset.operator is Structural.CONSTANT:
+    if offset is None:
         seen = _points_at_rest(scene.form, scene.camera, width, height)
     else:
         moved = moved_positions(mesh, offset, scene, uniforms, bound)

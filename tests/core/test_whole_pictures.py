@@ -1,0 +1,61 @@
+"""Whole pictures: tiles, torn pixels, surfaces cut away, forms that are moved."""
+
+import unittest
+
+import numpy as np
+
+from velvet_moth.core.expr import constant, uniform
+from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
+from velvet_moth.core.lighting.channels import Surface, default_surface
+from velvet_moth.core.lighting.model import look
+from velvet_moth.core.moved import moved_normal
+from velvet_moth.core.nodes.noises import gradient_noise_at
+from velvet_moth.core.primitives import along_x, along_y, combine, step
+from velvet_moth.core.reference import Scene, points_of, render
+from velvet_moth.core.surroundings import Surroundings, surface
+from velvet_moth.core.types import VEC2
+
+
+class WholePictures(unittest.TestCase):
+    def test_tiles_give_what_one_piece_gives(self) -> None:
+        """Differences over 2x2 pixels too, at a size that no tile divides."""
+        u, v = np.meshgrid(np.linspace(0, 3, 300, dtype=np.float32), np.linspace(0, 2, 262, dtype=np.float32))
+        place = uniform("place", VEC2)
+        height = gradient_noise_at(place * 6.0, constant(3.0), constant(0.0))
+        outputs = [height, combine(along_x(height), along_y(height), place.x)]
+        surroundings = Surroundings({}, {"place": np.stack((u, v))})
+        tiled = evaluate_in_tiles(outputs, surroundings, u.shape)
+        for part, whole in zip(tiled, evaluate(outputs, surroundings), strict=True):
+            np.testing.assert_array_equal(part, whole)
+
+    def test_constants_fill_the_picture(self) -> None:
+        (grey,) = evaluate_in_tiles([constant(0.25, 0.5, 0.75)], Surroundings({}), (5, 7))
+        self.assertEqual(grey.shape, (3, 5, 7))
+        self.assertEqual(float(grey[1].min()), 0.5)
+
+    def test_at_silhouettes_differences_stay_on_one_surface(self) -> None:
+        """The normal of a surface that is not moved is its own, also where a blade ends in front of another."""
+        nothing = surface("position") * 0.0
+        for key in ("reeds", "mooring", "box"):
+            stage = points_of(Scene.of(key), None, {}, {}, (96, 96))
+            self.assertGreater(len(stage.seen.torn), 50)
+            turned, own = stage.evaluate([moved_normal(surface("normal"), nothing), surface("normal")])
+            agreement = np.sum(turned * own, axis=0)[stage.hit]
+            self.assertGreater(float(np.quantile(agreement, 0.01)), 0.999, key)
+
+    def test_what_is_cut_away_shows_what_is_behind(self) -> None:
+        half = Surface({**default_surface().channels, "opacity": step(constant(0.5), surface("uv").x)})
+        whole, cut = (render(look(s), {}, {}, (64, 64), Scene.of("plane"))[..., 3] for s in (default_surface(), half))
+        self.assertAlmostEqual(float((cut > 0).sum() / (whole > 0).sum()), 0.5, delta=0.12)
+
+    def test_an_offset_moves_the_form_and_turns_its_light(self) -> None:
+        lifted = Surface({**default_surface().channels, "offset": combine(0.0, 0.4, 0.0)})
+        tilted = Surface({**default_surface().channels, "offset": combine(0.0, surface("position").x * 0.8, 0.0)})
+        flat, up, slope = (
+            render(look(s), {}, {}, (64, 64), Scene.of("plane")) for s in (default_surface(), lifted, tilted)
+        )
+        rows = [float(np.nonzero(p[..., 3])[0].mean()) for p in (flat, up)]
+        self.assertGreater(rows[1], rows[0] + 4, "higher in the picture")
+        means = [p[p[..., 3] > 0][:, :3].mean() for p in (flat, up, slope)]
+        self.assertLess(abs(means[0] - means[1]), 6, "lifted as a whole it is lit as before")
+        self.assertGreater(abs(means[0] - means[2]), 6, "tilted it is lit another way")
