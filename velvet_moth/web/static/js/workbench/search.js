@@ -4,7 +4,7 @@ import { sheet } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
 import { tell } from "moth/notices.js";
 
-/** @typedef {{ name: string, note?: string, words?: string, act: () => void }} Choice */
+/** @typedef {{ name: string, note?: string, words?: string, picture?: string, act: () => void }} Choice */
 
 /**
  * A list that narrows while one types; arrows and Enter choose.
@@ -54,6 +54,7 @@ export function choose(title, placeholder, find) {
         h(
           "li",
           { id: `choice-${i}`, role: "option", onclick: () => take(i) },
+          c.picture ? h("img", { class: "choice-picture", src: c.picture, alt: "", loading: "lazy" }) : null,
           h("span", { class: "choice-name" }, c.name),
           c.note ? h("span", { class: "quiet" }, c.note) : null,
           c.words ? h("span", { class: "choice-words quiet" }, c.words) : null,
@@ -99,6 +100,7 @@ export function chooseNode(model, add, fits = () => true) {
         name: type.name,
         note: hit.why && hit.why !== type.sentence ? hit.why : type.group,
         words: type.sentence,
+        picture: model.settings.nodes[type.key] ? `/nodes/${type.key}/picture.png` : undefined,
         act: () => add(type.key),
       }));
   });
