@@ -12,7 +12,7 @@ from velvet_moth.core.errors import ExpressionError
 from velvet_moth.core.expr import Expr, Function, Structural, call
 from velvet_moth.core.ports import Input, Output, Setting, spoken
 from velvet_moth.core.trace import is_small, trace
-from velvet_moth.core.types import P_SURFACE, Type
+from velvet_moth.core.types import P_SURFACE
 
 Settings = tuple[tuple[str, Any], ...]
 
@@ -62,27 +62,28 @@ class NodeType:
         if not self.is_flat:
             return self._named(self.body(**values, **dict(settings)))
         # What is settled at build (a toggle, an idle input) is settled inside the function too.
-        fixed = {k: v for k, v in values.items() if v.operator is Structural.CONSTANT}
-        free = {k: v for k, v in values.items() if k not in fixed}
-        function = self._function({k: v.type for k, v in free.items()}, fixed, settings)
+        key = (settings, *[v if v.operator is Structural.CONSTANT else v.type for v in values.values()])
+        if key not in self.cache:
+            self.cache[key] = self._traced(values, settings)
+        function = self.cache[key]
         if function is None:
             return self._named(self.body(**values, **dict(settings)))
-        return dict(zip(self.outputs, call(function, list(free.values())), strict=True))
+        free = [v for v in values.values() if v.operator is not Structural.CONSTANT]
+        return dict(zip(self.outputs, call(function, free), strict=True))
 
     def _named(self, built: Any) -> dict[str, Any]:
         return dict(zip(self.outputs, built if isinstance(built, tuple) else (built,), strict=True))
 
-    def _function(self, types: Mapping[str, Type], fixed: Mapping[str, Expr], settings: Settings) -> Function | None:
-        key = (tuple(types.items()), tuple(fixed.items()), settings)
-        if key not in self.cache:
-            names = tuple(types)
+    def _traced(self, values: Mapping[str, Any], settings: Settings) -> Function | None:
+        """The node as one function of what is not settled yet; None where it is better read in place."""
+        fixed = {k: v for k, v in values.items() if v.operator is Structural.CONSTANT}
+        free = {k: v.type for k, v in values.items() if k not in fixed}
 
-            def body(*args: Expr) -> Any:
-                return self.body(**fixed, **dict(zip(names, args, strict=True)), **dict(settings))
+        def body(*args: Expr) -> Any:
+            return self.body(**fixed, **dict(zip(free, args, strict=True)), **dict(settings))
 
-            traced = trace(self.key, self.name, names, body, tuple(types.values()))
-            self.cache[key] = None if is_small(traced) else traced
-        return self.cache[key]
+        made = trace(self.key, self.name, tuple(free), body, tuple(free.values()))
+        return None if is_small(made) else made
 
 
 CATALOGUE: dict[str, NodeType] = {}

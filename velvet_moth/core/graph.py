@@ -29,6 +29,14 @@ class Source:
     node: str
     output: str
 
+    def __post_init__(self) -> None:
+        # It is looked up far more often than made.
+        object.__setattr__(self, "_hash", hash((self.node, self.output)))
+
+    def __hash__(self) -> int:
+        found: int = self._hash  # type: ignore[attr-defined] # set above
+        return found
+
 
 @dataclass(frozen=True)
 class Node:
@@ -50,6 +58,16 @@ class Node:
     @cached_property
     def kind(self) -> NodeType:
         return outlined_kind(self.type, self.outline) if self.outline else CATALOGUE[self.type]
+
+    @cached_property
+    def settled(self) -> tuple[tuple[str, Any], ...]:
+        """Every setting with its choice, the node's own or the default."""
+        return tuple((k, self.settings.get(k, s.default)) for k, s in self.kind.settings.items())
+
+    @cached_property
+    def sources(self) -> dict[str, Source]:
+        """Its own outputs as the far ends of wires, by key."""
+        return {key: Source(self.id, key) for key in self.kind.outputs}
 
     @property
     def name(self) -> str:
@@ -173,8 +191,11 @@ class Graph:
 
     def settled(self, variant: str) -> "Graph":
         """The graph with a variant's values where they shape the shader: toggles and lists of stops."""
+        chosen = self._chosen(variant) if variant else {}
+        if not chosen:
+            return self
         nodes = dict(self.nodes)
-        for (key, name), value in self._chosen(variant).items():
+        for (key, name), value in chosen.items():
             if name in nodes[key].kind.inputs and nodes[key].kind.inputs[name].shapes_the_shader:
                 nodes[key] = replace(nodes[key], values={**nodes[key].values, name: value})
         return replace(self, nodes=nodes)

@@ -132,9 +132,9 @@ class _Lowering:
             if node.id in changed or any(s.node in moved for s in node.wires.values()):
                 again.add(node.id)
                 self._lower_node(found, node, opened, nothing if node.id in changed else before)
-                sources = [Source(node.id, key) for key in node.kind.outputs]
                 is_same = all(
-                    found.outputs[s] is before.outputs.get(s) and found.types[s] is before.types.get(s) for s in sources
+                    found.outputs[s] is before.outputs.get(s) and found.types[s] is before.types.get(s)
+                    for s in node.sources.values()
                 )
                 moved.discard(node.id) if is_same else moved.add(node.id)
         gone = again | stale
@@ -164,11 +164,11 @@ class _Lowering:
                 value = self._unwired(node, declared, taken)
             found.input_types[place] = taken
             values[key] = value
-            if isinstance(value, (Expr, Surface)):
+            if value.__class__ is Expr or value.__class__ is Surface:
                 found.inputs[place] = value
         built = _muted(found, node) if key_of in self.muted else self._built(found, node, values)
         for key, made in built.items():
-            source = Source(key_of, key)
+            source = node.sources[key]
             declared_type = kind.outputs[key].type
             found.outputs[source] = made
             found.types[source] = agreed if declared_type is P_FLEXIBLE else declared_type
@@ -179,8 +179,7 @@ class _Lowering:
         motif = self.graph.motifs.get(node.type)
         if motif is not None:
             return built_motif(motif, node, values)
-        settings = tuple((k, node.settings.get(k, s.default)) for k, s in node.kind.settings.items())
-        built = node.kind.build(values, settings)
+        built = node.kind.build(values, node.settled)
         docked = built.get("surface") if node.id == DOCK else None
         if isinstance(docked, Surface) and docked["offset"].rate is Rate.PIXEL:
             found.too_fine.append(TooFine(DOCK, "surface", node.wires["surface"]))
