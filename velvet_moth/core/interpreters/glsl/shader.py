@@ -64,8 +64,9 @@ class _Module:
         self.inputs = list(dict.fromkeys(name for b in bodies for name in b.inputs))
         self.samplers = list(dict.fromkeys(s for b in bodies for s in b.samplers))
         for slot in self.samplers:
-            if isinstance(slot.key, str):
-                self.places.samplers.setdefault((slot.key,), slot)
+            if slot not in self.places.samplers.values():
+                # Read inside a function only, whose text was kept from before.
+                self.places.samplers[slot.key, *slot.wrap] = slot
 
     def computed(self) -> list[tuple[str, Type, str]]:
         """Inputs that need a global of their own: name, type, text."""
