@@ -54,6 +54,7 @@ def main(home: str) -> None:
         page.keyboard.press("Space")
         page.get_by_role("combobox", name="Add node").fill("edge")
         wait_until("search answered", lambda: page.locator(".choices[data-query='edge']").count())
+        wait_until("the pictures are loaded", lambda: page.evaluate(in_view))
         shoot(page, "add-node")
         open_graph(page, home, "Basin water")
         shoot(page, "water")

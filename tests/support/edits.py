@@ -4,6 +4,7 @@ import random
 
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.graph import Graph, Node, Parameter, Variant
+from velvet_moth.core.marks import Frame, Note
 from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
@@ -12,8 +13,10 @@ from velvet_moth.core.operations import (
     EditParameter,
     LabelNode,
     MoveNodes,
+    MuteNodes,
     Operation,
     OrderParameter,
+    PutMarks,
     RemoveNodes,
     RemoveParameter,
     RemoveVariant,
@@ -40,7 +43,11 @@ def random_operation(graph: Graph, draw: random.Random) -> Operation:
             AddNode(Node(name, draw.choice(list(CATALOGUE)), place=(number, 2.0))),
             RemoveNodes((node.id, other.id) if node is not other else (node.id,)),
             Wire(node.id, key, other.id, draw.choice(list(other.kind.outputs))),
+            Wire(node.id, key, other.id, draw.choice(list(other.kind.outputs)), "x"),
             Unwire(node.id, key),
+            MuteNodes((node.id,), draw.random() < 0.5),
+            PutMarks((Frame(f"f{draw.randrange(3)}", name, (node.id, other.id)),)),
+            PutMarks((Note("words", name, (number, number)),), tuple(graph.marks)[:1]),
             SetValue(node.id, key, tuple([number] * draw.choice((1, 2, 3)))),
             SetValue(node.id, key, None),
             LabelNode(node.id, name),

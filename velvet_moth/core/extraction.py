@@ -10,6 +10,7 @@ from velvet_moth.core.motifs import outline_of
 from velvet_moth.core.nodes.motifs import INPUT_NODES, OUTPUT_NODES
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import AddNode, AddParameter, Batch, Operation, RemoveNodes, Wire
+from velvet_moth.core.parts import part_of_part
 from velvet_moth.core.types import P_FLEXIBLE, P_SURFACE, PortType
 
 
@@ -150,14 +151,14 @@ def extract(graph: Graph, chosen: Collection[str], title: str, type_: str) -> Ex
     lowered = lower(graph)
     making = _Making(graph, replace(empty_graph(title), motif=type_, motifs=graph.motifs))
     for source in inward:
-        making.take(source, lowered.types[source])
+        making.take(source, lowered.type_of(source) or lowered.types[source.whole])
     for parameter in graph.parameters:
         if parameter.node in keys:
             making.open(parameter)
     for key in sorted(keys):
         making.hold(graph.nodes[key], keys)
     for source in outward:
-        making.give(source, lowered.types[source] is P_SURFACE)
+        making.give(source, lowered.type_of(source) is P_SURFACE)
     use = next(f"motif_use_{i}" for i in range(1, len(graph.nodes) + 2) if f"motif_use_{i}" not in graph.nodes)
     node, kept = making.use(use, graph.nodes[min(keys)].place)
     rewired = [
@@ -174,6 +175,11 @@ def _port_name(graph: Graph, source: Source) -> str:
     node = graph.nodes[source.node]
     output = node.kind.outputs[source.output]
     return node.name if len(node.kind.outputs) == 1 else f"{node.name}: {output.name}"[:80]
+
+
+def _through(source: Source, part: str) -> Source:
+    """The wire that takes ``part`` of what another wire takes."""
+    return replace(source, part=part_of_part(source.part, part))
 
 
 def unpacked(graph: Graph, key: str) -> Operation:
@@ -198,10 +204,9 @@ def unpacked(graph: Graph, key: str) -> Operation:
         values = dict(node.values)
         for name, source in node.wires.items():
             if source.node in ids:
-                wires.append(Wire(made_id, name, ids[source.node], source.output))
+                wires.append(Wire.of(made_id, name, replace(source, node=ids[source.node])))
             elif source.node in use.wires:
-                outer = use.wires[source.node]
-                wires.append(Wire(made_id, name, outer.node, outer.output))
+                wires.append(Wire.of(made_id, name, _through(use.wires[source.node], source.part)))
             else:
                 held = use.values.get(source.node) or inner.nodes[source.node].value("value")
                 declared = node.kind.inputs[name]
@@ -216,8 +221,8 @@ def unpacked(graph: Graph, key: str) -> Operation:
     for reader, name, source in graph.readers(key):
         inside = inner.nodes[source.output].wires.get("value") if source.output in inner.nodes else None
         if inside is not None and inside.node in ids:
-            wires.append(Wire(reader, name, ids[inside.node], inside.output))
+            wires.append(Wire.of(reader, name, _through(replace(inside, node=ids[inside.node]), source.part)))
         elif inside is not None and inside.node in use.wires:
-            outer = use.wires[inside.node]
-            wires.append(Wire(reader, name, outer.node, outer.output))
+            outer = _through(use.wires[inside.node], inside.part)
+            wires.append(Wire.of(reader, name, _through(outer, source.part)))
     return Batch((*steps, *wires, RemoveNodes((key,)), *kept.values()), f"unpacked {use.name}")

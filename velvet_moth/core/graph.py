@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import Any, Union
 
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
+from velvet_moth.core.marks import Mark
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.outline import Outline, outlined_kind
 from velvet_moth.core.ports import Input
@@ -24,18 +25,24 @@ MOST_STOPS = 8
 
 @dataclass(frozen=True)
 class Source:
-    """The far end of a wire: an output of a node."""
+    """The far end of a wire: an output of a node, and which ``part`` of it the wire takes ("" for all of it)."""
 
     node: str
     output: str
+    part: str = ""
 
     def __post_init__(self) -> None:
         # It is looked up far more often than made.
-        object.__setattr__(self, "_hash", hash((self.node, self.output)))
+        object.__setattr__(self, "_hash", hash((self.node, self.output, self.part)))
 
     def __hash__(self) -> int:
         found: int = self._hash  # type: ignore[attr-defined] # set above
         return found
+
+    @property
+    def whole(self) -> "Source":
+        """The output itself."""
+        return Source(self.node, self.output) if self.part else self
 
 
 @dataclass(frozen=True)
@@ -43,7 +50,8 @@ class Node:
     """One node: its values on unwired inputs, its settings, its incoming wires, and where its card lies.
 
     ``place`` is None while the card is laid out by itself; a hand-placed card keeps its place.
-    ``outline`` tells the ports of a type the catalogue does not hold.
+    ``outline`` tells the ports of a type the catalogue does not hold. A ``muted`` node does nothing: what
+    comes in goes out.
     """
 
     id: str
@@ -54,6 +62,7 @@ class Node:
     label: str = ""
     place: tuple[float, float] | None = None
     outline: Outline | None = None
+    muted: bool = False
 
     @cached_property
     def kind(self) -> NodeType:
@@ -111,8 +120,9 @@ class Variant:
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
-    ``form`` is the form it is judged on. ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own
-    type where it is a motif itself. Both come from where the graph is kept and are no part of the document.
+    ``form`` is the form it is judged on. ``marks`` are frames, notes and bookmarks by their ids. ``motifs``
+    are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
+    a motif itself. Both come from where the graph is kept and are no part of the document.
     """
 
     title: str
@@ -120,6 +130,7 @@ class Graph:
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()
     form: str = "mooring"
+    marks: Mapping[str, Mark] = field(default_factory=dict)
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)
 

@@ -150,9 +150,9 @@ class _Lowering:
         for key, declared in kind.inputs.items():
             taken = agreed if declared.type is P_FLEXIBLE else declared.type
             place = (key_of, key)
-            source = _fitting_source(found, node, declared, taken) if key in wires else None
-            if source is not None:
-                value: Any = _widened(found.outputs[source], declared)
+            arrived = _arrived(found, node, declared, taken) if key in wires else None
+            if arrived is not None:
+                value: Any = _widened(arrived, declared)
             elif place in before.inputs and before.input_types[place] is taken and key not in wires:
                 value = before.inputs[place]
             elif key_of == DOCK and declared.type is not P_SURFACE and "surface" in wires:
@@ -166,7 +166,7 @@ class _Lowering:
             values[key] = value
             if value.__class__ is Expr or value.__class__ is Surface:
                 found.inputs[place] = value
-        built = _muted(found, node) if key_of in self.muted else self._built(found, node, values)
+        built = _muted(found, node) if node.muted or key_of in self.muted else self._built(found, node, values)
         for key, made in built.items():
             source = node.sources[key]
             declared_type = kind.outputs[key].type
@@ -202,34 +202,35 @@ class _Lowering:
 def _agreed(found: LoweredGraph, node: Node) -> PortType:
     """The type a node's flexible ports resolve to."""
     inputs = node.kind.inputs
-    flexible = [found.types[s] for k, s in node.wires.items() if inputs[k].type is P_FLEXIBLE]
-    fitting = [t for t in flexible if can_carry(t, P_FLEXIBLE)]
+    flexible = [found.type_of(s) for k, s in node.wires.items() if inputs[k].type is P_FLEXIBLE]
+    fitting = [t for t in flexible if t is not None and can_carry(t, P_FLEXIBLE)]
     resolved = widest(fitting)
     # Two and three numbers cannot meet: the first wired one settles it, the others are mismatches.
     return resolved if resolved is not None else fitting[0]
 
 
-def _fitting_source(found: LoweredGraph, node: Node, declared: Input, taken: PortType) -> Source | None:
-    """Where a wired input's value comes from, unless it is what the input cannot take."""
+def _arrived(found: LoweredGraph, node: Node, declared: Input, taken: PortType) -> Lowered | None:
+    """What comes along an input's wire, unless it is what the input cannot take."""
     source = node.wires[declared.key]
-    given = found.types[source]
-    if not can_carry(given, taken):
-        found.mismatches.append(Mismatch(node.id, declared.key, source, given, taken))
+    given = found.type_of(source)
+    if given is None or not can_carry(given, taken):
+        found.mismatches.append(Mismatch(node.id, declared.key, source, given or found.types[source.whole], taken))
         return None
-    value = found.outputs[source]
+    value = found.value_of(source)
     if declared.per_vertex and isinstance(value, Expr) and value.rate is Rate.PIXEL:
         found.too_fine.append(TooFine(node.id, declared.key, source))
         return None
-    return source
+    return value
 
 
 def _muted(found: LoweredGraph, node: Node) -> dict[str, Any]:
-    """The first input of the output's own type passes; without one, a grey stands in."""
+    """The first wired input of the output's own type passes, or the first one; without any, a grey stands in."""
     passed: dict[str, Any] = {}
+    wired_first = sorted(node.kind.inputs.items(), key=lambda item: item[0] not in node.wires)
     for key, output in node.kind.outputs.items():
         fitting = [
             found.inputs[node.id, k]
-            for k, declared in node.kind.inputs.items()
+            for k, declared in wired_first
             if declared.type is output.type and (node.id, k) in found.inputs
         ]
         width = output.type.value.width if output.type.value else 1

@@ -8,6 +8,7 @@ from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.lighting.channels import Surface
 from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.parts import PARTS, type_of_part
 from velvet_moth.core.types import PortType
 
 Lowered = Union[Expr, Surface]
@@ -44,6 +45,15 @@ class LoweredGraph:
     input_types: dict[tuple[str, str], PortType] = field(default_factory=dict)
     mismatches: list[Mismatch] = field(default_factory=list)
     too_fine: list[TooFine] = field(default_factory=list)
+
+    def type_of(self, source: Source) -> PortType | None:
+        """The type of what a wire takes; None where the output has no such part."""
+        return type_of_part(self.types[source.whole], source.part)
+
+    def value_of(self, source: Source) -> Lowered:
+        """What a wire brings, where its output has such a part."""
+        value = self.outputs[source.whole]
+        return PARTS[source.part].take(value) if source.part and isinstance(value, Expr) else value
 
     @property
     def surface(self) -> Surface:

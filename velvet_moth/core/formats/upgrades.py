@@ -32,7 +32,12 @@ def _to_version_2(data: Mapping[str, Any]) -> dict[str, Any]:
     return _with_nodes(data, renamed)
 
 
-STEPS: Mapping[int, Step] = {1: _to_version_2}
+def _to_version_3(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 3 has marks, muted nodes, and wires that take a part of a value; version 2 had none."""
+    return dict(data)
+
+
+STEPS: Mapping[int, Step] = {1: _to_version_2, 2: _to_version_3}
 
 
 def upgraded(data: Mapping[str, Any], version: int) -> Mapping[str, Any]:

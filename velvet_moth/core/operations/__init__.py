@@ -2,11 +2,13 @@
 
 from velvet_moth.core.operations.batch import SINGLE_OPERATIONS, Batch, Operation, Single
 from velvet_moth.core.operations.checks import Reversible
+from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
     ChooseForm,
     LabelNode,
     MoveNodes,
+    MuteNodes,
     RemoveNodes,
     Rename,
     RestoreNodes,
@@ -25,8 +27,10 @@ __all__ = [
     "EditParameter",
     "LabelNode",
     "MoveNodes",
+    "MuteNodes",
     "Operation",
     "OrderParameter",
+    "PutMarks",
     "RemoveNodes",
     "RemoveParameter",
     "RemoveVariant",

@@ -5,11 +5,13 @@ from typing import Literal, Union, get_args
 
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.operations.checks import Applied, Reversible
+from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
     ChooseForm,
     LabelNode,
     MoveNodes,
+    MuteNodes,
     RemoveNodes,
     Rename,
     RestoreNodes,
@@ -24,6 +26,7 @@ Single = Union[
     RestoreNodes,
     LabelNode,
     MoveNodes,
+    MuteNodes,
     Rename,
     ChooseForm,
     Wire,
@@ -38,6 +41,7 @@ Single = Union[
     RenameVariant,
     RemoveVariant,
     SetOverride,
+    PutMarks,
 ]
 SINGLE_OPERATIONS = get_args(Single)
 

@@ -9,9 +9,11 @@ from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import ID_PATTERN, MOST_NODES, Graph, Node
+from velvet_moth.core.marks import Mark
 from velvet_moth.core.motifs import outline_of, reaches
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations.checks import Applied, Reversible, check_new_id, check_value, checked_name, node_of
+from velvet_moth.core.operations.marks import PutMarks, emptied, putting_back
 from velvet_moth.core.operations.parameters import AddParameter, restoring, variant_without
 from velvet_moth.core.operations.wires import SetSetting, Wire
 
@@ -39,7 +41,7 @@ class AddNode:
         for setting, chosen in node.settings.items() if not node.outline else ():
             after, _ = SetSetting(node.id, setting, chosen).apply(after)
         for key, source in node.wires.items():
-            after, _ = Wire(node.id, key, source.node, source.output).apply(after)
+            after, _ = Wire.of(node.id, key, source).apply(after)
         return after, RemoveNodes((node.id,))
 
     def words(self, graph: Graph) -> str:
@@ -77,12 +79,14 @@ class RemoveNodes:
             raise OperationRefused(
                 "The dock stays: it is where the graph ends.", "dock", "Unwire its channels instead."
             )
-        wires = [Wire(key, i, s.node, s.output) for key in self.nodes for i, s in graph.nodes[key].wires.items()]
-        wires += [Wire(n, i, s.node, s.output) for key in self.nodes for n, i, s in graph.readers(key) if n not in gone]
+        marks = emptied(graph.marks, gone)
+        wires = [Wire.of(key, i, s) for key in self.nodes for i, s in graph.nodes[key].wires.items()]
+        wires += [Wire.of(n, i, s) for key in self.nodes for n, i, s in graph.readers(key) if n not in gone]
         undo = RestoreNodes(
             tuple(replace(graph.nodes[key], wires={}) for key in self.nodes),
             tuple(wires),
             tuple(restoring(graph, p, at) for at, p in enumerate(graph.parameters) if p.node in gone),
+            putting_back(graph.marks, marks).marks,
         )
         lost = {p.id for p in graph.parameters if p.node in gone}
         after = replace(
@@ -94,6 +98,7 @@ class RemoveNodes:
             },
             parameters=tuple(p for p in graph.parameters if p.id not in lost),
             variants=tuple(variant_without(v, lost) for v in graph.variants),
+            marks=marks,
         )
         return after, undo
 
@@ -104,16 +109,17 @@ class RemoveNodes:
 
 @dataclass(frozen=True)
 class RestoreNodes:
-    """Brings removed nodes back: the nodes bare, then all their wires, then their parameters."""
+    """Brings removed nodes back: the nodes bare, then all their wires, their parameters, the frames they were in."""
 
     nodes: tuple[Node, ...]
     wires: tuple[Wire, ...]
     parameters: tuple[AddParameter, ...]
+    marks: tuple[Mark, ...] = ()
     op: Literal["restore_nodes"] = "restore_nodes"
 
     def apply(self, graph: Graph) -> Applied:
         steps: list[Reversible] = [*(AddNode(node) for node in self.nodes), *self.wires, *self.parameters]
-        for step in steps:
+        for step in [*steps, PutMarks(self.marks)] if self.marks else steps:
             graph, _ = step.apply(graph)
         return graph, RemoveNodes(tuple(node.id for node in self.nodes))
 
@@ -157,6 +163,30 @@ class MoveNodes:
     def words(self, graph: Graph) -> str:
         names = [graph.nodes[k].name for k in self.places if k in graph.nodes]
         return f"moved {names[0]}" if len(names) == 1 else f"moved {len(names)} cards"
+
+
+@dataclass(frozen=True)
+class MuteNodes:
+    """Makes nodes do nothing, so that what comes in goes out, or makes them work again."""
+
+    nodes: tuple[str, ...]
+    muted: bool
+    op: Literal["mute_nodes"] = "mute_nodes"
+
+    def apply(self, graph: Graph) -> Applied:
+        changed = []
+        for key in self.nodes:
+            node = node_of(graph, key)
+            if key == DOCK or node.kind.role:
+                raise OperationRefused(f"{node.name} cannot be muted.", f"node {key}", "Unwire it instead.")
+            if node.muted != self.muted:
+                changed.append(key)
+                graph = graph.with_node(replace(node, muted=self.muted))
+        return graph, MuteNodes(tuple(changed), not self.muted)
+
+    def words(self, graph: Graph) -> str:
+        named = [graph.nodes[k].name for k in self.nodes if k in graph.nodes]
+        return f"{'muted' if self.muted else 'unmuted'} {named[0] if len(named) == 1 else f'{len(named)} nodes'}"
 
 
 @dataclass(frozen=True)

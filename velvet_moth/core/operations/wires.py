@@ -7,6 +7,7 @@ from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph, Node, Source, Value
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations.checks import Applied, check_input, check_value, node_of, shown_value, without
+from velvet_moth.core.parts import PARTS
 
 
 @dataclass(frozen=True)
@@ -17,7 +18,13 @@ class Wire:
     input: str
     from_node: str
     from_output: str
+    part: str = ""
     op: Literal["wire"] = "wire"
+
+    @classmethod
+    def of(cls, node: str, key: str, source: Source) -> "Wire":
+        """The wire that reads ``source``."""
+        return cls(node, key, source.node, source.output, source.part)
 
     def apply(self, graph: Graph) -> Applied:
         node, source = node_of(graph, self.node), node_of(graph, self.from_node)
@@ -31,6 +38,10 @@ class Wire:
             raise OperationRefused(
                 f"{source.name} has no output {self.from_output!r}.", f"node {source.id}", "Choose another."
             )
+        if self.part and self.part not in PARTS:
+            raise OperationRefused(
+                f"A wire has no part {self.part!r}.", f"{source.name} to {node.name}", f"Take {', '.join(PARTS)}."
+            )
         if graph.reaches(self.from_node, self.node):
             raise OperationRefused(
                 f"This wire would close a loop: {source.name} already depends on {node.name}.",
@@ -38,7 +49,7 @@ class Wire:
                 "Wire from a node further left.",
             )
         after = graph.with_node(
-            replace(node, wires={**node.wires, self.input: Source(self.from_node, self.from_output)})
+            replace(node, wires={**node.wires, self.input: Source(self.from_node, self.from_output, self.part)})
         )
         return after, _rewire(node, self.input)
 
@@ -47,13 +58,14 @@ class Wire:
         if source is None or node is None:
             return "wired"
         target = node.kind.inputs[self.input].name if self.input in node.kind.inputs else self.input
-        return f"wired {source.name} to {target}" + ("" if node.id == DOCK else f" of {node.name}")
+        taken = f"{PARTS[self.part].words} of " if self.part in PARTS else ""
+        return f"wired {taken}{source.name} to {target}" + ("" if node.id == DOCK else f" of {node.name}")
 
 
 def _rewire(node: Node, key: str) -> "Wire | Unwire":
     """What brings back the wire that an input has now, or its absence."""
     before = node.wires.get(key)
-    return Wire(node.id, key, before.node, before.output) if before else Unwire(node.id, key)
+    return Wire.of(node.id, key, before) if before else Unwire(node.id, key)
 
 
 @dataclass(frozen=True)

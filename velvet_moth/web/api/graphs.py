@@ -17,7 +17,7 @@ from velvet_moth.core.types import P_TEXTURE
 from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import graphs, projects, textures
 from velvet_moth.web.api.motifs import keep_motifs, retyped
-from velvet_moth.web.api.schemas import EditRequest, NewGraph, StepRequest, ViewRequest
+from velvet_moth.web.api.schemas import CraftRequest, EditRequest, NewGraph, StepRequest, ViewRequest
 from velvet_moth.web.api.state import sessions, shader_state, state
 from velvet_moth.web.database import db
 
@@ -35,6 +35,22 @@ def edit(key: int) -> Any:
     asked = EditRequest.model_validate(request.get_json())
     kept = graphs.change(db(), key, asked.revision, asked.operation)
     return jsonify(state(kept, asked, asked.revision))
+
+
+@api.post("/<int:key>/crafts")
+def craft(key: int) -> Any:
+    """An edit told as a movement of the hand: the core works out the operations for the graph as it stands."""
+    asked = CraftRequest.model_validate(request.get_json())
+    # Worked out on the very revision it is applied to, or refused as stale.
+    graphs.check_revision(db(), key, asked.revision)
+    kept = graphs.load(db(), key)
+    changed = graphs.change(db(), key, asked.revision, asked.craft.batch(kept.graph))
+    return jsonify({**state(changed, asked, asked.revision), "made": made_nodes(kept.graph, changed.graph)})
+
+
+def made_nodes(before: Graph, after: Graph) -> list[str]:
+    """The nodes that an edit brought, which the page selects."""
+    return [key for key in after.nodes if key not in before.nodes]
 
 
 @api.post("/<int:key>/undo")

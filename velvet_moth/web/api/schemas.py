@@ -4,6 +4,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
+from velvet_moth.core.crafts import Craft
 from velvet_moth.core.operations import Operation
 from velvet_moth.core.texture.generate import PATTERNS, SIZES
 
@@ -37,6 +38,12 @@ class EditRequest(StepRequest):
     """One edit on the revision the page saw."""
 
     operation: Annotated[Operation, Field(discriminator="op")]
+
+
+class CraftRequest(StepRequest):
+    """One movement of the hand on the revision the page saw; the core works out the operations."""
+
+    craft: Annotated[Craft, Field(discriminator="craft")]
 
 
 class NodeRequest(StepRequest):

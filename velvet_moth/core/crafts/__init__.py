@@ -1,0 +1,25 @@
+"""Crafts: what one movement of the hand means for a graph, as a batch of operations. May import operations and lowering.
+
+A craft knows the graph it is asked of; the batch it gives does not, so that undo, redo and history stay simple.
+"""
+
+from typing import Union
+
+from velvet_moth.core.crafts.copying import Duplicate, Paste
+from velvet_moth.core.crafts.joining import Join, JoinAll
+from velvet_moth.core.crafts.rewiring import InsertNode, PullOut, SwapInputs
+from velvet_moth.core.crafts.sharing import ShareParameter
+
+Craft = Union[Join, JoinAll, InsertNode, PullOut, SwapInputs, Paste, Duplicate, ShareParameter]
+
+__all__ = [
+    "Craft",
+    "Duplicate",
+    "InsertNode",
+    "Join",
+    "JoinAll",
+    "Paste",
+    "PullOut",
+    "ShareParameter",
+    "SwapInputs",
+]

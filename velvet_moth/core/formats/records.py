@@ -1,0 +1,148 @@
+"""Nodes, parameters, variants and marks to and from the plain data of files."""
+
+from collections.abc import Mapping
+from dataclasses import asdict
+from typing import Any
+
+from velvet_moth.core.catalogue import CATALOGUE
+from velvet_moth.core.formats.reader import Reader
+from velvet_moth.core.graph import Node, Parameter, Source, Value, Variant
+from velvet_moth.core.marks import Bookmark, Frame, Mark, Note
+from velvet_moth.core.outline import Outline, OutlinePort
+from velvet_moth.core.ports import spoken
+from velvet_moth.core.types import PORT_TYPES
+
+
+def _value_out(value: Value) -> Any:
+    return value if isinstance(value, str) else list(value)
+
+
+def node_out(node: Node) -> dict[str, Any]:
+    out: dict[str, Any] = {"id": node.id, "type": node.type}
+    if node.label:
+        out["label"] = node.label
+    if node.place is not None:
+        out["place"] = list(node.place)
+    if node.values:
+        out["values"] = {k: _value_out(v) for k, v in sorted(node.values.items())}
+    if node.settings:
+        out["settings"] = dict(sorted(node.settings.items()))
+    if node.outline:
+        out["outline"] = _outline_out(node.outline)
+    if node.muted:
+        out["muted"] = True
+    if node.wires:
+        out["wires"] = {k: [s.node, s.output, *([s.part] * bool(s.part))] for k, s in sorted(node.wires.items())}
+    return out
+
+
+def _outline_out(outline: Outline) -> dict[str, Any]:
+    def ports(found: tuple[OutlinePort, ...]) -> list[dict[str, Any]]:
+        return [{**asdict(p), "default": list(p.default)} for p in found]
+
+    return {
+        "name": outline.name,
+        "sentence": outline.sentence,
+        "inputs": ports(outline.inputs),
+        "outputs": ports(outline.outputs),
+    }
+
+
+def parameter_out(parameter: Parameter) -> dict[str, Any]:
+    return asdict(parameter)
+
+
+def variant_out(variant: Variant) -> dict[str, Any]:
+    values = {k: _value_out(v) for k, v in sorted(variant.values.items())}
+    return {"id": variant.id, "name": variant.name, "values": values}
+
+
+def mark_out(mark: Mark) -> dict[str, Any]:
+    return {k: list(v) if isinstance(v, tuple) else v for k, v in asdict(mark).items()}
+
+
+def node_in(entry: Reader, read: Mapping[str, Mapping[str, str]]) -> Node:
+    """A node; ``read`` tells for each node which of its outputs are read, and as what type."""
+    place = entry.at("place", None)
+    type_ = entry.at("type").text()
+    outline = None if type_ in CATALOGUE else _outline_in(entry, type_, read)
+    settings = {k: v.data for k, v in entry.at("settings", {}).fields().items()}
+    return Node(
+        entry.at("id").text(),
+        type_,
+        {k: v.value() for k, v in entry.at("values", {}).fields().items()},
+        settings,
+        {k: _source_in(v) for k, v in entry.at("wires", {}).fields().items()},
+        entry.at("label", "").text(),
+        None if place.data is None else place.point(),
+        outline,
+        entry.at("muted", False).yes_or_no(),
+    )
+
+
+def _source_in(entry: Reader) -> Source:
+    """The far end of a wire: node and output, and which part where it takes less than all."""
+    found = [item.text() for item in entry.items()]
+    if len(found) not in (2, 3):
+        raise entry.refuse("A wire has a node and an output, and at most a part.")
+    return Source(*found)
+
+
+def _outline_in(entry: Reader, type_: str, read: Mapping[str, Mapping[str, str]]) -> Outline:
+    """The ports a file tells of a node this program does not know, or those its wiring shows."""
+    told = entry.at("outline", None)
+    if told.data is None:
+        wires, values = (entry.at(k, {}).fields() for k in ("wires", "values"))
+        inputs = tuple(OutlinePort(k, spoken(k), "flexible", (0.5,)) for k in dict.fromkeys([*wires, *values]))
+        outputs = tuple(OutlinePort(k, spoken(k), t) for k, t in read.get(entry.at("id").text(), {}).items())
+        return Outline(f"Unknown: {type_}"[:80], inputs, outputs)
+
+    def port(p: Reader) -> OutlinePort:
+        type_name = p.at("type").text()
+        if type_name not in PORT_TYPES:
+            raise p.refuse(f"The port type {type_name!r} is not known.")
+        default = tuple(c.number() for c in p.at("default", []).items())
+        low, high = p.at("low", 0.0).number(), p.at("high", 1.0).number()
+        return OutlinePort(p.at("key").text(), p.at("name").text(), type_name, default, low, high)
+
+    inputs, outputs = (tuple(port(p) for p in told.at(side).items()) for side in ("inputs", "outputs"))
+    return Outline(told.at("name").text(), inputs, outputs, told.at("sentence", "").text())
+
+
+def outputs_read(file: Reader) -> dict[str, dict[str, str]]:
+    """For each node the outputs that wires read, with the type of an input that reads it."""
+    found: dict[str, dict[str, str]] = {}
+    for entry in file.at("nodes").items():
+        kind = CATALOGUE.get(entry.at("type").text())
+        for key, wire in entry.at("wires", {}).fields().items():
+            source, output = _source_in(wire).whole.node, _source_in(wire).output
+            taken = kind.inputs[key].type.name if kind and key in kind.inputs else "number"
+            told = found.setdefault(source, {})
+            # An input that takes anything tells nothing.
+            told[output] = told.get(output, "number") if taken in ("flexible", "number") else taken
+    return found
+
+
+def parameter_in(entry: Reader) -> Parameter:
+    key, name, node, input_ = (entry.at(k).text() for k in ("id", "name", "node", "input"))
+    low, high, step = (entry.at(k, d).number() for k, d in (("low", 0.0), ("high", 1.0), ("step", 0.01)))
+    unit, group, help_ = (entry.at(k, "").text() for k in ("unit", "group", "help"))
+    return Parameter(key, name, node, input_, low, high, step, unit, group, help_)
+
+
+def variant_in(entry: Reader) -> Variant:
+    values = {k: v.value() for k, v in entry.at("values", {}).fields().items()}
+    return Variant(entry.at("id").text(), entry.at("name").text(), values)
+
+
+def mark_in(entry: Reader) -> Mark:
+    kind, key = entry.at("kind").text(), entry.at("id").text()
+    if kind == "frame":
+        nodes = tuple(n.text() for n in entry.at("nodes").items())
+        tint, folded = entry.at("tint", "stone").text(), entry.at("folded", False).yes_or_no()
+        return Frame(key, entry.at("title").text(), nodes, tint, folded)
+    if kind == "note":
+        return Note(key, entry.at("text").text(1000), entry.at("place").point())
+    if kind == "bookmark":
+        return Bookmark(key, entry.at("title").text(), entry.at("place").point(), entry.at("zoom", 1.0).number())
+    raise entry.refuse(f"The kind of mark {kind!r} is not known.", "Update the program.")

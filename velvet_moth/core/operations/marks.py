@@ -1,0 +1,90 @@
+"""Operations on marks: frames, notes and bookmarks."""
+
+import math
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.graph import ID_PATTERN, Graph
+from velvet_moth.core.marks import LONGEST_NOTE, MOST_MARKS, TINTS, Frame, Mark, Note
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.operations.checks import Applied, checked_name, node_of
+
+
+def emptied(marks: Mapping[str, Mark], nodes: Collection[str], but: Collection[str] = ()) -> dict[str, Mark]:
+    """The marks with ``nodes`` taken out of every frame, save the frames ``but``; a frame without cards goes."""
+    out: dict[str, Mark] = {}
+    for key, mark in marks.items():
+        if isinstance(mark, Frame) and key not in but and not set(mark.nodes).isdisjoint(nodes):
+            left = tuple(n for n in mark.nodes if n not in nodes)
+            if left:
+                out[key] = replace(mark, nodes=left)
+        else:
+            out[key] = mark
+    return out
+
+
+def _checked(graph: Graph, mark: Mark) -> Mark:
+    if not ID_PATTERN.fullmatch(mark.id):
+        raise OperationRefused(
+            "An id is a small letter followed by letters, digits or _.", f"{mark.kind} {mark.id!r}", "Use another."
+        )
+    if isinstance(mark, Frame):
+        nodes = tuple(dict.fromkeys(node_of(graph, key).id for key in mark.nodes if key != DOCK))
+        if not nodes:
+            raise OperationRefused("A frame holds at least one card.", mark.title, "Select the cards it is to hold.")
+        if mark.tint not in TINTS:
+            raise OperationRefused(f"There is no tint {mark.tint!r}.", mark.title, f"Choose {', '.join(TINTS)}.")
+        return replace(mark, title=checked_name(mark.title, "frame"), nodes=nodes)
+    if not all(math.isfinite(c) and abs(c) <= 1e6 for c in mark.place):
+        raise OperationRefused("A mark cannot lie that far out.", f"{mark.kind} {mark.id}", "Move it nearer.")
+    if isinstance(mark, Note):
+        text = mark.text.strip()
+        if not text or len(text) > LONGEST_NOTE or not text.replace("\n", "").isprintable():
+            raise OperationRefused(f"A note has 1 to {LONGEST_NOTE} characters.", "note", "Write fewer words.")
+        return replace(mark, text=text)
+    if not 0.05 <= mark.zoom <= 4:
+        raise OperationRefused("A view is 0.05 to 4 times full size.", mark.title, "Zoom nearer or farther first.")
+    return replace(mark, title=checked_name(mark.title, "bookmark"))
+
+
+@dataclass(frozen=True)
+class PutMarks:
+    """Sets marks, new ones or in place of those of the same id, and removes others, as one step.
+
+    A card is in one frame at most: a frame takes its cards out of those that had them.
+    """
+
+    marks: tuple[Mark, ...] = ()
+    remove: tuple[str, ...] = ()
+    op: Literal["put_marks"] = "put_marks"
+
+    def apply(self, graph: Graph) -> Applied:
+        after = dict(graph.marks)
+        for key in self.remove:
+            if after.pop(key, None) is None:
+                raise OperationRefused("This mark is gone.", key, "Undo brings it back.")
+        for mark in self.marks:
+            made = _checked(graph, mark)
+            if isinstance(made, Frame):
+                after = emptied(after, made.nodes, (made.id,))
+            after[made.id] = made
+        if len(after) > MOST_MARKS:
+            raise OperationRefused(f"A graph holds at most {MOST_MARKS} marks.", graph.title, "Remove some first.")
+        return replace(graph, marks=after), putting_back(graph.marks, after)
+
+    def words(self, graph: Graph) -> str:
+        changes = [("changed" if m.id in graph.marks else "added", m) for m in self.marks]
+        changes += [("removed", graph.marks[key]) for key in self.remove if key in graph.marks]
+        if not changes:
+            return "changed no mark"
+        verb, mark = changes[0]
+        named = f"a {mark.kind}" if isinstance(mark, Note) else f"the {mark.kind} {mark.title}"
+        return f"{verb} {named}" + (f" and {len(changes) - 1} more" if len(changes) > 1 else "")
+
+
+def putting_back(before: Mapping[str, Mark], after: Mapping[str, Mark]) -> PutMarks:
+    """What brings the marks ``before`` back."""
+    changed = tuple(mark for key, mark in before.items() if after.get(key) != mark)
+    return PutMarks(changed, tuple(key for key in after if key not in before))
