@@ -24,11 +24,13 @@ class LiveServer:
     def start(self) -> None:
         self.engine = make_engine(self.address)
         app = create_app(self.engine, "a secret for tests")
-        self.server = create_server(app, host="127.0.0.1", port=self.port, threads=6)
+        self.newsroom = app.extensions["newsroom"]
+        self.server = create_server(app, host="127.0.0.1", port=self.port, threads=24)
         self.thread = threading.Thread(target=self.server.run, daemon=True)
         self.thread.start()
 
     def stop(self) -> None:
+        self.newsroom.close()
         # From within its own loop: closing sockets under a running loop makes it complain.
         self.server.trigger.pull_trigger(self._close)
         self.thread.join(10)

@@ -14,6 +14,12 @@ def make_engine(address: str) -> Engine:
     return create_engine(address.replace("postgresql://", "postgresql+psycopg://", 1), pool_pre_ping=True)
 
 
+def plain_address(engine: Engine) -> str:
+    """The address an engine was made for, with its password."""
+    address = engine.url.render_as_string(hide_password=False)
+    return address.replace("postgresql+psycopg://", "postgresql://", 1)
+
+
 def migrate(address: str) -> None:
     """Create the database if it is not there and apply every migration that is missing."""
     server, name = address.rsplit("/", 1)

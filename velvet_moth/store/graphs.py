@@ -14,8 +14,9 @@ from velvet_moth.core.errors import MothError
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.graph import Graph, Motif
 from velvet_moth.core.motifs import refreshed, resolved, uses
-from velvet_moth.core.operations import Operation, Reversible
+from velvet_moth.core.operations import Batch, Operation, Reversible
 from velvet_moth.store.codec import operation_from_json, operation_to_json
+from velvet_moth.store.events import News, announce
 from velvet_moth.store.models import GraphRow, RevisionRow
 
 LONGEST_HISTORY = 1000
@@ -237,6 +238,7 @@ def _record(
     session.flush()
     session.refresh(row, ["changed"])
     _remember(row, graph)
+    announce(session, News(row.id, row.revision, row.motif or "", words[:400]))
     return row.revision
 
 
@@ -283,6 +285,21 @@ def redo(session: Session, key: int, revision: int) -> Kept:
     after, inverse = operation.apply(_graph(session, row))
     _record(session, row, after, "redo", (operation, inverse, f"redid: {edit.words}"))
     row.undo, row.redo = [*row.undo, edit.number], row.redo[:-1]
+    return _kept(session, row)
+
+
+def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> Kept:
+    """Apply what undoes (``steps`` below zero) or redoes so many edits, as one revision."""
+    row = _row(session, key, lock=True)
+    after, inverse = batch.apply(_graph(session, row))
+    _record(session, row, after, "jump", (batch, inverse, batch.summary))
+    # The newest edit is last on both stacks, so what moves over is turned around.
+    if steps < 0:
+        row.redo = [*row.redo, *row.undo[steps:][::-1]]
+        row.undo = row.undo[:steps]
+    else:
+        row.undo = [*row.undo, *row.redo[-steps:][::-1]]
+        row.redo = row.redo[:-steps]
     return _kept(session, row)
 
 

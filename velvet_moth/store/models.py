@@ -44,7 +44,7 @@ class GraphRow(Base):
 
 
 class RevisionRow(Base):
-    """One applied change: what was done, what undoes it, and in words. ``kind`` is edit, undo or redo."""
+    """One applied change: what was done, what undoes it, and in words. ``kind`` is edit, undo, redo or jump."""
 
     __tablename__ = "revisions"
     __table_args__ = (UniqueConstraint("graph_id", "number"),)
@@ -56,6 +56,20 @@ class RevisionRow(Base):
     operation: Mapped[dict[str, Any]] = mapped_column(JSONB)
     inverse: Mapped[dict[str, Any]] = mapped_column(JSONB)
     words: Mapped[str] = mapped_column(String(400))
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class VersionRow(Base):
+    """A state of a graph kept under a name."""
+
+    __tablename__ = "versions"
+    __table_args__ = (UniqueConstraint("graph_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(80))
+    revision: Mapped[int]
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
     made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 

@@ -40,6 +40,7 @@ class Assets:
                 "img-src 'self' data: blob:",
                 "font-src 'self'",
                 "connect-src 'self'",
+                "worker-src 'self'",
                 "form-action 'self'",
                 "base-uri 'none'",
                 "frame-ancestors 'none'",

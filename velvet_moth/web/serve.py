@@ -28,7 +28,7 @@ def main(database: str, secret_file: str, port: str) -> None:
     engine = make_engine(database)
     load_demo(engine)
     app = create_app(engine, Path(secret_file).read_text())
-    server = create_server(app, host="127.0.0.1", port=int(port), threads=8, outbuf_overflow=32 << 20)
+    server = create_server(app, host="127.0.0.1", port=int(port), threads=24, outbuf_overflow=32 << 20)
 
     def stop(*_: object) -> None:
         raise SystemExit(0)
@@ -41,6 +41,7 @@ def main(database: str, secret_file: str, port: str) -> None:
     except (KeyboardInterrupt, SystemExit):
         pass
     finally:
+        app.extensions["newsroom"].close()
         server.close()
 
 

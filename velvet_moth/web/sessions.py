@@ -4,7 +4,7 @@ from collections import OrderedDict
 from dataclasses import dataclass, field
 from threading import Lock
 
-from velvet_moth.core.graph import Source
+from velvet_moth.core.graph import Graph, Source
 from velvet_moth.core.session import Session, Shown, TextureSource, picture
 from velvet_moth.core.texture.files import write_png
 from velvet_moth.store.graphs import Kept
@@ -51,13 +51,13 @@ class GraphSessions:
             found.revision, found.variant = kept.revision, variant
             return result, follows
 
-    def picture(self, kept: Kept, variant: str) -> bytes:
-        """The library's picture of a graph as PNG, remembered by revision."""
-        key = (kept.id, kept.stamp, variant)
+    def picture(self, graph_id: int, stamp: str, graph: Graph, variant: str) -> bytes:
+        """The reference picture of a graph as PNG, remembered by ``stamp``, which tells its states apart."""
+        key = (graph_id, stamp, variant)
         with self._lock:
             found = self._pictures.get(key)
         if found is None:
-            pixels = picture(kept.graph, PICTURE_SIZE, self.textures, variant)
+            pixels = picture(graph, PICTURE_SIZE, self.textures, variant)
             found = write_png(pixels[..., :3])
             with self._lock:
                 self._pictures[key] = found

@@ -46,6 +46,18 @@ class CraftRequest(StepRequest):
     craft: Annotated[Craft, Field(discriminator="craft")]
 
 
+class JumpRequest(StepRequest):
+    """Which step of the history is to be the newest that holds; 0 is before all of them."""
+
+    number: Id
+
+
+class VersionRequest(Strict):
+    """The name a version is kept under."""
+
+    name: Title
+
+
 class NodeRequest(StepRequest):
     """Something done to one node, on the revision the page saw."""
 

@@ -1,0 +1,40 @@
+"""News of changed graphs, told by the database to every process once the change is committed."""
+
+import json
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass
+
+import psycopg
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+CHANNEL = "graph_changed"
+
+
+@dataclass(frozen=True)
+class News:
+    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif."""
+
+    graph: int
+    revision: int
+    motif: str
+    words: str
+
+
+def announce(session: Session, news: News) -> None:
+    """Told when the transaction commits, and never if it does not."""
+    session.execute(text("select pg_notify(:channel, :news)"), {"channel": CHANNEL, "news": json.dumps(asdict(news))})
+
+
+def listen(address: str, patience: float) -> Iterator[News | None]:
+    """News as they come, or None each time ``patience`` seconds pass without any. Holds one connection."""
+    with psycopg.connect(address, autocommit=True) as connection:
+        connection.execute(f"listen {CHANNEL}")
+        yield None
+        while True:
+            quiet = True
+            for found in connection.notifies(timeout=patience, stop_after=1):
+                quiet = False
+                yield News(**json.loads(found.payload))
+            if quiet:
+                yield None

@@ -1,0 +1,135 @@
+"""The history of a graph: its steps in words, going to any of them, named versions."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.compare import turning
+from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.motifs import refreshed
+from velvet_moth.core.operations import Batch, Operation
+from velvet_moth.store.codec import operation_from_json
+from velvet_moth.store.graphs import Kept, NotFound, change, check_revision, load, move_in_history, project_motifs
+from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow
+
+MOST_VERSIONS = 200
+
+
+@dataclass(frozen=True)
+class Step:
+    """One edit that can be gone back to or forward to; ``is_done`` tells whether it holds now."""
+
+    number: int
+    words: str
+    made: datetime
+    is_done: bool
+
+
+@dataclass(frozen=True)
+class Version:
+    """A state of a graph kept under a name."""
+
+    id: int
+    name: str
+    revision: int
+    made: datetime
+
+
+def steps(session: Session, key: int) -> list[Step]:
+    """The edits of a graph, the first first: those that hold, then those taken back."""
+    load(session, key)
+    done, undone = session.execute(select(GraphRow.undo, GraphRow.redo).where(GraphRow.id == key)).one()
+    numbers = [*done, *reversed(undone)]
+    found = session.execute(
+        select(RevisionRow.number, RevisionRow.words, RevisionRow.made).where(
+            RevisionRow.graph_id == key, RevisionRow.number.in_(numbers)
+        )
+    )
+    rows = {number: (words, made) for number, words, made in found.tuples()}
+    return [Step(n, *rows[n], at < len(done)) for at, n in enumerate(numbers) if n in rows]
+
+
+def go_to(session: Session, key: int, revision: int, number: int) -> Kept:
+    """Undo or redo until the edit ``number`` is the newest that holds; 0 is before all of them."""
+    check_revision(session, key, revision)
+    found = steps(session, key)
+    if number and not any(s.number == number for s in found):
+        raise NotFound("This step is no longer in the history.", f"step {number}", "Choose another step.")
+    at = next((i for i, s in enumerate(found) if s.number == number), -1)
+    now = sum(s.is_done for s in found) - 1
+    between = found[at + 1 : now + 1][::-1] if at < now else found[now + 1 : at + 1]
+    if not between:
+        return load(session, key)
+    rows = session.scalars(
+        select(RevisionRow).where(RevisionRow.graph_id == key, RevisionRow.number.in_([s.number for s in between]))
+    )
+    by_number = {row.number: row for row in rows}
+    parts = [by_number[s.number].inverse if at < now else by_number[s.number].operation for s in between]
+    batch = Batch(tuple(operation_from_json(part) for part in parts), _way(found, at, now))
+    return move_in_history(session, key, batch, -len(between) if at < now else len(between))
+
+
+def _way(found: Sequence[Step], at: int, now: int) -> str:
+    goal = found[at].words if at >= 0 else "the beginning"
+    return f"went {'back' if at < now else 'forward'} to: {goal}"
+
+
+def versions(session: Session, key: int) -> list[Version]:
+    """The named versions of a graph, the newest first."""
+    rows = session.execute(
+        select(VersionRow.id, VersionRow.name, VersionRow.revision, VersionRow.made)
+        .where(VersionRow.graph_id == key)
+        .order_by(VersionRow.id.desc())
+    )
+    return [Version(*row) for row in rows.tuples()]
+
+
+def keep_version(session: Session, key: int, name: str) -> Version:
+    """Keep the graph as it is now under a name."""
+    kept = load(session, key)
+    if session.scalar(select(func.count()).where(VersionRow.graph_id == key)) == MOST_VERSIONS:
+        raise OperationRefused(
+            f"A graph keeps at most {MOST_VERSIONS} versions.", kept.graph.title, "Remove an old one first."
+        )
+    if any(v.name == name for v in versions(session, key)):
+        raise OperationRefused("Another version has this name.", name, "Choose another name.")
+    row = VersionRow(graph_id=key, name=name, revision=kept.revision, document=graph_to_json(kept.graph))
+    session.add(row)
+    session.flush()
+    session.refresh(row)
+    return Version(row.id, row.name, row.revision, row.made)
+
+
+def _version_row(session: Session, key: int, version: int) -> VersionRow:
+    row = session.scalars(select(VersionRow).where(VersionRow.graph_id == key, VersionRow.id == version)).one_or_none()
+    if row is None:
+        raise NotFound("There is no such version.", f"version {version}", "Reload the history.")
+    return row
+
+
+def version_graph(session: Session, key: int, version: int) -> tuple[Version, Graph]:
+    """A version with its graph, its motifs as they are now."""
+    row = _version_row(session, key, version)
+    kept = load(session, key)
+    graph = graph_from_json(row.document, f"version {row.name}", project_motifs(session, kept.project_id), kept.motif)
+    return Version(row.id, row.name, row.revision, row.made), refreshed(graph, kept.graph.motifs)
+
+
+def remove_version(session: Session, key: int, version: int) -> None:
+    session.delete(_version_row(session, key, version))
+
+
+def restore_version(session: Session, key: int, revision: int, version: int) -> Kept:
+    """Make the graph what it was, as an edit: undo brings back what came after."""
+    found, graph = version_graph(session, key, version)
+    check_revision(session, key, revision)
+    batch = turning(load(session, key).graph, graph, f"restored version {found.name}")
+    if not batch.operations:
+        raise OperationRefused("The graph is this version already.", found.name, "Change something, or compare others.")
+    operation: Operation = batch
+    return change(session, key, revision, operation)

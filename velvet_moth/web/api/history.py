@@ -1,0 +1,81 @@
+"""The history of a graph: its steps, going to one of them, named versions and comparing with them."""
+
+from typing import Any
+
+from flask import Blueprint, Response, jsonify, request
+
+from velvet_moth.core.compare import differences
+from velvet_moth.store import graphs, history
+from velvet_moth.web.api.schemas import JumpRequest, StepRequest, VersionRequest
+from velvet_moth.web.api.state import sessions, state
+from velvet_moth.web.database import db
+
+api = Blueprint("history", __name__, url_prefix="/api/graphs")
+
+
+def _version(version: history.Version) -> dict[str, Any]:
+    return {
+        "id": version.id,
+        "name": version.name,
+        "revision": version.revision,
+        "made": version.made.isoformat(),
+    }
+
+
+@api.get("/<int:key>/history")
+def read(key: int) -> Any:
+    steps = history.steps(db(), key)
+    return jsonify(
+        steps=[{"number": s.number, "words": s.words, "made": s.made.isoformat(), "done": s.is_done} for s in steps],
+        versions=[_version(v) for v in history.versions(db(), key)],
+    )
+
+
+@api.post("/<int:key>/jump")
+def jump(key: int) -> Any:
+    """Undoes or redoes until the step asked for is the newest that holds."""
+    asked = JumpRequest.model_validate(request.get_json())
+    return jsonify(state(history.go_to(db(), key, asked.revision, asked.number), asked, asked.revision))
+
+
+@api.post("/<int:key>/versions")
+def keep(key: int) -> Any:
+    asked = VersionRequest.model_validate(request.get_json())
+    return jsonify(_version(history.keep_version(db(), key, asked.name)))
+
+
+@api.delete("/<int:key>/versions/<int:version>")
+def remove(key: int, version: int) -> Any:
+    history.remove_version(db(), key, version)
+    return jsonify(id=version)
+
+
+@api.post("/<int:key>/versions/<int:version>/restore")
+def restore(key: int, version: int) -> Any:
+    asked = StepRequest.model_validate(request.get_json())
+    return jsonify(state(history.restore_version(db(), key, asked.revision, version), asked, asked.revision))
+
+
+@api.get("/<int:key>/versions/<int:version>/compare")
+def compare(key: int, version: int) -> Any:
+    """What differs from a version to the graph as it is now."""
+    then, before = history.version_graph(db(), key, version)
+    now = graphs.load(db(), key)
+    found = differences(before, now.graph)
+    return jsonify(
+        version=_version(then),
+        revision=now.revision,
+        stamp=now.stamp,
+        added=list(found.added),
+        removed=[{"node": k, "name": before.nodes[k].name} for k in found.removed],
+        changed={k: list(words) for k, words in found.changed.items()},
+        elsewhere=list(found.elsewhere),
+    )
+
+
+@api.get("/<int:key>/versions/<int:version>/picture.png")
+def picture(key: int, version: int) -> Response:
+    kept = graphs.load(db(), key)
+    then, graph = history.version_graph(db(), key, version)
+    png = sessions().picture(key, f"version {then.id} {kept.stamp}", graph, "")
+    return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=300"})
