@@ -47,7 +47,9 @@ export interface GraphNode {
   place?: [number, number];
   values?: Record<string, Value>;
   settings?: Record<string, string | number>;
-  wires?: Record<string, [string, string]>;
+  muted?: boolean;
+  /** By input: node, output, and the part of its value where the wire takes less than all. */
+  wires?: Record<string, [string, string, string?]>;
 }
 
 export interface Parameter {
@@ -168,6 +170,8 @@ export interface PageSettings {
   fits: Record<string, string[]>;
   type_words: Record<string, string>;
   strands: Record<string, number>;
+  /** What a wire can take of a value. */
+  parts: Record<string, { words: string; given: string[]; made: string }>;
   /** How many numbers one stop of a gradient or curve has. */
   stops: Record<string, number>;
   /** From where each form is first seen. */

@@ -1,17 +1,16 @@
-/** The graph pane: cards in columns, wires between them, pan, zoom, selection, moving, keyboard. */
-import { byId, offsetWithin, svg } from "moth/dom.js";
-import { makeCard, refreshCard } from "moth/workbench/cards.js";
-import { CARD_WIDTH, GAP, columns } from "moth/workbench/layout.js";
+/** The graph pane: brings cards, wires, places and the view together, and holds what is selected. */
+import { byId } from "moth/dom.js";
+import { CardLayer } from "moth/workbench/card_layer.js";
+import { CARD_WIDTH, GAP } from "moth/workbench/layout.js";
 import { pressKey } from "moth/workbench/pane_keys.js";
+import { pressPane } from "moth/workbench/pane_pointer.js";
+import { Placing } from "moth/workbench/placing.js";
 import { chooseNode } from "moth/workbench/search.js";
-import { dye, wire } from "moth/workbench/wires.js";
+import { Viewport } from "moth/workbench/viewport.js";
+import { WireLayer } from "moth/workbench/wire_layer.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {[number, number]} Point */
-
-const LEAST_ZOOM = 0.15;
-const MOST_ZOOM = 2;
-const DRAG = 4;
 
 export class GraphPane {
   /** @param {GraphModel} model */
@@ -19,153 +18,77 @@ export class GraphPane {
     this.model = model;
     this.pane = byId("graph-pane");
     this.world = byId("graph-world");
-    this.wireLayer = byId("wires");
-    this.view = { x: 0, y: 0, zoom: 1 };
+    this.view = new Viewport(this.pane, this.world, CARD_WIDTH + GAP);
+    this.layer = new CardLayer(model, this.world);
+    this.placing = new Placing(() => this.#moved());
+    this.wires = new WireLayer(model, byId("wires"), this.layer, this.placing, this.view);
     this.selection = /** @type {Set<string>} */ (new Set());
-    /** A node that is to be selected once it arrives. */
-    this.coming = "";
-    /** @type {Map<string, { element: HTMLElement, look: string }>} */
-    this.cards = new Map();
-    /** @type {Map<string, Point>} */
-    this.places = new Map();
+    /** Nodes that are to be selected once they arrive. @type {string[]} */
+    this.coming = [];
     this.isFirst = true;
-    this.isRestoring = false;
-    /** What the present layout was made for. */
-    this.shape = "";
     /** @type {(node: string) => void} set by the page: wiring by keyboard */
     this.onWire = () => {};
     model.addEventListener("state", () => this.show());
-    this.pane.addEventListener("pointerdown", (/** @type {PointerEvent} */ e) => this.#press(e));
+    this.view.addEventListener("view", () => this.wires.draw(this.selection, ["dock"]));
+    this.pane.addEventListener("pointerdown", (/** @type {PointerEvent} */ e) => pressPane(this, e));
     this.pane.addEventListener("wheel", (/** @type {WheelEvent} */ e) => this.#wheel(e), { passive: false });
     this.pane.addEventListener("keydown", (/** @type {KeyboardEvent} */ e) => pressKey(this, e));
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
-    new ResizeObserver(() => this.#drawWires()).observe(this.pane);
+    new ResizeObserver(() => {
+      this.wires.measureDock();
+      this.wires.draw(this.selection, ["dock"]);
+    }).observe(this.pane);
+  }
+
+  get places() {
+    return this.placing.places;
+  }
+
+  get cards() {
+    return this.layer.cards;
   }
 
   show() {
     for (const id of this.selection) if (!this.model.nodes.has(id)) this.selection.delete(id);
-    let focusComing = false;
-    if (this.coming && this.model.nodes.has(this.coming)) {
-      this.selection = new Set([this.coming]);
-      this.coming = "";
-      focusComing = true;
+    const arrived = this.coming.filter((id) => this.model.nodes.has(id));
+    if (arrived.length) {
+      this.selection = new Set(arrived);
+      this.coming = [];
     }
-    this.#showCards();
+    this.layer.show(this.selection);
     this.#layOut();
-    this.#drawWires();
-    if (this.isFirst) {
-      this.isFirst = false;
-      this.fit();
-    }
-    if (focusComing) this.focus([...this.selection][0]);
-  }
-
-  #showCards() {
-    const focused = /** @type {HTMLElement | null} */ (document.activeElement);
-    const focusKey = this.world.contains(focused) ? (focused?.dataset.focus ?? "") : "";
-    let lost = false;
-    const problems = this.model.state.problems;
-    for (const [id, card] of this.cards) {
-      if (!this.model.nodes.has(id)) {
-        lost ||= card.element.contains(focused);
-        card.element.remove();
-        this.cards.delete(id);
-      }
-    }
-    for (const [id, node] of this.model.nodes) {
-      if (id === "dock") continue;
-      const open = this.selection.size === 1 && this.selection.has(id);
-      const type = this.model.typeOf(id);
-      const look = JSON.stringify([
-        node,
-        open,
-        this.model.shown.startsWith(`${id}.`) && this.model.shown,
-        type.inputs.map((p) => [this.model.value(id, p.key), this.model.state.input_types[`${id}.${p.key}`]]),
-        type.outputs.map((o) => this.model.state.types[`${id}.${o.key}`]),
-        this.model.state.document.parameters.filter((p) => p.node === id),
-        problems.filter((p) => p.node === id).map((p) => [p.severity, p.input, p.what]),
-        Object.values(node.wires ?? {}).map(([source]) => this.model.nodes.get(source)?.label),
-      ]);
-      let card = this.cards.get(id);
-      if (!card || card.look !== look) {
-        const element = makeCard(this.model, id, open);
-        const old = card?.element;
-        if (old) {
-          element.style.transform = old.style.transform;
-          lost ||= old.contains(focused);
-          old.replaceWith(element);
-        } else this.world.append(element);
-        card = { element, look };
-        this.cards.set(id, card);
-      }
-      card.element.classList.toggle("selected", this.selection.has(id));
-      refreshCard(this.model, id, card.element);
-    }
-    if (lost) {
-      const again =
-        this.world.querySelector(`[data-focus="${focusKey}"]`) ?? this.world.querySelector(".card.selected");
-      // Giving the keyboard back after a redraw is not the person's choice of a card.
-      this.isRestoring = true;
-      (again instanceof HTMLElement ? again : this.pane).focus({ preventScroll: true });
-      this.isRestoring = false;
-    }
+    this.wires.measureDock();
+    this.wires.draw(this.selection);
+    if (arrived.length === 1) this.focus(arrived[0]);
+    else if (arrived.length) this.pane.dispatchEvent(new Event("selection"));
   }
 
   #layOut() {
-    const boxes = [...this.cards].map(([id, { element }]) => ({
+    const { nodes } = this.model;
+    const sources = (/** @type {string} */ id) => Object.values(nodes.get(id)?.wires ?? {}).map(([source]) => source);
+    const boxes = [...this.cards].map(([id, { height }]) => ({
       id,
-      height: /** @type {HTMLElement} */ (element.querySelector(".card-body")).offsetHeight,
-      place: this.model.nodes.get(id)?.place,
-      sources: Object.values(this.model.nodes.get(id)?.wires ?? {}).map(([source]) => source),
+      height,
+      place: nodes.get(id)?.place,
+      sources: sources(id),
     }));
-    const docked = Object.values(this.model.nodes.get("dock")?.wires ?? {}).map(([source]) => source);
-    // Values change often, the shape of a graph seldom: it is laid out only when it did.
-    const shape = JSON.stringify([boxes, docked]);
-    if (shape === this.shape) return;
-    this.shape = shape;
-    this.places = columns(boxes, docked);
-    for (const [id, place] of this.places) this.#place(id, place);
+    this.placing.layOut(boxes, sources("dock"));
   }
 
-  /**
-   * @param {string} id
-   * @param {Point} place
-   */
-  #place(id, [x, y]) {
-    const card = this.cards.get(id);
-    if (card) card.element.style.transform = `translate(${Math.round(x)}px, ${Math.round(y)}px)`;
-  }
-
-  #applyView() {
-    const { x, y, zoom } = this.view;
-    this.world.style.transform = `translate(${x}px, ${y}px) scale(${zoom})`;
-    this.pane.style.backgroundPositionX = `${x}px`;
-    this.pane.style.backgroundSize = `${(CARD_WIDTH + GAP) * zoom}px 100%`;
-    this.#drawWires();
+  /** Cards have other places now. */
+  #moved() {
+    this.layer.place(this.placing.places);
+    this.wires.draw(this.selection);
+    if (this.isFirst && this.placing.places.size && this.placing.isSettled) {
+      this.isFirst = false;
+      this.fit();
+    }
   }
 
   /** Brings the whole graph into view. */
   fit() {
-    const places = [...this.places];
-    const { clientWidth: width, clientHeight: height } = this.pane;
-    if (!places.length || !width) return;
-    const right = Math.max(...places.map(([, [x]]) => x + CARD_WIDTH));
-    const bottom = Math.max(...places.map(([id, [, y]]) => y + this.#height(id)));
-    const left = Math.min(...places.map(([, [x]]) => x));
-    const top = Math.min(...places.map(([, [, y]]) => y));
-    const zoom = Math.min(
-      1,
-      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - 40) / (bottom - top))),
-    );
-    // Small graphs lie next to the dock, where they end.
-    this.view = { zoom, x: width - 40 - right * zoom, y: (height - (bottom + top) * zoom) / 2 };
-    if ((right - left) * zoom > width - 80) this.view.x = 16 - left * zoom;
-    this.#applyView();
-  }
-
-  /** @param {string} id */
-  #height(id) {
-    return /** @type {HTMLElement} */ (this.cards.get(id)?.element.querySelector(".card-body"))?.offsetHeight ?? 60;
+    const box = this.layer.box(this.places);
+    if (box) this.view.fit(box);
   }
 
   /**
@@ -174,92 +97,20 @@ export class GraphPane {
    */
   focus(id) {
     this.cards.get(id)?.element.focus({ preventScroll: true });
-    this.#reveal(id);
+    this.reveal(id);
   }
 
   /**
    * Moves the view just so far that a card is seen whole, its open part too.
    * @param {string} id
    */
-  #reveal(id) {
+  reveal(id) {
     const place = this.places.get(id);
     const card = this.cards.get(id);
     if (!place || !card) return;
-    const { x, y, zoom } = this.view;
-    const left = place[0] * zoom + x;
-    const top = place[1] * zoom + y;
-    const { clientWidth, clientHeight } = this.pane;
+    const [left, top] = place;
     const below = byId("problems").hidden ? 14 : byId("problems").offsetHeight + 24;
-    const bottom = top + card.element.offsetHeight * zoom;
-    const dx = left < 12 ? 12 - left : Math.min(0, clientWidth - 30 - left - CARD_WIDTH * zoom);
-    const dy = top < 12 ? 12 - top : Math.max(12 - top, Math.min(0, clientHeight - below - bottom));
-    if (!dx && !dy) return;
-    this.view.x += dx;
-    this.view.y += dy;
-    this.#applyView();
-  }
-
-  /**
-   * @param {number} clientX
-   * @param {number} clientY
-   * @returns {Point}
-   */
-  toWorld(clientX, clientY) {
-    const box = this.pane.getBoundingClientRect();
-    return [(clientX - box.left - this.view.x) / this.view.zoom, (clientY - box.top - this.view.y) / this.view.zoom];
-  }
-
-  /**
-   * @param {string} node
-   * @param {string} output
-   * @returns {Point}
-   */
-  outputPoint(node, output) {
-    const place = this.places.get(node) ?? [0, 0];
-    const row = this.cards.get(node)?.element.querySelector(`[data-out="${output}"] .pin`);
-    const y = row instanceof HTMLElement ? offsetWithin(row, ".card") + row.offsetHeight / 2 : 20;
-    return [place[0] + CARD_WIDTH, place[1] + y];
-  }
-
-  /**
-   * @param {string} node
-   * @param {string} input
-   * @returns {Point}
-   */
-  inputPoint(node, input) {
-    if (node === "dock") {
-      const row = document.querySelector(`#dock [data-input="${input}"]`);
-      const box = (row ?? this.pane).getBoundingClientRect();
-      return this.toWorld(this.pane.getBoundingClientRect().right, box.top + box.height / 2);
-    }
-    const place = this.places.get(node) ?? [0, 0];
-    const row = this.cards.get(node)?.element.querySelector(`[data-input="${input}"]`);
-    const y = row instanceof HTMLElement ? offsetWithin(row, ".card") + row.offsetHeight / 2 : 20;
-    return [place[0], place[1] + y];
-  }
-
-  #drawWires() {
-    if (!this.model.state) return;
-    const drawn = [];
-    const { problems, types, swatches } = this.model.state;
-    const broken = new Set(problems.filter((p) => p.severity === "error").map((p) => `${p.node}.${p.input}`));
-    for (const [id, node] of this.model.nodes) {
-      for (const [input, [source, output]] of Object.entries(node.wires ?? {})) {
-        const key = `${source}.${output}`;
-        const type = types[key] ?? "number";
-        drawn.push(
-          wire(this.outputPoint(source, output), this.inputPoint(id, input), {
-            type,
-            strands: this.model.settings.strands[type] ?? 1,
-            colour: dye(swatches[key]?.mean),
-            wrong: broken.has(`${id}.${input}`),
-            chosen: this.selection.has(id) || this.selection.has(source),
-            label: `${this.model.nameOf(source)} to ${this.model.port(id, input).name}${id === "dock" ? "" : ` of ${this.model.nameOf(id)}`}`,
-          }),
-        );
-      }
-    }
-    this.wireLayer.replaceChildren(svg("g", {}), ...drawn);
+    this.view.reveal({ left, top, right: left + CARD_WIDTH, bottom: top + card.element.offsetHeight }, below);
   }
 
   /** @param {string[]} ids */
@@ -267,8 +118,8 @@ export class GraphPane {
     const before = this.selection;
     this.selection = new Set(ids);
     if (before.size === ids.length && ids.every((id) => before.has(id))) return;
-    this.#showCards();
-    this.#drawWires();
+    this.layer.show(this.selection);
+    this.wires.draw(this.selection);
     this.pane.dispatchEvent(new Event("selection"));
   }
 
@@ -276,92 +127,12 @@ export class GraphPane {
   #focused(event) {
     const card = /** @type {HTMLElement} */ (event.target).closest(".card");
     const id = card instanceof HTMLElement ? (card.dataset.node ?? "") : "";
-    if (id && !this.isRestoring && !this.selection.has(id)) this.select([id]);
-  }
-
-  /** @param {PointerEvent} event */
-  #press(event) {
-    const target = /** @type {HTMLElement} */ (event.target);
-    const card = /** @type {HTMLElement | null} */ (target.closest(".card"));
-    if (target.closest("input, select, button, #problems")) return;
-    if (event.button === 1 || (event.button === 0 && !card)) {
-      if (!card && event.button === 0 && !event.shiftKey) this.select([]);
-      event.preventDefault();
-      this.pane.focus({ preventScroll: true });
-      this.#pan(event);
-    } else if (event.button === 0 && card) {
-      event.preventDefault();
-      this.#pressCard(event, card.dataset.node ?? "");
-    }
-  }
-
-  /**
-   * @param {PointerEvent} start
-   * @param {(dx: number, dy: number) => void} move
-   * @param {(moved: boolean) => void} [done]
-   */
-  #follow(start, move, done) {
-    let moved = false;
-    /** @param {PointerEvent} event */
-    const onMove = (event) => {
-      const [dx, dy] = [event.clientX - start.clientX, event.clientY - start.clientY];
-      moved ||= Math.hypot(dx, dy) > DRAG;
-      if (moved) move(dx, dy);
-    };
-    const onEnd = () => {
-      removeEventListener("pointermove", onMove);
-      removeEventListener("pointerup", onEnd);
-      removeEventListener("pointercancel", onEnd);
-      done?.(moved);
-    };
-    addEventListener("pointermove", onMove);
-    addEventListener("pointerup", onEnd);
-    addEventListener("pointercancel", onEnd);
-  }
-
-  /** @param {PointerEvent} event */
-  #pan(event) {
-    const { x, y } = this.view;
-    this.#follow(event, (dx, dy) => {
-      Object.assign(this.view, { x: x + dx, y: y + dy });
-      this.#applyView();
-    });
-  }
-
-  /**
-   * @param {PointerEvent} event
-   * @param {string} id
-   */
-  #pressCard(event, id) {
-    if (event.shiftKey) {
-      this.pane.focus({ preventScroll: true });
-      const others = [...this.selection].filter((other) => other !== id);
-      return this.select(this.selection.has(id) ? others : [...this.selection, id]);
-    }
-    if (!this.selection.has(id)) this.select([id]);
-    this.cards.get(id)?.element.focus({ preventScroll: true });
-    const starts = new Map([...this.selection].map((key) => [key, this.places.get(key) ?? [0, 0]]));
-    const { zoom } = this.view;
-    this.#follow(
-      event,
-      (dx, dy) => {
-        for (const [key, [x, y]] of starts) {
-          this.places.set(key, [x + dx / zoom, y + dy / zoom]);
-          this.#place(key, [x + dx / zoom, y + dy / zoom]);
-        }
-        this.#drawWires();
-      },
-      (moved) => {
-        if (moved) return this.keepPlaces([...starts.keys()]);
-        this.select([id]);
-        this.#reveal(id);
-      },
-    );
+    if (id && !this.layer.isRestoring && !this.selection.has(id)) this.select([id]);
   }
 
   /** @param {string[]} ids */
   keepPlaces(ids) {
-    this.shape = "";
+    this.placing.forget();
     const places = ids.map((id) => [id, (this.places.get(id) ?? [0, 0]).map(Math.round)]);
     void this.model.edit({ op: "move_nodes", places: Object.fromEntries(places) });
   }
@@ -369,31 +140,15 @@ export class GraphPane {
   /** @param {WheelEvent} event */
   #wheel(event) {
     event.preventDefault();
-    if (event.shiftKey) {
-      this.view.x -= event.deltaY || event.deltaX;
-      return this.#applyView();
-    }
+    if (event.shiftKey) return this.view.set({ x: this.view.x - (event.deltaY || event.deltaX) });
     const box = this.pane.getBoundingClientRect();
-    this.zoom(Math.exp(-event.deltaY * 0.0012), event.clientX - box.left, event.clientY - box.top);
-  }
-
-  /**
-   * @param {number} factor
-   * @param {number} [atX] the place that stays, from the pane's corner
-   * @param {number} [atY]
-   */
-  zoom(factor, atX = this.pane.clientWidth / 2, atY = this.pane.clientHeight / 2) {
-    const { x, y, zoom } = this.view;
-    const next = Math.min(MOST_ZOOM, Math.max(LEAST_ZOOM, zoom * factor));
-    const share = next / zoom;
-    this.view = { zoom: next, x: atX - (atX - x) * share, y: atY - (atY - y) * share };
-    this.#applyView();
+    this.view.zoomBy(Math.exp(-event.deltaY * 0.0012), event.clientX - box.left, event.clientY - box.top);
   }
 
   add() {
     chooseNode(this.model, (key) => {
       const id = this.model.freshId(key);
-      this.coming = id;
+      this.coming = [id];
       void this.model.edit({ op: "add_node", node: { id, type: key } });
     });
   }

@@ -125,7 +125,7 @@ addEventListener("drop", async (event) => {
       const { texture } = await postForm("/api/textures", { file, role });
       const id = model.freshId("texture");
       const type = role === "normal" ? "normal_map" : "texture";
-      pane.coming = id;
+      pane.coming = [id];
       void model.edit({ op: "add_node", node: { id, type, label: texture.name, values: { texture: texture.id } } });
     }
   } catch (error) {

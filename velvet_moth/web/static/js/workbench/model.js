@@ -52,6 +52,10 @@ export class GraphModel extends EventTarget {
     this.live = new Map();
     /** Motifs that a search has found, by type. @type {Map<string, import("../types.d.ts").NodeType>} */
     this.motifs = new Map();
+    /** By node. @type {Map<string, import("../types.d.ts").Problem[]>} */
+    this.problems = new Map();
+    /** By node. @type {Map<string, import("../types.d.ts").Parameter[]>} */
+    this.parameters = new Map();
     this.queue = Promise.resolve();
     this.waiting = 0;
     this.variant = "";
@@ -80,6 +84,8 @@ export class GraphModel extends EventTarget {
     }
     this.state = state;
     this.nodes = new Map(state.document.nodes.map((node) => [node.id, node]));
+    this.problems = Map.groupBy(state.problems, (problem) => problem.node);
+    this.parameters = Map.groupBy(state.document.parameters, (parameter) => parameter.node);
     this.variant = state.variant;
     this.shown = state.shown;
     if (this.waiting <= 1) this.live.clear();
@@ -211,12 +217,32 @@ export class GraphModel extends EventTarget {
     return /** @type {import("../types.d.ts").Port} */ (this.typeOf(node).inputs.find((p) => p.key === input));
   }
 
+  /** @param {string} node */
+  problemsOf(node) {
+    return this.problems.get(node) ?? [];
+  }
+
+  /** @param {string} node */
+  parametersOf(node) {
+    return this.parameters.get(node) ?? [];
+  }
+
+  /**
+   * What a wire takes of a value, in words: colours have red, other values X.
+   * @param {string} part
+   * @param {string} given the type of the whole value
+   */
+  partWords(part, given) {
+    const [plain, ofColour] = this.settings.parts[part].words.split(" or ");
+    return given === "colour" && ofColour ? ofColour : plain;
+  }
+
   /**
    * @param {string} node
    * @param {string} input
    */
   parameterAt(node, input) {
-    return this.state.document.parameters.find((p) => p.node === node && p.input === input);
+    return this.parametersOf(node).find((p) => p.input === input);
   }
 
   get currentVariant() {

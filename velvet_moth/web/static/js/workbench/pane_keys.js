@@ -29,9 +29,9 @@ export function pressKey(pane, event) {
     Delete: () => removeSelected(pane),
     Backspace: () => removeSelected(pane),
     Escape: () => pane.select([]),
-    "+": () => pane.zoom(1.2),
-    "=": () => pane.zoom(1.2),
-    "-": () => pane.zoom(1 / 1.2),
+    "+": () => pane.view.zoomBy(1.2),
+    "=": () => pane.view.zoomBy(1.2),
+    "-": () => pane.view.zoomBy(1 / 1.2),
     Enter: () => {
       const chosen = id && pane.cards.get(id)?.element;
       const field =
@@ -54,7 +54,7 @@ function pressArrow(pane, event) {
   if (event.shiftKey) {
     for (const id of pane.selection) {
       const [x, y] = pane.places.get(id) ?? [0, 0];
-      pane.places.set(id, [x + dx * 16, y + dy * 16]);
+      pane.placing.put([[id, [x + dx * 16, y + dy * 16]]]);
     }
     return pane.keepPlaces([...pane.selection]);
   }

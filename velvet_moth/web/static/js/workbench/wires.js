@@ -21,16 +21,11 @@ export function strandPath([x1, y1], [x2, y2], shift) {
 /**
  * @param {Point} from
  * @param {Point} to
- * @param {{ type: string, strands: number, colour: string, wrong?: boolean, chosen?: boolean, label?: string }} look
+ * @param {{ type: string, strands: number, colour: string, wrong?: boolean, chosen?: boolean, note?: string }} look
  * @returns {SVGElement}
  */
-export function wire(from, to, { type, strands, colour, wrong, chosen, label }) {
+export function wire(from, to, { type, strands, colour, wrong, chosen, note }) {
   const group = svg("g", { class: `wire ${wrong ? "wrong" : ""} ${chosen ? "chosen" : ""}` });
-  if (label) {
-    const title = svg("title", {});
-    title.textContent = label;
-    group.append(title);
-  }
   group.append(svg("path", { class: "hit", d: strandPath(from, to, 0) }));
   /** @param {number} shift @param {string} name @param {string} [stroke] */
   const strand = (shift, name, stroke) => {
@@ -53,6 +48,11 @@ export function wire(from, to, { type, strands, colour, wrong, chosen, label }) 
       strand(shift, "strand-edge");
       strand(shift, "strand", colour);
     }
+  }
+  if (note) {
+    const words = svg("text", { class: "wire-note", x: (from[0] + to[0]) / 2, y: (from[1] + to[1]) / 2 - 5 });
+    words.textContent = note;
+    group.append(words);
   }
   return group;
 }

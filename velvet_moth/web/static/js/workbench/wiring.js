@@ -105,17 +105,17 @@ export class Wiring {
   #preview(event, ends) {
     this.#clear();
     const under = this.#under(event);
-    const pointer = this.pane.toWorld(event.clientX, event.clientY);
+    const pointer = this.pane.view.toWorld(event.clientX, event.clientY);
     const from = ends.from ?? under.output;
     const to = ends.to ?? under.input;
-    const start = from ? this.pane.outputPoint(from.node, from.output) : pointer;
-    const goal = ends.to ? this.pane.inputPoint(ends.to.node, ends.to.input) : pointer;
+    const start = from ? this.pane.wires.outputPoint(from.node, from.output) : pointer;
+    const goal = ends.to ? this.pane.wires.inputPoint(ends.to.node, ends.to.input) : pointer;
     const type = from ? this.model.state.types[`${from.node}.${from.output}`] : "number";
     const fits = !from || !to || doesFit(this.model, from, to);
     const colour = dye(from && this.model.state.swatches[`${from.node}.${from.output}`]?.mean);
     const drawn = wire(start, goal, { type, strands: this.model.settings.strands[type] ?? 1, colour, wrong: !fits });
     drawn.classList.add("preview");
-    this.pane.wireLayer.append(drawn);
+    this.pane.wires.layer.append(drawn);
     under.row?.classList.add(fits ? "fits" : "misfits");
   }
 
@@ -158,7 +158,7 @@ export class Wiring {
         const id = this.model.freshId(key);
         const port = first(/** @type {any} */ (this.model.kind(key)));
         const wires = port ? { [port.key]: { node: from.node, output: from.output } } : {};
-        this.pane.coming = id;
+        this.pane.coming = [id];
         void this.model.edit({ op: "add_node", node: { id, type: key, wires } });
       },
       (type) => !!first(type),
@@ -175,7 +175,7 @@ export class Wiring {
       (key) => {
         const id = this.model.freshId(key);
         const output = first(/** @type {any} */ (this.model.kind(key)))?.key ?? "";
-        this.pane.coming = id;
+        this.pane.coming = [id];
         void this.model.editAll([
           { op: "add_node", node: { id, type: key } },
           { op: "wire", node: to.node, input: to.input, from_node: id, from_output: output },

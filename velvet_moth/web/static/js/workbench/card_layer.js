@@ -1,0 +1,143 @@
+/** The cards on the pane: made anew where they changed, measured once, kept otherwise. */
+import { offsetWithin } from "moth/dom.js";
+import { makeCard, refreshCard } from "moth/workbench/cards.js";
+import { CARD_WIDTH } from "moth/workbench/layout.js";
+
+/** @typedef {import("./model.js").GraphModel} GraphModel */
+/** @typedef {{ element: HTMLElement, look: string, height: number, whole: number, pins: Map<string, number> }} Card */
+
+export class CardLayer {
+  /**
+   * @param {GraphModel} model
+   * @param {HTMLElement} world
+   */
+  constructor(model, world) {
+    this.model = model;
+    this.world = world;
+    /** @type {Map<string, Card>} */
+    this.cards = new Map();
+    /** Whether the keyboard is being given back after a redraw, which is nobody's choice of a card. */
+    this.isRestoring = false;
+  }
+
+  /** @param {Set<string>} selection */
+  show(selection) {
+    const focused = /** @type {HTMLElement | null} */ (document.activeElement);
+    const focusKey = this.world.contains(focused) ? (focused?.dataset.focus ?? "") : "";
+    let lost = false;
+    for (const [id, card] of this.cards) {
+      if (!this.model.nodes.has(id)) {
+        lost ||= card.element.contains(focused);
+        card.element.remove();
+        this.cards.delete(id);
+      }
+    }
+    /** @type {Card[]} */
+    const fresh = [];
+    for (const id of this.model.nodes.keys()) {
+      if (id === "dock") continue;
+      const open = selection.size === 1 && selection.has(id);
+      const look = this.#look(id, open);
+      let card = this.cards.get(id);
+      if (!card || card.look !== look) {
+        const element = makeCard(this.model, id, open);
+        if (card) {
+          element.style.transform = card.element.style.transform;
+          lost ||= card.element.contains(focused);
+          card.element.replaceWith(element);
+        } else this.world.append(element);
+        card = { element, look, height: 0, whole: 0, pins: new Map() };
+        this.cards.set(id, card);
+        fresh.push(card);
+      }
+      card.element.classList.toggle("selected", selection.has(id));
+      refreshCard(this.model, id, card.element);
+    }
+    // All writing is done before anything is measured: the page is laid out once.
+    for (const card of fresh) measure(card);
+    if (lost) this.#giveBack(focusKey, selection);
+  }
+
+  /**
+   * Everything a card shows save its picture and value, as text.
+   * @param {string} id
+   * @param {boolean} open
+   */
+  #look(id, open) {
+    const { model } = this;
+    const node = model.nodes.get(id);
+    const type = model.typeOf(id);
+    return JSON.stringify([
+      node,
+      open,
+      model.shown.startsWith(`${id}.`) && model.shown,
+      type.inputs.map((p) => [model.value(id, p.key), model.state.input_types[`${id}.${p.key}`]]),
+      type.outputs.map((o) => model.state.types[`${id}.${o.key}`]),
+      model.parametersOf(id),
+      model.problemsOf(id).map((p) => [p.severity, p.input, p.what]),
+      Object.values(node?.wires ?? {}).map(([source]) => model.nodes.get(source)?.label),
+    ]);
+  }
+
+  /**
+   * @param {string} focusKey
+   * @param {Set<string>} selection
+   */
+  #giveBack(focusKey, selection) {
+    const [id] = selection;
+    const again = this.world.querySelector(`[data-focus="${focusKey}"]`) ?? this.cards.get(id)?.element;
+    this.isRestoring = true;
+    (again instanceof HTMLElement ? again : /** @type {HTMLElement} */ (this.world.parentElement)).focus({
+      preventScroll: true,
+    });
+    this.isRestoring = false;
+  }
+
+  /** @param {Map<string, [number, number]>} places */
+  place(places) {
+    for (const [id, [x, y]] of places) {
+      const element = this.cards.get(id)?.element;
+      const transform = `translate(${Math.round(x)}px, ${Math.round(y)}px)`;
+      if (element && element.style.transform !== transform) element.style.transform = transform;
+    }
+  }
+
+  /**
+   * How high a card is, without what opens below it.
+   * @param {string} id
+   */
+  height(id) {
+    return this.cards.get(id)?.height ?? 60;
+  }
+
+  /**
+   * The box that cards fill.
+   * @param {Map<string, [number, number]>} places
+   * @param {Iterable<string>} [ids]
+   */
+  box(places, ids = places.keys()) {
+    const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
+    for (const id of ids) {
+      const [x, y] = places.get(id) ?? [NaN, NaN];
+      if (Number.isNaN(x)) continue;
+      box.left = Math.min(box.left, x);
+      box.top = Math.min(box.top, y);
+      box.right = Math.max(box.right, x + CARD_WIDTH);
+      box.bottom = Math.max(box.bottom, y + this.height(id));
+    }
+    return box.left === Infinity ? null : box;
+  }
+}
+
+/** @param {Card} card */
+function measure(card) {
+  const body = /** @type {HTMLElement} */ (card.element.querySelector(".card-body"));
+  card.height = body.offsetHeight;
+  card.whole = card.element.offsetHeight;
+  for (const pin of card.element.querySelectorAll(".pin")) {
+    const row = /** @type {HTMLElement} */ (pin.closest("[data-out], [data-input]"));
+    const key = row.dataset.out === undefined ? `in ${row.dataset.input}` : `out ${row.dataset.out}`;
+    const at = /** @type {HTMLElement} */ (row.dataset.out === undefined ? row : pin);
+    card.pins.set(key, offsetWithin(at, ".card") + at.offsetHeight / 2);
+  }
+}

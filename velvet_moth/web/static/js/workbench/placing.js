@@ -1,0 +1,120 @@
+/** Where cards lie: laid out by the worker as the graph grows, moved there so that the eye can follow. */
+import { CARD_WIDTH, GAP } from "moth/workbench/layout.js";
+
+/** @typedef {[number, number]} Point */
+/** @typedef {import("./layout.js").Box} Box */
+
+const MOVE_TIME = 180;
+/** More cards than this are not moved step by step. */
+const MOST_MOVED = 160;
+
+export class Placing {
+  /** @param {() => void} moved called whenever places have changed */
+  constructor(moved) {
+    this.moved = moved;
+    /** Where each card is seen. @type {Map<string, Point>} */
+    this.places = new Map();
+    /** Where cards without any wire were put down, until they are wired. @type {Map<string, Point>} */
+    this.loose = new Map();
+    this.worker = new Worker(new URL("layout_worker.js", import.meta.url), { type: "module" });
+    this.worker.addEventListener("message", (event) => this.#arrived(event.data));
+    this.asked = 0;
+    this.answered = 0;
+    this.shape = "";
+    this.frame = 0;
+    this.isFirst = true;
+  }
+
+  /** Whether nothing is being laid out or moving. */
+  get isSettled() {
+    return this.asked === this.answered && !this.frame;
+  }
+
+  /**
+   * @param {Box[]} boxes
+   * @param {string[]} docked
+   */
+  layOut(boxes, docked) {
+    const wired = new Set([...docked, ...boxes.flatMap((box) => (box.sources.length ? [box.id, ...box.sources] : []))]);
+    for (const id of this.loose.keys()) if (wired.has(id)) this.loose.delete(id);
+    const held = boxes.map((box) => ({ ...box, place: box.place ?? this.loose.get(box.id) }));
+    // Values change often, the shape of a graph seldom: it is laid out only when it did.
+    const shape = JSON.stringify([held, docked]);
+    if (shape === this.shape) return;
+    this.shape = shape;
+    const known = new Set(boxes.map((box) => box.id));
+    for (const id of this.places.keys()) if (!known.has(id)) this.places.delete(id);
+    for (const box of held) {
+      if (box.place) this.places.set(box.id, box.place);
+      else if (!this.places.has(box.id) && !this.isFirst) this.places.set(box.id, this.#beside(box));
+    }
+    this.asked += 1;
+    this.worker.postMessage({ number: this.asked, boxes: held, docked });
+    this.moved();
+  }
+
+  /** The next layout is made even where the shape is the same. */
+  forget() {
+    this.shape = "";
+  }
+
+  /**
+   * A first place for a new card: right of what it reads.
+   * @param {Box} box
+   * @returns {Point}
+   */
+  #beside(box) {
+    const sources = box.sources.flatMap((id) => [this.places.get(id) ?? []]).filter((p) => p.length);
+    if (!sources.length) return [0, 0];
+    const right = Math.max(...sources.map(([x]) => x ?? 0));
+    return [right + CARD_WIDTH + GAP, sources.reduce((sum, [, y]) => sum + (y ?? 0), 0) / sources.length];
+  }
+
+  /** @param {{ number: number, places: [string, Point][] }} answer */
+  #arrived({ number, places }) {
+    this.answered = number;
+    // A newer layout is on its way.
+    if (number !== this.asked) return;
+    this.#moveTo(new Map(places));
+  }
+
+  /** @param {Map<string, Point>} goal */
+  #moveTo(goal) {
+    cancelAnimationFrame(this.frame);
+    this.frame = 0;
+    const moving = [...goal].filter(([id, [x, y]]) => {
+      const [a, b] = this.places.get(id) ?? [NaN, NaN];
+      return Math.abs(a - x) > 0.5 || Math.abs(b - y) > 0.5;
+    });
+    const isStill =
+      this.isFirst || moving.length > MOST_MOVED || matchMedia("(prefers-reduced-motion: reduce)").matches;
+    this.isFirst = false;
+    if (isStill || !moving.length) {
+      this.places = goal;
+      return this.moved();
+    }
+    const starts = new Map(moving.map(([id, place]) => [id, this.places.get(id) ?? place]));
+    const began = performance.now();
+    const step = () => {
+      const share = Math.min(1, (performance.now() - began) / MOVE_TIME);
+      const eased = 1 - (1 - share) ** 3;
+      for (const [id, [x, y]] of moving) {
+        const [a, b] = starts.get(id) ?? [x, y];
+        this.places.set(id, [a + (x - a) * eased, b + (y - b) * eased]);
+      }
+      this.frame = share < 1 ? requestAnimationFrame(step) : 0;
+      if (share === 1) this.places = goal;
+      this.moved();
+    };
+    this.frame = requestAnimationFrame(step);
+  }
+
+  /**
+   * Puts cards somewhere at once, by hand.
+   * @param {Iterable<[string, Point]>} places
+   */
+  put(places) {
+    for (const [id, place] of places) this.places.set(id, place);
+    this.moved();
+  }
+}

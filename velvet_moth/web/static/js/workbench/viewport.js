@@ -1,0 +1,105 @@
+/** What part of the graph is seen: pan, zoom, and between screen and graph. */
+
+/** @typedef {[number, number]} Point */
+/** @typedef {{ left: number, top: number, right: number, bottom: number }} Box */
+
+export const LEAST_ZOOM = 0.05;
+const MOST_ZOOM = 2;
+/** Below this cards show their names alone, so that these stay legible. */
+const FAR = 0.42;
+
+export class Viewport extends EventTarget {
+  /**
+   * @param {HTMLElement} pane
+   * @param {HTMLElement} world
+   * @param {number} column the width of a column at full size
+   */
+  constructor(pane, world, column) {
+    super();
+    Object.assign(this, { x: 0, y: 0, zoom: 1 });
+    this.x = 0;
+    this.y = 0;
+    this.zoom = 1;
+    this.pane = pane;
+    this.world = world;
+    this.column = column;
+  }
+
+  /** @param {{ x?: number, y?: number, zoom?: number }} to */
+  set(to) {
+    this.x = to.x ?? this.x;
+    this.y = to.y ?? this.y;
+    const before = this.zoom;
+    this.zoom = to.zoom ?? this.zoom;
+    this.world.style.transform = `translate(${this.x}px, ${this.y}px) scale(${this.zoom})`;
+    this.pane.style.backgroundPositionX = `${this.x}px`;
+    if (before !== this.zoom || !this.pane.style.backgroundSize) {
+      this.pane.style.backgroundSize = `${this.column * this.zoom}px 100%`;
+      this.world.classList.toggle("far", this.zoom < FAR);
+      // Names grow as cards shrink, up to what a card has room for.
+      if (this.zoom < FAR) this.world.style.setProperty("--name-size", `${Math.min(30, 10.5 / this.zoom)}px`);
+    }
+    this.dispatchEvent(new Event("view"));
+  }
+
+  /**
+   * @param {number} factor
+   * @param {number} [atX] the place that stays, from the pane's corner
+   * @param {number} [atY]
+   */
+  zoomBy(factor, atX = this.pane.clientWidth / 2, atY = this.pane.clientHeight / 2) {
+    const next = Math.min(MOST_ZOOM, Math.max(LEAST_ZOOM, this.zoom * factor));
+    const share = next / this.zoom;
+    this.set({ zoom: next, x: atX - (atX - this.x) * share, y: atY - (atY - this.y) * share });
+  }
+
+  /**
+   * Brings a box of the graph into view, whole.
+   * @param {Box} box
+   */
+  fit({ left, top, right, bottom }) {
+    const { clientWidth: width, clientHeight: height } = this.pane;
+    if (!width) return;
+    const zoom = Math.min(
+      1,
+      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - 40) / (bottom - top))),
+    );
+    // Small graphs lie next to the dock, where they end.
+    const x = (right - left) * zoom > width - 80 ? 16 - left * zoom : width - 40 - right * zoom;
+    this.set({ zoom, x, y: (height - (bottom + top) * zoom) / 2 });
+  }
+
+  /**
+   * Moves just so far that a box of the graph is seen whole.
+   * @param {Box} box
+   * @param {number} below what covers the pane's lower edge
+   */
+  reveal(box, below) {
+    const [left, top] = [box.left * this.zoom + this.x, box.top * this.zoom + this.y];
+    const [right, bottom] = [box.right * this.zoom + this.x, box.bottom * this.zoom + this.y];
+    const { clientWidth, clientHeight } = this.pane;
+    const dx = left < 12 ? 12 - left : Math.min(0, clientWidth - 30 - right);
+    const dy = top < 12 ? 12 - top : Math.max(12 - top, Math.min(0, clientHeight - below - bottom));
+    if (dx || dy) this.set({ x: this.x + dx, y: this.y + dy });
+  }
+
+  /** @param {Point} place of the graph, to be seen in the middle */
+  centre([x, y]) {
+    this.set({ x: this.pane.clientWidth / 2 - x * this.zoom, y: this.pane.clientHeight / 2 - y * this.zoom });
+  }
+
+  /** @returns {Point} the place of the graph in the middle of the pane */
+  get middle() {
+    return [(this.pane.clientWidth / 2 - this.x) / this.zoom, (this.pane.clientHeight / 2 - this.y) / this.zoom];
+  }
+
+  /**
+   * @param {number} clientX
+   * @param {number} clientY
+   * @returns {Point}
+   */
+  toWorld(clientX, clientY) {
+    const box = this.pane.getBoundingClientRect();
+    return [(clientX - box.left - this.x) / this.zoom, (clientY - box.top - this.y) / this.zoom];
+  }
+}

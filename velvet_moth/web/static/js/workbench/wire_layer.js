@@ -1,0 +1,121 @@
+/** The wires on the pane: each is drawn anew only where it changed. */
+import { svg } from "moth/dom.js";
+import { CARD_WIDTH } from "moth/workbench/layout.js";
+import { dye, wire } from "moth/workbench/wires.js";
+
+/** @typedef {import("./model.js").GraphModel} GraphModel */
+/** @typedef {[number, number]} Point */
+/** @typedef {import("./card_layer.js").CardLayer} CardLayer */
+
+export class WireLayer {
+  /**
+   * @param {GraphModel} model
+   * @param {SVGElement} layer
+   * @param {CardLayer} cards
+   * @param {import("./placing.js").Placing} placing
+   * @param {import("./viewport.js").Viewport} view
+   */
+  constructor(model, layer, cards, placing, view) {
+    this.model = model;
+    this.layer = layer;
+    this.cards = cards;
+    this.placing = placing;
+    this.view = view;
+    this.drawn = svg("g", {});
+    this.layer.replaceChildren(this.drawn);
+    /** By "node.input" of the end. @type {Map<string, { element: SVGElement, look: string }>} */
+    this.wires = new Map();
+    /** @type {Map<string, number>} */
+    this.dockRows = new Map();
+  }
+
+  /**
+   * @param {string} node
+   * @param {string} output
+   * @returns {Point}
+   */
+  outputPoint(node, output) {
+    const [x, y] = this.placing.places.get(node) ?? [0, 0];
+    return [x + CARD_WIDTH, y + (this.cards.cards.get(node)?.pins.get(`out ${output}`) ?? 20)];
+  }
+
+  /**
+   * @param {string} node
+   * @param {string} input
+   * @returns {Point}
+   */
+  inputPoint(node, input) {
+    if (node === "dock") {
+      const { pane } = this.view;
+      return [
+        (pane.clientWidth - this.view.x) / this.view.zoom,
+        ((this.dockRows.get(input) ?? 20) - this.view.y) / this.view.zoom,
+      ];
+    }
+    const [x, y] = this.placing.places.get(node) ?? [0, 0];
+    return [x, y + (this.cards.cards.get(node)?.pins.get(`in ${input}`) ?? 20)];
+  }
+
+  /** Reads where the dock's rows are on the screen; they move only when the dock itself does. */
+  measureDock() {
+    const top = this.view.pane.getBoundingClientRect().top;
+    for (const row of document.querySelectorAll("#dock [data-input]")) {
+      const box = row.getBoundingClientRect();
+      this.dockRows.set(/** @type {HTMLElement} */ (row).dataset.input ?? "", box.top + box.height / 2 - top);
+    }
+  }
+
+  /**
+   * @param {Set<string>} selection
+   * @param {Iterable<string>} [ends] only the wires that end at these nodes
+   */
+  draw(selection, ends) {
+    if (!this.model.state) return;
+    const seen = new Set();
+    for (const id of ends ?? this.model.nodes.keys()) {
+      const node = this.model.nodes.get(id);
+      for (const [input, [source, output, part]] of Object.entries(node?.wires ?? {})) {
+        const key = `${id}.${input}`;
+        seen.add(key);
+        this.#draw(key, { id, input, source, output, part: part ?? "" }, selection);
+      }
+    }
+    if (ends) return;
+    for (const [key, { element }] of this.wires) {
+      if (seen.has(key)) continue;
+      element.remove();
+      this.wires.delete(key);
+    }
+  }
+
+  /**
+   * @param {string} key
+   * @param {{ id: string, input: string, source: string, output: string, part: string }} ends
+   * @param {Set<string>} selection
+   */
+  #draw(key, { id, input, source, output, part }, selection) {
+    const { types, swatches } = this.model.state;
+    const given = types[`${source}.${output}`] ?? "number";
+    const type = part ? this.model.settings.parts[part].made : given;
+    const wrong = this.model.problemsOf(id).some((p) => p.severity === "error" && p.input === input);
+    const chosen = selection.has(id) || selection.has(source);
+    const colour = dye(swatches[`${source}.${output}`]?.mean);
+    const [from, to] = [this.outputPoint(source, output), this.inputPoint(id, input)];
+    const look = `${from} ${to} ${type} ${part} ${wrong} ${chosen} ${colour}`;
+    const before = this.wires.get(key);
+    if (before?.look === look) return;
+    const element = wire(from, to, {
+      type,
+      strands: this.model.settings.strands[type] ?? 1,
+      colour,
+      wrong,
+      chosen,
+      note: part && this.model.partWords(part, given),
+    });
+    element.dataset.end = key;
+    element.classList.toggle("faded", before?.element.classList.contains("faded") ?? false);
+    if (before) before.element.replaceWith(element);
+    else this.drawn.append(element);
+    this.wires.set(key, { element, look });
+  }
+}
