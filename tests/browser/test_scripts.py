@@ -13,6 +13,8 @@ CALL = """async ([module, name, given]) => {
   const found = (await import(module))[name](...given);
   return found instanceof Map ? [...found] : found;
 }"""
+COLUMNS = """async ([boxes, docked]) =>
+  [...(await import("moth/workbench/layout.js")).columns(await import("dagre"), boxes, docked)]"""
 WIRE = "[...document.querySelectorAll('.wire')].find((w) => w.querySelector('title')?.textContent === title)"
 
 
@@ -24,6 +26,9 @@ class Scripts(WorkbenchCase):
     def call(self, module: str, name: str, *arguments: Any) -> Any:
         """A function exported by one of our modules, called in the page."""
         return self.page.evaluate(CALL, [f"moth/{module}", name, list(arguments)])
+
+    def columns(self, boxes: list[dict[str, Any]], docked: list[str]) -> Any:
+        return self.page.evaluate(COLUMNS, [boxes, docked])
 
     def test_typed_numbers(self) -> None:
         for text, width, expected in (
@@ -68,7 +73,7 @@ class Scripts(WorkbenchCase):
             for number in range(count):
                 sources = [f"n{draw.randrange(number)}" for _ in range(draw.randrange(3))] if number else []
                 boxes.append({"id": f"n{number}", "height": draw.randrange(50, 220), "sources": sources})
-            places = dict(self.call("workbench/layout.js", "columns", boxes, [f"n{count - 1}"]))
+            places = dict(self.columns(boxes, [f"n{count - 1}"]))
             self.assertEqual(len(places), count)
             cards = [(*places[b["id"]], b["height"]) for b in boxes]
             for index, (x, y, height) in enumerate(cards):
@@ -78,8 +83,8 @@ class Scripts(WorkbenchCase):
             for box in boxes:
                 for source in box["sources"]:
                     self.assertLess(places[source][0], places[box["id"]][0], "wires run to the right")
-        placed = [{"id": "a", "height": 60, "sources": [], "place": [7, 9]}]
-        kept = self.call("workbench/layout.js", "columns", placed, [])
+        placed: list[dict[str, Any]] = [{"id": "a", "height": 60, "sources": [], "place": [7, 9]}]
+        kept = self.columns(placed, [])
         self.assertEqual(kept, [["a", [7, 9]]], "a hand-placed card stays")
 
 

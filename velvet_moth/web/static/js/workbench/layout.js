@@ -5,6 +5,8 @@ export const GAP = 28;
 const BETWEEN = 14;
 /** A wire over more columns than this says little about where its card should lie, and costs most of the time. */
 const LONG = 3;
+/** Up to so many cards every wire has its say. */
+const FEW = 300;
 
 /** @typedef {{ id: string, height: number, place?: [number, number], sources: string[] }} Box */
 /** @typedef {[number, number]} Point */
@@ -58,7 +60,8 @@ export function columns(dagre, boxes, docked) {
     const at = high.get(box.id) ?? 0;
     for (const source of box.sources) {
       const from = high.get(source);
-      if (from !== undefined && (from - at <= LONG || at === first.get(source))) graph.setEdge(source, box.id, {});
+      if (from !== undefined && (boxes.length <= FEW || from - at <= LONG || at === first.get(source)))
+        graph.setEdge(source, box.id, {});
     }
   }
   if (docked.length) {

@@ -101,7 +101,9 @@ export class WireLayer {
     const chosen = selection.has(id) || selection.has(source);
     const colour = dye(swatches[`${source}.${output}`]?.mean);
     const [from, to] = [this.outputPoint(source, output), this.inputPoint(id, input)];
-    const look = `${from} ${to} ${type} ${part} ${wrong} ${chosen} ${colour}`;
+    const goal = this.model.port(id, input).name + (id === "dock" ? "" : ` of ${this.model.nameOf(id)}`);
+    const label = `${this.model.nameOf(source)} to ${goal}`;
+    const look = `${from} ${to} ${type} ${part} ${wrong} ${chosen} ${colour} ${label}`;
     const before = this.wires.get(key);
     if (before?.look === look) return;
     const element = wire(from, to, {
@@ -110,6 +112,7 @@ export class WireLayer {
       colour,
       wrong,
       chosen,
+      label,
       note: part && this.model.partWords(part, given),
     });
     element.dataset.end = key;

@@ -21,11 +21,16 @@ export function strandPath([x1, y1], [x2, y2], shift) {
 /**
  * @param {Point} from
  * @param {Point} to
- * @param {{ type: string, strands: number, colour: string, wrong?: boolean, chosen?: boolean, note?: string }} look
+ * @param {{ type: string, strands: number, colour: string, wrong?: boolean, chosen?: boolean, label?: string, note?: string }} look
  * @returns {SVGElement}
  */
-export function wire(from, to, { type, strands, colour, wrong, chosen, note }) {
+export function wire(from, to, { type, strands, colour, wrong, chosen, label, note }) {
   const group = svg("g", { class: `wire ${wrong ? "wrong" : ""} ${chosen ? "chosen" : ""}` });
+  if (label) {
+    const title = svg("title", {});
+    title.textContent = label;
+    group.append(title);
+  }
   group.append(svg("path", { class: "hit", d: strandPath(from, to, 0) }));
   /** @param {number} shift @param {string} name @param {string} [stroke] */
   const strand = (shift, name, stroke) => {
