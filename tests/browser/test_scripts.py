@@ -68,7 +68,7 @@ class Scripts(WorkbenchCase):
 
     def test_columns_overlap_nowhere_and_follow_the_depth(self) -> None:
         draw = random.Random(9)
-        for count in (1, 10, 60, 300):
+        for count in (1, 10, 60, 400):
             boxes: list[dict[str, Any]] = []
             for number in range(count):
                 sources = [f"n{draw.randrange(number)}" for _ in range(draw.randrange(3))] if number else []

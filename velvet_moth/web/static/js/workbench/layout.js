@@ -37,6 +37,30 @@ function heights(boxes) {
   return found;
 }
 
+/** @typedef {{ source: string, reader: string, isFar: boolean }} Edge */
+
+/**
+ * Every wire between cards, and whether it may be left out: the farthest-left reader keeps a card in order.
+ * @param {Box[]} boxes
+ * @returns {Edge[]}
+ */
+function edges(boxes) {
+  const high = heights(boxes);
+  /** @type {Map<string, number>} */
+  const first = new Map();
+  for (const { id, sources } of boxes) {
+    for (const source of sources) first.set(source, Math.max(first.get(source) ?? -1, high.get(id) ?? 0));
+  }
+  return boxes.flatMap(({ id: reader, sources }) =>
+    sources
+      .filter((source) => high.has(source))
+      .map((source) => {
+        const [from, to] = [high.get(source) ?? 0, high.get(reader) ?? 0];
+        return { source, reader, isFar: boxes.length > FEW && from - to > LONG && to !== first.get(source) };
+      }),
+  );
+}
+
 /**
  * @param {typeof import("dagre")} dagre
  * @param {Box[]} boxes the dock is not among them
@@ -44,36 +68,42 @@ function heights(boxes) {
  * @returns {Map<string, Point>} the top left corner of each card
  */
 export function columns(dagre, boxes, docked) {
+  const every = edges(boxes);
+  let kept = every.filter((edge) => !edge.isFar);
+  for (;;) {
+    const places = laidOut(dagre, boxes, docked, kept);
+    // A wire left out must not run backwards for it; then it has its say after all.
+    const wrong = every.filter(
+      ({ source, reader }) => (places.get(source)?.[0] ?? 0) >= (places.get(reader)?.[0] ?? 0),
+    );
+    const missing = wrong.filter((edge) => !kept.includes(edge));
+    if (!missing.length) return new Map(boxes.map(({ id, place }) => [id, place ?? places.get(id) ?? [0, 0]]));
+    kept = [...kept, ...missing];
+  }
+}
+
+/**
+ * @param {typeof import("dagre")} dagre
+ * @param {Box[]} boxes
+ * @param {string[]} docked
+ * @param {Edge[]} wires
+ * @returns {Map<string, Point>}
+ */
+function laidOut(dagre, boxes, docked, wires) {
   const graph = new dagre.Graph();
   graph.setGraph({ rankdir: "LR", nodesep: BETWEEN, ranksep: GAP, ranker: "network-simplex" });
   graph.setDefaultEdgeLabel(() => ({}));
   for (const box of boxes) graph.setNode(box.id, { width: CARD_WIDTH, height: box.height });
-  const high = heights(boxes);
-  /** The farthest-left reader of each card keeps it in order, however far off. @type {Map<string, number>} */
-  const first = new Map();
-  for (const box of boxes) {
-    for (const source of box.sources) {
-      first.set(source, Math.max(first.get(source) ?? -1, high.get(box.id) ?? 0));
-    }
-  }
-  for (const box of boxes) {
-    const at = high.get(box.id) ?? 0;
-    for (const source of box.sources) {
-      const from = high.get(source);
-      if (from !== undefined && (boxes.length <= FEW || from - at <= LONG || at === first.get(source)))
-        graph.setEdge(source, box.id, {});
-    }
-  }
+  for (const { source, reader } of wires) graph.setEdge(source, reader, {});
   if (docked.length) {
     graph.setNode("dock", { width: 1, height: 40 });
-    for (const source of docked) if (high.has(source)) graph.setEdge(source, "dock", {});
+    for (const source of docked) if (graph.hasNode(source)) graph.setEdge(source, "dock", {});
   }
   dagre.layout(graph);
-  /** @type {Map<string, Point>} */
-  const places = new Map();
-  for (const box of boxes) {
-    const laid = graph.node(box.id);
-    places.set(box.id, box.place ?? [laid.x - CARD_WIDTH / 2, laid.y - box.height / 2]);
-  }
-  return places;
+  return new Map(
+    boxes.map(({ id, height }) => {
+      const laid = graph.node(id);
+      return [id, [laid.x - CARD_WIDTH / 2, laid.y - height / 2]];
+    }),
+  );
 }
