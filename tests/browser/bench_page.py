@@ -109,9 +109,10 @@ class WorkbenchCase(BrowserCase):
         self.page.keyboard.press("Enter")
         self.expect_wire(source, output, node, key)
 
-    def expect_wire(self, source: str, output: str, node: str, key: str) -> None:
+    def expect_wire(self, source: str, output: str, node: str, key: str, part: str = "") -> None:
+        ends = [source, output, *([part] if part else [])]
         wired = lambda: (self.nodes()[node].get("wires") or {}).get(key)  # noqa: E731 - asked twice
-        wait_until(f"{source}.{output} wired to {node}.{key}", lambda: wired() == [source, output])
+        wait_until(f"{source}.{output} wired to {node}.{key}", lambda: wired() == ends)
         self.settle()
 
     def rename(self, node: str, label: str) -> None:

@@ -99,18 +99,35 @@ class Problems(WorkbenchCase):
     def test_a_mismatch_offers_mends_and_one_press_mends_it(self) -> None:
         self.new_graph()
         self.page.locator("#graph-pane").focus()
-        tint = self.add_by_search("colour")
-        self.wire_by_mouse(tint, "colour", "dock", "roughness")
+        pair = self.add_by_search("pair")
+        self.wire_by_mouse(pair, "vector", "dock", "normal")
         bar = self.page.locator("#problems")
-        bar.get_by_text("takes one number; the wire carries a colour").wait_for()
+        bar.get_by_text("takes three numbers; the wire carries two numbers").wait_for()
         self.assertEqual(self.page.locator(".wire.wrong").count(), 1)
-        self.assertEqual(bar.get_by_role("button", name="Pick a channel").count(), 1)
-        bar.get_by_role("button", name="Use luminance").click()
-        wait_until(
-            "luminance stands between", lambda: self.nodes()["dock"]["wires"]["roughness"] == ["luminance_1", "value"]
-        )
+        bar.get_by_role("button", name="Add a third number").click()
+        extended = ["extend_pair_1", "vector"]
+        wait_until("a card stands between", lambda: self.nodes()["dock"]["wires"]["normal"] == extended)
         self.settle()
         self.assertEqual(self.page.locator(".wire.wrong").count(), 0)
+
+    def test_a_wire_takes_a_part_says_so_and_can_take_another(self) -> None:
+        self.new_graph()
+        self.page.locator("#graph-pane").focus()
+        tint = self.add_by_search("colour")
+        self.page.get_by_role("button", name="Fit").click()
+        self.drag(self.output(tint, "colour"), self.input("dock", "roughness").locator(".pin.in"))
+        self.expect_wire(tint, "colour", "dock", "roughness", "luminance")
+        note = self.page.locator(".wire-note")
+        self.assertEqual(note.text_content(), "luminance")
+        self.assertEqual(self.page.locator(".wire.wrong").count(), 0)
+        box = note.bounding_box()
+        assert box
+        self.page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] + 1)
+        self.page.get_by_role("dialog", name="Wire: Colour to Roughness").get_by_label("Takes").select_option("z")
+        self.expect_wire(tint, "colour", "dock", "roughness", "z")
+        self.assertEqual(note.text_content(), "blue")
+        self.page.keyboard.press("Control+z")
+        self.expect_wire(tint, "colour", "dock", "roughness", "luminance")
 
     def test_wrong_numbers_are_marked_and_nothing_is_lost(self) -> None:
         self.open("Ferry enamel")

@@ -7,7 +7,7 @@ from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.lower import lower
 from velvet_moth.core.lowered import LoweredGraph
-from velvet_moth.core.operations import Batch, Operation, Unwire, Wire
+from velvet_moth.core.operations import AddNode, Batch, Operation, Unwire, Wire
 from velvet_moth.core.operations.checks import check_input, node_of
 from velvet_moth.core.parts import fitting_part
 from velvet_moth.core.ports import Input
@@ -39,7 +39,8 @@ def fitted_source(lowered: LoweredGraph, source: Source, taken: PortType) -> Sou
 class Join:
     """Wires an output to an input; takes a part of the value where the whole does not fit.
 
-    ``taken_from`` is the (node, input) that gives the wire away, when an end is moved.
+    ``taken_from`` is the (node, input) that gives the wire away, when an end is moved; ``added`` a node that
+    comes with the wire.
     """
 
     node: str
@@ -47,21 +48,27 @@ class Join:
     from_node: str
     from_output: str
     taken_from: tuple[str, str] | None = None
+    added: Node | None = None
     craft: Literal["join"] = "join"
 
     def batch(self, graph: Graph) -> Batch:
+        steps: list[Operation] = []
+        if self.added is not None:
+            steps.append(AddNode(self.added))
+            graph, _ = steps[0].apply(graph)
         node, giver = node_of(graph, self.node), node_of(graph, self.from_node)
         check_input(node, self.input)
         lowered = lower(graph)
         asked = Source(giver.id, self.from_output)
         # What fits in no way is wired as asked, and shown with its mends.
         source = fitted_source(lowered, asked, taken_type(lowered, node, node.kind.inputs[self.input])) or asked
-        steps: list[Operation] = [Wire.of(self.node, self.input, source)]
         if self.taken_from and self.taken_from != (self.node, self.input):
             taken = node_of(graph, self.taken_from[0])
             if self.taken_from[1] in taken.wires:
-                steps.insert(0, Unwire(*self.taken_from))
-        return Batch(tuple(steps), steps[-1].words(graph))
+                steps.append(Unwire(*self.taken_from))
+        steps.append(Wire.of(self.node, self.input, source))
+        words = steps[-1].words(graph)
+        return Batch(tuple(steps), f"added {self.added.name} and {words}" if self.added else words)
 
 
 @dataclass(frozen=True)

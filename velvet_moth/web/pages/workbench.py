@@ -7,6 +7,7 @@ from flask import Blueprint, Response, redirect, render_template, url_for
 
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
+from velvet_moth.core.marks import TINTS
 from velvet_moth.core.parts import PARTS
 from velvet_moth.core.types import PORT_TYPES, can_carry
 from velvet_moth.core.view import INSTANCE, Rig
@@ -27,6 +28,7 @@ def settings_of_page() -> dict[str, object]:
         "parts": {
             p.key: {"words": p.words, "given": [t.name for t in p.given], "made": p.made.name} for p in PARTS.values()
         },
+        "tints": list(TINTS),
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
         "views": {key: asdict(form.view) for key, form in FORMS.items()},
         "rig": {

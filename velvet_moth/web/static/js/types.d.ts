@@ -71,7 +71,35 @@ export interface Variant {
   values: Record<string, Value>;
 }
 
+export interface Frame {
+  kind: "frame";
+  id: string;
+  title: string;
+  nodes: string[];
+  tint: string;
+  folded: boolean;
+}
+
+export interface Note {
+  kind: "note";
+  id: string;
+  text: string;
+  place: [number, number];
+}
+
+export interface Bookmark {
+  kind: "bookmark";
+  id: string;
+  title: string;
+  place: [number, number];
+  zoom: number;
+}
+
+export type Mark = Frame | Note | Bookmark;
+
 export interface GraphDocument {
+  version: number;
+  marks: Mark[];
   title: string;
   form: string;
   nodes: GraphNode[];
@@ -163,6 +191,8 @@ export interface GraphState {
   motif: string;
   swatches: Record<string, Swatch>;
   all_swatches: boolean;
+  /** The nodes that the edit brought. */
+  made?: string[] | number;
 }
 
 export interface PageSettings {
@@ -172,6 +202,8 @@ export interface PageSettings {
   strands: Record<string, number>;
   /** What a wire can take of a value. */
   parts: Record<string, { words: string; given: string[]; made: string }>;
+  /** The names of the tints of frames. */
+  tints: string[];
   /** How many numbers one stop of a gradient or curve has. */
   stops: Record<string, number>;
   /** From where each form is first seen. */

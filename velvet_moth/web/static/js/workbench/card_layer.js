@@ -1,10 +1,13 @@
 /** The cards on the pane: made anew where they changed, measured once, kept otherwise. */
 import { offsetWithin } from "moth/dom.js";
 import { makeCard, refreshCard } from "moth/workbench/cards.js";
-import { CARD_WIDTH } from "moth/workbench/layout.js";
+import { CARD_WIDTH, GAP } from "moth/workbench/layout.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {{ element: HTMLElement, look: string, height: number, whole: number, pins: Map<string, number> }} Card */
+
+/** Room that is looked for where a card is to come whose height nobody knows yet. */
+const NEW_HEIGHT = 150;
 
 export class CardLayer {
   /**
@@ -20,8 +23,11 @@ export class CardLayer {
     this.isRestoring = false;
   }
 
-  /** @param {Set<string>} selection */
-  show(selection) {
+  /**
+   * @param {Set<string>} selection
+   * @param {Map<string, unknown>} hidden the nodes whose cards are folded away
+   */
+  show(selection, hidden) {
     const focused = /** @type {HTMLElement | null} */ (document.activeElement);
     const focusKey = this.world.contains(focused) ? (focused?.dataset.focus ?? "") : "";
     let lost = false;
@@ -50,12 +56,21 @@ export class CardLayer {
         this.cards.set(id, card);
         fresh.push(card);
       }
+      if (card.element.hidden !== hidden.has(id)) {
+        card.element.hidden = hidden.has(id);
+        if (!card.element.hidden) fresh.push(card);
+      }
       card.element.classList.toggle("selected", selection.has(id));
       refreshCard(this.model, id, card.element);
     }
     // All writing is done before anything is measured: the page is laid out once.
-    for (const card of fresh) measure(card);
+    for (const card of fresh) if (!card.element.hidden) measure(card);
     if (lost) this.#giveBack(focusKey, selection);
+  }
+
+  /** Measures every card again, after all have changed their shape. */
+  measureAll() {
+    for (const card of this.cards.values()) if (!card.element.hidden) measure(card);
   }
 
   /**
@@ -108,6 +123,35 @@ export class CardLayer {
    */
   height(id) {
     return this.cards.get(id)?.height ?? 60;
+  }
+
+  /**
+   * The cards that lie in a box, if only in part.
+   * @param {Map<string, [number, number]>} places
+   * @param {import("./viewport.js").Box} box
+   */
+  inside(places, { left, top, right, bottom }) {
+    return [...places]
+      .filter(([id, [x, y]]) => x < right && x + CARD_WIDTH > left && y < bottom && y + this.height(id) > top)
+      .map(([id]) => id);
+  }
+
+  /**
+   * The place nearest to the wished one where a new card covers none.
+   * @param {Map<string, [number, number]>} places
+   * @param {[number, number]} wished
+   * @returns {[number, number]}
+   */
+  freePlace(places, [x, y]) {
+    const [across, down] = [CARD_WIDTH + GAP, NEW_HEIGHT];
+    const tried = [];
+    for (let i = -6; i <= 6; i += 1) for (let j = -8; j <= 8; j += 1) tried.push([i * across, j * down]);
+    tried.sort(([a, b], [c, d]) => Math.hypot(a, b) - Math.hypot(c, d));
+    const [dx, dy] = tried.find(([i, j]) => {
+      const [left, top] = [x + i, y + j];
+      return !this.inside(places, { left, top, right: left + CARD_WIDTH, bottom: top + NEW_HEIGHT }).length;
+    }) ?? [0, 0];
+    return [x + dx, y + dy];
   }
 
   /**

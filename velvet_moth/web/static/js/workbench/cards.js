@@ -3,6 +3,7 @@ import { colourField, numbersField } from "moth/fields.js";
 import { h } from "moth/dom.js";
 import { stopsField } from "moth/stops.js";
 import { textureDialog } from "moth/textures.js";
+import { partField } from "moth/workbench/wire_card.js";
 import { openPart } from "moth/workbench/open_card.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
@@ -150,7 +151,7 @@ function suggestedParameter(model, node, port) {
 function inputRow(model, id, port, open) {
   const node = model.nodes.get(id);
   const wired = node?.wires?.[port.key];
-  const problem = model.state.problems.find((p) => p.node === id && p.input === port.key && isSerious(p));
+  const problem = model.problemsOf(id).find((p) => p.input === port.key && isSerious(p));
   const type = model.state.input_types[`${id}.${port.key}`] ?? port.type;
   const state = wired && model.nodes.has(wired[0]) ? `wired from ${model.nameOf(wired[0])}` : "not wired";
   const canOpen = open && !wired && !port.source && port.type !== "surface";
@@ -171,6 +172,7 @@ function inputRow(model, id, port, open) {
       : null,
     h("span", { class: "input-name" }, port.name),
     wired ? null : valueField(model, id, port),
+    wired && open ? partField(model, id, port.key) : null,
     wired && open ? unplugButton(model, id, port) : null,
     canOpen ? parameterButton(model, id, port) : null,
   );
@@ -202,20 +204,21 @@ function outputRow(model, id, output, alone) {
  */
 export function makeCard(model, id, open) {
   const type = model.typeOf(id);
-  const isParameter = model.state.document.parameters.some((p) => p.node === id);
-  const problem = model.state.problems.find((p) => p.node === id && isSerious(p));
+  const isParameter = model.parametersOf(id).length > 0;
+  const problem = model.problemsOf(id).find(isSerious);
   const alone = type.outputs.length === 1;
   const name = model.nameOf(id);
+  const isMuted = !!model.nodes.get(id)?.muted;
   return h(
     "div",
     {
-      class: `card ${open ? "open" : ""} ${problem ? problem.severity : ""}`,
+      class: `card ${open ? "open" : ""} ${isMuted ? "muted" : ""} ${problem ? problem.severity : ""}`,
       tabindex: 0,
       role: "group",
-      "aria-label": `${name}${name === type.name ? "" : `, ${type.name}`}${problem ? `, problem: ${problem.what}` : ""}`,
+      "aria-label": `${name}${name === type.name ? "" : `, ${type.name}`}${isMuted ? ", muted" : ""}${problem ? `, problem: ${problem.what}` : ""}`,
       data: { node: id, focus: id },
     },
-    isParameter ? h("span", { class: "tag" }, "parameter") : null,
+    isMuted || isParameter ? h("span", { class: "tag" }, isMuted ? "muted" : "parameter") : null,
     h(
       "div",
       { class: "card-body" },

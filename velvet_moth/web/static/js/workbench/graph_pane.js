@@ -1,11 +1,17 @@
 /** The graph pane: brings cards, wires, places and the view together, and holds what is selected. */
 import { byId } from "moth/dom.js";
+import { notice } from "moth/notices.js";
+import { keep, kept } from "moth/settings.js";
 import { CardLayer } from "moth/workbench/card_layer.js";
-import { CARD_WIDTH, GAP } from "moth/workbench/layout.js";
+import { Finder, traced } from "moth/workbench/finder.js";
+import { CARD_WIDTH, FOLDED_HEIGHT, GAP, foldedKey } from "moth/workbench/layout.js";
+import { MarksLayer } from "moth/workbench/marks_layer.js";
+import { Overview } from "moth/workbench/overview.js";
 import { pressKey } from "moth/workbench/pane_keys.js";
-import { pressPane } from "moth/workbench/pane_pointer.js";
+import { pressPane, wireUnder } from "moth/workbench/pane_pointer.js";
 import { Placing } from "moth/workbench/placing.js";
 import { chooseNode } from "moth/workbench/search.js";
+import { wireWords } from "moth/workbench/wire_card.js";
 import { Viewport } from "moth/workbench/viewport.js";
 import { WireLayer } from "moth/workbench/wire_layer.js";
 
@@ -19,18 +25,33 @@ export class GraphPane {
     this.pane = byId("graph-pane");
     this.world = byId("graph-world");
     this.view = new Viewport(this.pane, this.world, CARD_WIDTH + GAP);
+    this.world.classList.toggle("compact", kept("compact", false));
     this.layer = new CardLayer(model, this.world);
     this.placing = new Placing(() => this.#moved());
     this.wires = new WireLayer(model, byId("wires"), this.layer, this.placing, this.view);
+    this.marks = new MarksLayer(this);
+    this.wires.marks = this.marks;
+    this.finder = new Finder(this);
+    this.overview = new Overview(this);
+    /** Whether all but what the selection depends on is faded. */
+    this.isTracing = false;
     this.selection = /** @type {Set<string>} */ (new Set());
     /** Nodes that are to be selected once they arrive. @type {string[]} */
     this.coming = [];
     this.isFirst = true;
-    /** @type {(node: string) => void} set by the page: wiring by keyboard */
+    /** Where the pointer is, as long as it is over the pane. @type {{ clientX: number, clientY: number } | null} */
+    this.pointer = null;
+    /** What a box being drawn holds. @type {Set<string>} */
+    this.marked = new Set();
+    /** Set by the page: wiring by keyboard. */
     this.onWire = () => {};
+    this.last = "";
     model.addEventListener("state", () => this.show());
     this.view.addEventListener("view", () => this.wires.draw(this.selection, ["dock"]));
     this.pane.addEventListener("pointerdown", (/** @type {PointerEvent} */ e) => pressPane(this, e));
+    this.pane.addEventListener("pointermove", (/** @type {PointerEvent} */ e) => (this.pointer = e));
+    this.pane.addEventListener("pointerleave", () => (this.pointer = null));
+    this.pane.addEventListener("pointerover", (/** @type {PointerEvent} */ e) => this.#tellWire(e));
     this.pane.addEventListener("wheel", (/** @type {WheelEvent} */ e) => this.#wheel(e), { passive: false });
     this.pane.addEventListener("keydown", (/** @type {KeyboardEvent} */ e) => pressKey(this, e));
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
@@ -50,35 +71,47 @@ export class GraphPane {
 
   show() {
     for (const id of this.selection) if (!this.model.nodes.has(id)) this.selection.delete(id);
-    const arrived = this.coming.filter((id) => this.model.nodes.has(id));
+    const arrived = [...this.coming, ...this.model.takeMade()].filter((id) => this.model.nodes.has(id));
     if (arrived.length) {
       this.selection = new Set(arrived);
       this.coming = [];
     }
-    this.layer.show(this.selection);
+    this.marks.read();
+    this.layer.show(this.selection, this.marks.folded);
     this.#layOut();
     this.wires.measureDock();
     this.wires.draw(this.selection);
+    this.marks.show();
+    this.#fade();
     if (arrived.length === 1) this.focus(arrived[0]);
     else if (arrived.length) this.pane.dispatchEvent(new Event("selection"));
   }
 
   #layOut() {
     const { nodes } = this.model;
-    const sources = (/** @type {string} */ id) => Object.values(nodes.get(id)?.wires ?? {}).map(([source]) => source);
-    const boxes = [...this.cards].map(([id, { height }]) => ({
-      id,
-      height,
-      place: nodes.get(id)?.place,
-      sources: sources(id),
-    }));
-    this.placing.layOut(boxes, sources("dock"));
+    const { folded, frames } = this.marks;
+    /** What stands for a node: itself, or the folded frame it is in. @param {string} id */
+    const seen = (id) => (folded.has(id) ? foldedKey(folded.get(id)?.id ?? "") : id);
+    /** @param {string} id */
+    const sources = (id) => [...new Set(Object.values(nodes.get(id)?.wires ?? {}).map(([source]) => seen(source)))];
+    const boxes = [...this.cards]
+      .filter(([id]) => !folded.has(id))
+      .map(([id, { height }]) => ({ id, height, place: nodes.get(id)?.place, sources: sources(id) }));
+    for (const frame of frames.filter((f) => f.folded)) {
+      const id = foldedKey(frame.id);
+      const outside = new Set(frame.nodes.flatMap(sources).filter((source) => source !== id));
+      boxes.push({ id, height: FOLDED_HEIGHT, place: undefined, sources: [...outside] });
+    }
+    const groups = frames.filter((f) => !f.folded).map((f) => f.nodes);
+    this.placing.layOut(boxes, sources("dock"), groups);
   }
 
   /** Cards have other places now. */
   #moved() {
     this.layer.place(this.placing.places);
     this.wires.draw(this.selection);
+    this.marks.place();
+    this.overview.draw();
     if (this.isFirst && this.placing.places.size && this.placing.isSettled) {
       this.isFirst = false;
       this.fit();
@@ -118,8 +151,10 @@ export class GraphPane {
     const before = this.selection;
     this.selection = new Set(ids);
     if (before.size === ids.length && ids.every((id) => before.has(id))) return;
-    this.layer.show(this.selection);
+    this.layer.show(this.selection, this.marks.folded);
     this.wires.draw(this.selection);
+    this.#fade();
+    this.overview.draw();
     this.pane.dispatchEvent(new Event("selection"));
   }
 
@@ -128,6 +163,35 @@ export class GraphPane {
     const card = /** @type {HTMLElement} */ (event.target).closest(".card");
     const id = card instanceof HTMLElement ? (card.dataset.node ?? "") : "";
     if (id && !this.layer.isRestoring && !this.selection.has(id)) this.select([id]);
+  }
+
+  /** Fades all but what the selected cards depend on and what depends on them, or ends that. */
+  trace() {
+    this.isTracing = !this.isTracing;
+    if (this.isTracing && !this.selection.size) notice("Select a card: what it depends on stays, the rest fades.");
+    this.#fade();
+  }
+
+  #fade() {
+    const kept = this.isTracing && this.selection.size ? traced(this.model, this.selection) : null;
+    for (const [id, { element }] of this.cards) element.classList.toggle("faded", !!kept && !kept.has(id));
+    this.wires.fade((id, source) => !!kept && !(kept.has(id) && kept.has(source)));
+  }
+
+  /** Cards without their unwired inputs, or with them. */
+  toggleCompact() {
+    keep("compact", this.world.classList.toggle("compact"));
+    this.layer.measureAll();
+    this.show();
+  }
+
+  /**
+   * Unfolds the frame a card is in, so that it can be seen.
+   * @param {string} id
+   */
+  unfoldFor(id) {
+    const frame = this.marks.folded.get(id);
+    if (frame) void this.model.edit({ op: "put_marks", marks: [{ ...frame, folded: false }] });
   }
 
   /** @param {string[]} ids */
@@ -145,11 +209,80 @@ export class GraphPane {
     this.view.zoomBy(Math.exp(-event.deltaY * 0.0012), event.clientX - box.left, event.clientY - box.top);
   }
 
+  /**
+   * Shows cards as selected while a box is being drawn.
+   * @param {string[]} ids
+   */
+  mark(ids) {
+    this.marked = new Set(ids);
+    for (const [id, { element }] of this.cards) element.classList.toggle("selected", this.marked.has(id));
+  }
+
+  /**
+   * A wire says what it carries when the pointer rests on it.
+   * @param {PointerEvent} event
+   */
+  #tellWire(event) {
+    const wire = /** @type {SVGElement | null} */ (/** @type {Element} */ (event.target).closest(".wire"));
+    const [node, input] = (wire?.dataset.end ?? "").split(".");
+    const title = wire?.querySelector("title");
+    if (!title || !this.model.nodes.get(node)?.wires?.[input]) return;
+    const { ends, flows, range } = wireWords(this.model, node, input);
+    title.textContent = `${ends}\n${flows}${range ? `, ${range}` : ""}`;
+  }
+
+  /** Adds a node at the pointer; with a wire beneath, into the wire. */
   add() {
-    chooseNode(this.model, (key) => {
-      const id = this.model.freshId(key);
-      this.coming = [id];
-      void this.model.edit({ op: "add_node", node: { id, type: key } });
-    });
+    const at = this.pointer;
+    const wire = at && wireUnder(at);
+    if (wire) {
+      const [node, input] = (wire.dataset.end ?? "").split(".");
+      return this.addInto(node, input);
+    }
+    chooseNode(this.model, (key) => this.addNode(key, at), { at });
+  }
+
+  /**
+   * @param {string} type
+   * @param {{ clientX: number, clientY: number } | null} at
+   */
+  addNode(type, at) {
+    const id = this.model.freshId(type);
+    this.coming = [id];
+    this.last = type;
+    // It lies where it was put down until it is wired, then in its column.
+    const [x, y] = at ? this.view.toWorld(at.clientX, at.clientY) : this.view.middle;
+    this.placing.loose.set(id, this.layer.freePlace(this.places, [x - CARD_WIDTH / 2, y - 20]));
+    void this.model.edit({ op: "add_node", node: { id, type } });
+  }
+
+  /** Adds the node that was added last once more. */
+  addAgain() {
+    if (this.last) this.addNode(this.last, this.pointer);
+    else this.add();
+  }
+
+  /**
+   * Puts a node into a wire, joined on both sides.
+   * @param {string} into
+   * @param {string} input
+   */
+  addInto(into, input) {
+    const [source, output] = this.model.nodes.get(into)?.wires?.[input] ?? ["", ""];
+    const given = this.model.state.types[`${source}.${output}`];
+    const taken = this.model.takenType(into, input);
+    chooseNode(
+      this.model,
+      (type) => {
+        const id = this.model.freshId(type);
+        this.last = type;
+        this.coming = [id];
+        void this.model.craft({ craft: "insert_node", into, input, node: { id, type } });
+      },
+      {
+        at: this.pointer,
+        rank: (type) => this.model.inputRank(type, given) && this.model.outputRank(type, taken),
+      },
+    );
   }
 }

@@ -2,11 +2,15 @@
 
 export const CARD_WIDTH = 140;
 export const GAP = 28;
+export const FOLDED_HEIGHT = 34;
 const BETWEEN = 14;
 /** A wire over more columns than this says little about where its card should lie, and costs most of the time. */
 const LONG = 3;
 /** Up to so many cards every wire has its say. */
 const FEW = 300;
+
+/** The key of a folded frame among the places; no node's id holds a colon. @param {string} frame */
+export const foldedKey = (frame) => `frame:${frame}`;
 
 /** @typedef {{ id: string, height: number, place?: [number, number], sources: string[] }} Box */
 /** @typedef {[number, number]} Point */
@@ -65,21 +69,48 @@ function edges(boxes) {
  * @param {typeof import("dagre")} dagre
  * @param {Box[]} boxes the dock is not among them
  * @param {string[]} docked the nodes wired to the dock, from its top to its bottom
+ * @param {string[][]} [groups] cards that are to lie together, in frames
  * @returns {Map<string, Point>} the top left corner of each card
  */
-export function columns(dagre, boxes, docked) {
+export function columns(dagre, boxes, docked, groups = []) {
   const every = edges(boxes);
   let kept = every.filter((edge) => !edge.isFar);
   for (;;) {
-    const places = laidOut(dagre, boxes, docked, kept);
+    const places = laidOut(dagre, boxes, docked, kept, groups);
     // A wire left out must not run backwards for it; then it has its say after all.
     const wrong = every.filter(
       ({ source, reader }) => (places.get(source)?.[0] ?? 0) >= (places.get(reader)?.[0] ?? 0),
     );
     const missing = wrong.filter((edge) => !kept.includes(edge));
-    if (!missing.length) return new Map(boxes.map(({ id, place }) => [id, place ?? places.get(id) ?? [0, 0]]));
+    if (!missing.length) return aroundHeld(boxes, places);
     kept = [...kept, ...missing];
   }
+}
+
+/**
+ * Cards put down by hand stay; laid ones that would lie on them or on one another for it make room downwards.
+ * @param {Box[]} boxes
+ * @param {Map<string, Point>} laid
+ * @returns {Map<string, Point>}
+ */
+function aroundHeld(boxes, laid) {
+  const settled = boxes.flatMap(({ place, height }) => (place ? [{ x: place[0], y: place[1], height }] : []));
+  /** @type {Map<string, Point>} */
+  const found = new Map(boxes.map(({ id, place }) => [id, place ?? laid.get(id) ?? [0, 0]]));
+  /** @param {Box} box @returns {Point} */
+  const at = ({ id }) => found.get(id) ?? [0, 0];
+  if (!settled.length) return found;
+  const free = boxes.filter(({ place }) => !place).sort((a, b) => at(a)[1] - at(b)[1]);
+  for (const box of free) {
+    const { id, height } = box;
+    const [x, top] = at(box);
+    let y = top;
+    const beside = settled.filter((s) => Math.abs(s.x - x) < CARD_WIDTH).sort((a, b) => a.y - b.y);
+    for (const s of beside) if (s.y < y + height && s.y + s.height > y) y = s.y + s.height + BETWEEN;
+    found.set(id, [x, y]);
+    settled.push({ x, y, height });
+  }
+  return found;
 }
 
 /**
@@ -87,10 +118,11 @@ export function columns(dagre, boxes, docked) {
  * @param {Box[]} boxes
  * @param {string[]} docked
  * @param {Edge[]} wires
+ * @param {string[][]} groups
  * @returns {Map<string, Point>}
  */
-function laidOut(dagre, boxes, docked, wires) {
-  const graph = new dagre.Graph();
+function laidOut(dagre, boxes, docked, wires, groups) {
+  const graph = new dagre.Graph({ compound: groups.length > 0 });
   graph.setGraph({ rankdir: "LR", nodesep: BETWEEN, ranksep: GAP, ranker: "network-simplex" });
   graph.setDefaultEdgeLabel(() => ({}));
   for (const box of boxes) graph.setNode(box.id, { width: CARD_WIDTH, height: box.height });
@@ -99,6 +131,10 @@ function laidOut(dagre, boxes, docked, wires) {
     graph.setNode("dock", { width: 1, height: 40 });
     for (const source of docked) if (graph.hasNode(source)) graph.setEdge(source, "dock", {});
   }
+  groups.forEach((members, i) => {
+    graph.setNode(`group:${i}`, {});
+    for (const id of members) if (graph.hasNode(id)) graph.setParent(id, `group:${i}`);
+  });
   dagre.layout(graph);
   return new Map(
     boxes.map(({ id, height }) => {

@@ -6,7 +6,7 @@ const library = new URL("../../vendor/dagre/dagre.esm.js", import.meta.url).href
 const ready = /** @type {Promise<typeof import("dagre")>} */ (import(library));
 
 addEventListener("message", async (event) => {
-  const { number, boxes, docked } = event.data;
-  const places = columns(await ready, boxes, docked);
+  const { number, boxes, docked, groups } = event.data;
+  const places = columns(await ready, boxes, docked, groups);
   postMessage({ number, places: [...places] });
 });

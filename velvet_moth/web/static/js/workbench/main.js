@@ -1,12 +1,16 @@
 /** The workbench page: brings the model, the graph pane, the stage and the panels together. */
 import { postForm } from "moth/api.js";
-import { askText, sheet } from "moth/dialogs.js";
-import { byId, h, isHalfTyped, isTyping } from "moth/dom.js";
+import { askText } from "moth/dialogs.js";
+import { byId, isHalfTyped, isTyping } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
 import { Stage } from "moth/stage/stage.js";
+import { listenForClipboard } from "moth/workbench/clipboard.js";
+import { places } from "moth/workbench/marking.js";
+import { pressKey } from "moth/workbench/pane_keys.js";
 import { showCost } from "moth/workbench/cost.js";
 import { showDock } from "moth/workbench/dock.js";
 import { GraphPane } from "moth/workbench/graph_pane.js";
+import { showKeys } from "moth/workbench/keys_overlay.js";
 import { GraphModel } from "moth/workbench/model.js";
 import { costText, eye } from "moth/workbench/open_card.js";
 import { Parameters } from "moth/workbench/parameters.js";
@@ -20,7 +24,7 @@ const model = new GraphModel(Number(document.body.dataset.graph), settings);
 const stage = makeStage();
 const pane = new GraphPane(model);
 const wiring = new Wiring(model, pane);
-pane.onWire = (node) => wiring.chooseTarget(node);
+pane.onWire = () => wiring.chooseTarget();
 new Problems(model, pane);
 new Parameters(model);
 new Variants(model, stage);
@@ -38,28 +42,6 @@ function makeStage() {
     });
     return null;
   }
-}
-
-const SHORTCUTS = [
-  ["Space", "Add a node"],
-  ["Arrows", "Go from card to card"],
-  ["Enter", "Into the card's first field; Escape leaves it"],
-  ["W", "Wire the selected card to an input"],
-  ["S", "Show the selected card on the stage, again for its next output"],
-  ["Delete", "Remove what is selected"],
-  ["Shift + arrows", "Move the card by hand"],
-  ["L", "Lay cards out in columns again"],
-  ["M", "Make a motif of the selected cards"],
-  ["F, +, −", "Fit the graph, nearer, farther"],
-  ["Ctrl Z, Ctrl Shift Z", "Undo, redo"],
-  ["P", "Play or pause time"],
-  ["On the stage: arrows", "Orbit; with Shift turn the light; + − for distance"],
-  ["On the stage: drag", "Orbit; right button turns the light; wheel for distance"],
-];
-
-function showShortcuts() {
-  const rows = SHORTCUTS.map(([keys, words]) => [h("dt", { class: "mono" }, keys), h("dd", {}, words)]);
-  sheet("Keys and gestures", h("dl", { class: "shortcuts" }, rows.flat()));
 }
 
 function showHeader() {
@@ -84,7 +66,7 @@ model.addEventListener("state", () => showDock(model));
 byId("undo").addEventListener("click", () => model.undo());
 byId("redo").addEventListener("click", () => model.redo());
 byId("add-node").addEventListener("click", () => pane.add());
-byId("help").addEventListener("click", showShortcuts);
+byId("help").addEventListener("click", showKeys);
 byId("cost").addEventListener("click", () => showCost(model, byId("form").value).catch(tell));
 if (stage) {
   eye.query = () => {
@@ -93,6 +75,11 @@ if (stage) {
   };
 }
 byId("fit").addEventListener("click", () => pane.fit());
+byId("finder-open").addEventListener("click", () => pane.finder.open());
+byId("places").addEventListener("click", () => places(pane));
+byId("overview-open").addEventListener("click", () => pane.overview.toggle());
+byId("compact").addEventListener("click", () => pane.toggleCompact());
+listenForClipboard(pane);
 byId("graph-title").addEventListener("click", async () => {
   const title = await askText("Rename graph", model.state.document.title);
   if (title && title !== model.state.document.title) void model.edit({ op: "rename", title });
@@ -104,9 +91,11 @@ document.addEventListener("keydown", (event) => {
   if (command && key === "z" && !isHalfTyped(event)) void (event.shiftKey ? model.redo() : model.undo());
   else if (command && key === "y" && !isHalfTyped(event)) void model.redo();
   else if (isTyping(event) || command || event.altKey) return;
-  else if (event.key === "?") showShortcuts();
+  else if (event.key === "?") showKeys();
   else if (key === "p") byId("play").click();
-  else if (event.key === " " && (event.target === document.body || event.target === byId("stage"))) pane.add();
+  else if (event.key === " " && event.target === byId("stage")) pane.add();
+  // With the keyboard nowhere, the graph has it.
+  else if (event.target === document.body) return pressKey(pane, event);
   else return;
   event.preventDefault();
 });

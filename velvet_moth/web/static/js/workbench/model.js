@@ -110,6 +110,21 @@ export class GraphModel extends EventTarget {
     return this.edit(operations.length === 1 ? operations[0] : { op: "batch", operations, summary });
   }
 
+  /**
+   * An edit told as a movement of the hand; the core works out the operations.
+   * @param {{ craft: string, [field: string]: unknown }} craft
+   */
+  craft(craft) {
+    return this.#enqueue(() => this.#post("crafts", { craft }));
+  }
+
+  /** The nodes that the last answer brought, asked for once. */
+  takeMade() {
+    const { made } = this.state;
+    this.state.made = undefined;
+    return Array.isArray(made) ? made : [];
+  }
+
   undo() {
     return this.#enqueue(async () => this.state.undo !== "" && this.#post("undo", {}));
   }
@@ -225,6 +240,48 @@ export class GraphModel extends EventTarget {
   /** @param {string} node */
   parametersOf(node) {
     return this.parameters.get(node) ?? [];
+  }
+
+  /**
+   * The type an input takes now; a flexible one takes anything that is a number or several.
+   * @param {string} node
+   * @param {string} input
+   */
+  takenType(node, input) {
+    const port = this.port(node, input);
+    return port.type === "flexible" ? "flexible" : (this.state.input_types[`${node}.${input}`] ?? port.type);
+  }
+
+  /**
+   * How well a value flows into an input: 3 as it is, 2 widened, 1 a part of it, 0 not at all.
+   * @param {string} given
+   * @param {string} taken
+   */
+  rank(given, taken) {
+    if (given === taken || (taken === "flexible" && this.settings.fits[given]?.includes(taken))) return 3;
+    if (this.settings.fits[given]?.includes(taken)) return 2;
+    const parts = Object.values(this.settings.parts).filter((p) => p.given.includes(given));
+    return parts.some((p) => (p.made !== "number" || taken === "number") && this.settings.fits[p.made].includes(taken))
+      ? 1
+      : 0;
+  }
+
+  /**
+   * How well the best input of a kind of node takes a value.
+   * @param {import("../types.d.ts").NodeType} type
+   * @param {string} given
+   */
+  inputRank(type, given) {
+    return Math.max(0, ...type.inputs.filter((p) => p.wirable).map((p) => this.rank(given, p.type)));
+  }
+
+  /**
+   * How well the best output of a kind of node fits an input.
+   * @param {import("../types.d.ts").NodeType} type
+   * @param {string} taken
+   */
+  outputRank(type, taken) {
+    return Math.max(0, ...type.outputs.map((o) => this.rank(o.type === "flexible" ? "number" : o.type, taken)));
   }
 
   /**
@@ -372,7 +429,7 @@ export class GraphModel extends EventTarget {
    */
   freshId(stem) {
     const taken = [...this.nodes.keys(), ...this.state.document.parameters.map((p) => p.id)];
-    taken.push(...this.state.document.variants.map((v) => v.id));
+    taken.push(...[...this.state.document.variants, ...this.state.document.marks].map((found) => found.id));
     const clean =
       stem
         .toLowerCase()

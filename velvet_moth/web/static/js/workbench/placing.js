@@ -33,13 +33,14 @@ export class Placing {
   /**
    * @param {Box[]} boxes
    * @param {string[]} docked
+   * @param {string[][]} groups cards that are to lie together
    */
-  layOut(boxes, docked) {
+  layOut(boxes, docked, groups) {
     const wired = new Set([...docked, ...boxes.flatMap((box) => (box.sources.length ? [box.id, ...box.sources] : []))]);
     for (const id of this.loose.keys()) if (wired.has(id)) this.loose.delete(id);
     const held = boxes.map((box) => ({ ...box, place: box.place ?? this.loose.get(box.id) }));
     // Values change often, the shape of a graph seldom: it is laid out only when it did.
-    const shape = JSON.stringify([held, docked]);
+    const shape = JSON.stringify([held, docked, groups]);
     if (shape === this.shape) return;
     this.shape = shape;
     const known = new Set(boxes.map((box) => box.id));
@@ -49,7 +50,7 @@ export class Placing {
       else if (!this.places.has(box.id) && !this.isFirst) this.places.set(box.id, this.#beside(box));
     }
     this.asked += 1;
-    this.worker.postMessage({ number: this.asked, boxes: held, docked });
+    this.worker.postMessage({ number: this.asked, boxes: held, docked, groups });
     this.moved();
   }
 

@@ -7,6 +7,8 @@ export const LEAST_ZOOM = 0.05;
 const MOST_ZOOM = 2;
 /** Below this cards show their names alone, so that these stay legible. */
 const FAR = 0.42;
+/** What the tools cover of the pane's upper edge. */
+const TOOLS = 44;
 
 export class Viewport extends EventTarget {
   /**
@@ -62,11 +64,11 @@ export class Viewport extends EventTarget {
     if (!width) return;
     const zoom = Math.min(
       1,
-      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - 40) / (bottom - top))),
+      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - TOOLS - 24) / (bottom - top))),
     );
     // Small graphs lie next to the dock, where they end.
     const x = (right - left) * zoom > width - 80 ? 16 - left * zoom : width - 40 - right * zoom;
-    this.set({ zoom, x, y: (height - (bottom + top) * zoom) / 2 });
+    this.set({ zoom, x, y: (height + TOOLS - 12 - (bottom + top) * zoom) / 2 });
   }
 
   /**
@@ -79,7 +81,7 @@ export class Viewport extends EventTarget {
     const [right, bottom] = [box.right * this.zoom + this.x, box.bottom * this.zoom + this.y];
     const { clientWidth, clientHeight } = this.pane;
     const dx = left < 12 ? 12 - left : Math.min(0, clientWidth - 30 - right);
-    const dy = top < 12 ? 12 - top : Math.max(12 - top, Math.min(0, clientHeight - below - bottom));
+    const dy = top < TOOLS ? TOOLS - top : Math.max(TOOLS - top, Math.min(0, clientHeight - below - bottom));
     if (dx || dy) this.set({ x: this.x + dx, y: this.y + dy });
   }
 

@@ -1,7 +1,7 @@
 /** The wires on the pane: each is drawn anew only where it changed. */
 import { svg } from "moth/dom.js";
-import { CARD_WIDTH } from "moth/workbench/layout.js";
-import { dye, wire } from "moth/workbench/wires.js";
+import { CARD_WIDTH, FOLDED_HEIGHT, foldedKey } from "moth/workbench/layout.js";
+import { along, doCross, dye, wire } from "moth/workbench/wires.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {[number, number]} Point */
@@ -27,6 +27,8 @@ export class WireLayer {
     this.wires = new Map();
     /** @type {Map<string, number>} */
     this.dockRows = new Map();
+    /** Set by the pane. @type {import("./marks_layer.js").MarksLayer | null} */
+    this.marks = null;
   }
 
   /**
@@ -35,6 +37,8 @@ export class WireLayer {
    * @returns {Point}
    */
   outputPoint(node, output) {
+    const frame = this.folded(node);
+    if (frame) return [frame[0] + CARD_WIDTH, frame[1] + FOLDED_HEIGHT / 2];
     const [x, y] = this.placing.places.get(node) ?? [0, 0];
     return [x + CARD_WIDTH, y + (this.cards.cards.get(node)?.pins.get(`out ${output}`) ?? 20)];
   }
@@ -52,8 +56,20 @@ export class WireLayer {
         ((this.dockRows.get(input) ?? 20) - this.view.y) / this.view.zoom,
       ];
     }
+    const frame = this.folded(node);
+    if (frame) return [frame[0], frame[1] + FOLDED_HEIGHT / 2];
     const [x, y] = this.placing.places.get(node) ?? [0, 0];
     return [x, y + (this.cards.cards.get(node)?.pins.get(`in ${input}`) ?? 20)];
+  }
+
+  /**
+   * Where the folded frame lies that a node is in; null where it is in none.
+   * @param {string} node
+   * @returns {Point | null}
+   */
+  folded(node) {
+    const frame = this.marks?.folded.get(node);
+    return frame ? (this.placing.places.get(foldedKey(frame.id)) ?? null) : null;
   }
 
   /** Reads where the dock's rows are on the screen; they move only when the dock itself does. */
@@ -76,6 +92,8 @@ export class WireLayer {
       const node = this.model.nodes.get(id);
       for (const [input, [source, output, part]] of Object.entries(node?.wires ?? {})) {
         const key = `${id}.${input}`;
+        const frame = this.marks?.folded.get(id);
+        if (frame && this.marks?.folded.get(source) === frame) continue;
         seen.add(key);
         this.#draw(key, { id, input, source, output, part: part ?? "" }, selection);
       }
@@ -86,6 +104,30 @@ export class WireLayer {
       element.remove();
       this.wires.delete(key);
     }
+  }
+
+  /** @param {(node: string, source: string) => boolean} isFaded */
+  fade(isFaded) {
+    for (const [key, { element }] of this.wires) {
+      const [id, input] = key.split(".");
+      const source = this.model.nodes.get(id)?.wires?.[input]?.[0] ?? "";
+      element.classList.toggle("faded", isFaded(id, source));
+    }
+  }
+
+  /**
+   * The wires that a line crosses, by their ends.
+   * @param {Point[]} line
+   */
+  crossed(line) {
+    const found = new Set();
+    for (const [id, node] of this.model.nodes) {
+      for (const [input, [source, output]] of Object.entries(node.wires ?? {})) {
+        const points = along(this.outputPoint(source, output), this.inputPoint(id, input));
+        if (doCross(points, line)) found.add(`${id}.${input}`);
+      }
+    }
+    return found;
   }
 
   /**

@@ -64,3 +64,45 @@ export function wire(from, to, { type, strands, colour, wrong, chosen, label, no
 
 /** @param {number[] | null | undefined} mean 0..255 */
 export const dye = (mean) => (mean ? `rgb(${mean.join(" ")})` : "#6e6472");
+
+/**
+ * Points along a wire, close enough to tell what crosses it.
+ * @param {Point} from
+ * @param {Point} to
+ * @returns {Point[]}
+ */
+export function along(from, to) {
+  const numbers = (strandPath(from, to, 0).match(/-?[\d.]+/g) ?? []).map(Number);
+  const [x0, y0, x1, y1, x2, y2, x3, y3] = numbers;
+  return Array.from({ length: 17 }, (_, i) => {
+    const t = i / 16;
+    const [a, b, c, d] = [(1 - t) ** 3, 3 * (1 - t) ** 2 * t, 3 * (1 - t) * t * t, t ** 3];
+    return [a * x0 + b * x1 + c * x2 + d * x3, a * y0 + b * y1 + c * y2 + d * y3];
+  });
+}
+
+/**
+ * Whether two lines of points cross.
+ * @param {Point[]} first
+ * @param {Point[]} second
+ */
+export function doCross(first, second) {
+  for (let i = 1; i < first.length; i += 1) {
+    for (let j = 1; j < second.length; j += 1) {
+      if (meet(first[i - 1], first[i], second[j - 1], second[j])) return true;
+    }
+  }
+  return false;
+}
+
+/**
+ * @param {Point} a
+ * @param {Point} b
+ * @param {Point} c
+ * @param {Point} d
+ */
+function meet(a, b, c, d) {
+  /** @type {(p: Point, q: Point, r: Point) => number} */
+  const side = (p, q, r) => Math.sign((q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]));
+  return side(a, b, c) !== side(a, b, d) && side(c, d, a) !== side(c, d, b);
+}

@@ -1,0 +1,94 @@
+/** Everything one key does on the graph: one list, for the keys and for the overlay that explains them. */
+import * as marking from "moth/workbench/marking.js";
+import * as edits from "moth/workbench/edits.js";
+
+/** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
+/** @typedef {{ keys: string[], words: string, run: (pane: GraphPane) => void }} Command */
+
+/** @type {Record<string, Command[]>} */
+export const COMMANDS = {
+  Adding: [
+    { keys: ["Space"], words: "Add a node at the pointer; over a wire, into it", run: (pane) => pane.add() },
+    { keys: ["Shift+Space"], words: "Add the last node again", run: (pane) => pane.addAgain() },
+    { keys: ["D"], words: "Duplicate with incoming wires", run: edits.duplicate },
+    { keys: ["Shift+D"], words: "Duplicate the branch with other names", run: edits.duplicateBranch },
+  ],
+  Wiring: [
+    { keys: ["W"], words: "Wire the selected cards to an input", run: (pane) => pane.onWire() },
+    { keys: ["X"], words: "Swap two inputs", run: (pane) => edits.swapInputs(pane) },
+    { keys: ["Shift+X"], words: "Choose which inputs to swap", run: (pane) => edits.swapInputs(pane, true) },
+    { keys: ["Q"], words: "Mute, or unmute", run: edits.mute },
+    { keys: ["J"], words: "Pull out: the neighbours join", run: (pane) => edits.pullOut(pane) },
+    { keys: ["Delete", "Backspace"], words: "Remove", run: edits.remove },
+    { keys: ["Shift+Delete"], words: "Remove and join the neighbours", run: (pane) => edits.pullOut(pane, true) },
+  ],
+  Looking: [
+    { keys: ["S"], words: "Show on the stage, again for the next output", run: edits.showOnStage },
+    { keys: ["F"], words: "Fit the graph", run: (pane) => pane.fit() },
+    { keys: ["/"], words: "Find a card", run: (pane) => pane.finder.open() },
+    { keys: ["N"], words: "To the next card found", run: (pane) => pane.finder.step(1) },
+    { keys: ["Shift+N"], words: "To the previous card found", run: (pane) => pane.finder.step(-1) },
+    { keys: ["U"], words: "Trace what it depends on; the rest fades", run: (pane) => pane.trace() },
+    { keys: ["O"], words: "Overview of the whole graph", run: (pane) => pane.overview.toggle() },
+    { keys: ["C"], words: "Compact cards, or full ones", run: (pane) => pane.toggleCompact() },
+    { keys: ["+", "="], words: "Nearer", run: (pane) => pane.view.zoomBy(1.2) },
+    { keys: ["-"], words: "Farther", run: (pane) => pane.view.zoomBy(1 / 1.2) },
+  ],
+  Order: [
+    { keys: ["L"], words: "Lay out in columns, the selection or all", run: edits.tidy },
+    { keys: ["R"], words: "Frame the selected cards", run: (pane) => void marking.frame(pane) },
+    { keys: ["Shift+R"], words: "Remove the frame", run: marking.unframe },
+    { keys: ["K"], words: "Fold the frame into one line; with nothing selected, unfold all", run: marking.fold },
+    { keys: ["T"], words: "Write a note", run: marking.note },
+    { keys: ["B"], words: "Bookmark the view", run: (pane) => void marking.bookmark(pane) },
+    ...Array.from({ length: 9 }, (_, i) => ({
+      keys: [String(i + 1)],
+      words: i ? "" : "To the first bookmark, and so on to 9",
+      run: (/** @type {GraphPane} */ pane) => marking.goTo(pane, i),
+    })),
+    { keys: ["M"], words: "Make a motif of the selected cards", run: (pane) => void edits.makeMotif(pane) },
+    { keys: ["Ctrl+A"], words: "Select all cards", run: edits.selectAll },
+  ],
+};
+
+/** What is done by more than one key, or by the pointer, and so stands in no list above. */
+export const GESTURES = {
+  "Keys elsewhere": [
+    [["Arrows"], "Go from card to card; with Ctrl add it to the selection; with Shift move by hand"],
+    [["Enter"], "Into the card's first field; Escape leaves it"],
+    [["Ctrl+C", "Ctrl+X", "Ctrl+V"], "Copy, cut, paste cards, also into other graphs"],
+    [["Ctrl+Z", "Ctrl+Shift+Z"], "Undo, redo"],
+    [["P"], "Play or pause time"],
+    [["Arrows on the stage"], "Orbit; with Shift turn the light; + and − for distance"],
+  ],
+  "By the pointer": [
+    [["Drag from a pin"], "Wire; let go over nothing to add what fits"],
+    [["Drag a card"], "Move it; a free card let go over a wire is put into it"],
+    [["Drag the ground"], "Move the view; the wheel zooms"],
+    [["Shift+drag"], "Select what lies in the box"],
+    [["Alt+drag"], "Cut every wire on the way"],
+    [["Press a wire"], "See what flows; take a part of it; put a node in"],
+    [["Drag on the stage"], "Orbit; right button turns the light; wheel for distance"],
+  ],
+};
+
+/** @type {Map<string, Command>} */
+const BY_KEY = new Map(
+  Object.values(COMMANDS)
+    .flat()
+    .flatMap((command) => command.keys.map((key) => [key.toLowerCase(), command])),
+);
+
+/**
+ * A key press as the lists above write it, in small letters.
+ * @param {KeyboardEvent} event
+ */
+export function keyName(event) {
+  const key = event.key === " " ? "space" : event.key.toLowerCase();
+  // Signs that need Shift on one keyboard and not on another are named by themselves.
+  const shift = event.shiftKey && (key.length > 1 || key !== event.key);
+  return `${event.ctrlKey || event.metaKey ? "ctrl+" : ""}${shift ? "shift+" : ""}${key}`;
+}
+
+/** @param {KeyboardEvent} event */
+export const commandOf = (event) => (event.altKey ? undefined : BY_KEY.get(keyName(event)));

@@ -1,0 +1,173 @@
+/** What the keys and menus do to the selected cards; the server's core works out what each means. */
+import { askText, sheet } from "moth/dialogs.js";
+import { h } from "moth/dom.js";
+import { notice } from "moth/notices.js";
+import { choose } from "moth/workbench/search.js";
+
+/** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
+
+/**
+ * The selected cards; says what is missing where there are none.
+ * @param {GraphPane} pane
+ * @param {string} purpose
+ * @returns {string[]}
+ */
+function chosen(pane, purpose) {
+  const nodes = [...pane.selection];
+  if (!nodes.length) notice(`Select a card first, then ${purpose}.`);
+  return nodes;
+}
+
+/** @param {GraphPane} pane */
+export function remove(pane) {
+  const nodes = [...pane.selection];
+  if (nodes.length) void pane.model.edit({ op: "remove_nodes", nodes });
+}
+
+/**
+ * @param {GraphPane} pane
+ * @param {boolean} [andRemove]
+ */
+export function pullOut(pane, andRemove = false) {
+  const nodes = chosen(pane, "pull it out of its wires");
+  if (nodes.length) void pane.model.craft({ craft: "pull_out", nodes, remove: andRemove });
+}
+
+/** @param {GraphPane} pane */
+export function mute(pane) {
+  const nodes = chosen(pane, "mute it");
+  const muted = !nodes.every((id) => pane.model.nodes.get(id)?.muted);
+  if (nodes.length) void pane.model.edit({ op: "mute_nodes", nodes, muted });
+}
+
+/**
+ * Swaps the first two inputs that take the same, or asks which two.
+ * @param {GraphPane} pane
+ * @param {boolean} [ask]
+ */
+export function swapInputs(pane, ask = false) {
+  const [node] = chosen(pane, "swap its inputs");
+  if (!node) return;
+  const { model } = pane;
+  const ports = model.typeOf(node).inputs.filter((port) => port.wirable);
+  const pairs = ports.flatMap((first, i) =>
+    ports
+      .slice(i + 1)
+      .filter((second) => second.type === first.type)
+      .map((second) => ({ first, second })),
+  );
+  /** @param {typeof pairs[number]} pair */
+  const swap = ({ first, second }) =>
+    void model.craft({ craft: "swap_inputs", node, first: first.key, second: second.key });
+  if (!pairs.length) notice(`${model.nameOf(node)} has no two inputs that take the same.`);
+  else if (!ask || pairs.length === 1) swap(pairs[0]);
+  else {
+    const choices = pairs.map((pair) => ({
+      name: `${pair.first.name} and ${pair.second.name}`,
+      act: () => swap(pair),
+    }));
+    choose(`Swap two inputs of ${model.nameOf(node)}`, "Type an input's name", (query) =>
+      choices.filter((c) => c.name.toLowerCase().includes(query.toLowerCase())),
+    );
+  }
+}
+
+/** @param {GraphPane} pane */
+export function duplicate(pane) {
+  const nodes = chosen(pane, "duplicate it");
+  if (nodes.length) void pane.model.craft({ craft: "duplicate", nodes });
+}
+
+/**
+ * A second branch with names of its own.
+ * @param {GraphPane} pane
+ */
+export function duplicateBranch(pane) {
+  const nodes = chosen(pane, "duplicate the branch");
+  if (!nodes.length) return;
+  const { model } = pane;
+  const inside = new Set(nodes);
+  const names = [
+    ...nodes.map((id) => model.nodes.get(id)?.label ?? ""),
+    ...model.state.document.parameters.filter((p) => inside.has(p.node)).map((p) => p.name),
+  ].filter(Boolean);
+  const find = h("input", { class: "field w-full", maxlength: 80, "aria-label": "Replace in names" });
+  const put = h("input", { class: "field w-full", maxlength: 80, "aria-label": "with" });
+  const keep = h("input", { type: "checkbox", checked: true });
+  const list = h("ul", { class: "renaming mono" });
+  const show = () => {
+    const renamed = names.map((name) => renamedTo(name, find.value, put.value));
+    list.replaceChildren(
+      ...names.slice(0, 8).map((name, i) => h("li", {}, name, h("span", { class: "quiet" }, " → "), renamed[i])),
+      names.length > 8 ? h("li", { class: "quiet" }, `and ${names.length - 8} more`) : "",
+    );
+  };
+  for (const field of [find, put]) field.addEventListener("input", show);
+  const form = h(
+    "form",
+    { method: "dialog" },
+    h(
+      "p",
+      { class: "quiet" },
+      `A second branch of ${nodes.length} card${nodes.length === 1 ? "" : "s"} with parameters of its own. ` +
+        "Leave the first field empty to put the second behind every name.",
+    ),
+    h("label", { class: "line" }, h("span", {}, "Replace"), find),
+    h("label", { class: "line" }, h("span", {}, "with"), put),
+    names.length ? list : h("p", { class: "quiet" }, "Nothing here has a name of its own yet."),
+    h("label", { class: "check" }, keep, " Keep the wires that come from outside"),
+    h(
+      "div",
+      { class: "row end" },
+      h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Cancel"),
+      h("button", { class: "button chief", type: "submit" }, "Duplicate"),
+    ),
+  );
+  form.addEventListener("submit", () => {
+    const renaming = { find: find.value, replace_with: put.value, keep_wires: keep.checked };
+    void model.craft({ craft: "duplicate", nodes, ...renaming });
+  });
+  const dialog = sheet("Duplicate branch", form);
+  show();
+  find.focus();
+}
+
+/**
+ * How a name will read; the core renames by the same rule.
+ * @param {string} name
+ * @param {string} find
+ * @param {string} put
+ */
+const renamedTo = (name, find, put) => (find ? name.replaceAll(find, put) : put ? `${name} ${put}` : name).trim();
+
+/** @param {GraphPane} pane */
+export async function makeMotif(pane) {
+  const nodes = [...pane.selection];
+  if (!nodes.length) return void notice("Select the nodes that belong together, then press M to make a motif of them.");
+  const title = await askText("New motif", "Motif", "Make it");
+  if (title) await pane.model.ask("motifs", { nodes, title });
+}
+
+/** @param {GraphPane} pane */
+export function showOnStage(pane) {
+  const [id] = pane.selection;
+  if (!id) return void pane.model.setShown("");
+  const outputs = pane.model.typeOf(id).outputs.map((o) => `${id}.${o.key}`);
+  // Again and again walks through a node's outputs and back to the surface.
+  void pane.model.setShown(outputs[outputs.indexOf(pane.model.shown) + 1] ?? "");
+}
+
+/** @param {GraphPane} pane */
+export function tidy(pane) {
+  const some = pane.selection.size ? [...pane.selection] : [...pane.cards.keys()];
+  const placed = some.filter((id) => pane.model.nodes.get(id)?.place);
+  for (const id of some) pane.placing.loose.delete(id);
+  pane.placing.forget();
+  if (!placed.length) return pane.show();
+  void pane.model.edit({ op: "move_nodes", places: Object.fromEntries(placed.map((id) => [id, null])) });
+}
+
+/** @param {GraphPane} pane */
+export function selectAll(pane) {
+  pane.select([...pane.cards.keys()]);
+}
