@@ -275,11 +275,16 @@ class Stage(WorkbenchCase):
 
 
 class Together(WorkbenchCase):
-    def test_two_pages_on_one_graph_lose_no_edit(self) -> None:
+    def test_two_pages_on_one_graph_stay_in_step_and_lose_no_edit(self) -> None:
         self.open("Quay pebbles")
         other = self.watched(self.context.new_page())
         other.goto(self.page.url)
         wait_until("the other page is ready", lambda: other.evaluate("() => window.moth?.stage.isReady"))
+        self.type_value("cells", "seed", "7", [7])
+        other.locator("#saved", has_text="elsewhere: set Seed of Pebbles to 7").wait_for()
+        self.assertEqual(other.locator(".card [data-focus='cells.seed']").input_value(), "7")
+        # News that comes late: the other page edits a state that is no longer the newest.
+        other.evaluate("() => (moth.model.catchUp = () => {})")
         self.type_value("cells", "seed", "9", [9])
         other.locator(".card[data-node='gap']").focus()
         other.locator(".card [data-focus='gap.high']").fill("0.4")

@@ -51,6 +51,8 @@ class BrowserCase(unittest.TestCase):
         self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
         self.addCleanup(self.context.close)
         self.said: list[str] = []
+        # Somebody who has seen the hints; the test of the hints begins anew.
+        self.context.add_init_script("localStorage.getItem('moth.hint') ?? localStorage.setItem('moth.hint', '99')")
         self.page = self.watched(self.context.new_page())
 
     def watched(self, page: Page) -> Page:

@@ -256,7 +256,8 @@ def points_seen(mesh: Mesh, traced: EmbreeScene, moved: Floats, camera: Camera, 
 
 
 @lru_cache(maxsize=8)
-def _points_at_rest(key: str, camera: Camera, width: int, height: int) -> Seen:
+def points_at_rest(key: str, camera: Camera, width: int, height: int) -> Seen:
+    """What a camera sees of a form before any vertex offset."""
     mesh = form(key)
     return points_seen(mesh, _resting(key), mesh.positions, camera, width, height)
 
@@ -315,7 +316,7 @@ def points_of(
     mesh, uniforms = form(scene.form), uniform_arrays(values)
     bound = {**textures, **stage_textures()}
     if offset is None:
-        seen = _points_at_rest(scene.form, scene.camera, width, height)
+        seen = points_at_rest(scene.form, scene.camera, width, height)
     else:
         moved = moved_positions(mesh, offset, scene, uniforms, bound)
         seen = points_seen(mesh, _traced(mesh, moved), moved, scene.camera, width, height)

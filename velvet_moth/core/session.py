@@ -9,7 +9,7 @@ from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.problems import Problem, seen_problems
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.shading import Drawing, drawing, shown_look
-from velvet_moth.core.swatches import Swatch, SwatchPass
+from velvet_moth.core.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.texture.library import missing_texture
 
@@ -50,13 +50,18 @@ class Session:
 
     swatch_pass: SwatchPass = field(default_factory=SwatchPass)
 
-    def show(self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource) -> Shown:
-        """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults)."""
+    def show(
+        self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource, on: str = ON_DOME
+    ) -> Shown:
+        """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults).
+
+        ``on`` is the ground of the swatches.
+        """
         lowered = lower(graph, variant)
         values = graph.uniform_values(variant)
         drawn = drawing(lowered, shown)
         bound, known = textures_of(graph, values, textures)
-        changed = self.swatch_pass.update(lowered, values, bound)
+        changed = self.swatch_pass.update(lowered, values, bound, on)
         problems = seen_problems(lowered, known, variant, self.swatch_pass.arrays)
         return Shown(lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 

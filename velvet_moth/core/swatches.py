@@ -7,8 +7,10 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from velvet_moth.core.expr import Array, Expr, Structural, constant, in_order
+from velvet_moth.core.forms import form
 from velvet_moth.core.graph import Source, Value
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
@@ -16,7 +18,14 @@ from velvet_moth.core.lighting.model import lit_picture
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import sample
-from velvet_moth.core.reference import rig_inputs, stage_textures, uniform_arrays
+from velvet_moth.core.reference import (
+    Scene,
+    form_inputs,
+    points_at_rest,
+    rig_inputs,
+    stage_textures,
+    uniform_arrays,
+)
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.files import write_png
 from velvet_moth.core.texture.image import Texture, linear_to_srgb
@@ -79,6 +88,30 @@ def draw_inputs() -> dict[str, Array]:
     }
 
 
+@dataclass(frozen=True, eq=False)
+class Ground:
+    """What swatches are drawn on: surface inputs of SIZE x SIZE pixels, and where there is anything to see."""
+
+    inputs: Mapping[str, Array]
+    mask: NDArray[np.bool_] | None = None
+
+
+# Shown on the dome every pixel tells something; a form shows how a value lies on it.
+ON_DOME = "dome"
+
+
+@lru_cache(maxsize=8)
+def ground(key: str) -> Ground:
+    """The dome, or a form as it is first seen; raises KeyError for any other name."""
+    if key == ON_DOME:
+        return Ground({**dome(), **draw_inputs()})
+    scene = Scene.of(key)
+    # Nearer than the stage, which shows more around the form than a swatch has room for.
+    camera = replace(scene.camera, distance=scene.camera.distance * 0.86)
+    seen = points_at_rest(key, camera, SIZE, SIZE)
+    return Ground({**seen.points, **rig_inputs(scene.rig, TIME), **form_inputs(form(key))}, seen.hit)
+
+
 @dataclass(frozen=True)
 class Swatch:
     """``mean`` is the display colour a wire is dyed with; ``value`` the components in the middle."""
@@ -98,14 +131,19 @@ class SwatchPass:
     uniforms: dict[tuple[str, str], Value] = field(default_factory=dict)
     swatches: dict[Source, Swatch] = field(default_factory=dict)
     exprs: dict[Source, Expr] = field(default_factory=dict)
+    on: str = ON_DOME
 
     def update(
         self,
         lowered: LoweredGraph,
         values: Mapping[tuple[str, str], Value],
         textures: Mapping[Hashable, Texture],
+        on: str = ON_DOME,
     ) -> dict[Source, Swatch]:
-        """Bring all swatches up to date; returns those that changed."""
+        """Bring all swatches up to date, drawn ``on`` a ground; returns those that changed."""
+        if on != self.on:
+            self.arrays, self.swatches, self.on = {}, {}, on
+        under = ground(on)
         shown = {s: _shown(e) for s, e in lowered.outputs.items()}
         channels = {Source(DOCK, key): value for key, value in lowered.surface.channels.items()}
         shown.update(channels)
@@ -114,9 +152,7 @@ class SwatchPass:
         known = {e: a for e, a in self.arrays.items() if e not in touched}
         wanted = list(dict.fromkeys(shown.values()))
         sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
-        surroundings = Surroundings(
-            {**dome(), **draw_inputs()}, uniform_arrays(values), {**sharper, **stage_textures()}
-        )
+        surroundings = Surroundings(under.inputs, uniform_arrays(values), {**sharper, **stage_textures()})
         computed = evaluate(wanted, surroundings, known)
         before = self.arrays
         self.arrays = dict(zip(wanted, computed, strict=True))
@@ -135,7 +171,7 @@ class SwatchPass:
         given = (
             CHANNELS[source.output].type if source.output in CHANNELS and source.node == DOCK else lowered.types[source]
         )
-        return _painted(array, given)
+        return _painted(array, given, ground(self.on).mask)
 
 
 def _shown(value: Expr | Surface) -> Expr:
@@ -157,8 +193,11 @@ def _touched(outputs: list[Expr], changed: set[tuple[str, str]]) -> set[Expr]:
     return touched
 
 
-def _painted(array: Array, given: PortType) -> Swatch:
-    """A value as a display colour: directions around mid-grey, light encoded, numbers as grey."""
+def _painted(array: Array, given: PortType, mask: NDArray[np.bool_] | None) -> Swatch:
+    """A value as a display colour: directions around mid-grey, light encoded, numbers as grey.
+
+    Where ``mask`` is false the swatch is transparent, and nothing there counts.
+    """
     values = np.asarray(array, dtype=np.float32)
     parts = values[None] if values.ndim < 3 else values
     whole = np.broadcast_to(parts, (parts.shape[0], SIZE, SIZE))
@@ -175,6 +214,9 @@ def _painted(array: Array, given: PortType) -> Swatch:
     else:
         shown = linear_to_srgb(whole[:3])
     pixels = np.rint(np.clip(shown, 0, 1) * 255).astype(np.uint8).transpose(1, 2, 0)
-    mean = tuple(int(c) for c in pixels.reshape(-1, 3).mean(axis=0))
+    counted = whole.reshape(len(whole), -1) if mask is None else whole[:, mask]
+    mean = tuple(int(c) for c in (pixels.reshape(-1, 3) if mask is None else pixels[mask]).mean(axis=0))
+    if mask is not None:
+        pixels = np.dstack((pixels, np.where(mask, 255, 0).astype(np.uint8)))
     png = "data:image/png;base64," + base64.b64encode(write_png(pixels, 1)).decode()
-    return Swatch(png, (mean[0], mean[1], mean[2]), middle, float(whole.min()), float(whole.max()))
+    return Swatch(png, (mean[0], mean[1], mean[2]), middle, float(counted.min()), float(counted.max()))

@@ -21,6 +21,7 @@ class _Open:
     session: Session = field(default_factory=Session)
     revision: int = -1
     variant: str = ""
+    on: str = ""
 
 
 class GraphSessions:
@@ -33,7 +34,7 @@ class GraphSessions:
         self._pictures: OrderedDict[tuple[int, str, str], bytes] = OrderedDict()
 
     def show(
-        self, kept: Kept, variant: str, shown: Source | None, seen: int | None, seen_variant: str
+        self, kept: Kept, variant: str, shown: Source | None, on: str, seen: int | None, seen_variant: str
     ) -> tuple[Shown, bool]:
         """The state of a graph, and whether its ``changed`` swatches are all that differ from what was ``seen``."""
         with self._lock:
@@ -42,13 +43,13 @@ class GraphSessions:
             while len(self._open) > _MOST_OPEN:
                 self._open.popitem(last=False)
         with found.lock:
-            follows = seen is not None and (found.revision, found.variant) == (seen, seen_variant)
+            follows = seen is not None and (found.revision, found.variant, found.on) == (seen, seen_variant, on)
             try:
-                result = found.session.show(kept.graph, variant, shown, self.textures)
+                result = found.session.show(kept.graph, variant, shown, self.textures, on)
             except BaseException:
                 found.session, found.revision = Session(), -1
                 raise
-            found.revision, found.variant = kept.revision, variant
+            found.revision, found.variant, found.on = kept.revision, variant, on
             return result, follows
 
     def picture(self, graph_id: int, stamp: str, graph: Graph, variant: str) -> bytes:

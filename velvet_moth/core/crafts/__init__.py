@@ -7,10 +7,11 @@ from typing import Union
 
 from velvet_moth.core.crafts.copying import Duplicate, Paste
 from velvet_moth.core.crafts.joining import Join, JoinAll
+from velvet_moth.core.crafts.renaming import RenameEverywhere
 from velvet_moth.core.crafts.rewiring import InsertNode, PullOut, SwapInputs
 from velvet_moth.core.crafts.sharing import ShareParameter
 
-Craft = Union[Join, JoinAll, InsertNode, PullOut, SwapInputs, Paste, Duplicate, ShareParameter]
+Craft = Union[Join, JoinAll, InsertNode, PullOut, SwapInputs, Paste, Duplicate, ShareParameter, RenameEverywhere]
 
 __all__ = [
     "Craft",
@@ -20,6 +21,7 @@ __all__ = [
     "JoinAll",
     "Paste",
     "PullOut",
+    "RenameEverywhere",
     "ShareParameter",
     "SwapInputs",
 ]

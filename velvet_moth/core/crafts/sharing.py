@@ -8,7 +8,7 @@ from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph, Node, Source, Value
 from velvet_moth.core.lower import lower
 from velvet_moth.core.mends import fresh_id
-from velvet_moth.core.operations import AddNode, AddParameter, Batch, Operation, RemoveParameter, Wire
+from velvet_moth.core.operations import AddNode, AddParameter, Batch, MoveNodes, Operation, RemoveParameter, Wire
 from velvet_moth.core.operations.checks import check_input, node_of
 from velvet_moth.core.operations.parameters import parameter_of, restoring
 from velvet_moth.core.types import P_BOOL, P_COLOUR, P_TEXTURE, PortType
@@ -24,17 +24,23 @@ def value_node(type_: PortType, value: Value) -> str:
 
 @dataclass(frozen=True)
 class ShareParameter:
-    """Lets a parameter feed one more input; where it opened an input itself, a value card takes its place first."""
+    """Lets a parameter feed one more input; where it opened an input itself, a value card takes its place first.
+
+    With no ``node`` only the value card is made, at ``place``.
+    """
 
     parameter: str
-    node: str
-    input: str
+    node: str = ""
+    input: str = ""
+    place: tuple[float, float] | None = None
     craft: Literal["share_parameter"] = "share_parameter"
 
     def batch(self, graph: Graph) -> Batch:
-        parameter, goal = parameter_of(graph, self.parameter), node_of(graph, self.node)
-        check_input(goal, self.input)
-        if (parameter.node, parameter.input) == (goal.id, self.input):
+        parameter = parameter_of(graph, self.parameter)
+        goal = node_of(graph, self.node) if self.node else None
+        if goal:
+            check_input(goal, self.input)
+        if goal and (parameter.node, parameter.input) == (goal.id, self.input):
             raise OperationRefused("The parameter feeds this input already.", goal.name, "Drop it on another input.")
         owner = graph.nodes[parameter.node]
         declared = owner.kind.inputs[parameter.input]
@@ -47,7 +53,9 @@ class ShareParameter:
                 raise OperationRefused(
                     "This parameter cannot feed other inputs.", parameter.name, "Wire a value card to both instead."
                 )
-            made = Node(fresh_id(graph, kind), kind, {"value": value} if value else {}, label=parameter.name)
+            made = Node(
+                fresh_id(graph, kind), kind, {"value": value} if value else {}, label=parameter.name, place=self.place
+            )
             kept = restoring(graph, parameter, graph.parameters.index(parameter))
             steps += [
                 RemoveParameter(parameter.id),
@@ -58,6 +66,12 @@ class ShareParameter:
             for step in steps:
                 after, _ = step.apply(after)
             owner = made
+        elif not goal and self.place:
+            steps.append(MoveNodes({owner.id: self.place}))
+        if not goal:
+            if not steps:
+                raise OperationRefused("The parameter has its card already.", parameter.name, "Drop it on an input.")
+            return Batch(tuple(steps), f"put {parameter.name} on a card of its own" if declared.wirable else "")
         source = Source(owner.id, next(iter(owner.kind.outputs)))
         lowered = lower(after)
         found = fitted_source(lowered, source, taken_type(lowered, goal, goal.kind.inputs[self.input]))

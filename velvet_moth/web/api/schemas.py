@@ -1,6 +1,6 @@
 """What requests may hold."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
@@ -26,6 +26,8 @@ class ViewRequest(Strict):
     variant: Key = ""
     shown: Shown = ""
     shader: Hash = ""
+    # What the swatches are drawn on; "form" is the graph's own.
+    swatch: Literal["dome", "plane", "sphere", "form"] = "dome"
 
 
 class StepRequest(ViewRequest):

@@ -9,12 +9,13 @@ from flask import current_app
 from velvet_moth.core.catalogue import described
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.formats.graph_json import graph_to_json
+from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interpreters.glsl import Shader
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.shading import texture_id
-from velvet_moth.core.swatches import Swatch
+from velvet_moth.core.swatches import ON_DOME, Swatch
 from velvet_moth.store.codec import operation_to_json
 from velvet_moth.store.graphs import Kept
 from velvet_moth.web.api.schemas import ViewRequest
@@ -84,7 +85,8 @@ def state(kept: Kept, view: ViewRequest, seen: int | None = None) -> dict[str, A
     shown_source = source_from(view.shown)
     if shown_source is not None and not _exists(kept, shown_source):
         shown_source = None
-    shown, follows = sessions().show(kept, variant, shown_source, seen, view.variant)
+    on = _ground(view, kept.graph)
+    shown, follows = sessions().show(kept, variant, shown_source, on, seen, view.variant)
     swatches = shown.changed if follows else shown.swatches
     lowered = shown.lowered
     return {
@@ -104,9 +106,16 @@ def state(kept: Kept, view: ViewRequest, seen: int | None = None) -> dict[str, A
         "kinds": {n.id: described(n.kind) for n in kept.graph.nodes.values() if n.outline is not None},
         "rates": {f"{s.node}.{s.output}": int(e.rate) for s, e in lowered.outputs.items() if isinstance(e, Expr)},
         "motif": kept.motif,
+        "stamp": kept.stamp,
         "swatches": {f"{s.node}.{s.output}": _swatch(w) for s, w in swatches.items()},
         "all_swatches": not follows,
     }
+
+
+def _ground(view: ViewRequest, graph: Graph) -> str:
+    if view.swatch != "form":
+        return view.swatch
+    return graph.form if graph.form in FORMS else ON_DOME
 
 
 def _exists(kept: Kept, source: Source) -> bool:

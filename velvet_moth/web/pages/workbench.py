@@ -1,9 +1,9 @@
 """The workbench of one graph."""
 
 import json
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 
-from flask import Blueprint, Response, redirect, render_template, url_for
+from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
@@ -15,6 +15,9 @@ from velvet_moth.store import graphs, projects
 from velvet_moth.web.database import db
 
 page = Blueprint("workbench", __name__)
+
+# Motifs in motifs that a way in is remembered through.
+MOST_NESTED = 12
 
 
 def settings_of_page() -> dict[str, object]:
@@ -47,10 +50,42 @@ def show(key: int) -> str:
     settings = json.dumps(settings_of_page()).replace("<", "\\u003c")
     project = projects.by_id(db(), kept.project_id)
     users = graphs.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
-    return render_template("workbench.html", kept=kept, project=project, settings=settings, forms=FORMS, users=users)
+    way = way_in(request.args.get("within", ""))
+    staged = graphs.load(db(), way[0].key) if way else kept
+    return render_template(
+        "workbench.html",
+        kept=kept,
+        project=project,
+        settings=settings,
+        forms=FORMS,
+        staged_form=staged.graph.form,
+        users=users,
+        way=way,
+    )
+
+
+@dataclass(frozen=True)
+class Outer:
+    """A graph on the way into a motif that is edited in its place."""
+
+    key: int
+    title: str
+    href: str
+
+
+def way_in(text: str) -> list[Outer]:
+    """The graphs that led to a motif, the outermost first, from their ids as "12,7"."""
+    keys = [int(part) for part in text.split(",")[:MOST_NESTED] if part.isascii() and part.isdigit()]
+    found = []
+    for at, key in enumerate(keys):
+        before = ",".join(map(str, keys[:at]))
+        href = url_for("workbench.show", key=key, within=before or None)
+        found.append(Outer(key, graphs.load(db(), key).graph.title, href))
+    return found
 
 
 @page.get("/motifs/<type_>")
 def show_motif(type_: str) -> Response:
     """The page of a motif by the type of its uses."""
-    return redirect(url_for("workbench.show", key=graphs.motif_id(db(), projects.first(db()).id, type_)))
+    key = graphs.motif_id(db(), projects.first(db()).id, type_)
+    return redirect(url_for("workbench.show", key=key, within=request.args.get("within")))

@@ -81,3 +81,32 @@ export function offsetWithin(element, ancestor) {
   }
   return y;
 }
+
+/** A press that moves no farther than this, in pixels, is no drag. */
+const DRAG = 4;
+
+/**
+ * Follows the pointer from a press until it is let go.
+ * @param {PointerEvent} start
+ * @param {(dx: number, dy: number, event: PointerEvent) => void} move
+ * @param {(moved: boolean, event: PointerEvent) => void} [done]
+ */
+export function follow(start, move, done) {
+  let moved = false;
+  /** @param {PointerEvent} event */
+  const onMove = (event) => {
+    const [dx, dy] = [event.clientX - start.clientX, event.clientY - start.clientY];
+    moved ||= Math.hypot(dx, dy) > DRAG;
+    if (moved) move(dx, dy, event);
+  };
+  /** @param {PointerEvent} event */
+  const onEnd = (event) => {
+    removeEventListener("pointermove", onMove);
+    removeEventListener("pointerup", onEnd);
+    removeEventListener("pointercancel", onEnd);
+    done?.(moved, event);
+  };
+  addEventListener("pointermove", onMove);
+  addEventListener("pointerup", onEnd);
+  addEventListener("pointercancel", onEnd);
+}

@@ -1,7 +1,9 @@
 /** Fields for values: typed numbers, pairs and triples, and colours. */
+import { parseNumbers } from "moth/arithmetic.js";
 import { fromHex, fromHsv, toHex, toHsv } from "moth/colour.js";
 import { popover } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { pickColour, sources } from "moth/eyedropper.js";
+import { follow, h } from "moth/dom.js";
 
 /**
  * A number with as many places as it needs, up to four.
@@ -17,30 +19,26 @@ export const numberText = (value) => {
 export const valueText = (value) => value.map(numberText).join(value.length === 2 ? " × " : " ");
 
 /**
- * @param {string} text
- * @param {number} width how many numbers are needed; one number stands for all of them
- * @returns {number[] | null}
+ * @typedef {object} NumbersOptions
+ * @property {number[]} value
+ * @property {string} label
+ * @property {(value: number[]) => void} keep
+ * @property {(value: number[]) => void} [drag] shows a value at once, before it is kept
+ * @property {number} [step] what a pixel of dragging and an arrow key change
+ * @property {string} [key]
+ * @property {boolean} [tight]
  */
-export function parseNumbers(text, width) {
-  const parts = text
-    .trim()
-    .replace(/,(?=\d)/g, ".")
-    .split(/\s*[×x;]\s*|\s+/);
-  const numbers = parts.map(Number);
-  if (!text.trim() || numbers.some((n) => !Number.isFinite(n) || Math.abs(n) > 1e6)) return null;
-  if (numbers.length === 1) return Array(width).fill(numbers[0]);
-  return numbers.length === width ? numbers : null;
-}
 
 /**
- * A typed field. Enter or leaving keeps the value, Escape takes it back; what is no number is marked.
- * @param {{ value: number[], label: string, keep: (value: number[]) => void, key?: string, tight?: boolean }} options
+ * A typed field. Enter or leaving keeps the value, Escape takes it back; what is no number is marked. A drag
+ * sideways turns the number under the pointer: finely with Shift, coarsely with Alt.
+ * @param {NumbersOptions} options
  * @returns {HTMLInputElement}
  */
-export function numbersField({ value, label, keep, key, tight }) {
+export function numbersField({ value, label, keep, drag, step = 0.01, key, tight }) {
   const shown = tight ? valueText(value).replace(" × ", "×") : valueText(value);
   const input = h("input", {
-    class: `field mono ${["", "pair", "triple"][value.length - 1] ?? "triple"}`,
+    class: `field mono turnable ${["", "pair", "triple"][value.length - 1] ?? "triple"}`,
     value: shown,
     "aria-label": label,
     inputmode: "decimal",
@@ -48,35 +46,74 @@ export function numbersField({ value, label, keep, key, tight }) {
     spellcheck: "false",
     data: key ? { focus: key } : {},
   });
+  let text = shown;
   const commit = () => {
-    if (input.value === shown) return;
+    if (input.value === text) return;
     const parsed = parseNumbers(input.value, value.length);
     input.setAttribute("aria-invalid", String(!parsed));
     input.title = parsed
       ? ""
-      : `Type ${value.length === 1 ? "a number" : `${value.length} numbers`}, such as ${shown}.`;
+      : `Type ${value.length === 1 ? "a number" : `${value.length} numbers`}, such as ${shown} or ${value.length === 1 ? "1/12" : value.map(() => "1/2").join(" ")}.`;
+    // Kept by Enter, it is not kept again when the field is left.
+    if (parsed) text = input.value;
     if (parsed && parsed.some((n, i) => n !== value[i])) keep(parsed);
   };
   input.addEventListener("blur", commit);
   input.addEventListener("keydown", (event) => {
     if (event.key === "Enter") commit();
     else if (event.key === "Escape") {
-      input.value = shown;
+      input.value = text = shown;
       input.removeAttribute("aria-invalid");
       // On a card the key goes on to the pane, which takes the keyboard back to the card.
       if (input.closest(".card")) return;
       input.blur();
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
-      const step = (event.key === "ArrowUp" ? 1 : -1) * (event.shiftKey ? 0.1 : 0.01);
+      const by = (event.key === "ArrowUp" ? 1 : -1) * step * factorOf(event);
       const now = parseNumbers(input.value, value.length);
-      if (now)
-        input.value = valueText(now.map((n) => n + step * Math.max(1, 10 ** Math.floor(Math.log10(Math.abs(n) || 1)))));
+      if (now) input.value = valueText(now.map((n) => n + by));
       event.preventDefault();
     } else return;
     event.stopPropagation();
   });
   input.addEventListener("focus", () => input.select());
+  scrub(input, { value, keep, drag, step });
   return input;
+}
+
+/**
+ * How far a movement goes with the keys held.
+ * @param {{ shiftKey: boolean, altKey: boolean }} event
+ */
+const factorOf = ({ shiftKey, altKey }) => (shiftKey ? 0.1 : altKey ? 10 : 1);
+
+/**
+ * Turning a number by dragging its field sideways. A press without a drag is for typing.
+ * @param {HTMLInputElement} input
+ * @param {{ value: number[], keep: (value: number[]) => void, drag?: (value: number[]) => void, step: number }} options
+ */
+function scrub(input, { value, keep, drag, step }) {
+  input.addEventListener("pointerdown", (start) => {
+    if (start.button !== 0 || document.activeElement === input) return;
+    start.preventDefault();
+    start.stopPropagation();
+    const box = input.getBoundingClientRect();
+    const part = Math.min(value.length - 1, Math.floor(((start.clientX - box.left) / box.width) * value.length));
+    const now = [...value];
+    let last = start.clientX;
+    follow(
+      start,
+      (_dx, _dy, event) => {
+        now[part] = Number((now[part] + (event.clientX - last) * step * factorOf(event)).toPrecision(7));
+        last = event.clientX;
+        input.value = valueText(now);
+        drag?.([...now]);
+      },
+      (moved) => {
+        if (!moved) input.focus();
+        else if (now[part] !== value[part]) keep(now);
+      },
+    );
+  });
 }
 
 /**
@@ -138,10 +175,17 @@ export function colourPanel(anchor, { value, label, drag, keep }) {
     linear.setAttribute("aria-invalid", String(!typed));
     if (typed) show(typed, true);
   });
+  const pick = h("button", { type: "button", class: "button small" }, "Pick from the stage");
+  pick.addEventListener("click", () => {
+    const before = current;
+    const done = (/** @type {number[] | null} */ picked) => show(picked ?? before, true);
+    void pickColour({ preview: (picked) => show(picked, false), done });
+  });
   const panel = h(
     "div",
     { class: "colour-panel", role: "dialog", "aria-label": label },
     sliders,
+    sources.size ? pick : null,
     h("label", { class: "slide" }, h("span", {}, "sRGB"), hex),
     h("label", { class: "slide" }, h("span", {}, "Linear"), linear),
   );

@@ -105,6 +105,20 @@ function noiseForm(done) {
 }
 
 /**
+ * @param {TextureInfo} texture
+ * @param {boolean} isChosen
+ * @param {() => void} press
+ */
+export const textureTile = ({ id, name, role, width }, isChosen, press) =>
+  h(
+    "button",
+    { class: "texture-tile", type: "button", "aria-pressed": String(isChosen), onclick: press },
+    h("img", { src: `/api/textures/${id}/picture.png`, alt: "", draggable: "false" }),
+    h("span", {}, name),
+    h("span", { class: "quiet mono" }, `${role} · ${width}`),
+  );
+
+/**
  * Opens the dialog. With `choose`, a press on a texture gives its id and closes.
  * @param {{ chosen?: string, choose?: (id: string) => void, added?: () => void, title?: string }} [options]
  */
@@ -114,22 +128,11 @@ export async function textureDialog(options = {}) {
     const { textures } = await getJson("/api/textures");
     list.replaceChildren(
       ...textures.map((/** @type {TextureInfo} */ t) =>
-        h(
-          "button",
-          {
-            class: "texture-tile",
-            type: "button",
-            "aria-pressed": String(t.id === options.chosen),
-            onclick: () => {
-              if (!options.choose) return;
-              options.choose(t.id);
-              dialog.close();
-            },
-          },
-          h("img", { src: `/api/textures/${t.id}/picture.png`, alt: "" }),
-          h("span", {}, t.name),
-          h("span", { class: "quiet mono" }, `${t.role} · ${t.width}`),
-        ),
+        textureTile(t, t.id === options.chosen, () => {
+          if (!options.choose) return;
+          options.choose(t.id);
+          dialog.close();
+        }),
       ),
     );
     if (!textures.length) list.append(h("p", { class: "quiet" }, "None yet: import a picture or make a noise below."));

@@ -189,10 +189,20 @@ export interface GraphState {
   rates: Record<string, number>;
   /** The type of the nodes that use this graph, where it is a motif. */
   motif: string;
+  /** Tells every state of the graph and of its motifs apart. */
+  stamp: string;
   swatches: Record<string, Swatch>;
   all_swatches: boolean;
   /** The nodes that the edit brought. */
   made?: string[] | number;
+}
+
+/** A graph has a new revision; `motif` is the type of its uses where it is a motif. */
+export interface News {
+  graph: number;
+  revision: number;
+  motif: string;
+  words: string;
 }
 
 export interface PageSettings {

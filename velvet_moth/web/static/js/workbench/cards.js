@@ -40,7 +40,8 @@ export function valueField(model, node, port, called = {}) {
   if (type === "colour" || port.type === "colour") {
     return colourField({ value, label, key, keep, drag: (v) => model.drag(node, port.key, v), text: false });
   }
-  return numbersField({ value, label, key, keep, tight: true });
+  const drag = (/** @type {number[]} */ dragged) => model.drag(node, port.key, dragged);
+  return numbersField({ value, label, key, keep, drag, step: port.step, tight: true });
 }
 
 /**

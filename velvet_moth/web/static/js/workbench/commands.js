@@ -1,5 +1,6 @@
 /** Everything one key does on the graph: one list, for the keys and for the overlay that explains them. */
 import * as marking from "moth/workbench/marking.js";
+import * as motifs from "moth/workbench/motif_place.js";
 import * as edits from "moth/workbench/edits.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
@@ -30,6 +31,8 @@ export const COMMANDS = {
     { keys: ["Shift+N"], words: "To the previous card found", run: (pane) => pane.finder.step(-1) },
     { keys: ["U"], words: "Trace what it depends on; the rest fades", run: (pane) => pane.trace() },
     { keys: ["O"], words: "Overview of the whole graph", run: (pane) => pane.overview.toggle() },
+    { keys: ["H"], words: "History and versions", run: (pane) => pane.history.toggle() },
+    { keys: ["G"], words: "Textures, to be put onto the graph", run: (pane) => pane.textures.toggle() },
     { keys: ["C"], words: "Compact cards, or full ones", run: (pane) => pane.toggleCompact() },
     { keys: ["+", "="], words: "Nearer", run: (pane) => pane.view.zoomBy(1.2) },
     { keys: ["-"], words: "Farther", run: (pane) => pane.view.zoomBy(1 / 1.2) },
@@ -47,6 +50,8 @@ export const COMMANDS = {
       run: (/** @type {GraphPane} */ pane) => marking.goTo(pane, i),
     })),
     { keys: ["M"], words: "Make a motif of the selected cards", run: (pane) => void edits.makeMotif(pane) },
+    { keys: ["I"], words: "Go into the selected motif, in place", run: motifs.enter },
+    { keys: ["Shift+I"], words: "Leave the motif", run: () => motifs.leave() },
     { keys: ["Ctrl+A"], words: "Select all cards", run: edits.selectAll },
   ],
 };
@@ -67,6 +72,8 @@ export const GESTURES = {
     [["Drag the ground"], "Move the view; the wheel zooms"],
     [["Shift+drag"], "Select what lies in the box"],
     [["Alt+drag"], "Cut every wire on the way"],
+    [["Drag a parameter"], "Onto an input: feed it too; in the list: another place; onto the ground: a card"],
+    [["Drag a number"], "Turn it; Shift for fine, Alt for coarse. Typed, it may be 1/12, 30deg or 5cm"],
     [["Press a wire"], "See what flows; take a part of it; put a node in"],
     [["Drag on the stage"], "Orbit; right button turns the light; wheel for distance"],
   ],

@@ -27,7 +27,7 @@ export class Finder {
     byId("find-next").addEventListener("click", () => this.step(1));
     byId("find-previous").addEventListener("click", () => this.step(-1));
     byId("find-close").addEventListener("click", () => this.close());
-    pane.model.addEventListener("state", () => this.#mark());
+    pane.pane.addEventListener("shown", () => this.#mark());
   }
 
   open() {

@@ -3,7 +3,9 @@ import { byId } from "moth/dom.js";
 import { notice } from "moth/notices.js";
 import { keep, kept } from "moth/settings.js";
 import { CardLayer } from "moth/workbench/card_layer.js";
+import { Comparison } from "moth/workbench/comparison.js";
 import { Finder, traced } from "moth/workbench/finder.js";
+import { HistoryPanel } from "moth/workbench/history_panel.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, GAP, foldedKey } from "moth/workbench/layout.js";
 import { MarksLayer } from "moth/workbench/marks_layer.js";
 import { Overview } from "moth/workbench/overview.js";
@@ -11,6 +13,7 @@ import { pressKey } from "moth/workbench/pane_keys.js";
 import { pressPane, wireUnder } from "moth/workbench/pane_pointer.js";
 import { Placing } from "moth/workbench/placing.js";
 import { chooseNode } from "moth/workbench/search.js";
+import { TextureDrawer } from "moth/workbench/texture_drawer.js";
 import { wireWords } from "moth/workbench/wire_card.js";
 import { Viewport } from "moth/workbench/viewport.js";
 import { WireLayer } from "moth/workbench/wire_layer.js";
@@ -33,6 +36,8 @@ export class GraphPane {
     this.wires.marks = this.marks;
     this.finder = new Finder(this);
     this.overview = new Overview(this);
+    this.history = new HistoryPanel(this, new Comparison(this));
+    this.textures = new TextureDrawer(this);
     /** Whether all but what the selection depends on is faded. */
     this.isTracing = false;
     this.selection = /** @type {Set<string>} */ (new Set());
@@ -83,6 +88,7 @@ export class GraphPane {
     this.wires.draw(this.selection);
     this.marks.show();
     this.#fade();
+    this.pane.dispatchEvent(new Event("shown"));
     if (arrived.length === 1) this.focus(arrived[0]);
     else if (arrived.length) this.pane.dispatchEvent(new Event("selection"));
   }
@@ -178,6 +184,14 @@ export class GraphPane {
     this.wires.fade((id, source) => !!kept && !(kept.has(id) && kept.has(source)));
   }
 
+  /**
+   * Marks the cards that something elsewhere on the page is about.
+   * @param {string[]} ids
+   */
+  point(ids) {
+    for (const [id, { element }] of this.cards) element.classList.toggle("pointed", ids.includes(id));
+  }
+
   /** Cards without their unwired inputs, or with them. */
   toggleCompact() {
     keep("compact", this.world.classList.toggle("compact"));
@@ -245,15 +259,16 @@ export class GraphPane {
   /**
    * @param {string} type
    * @param {{ clientX: number, clientY: number } | null} at
+   * @param {{ label?: string, values?: Record<string, import("../types.d.ts").Value> }} [given]
    */
-  addNode(type, at) {
+  addNode(type, at, given = {}) {
     const id = this.model.freshId(type);
     this.coming = [id];
     this.last = type;
     // It lies where it was put down until it is wired, then in its column.
     const [x, y] = at ? this.view.toWorld(at.clientX, at.clientY) : this.view.middle;
     this.placing.loose.set(id, this.layer.freePlace(this.places, [x - CARD_WIDTH / 2, y - 20]));
-    void this.model.edit({ op: "add_node", node: { id, type } });
+    void this.model.edit({ op: "add_node", node: { id, type, ...given } });
   }
 
   /** Adds the node that was added last once more. */

@@ -3,6 +3,7 @@ import { postForm } from "moth/api.js";
 import { askText } from "moth/dialogs.js";
 import { byId, isHalfTyped, isTyping } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
+import { followNews } from "moth/news.js";
 import { Stage } from "moth/stage/stage.js";
 import { listenForClipboard } from "moth/workbench/clipboard.js";
 import { places } from "moth/workbench/marking.js";
@@ -10,12 +11,17 @@ import { pressKey } from "moth/workbench/pane_keys.js";
 import { showCost } from "moth/workbench/cost.js";
 import { showDock } from "moth/workbench/dock.js";
 import { GraphPane } from "moth/workbench/graph_pane.js";
+import { showHints } from "moth/workbench/hints.js";
 import { showKeys } from "moth/workbench/keys_overlay.js";
 import { GraphModel } from "moth/workbench/model.js";
+import { outermost } from "moth/workbench/motif_place.js";
 import { costText, eye } from "moth/workbench/open_card.js";
+import { renameEverywhere } from "moth/workbench/parameter_sheet.js";
 import { Parameters } from "moth/workbench/parameters.js";
 import { Problems } from "moth/workbench/problems.js";
+import { Reference } from "moth/workbench/reference.js";
 import { StagePanel } from "moth/workbench/stage_panel.js";
+import { addTexture } from "moth/workbench/texture_drawer.js";
 import { Variants } from "moth/workbench/variants.js";
 import { Wiring } from "moth/workbench/wiring.js";
 
@@ -23,12 +29,15 @@ const settings = JSON.parse(byId("settings").textContent ?? "{}");
 const model = new GraphModel(Number(document.body.dataset.graph), settings);
 const stage = makeStage();
 const pane = new GraphPane(model);
+/** What the stage shows: this graph, or the one in which a motif is edited. */
+const staged = outermost ? new GraphModel(Number(outermost), settings) : model;
 const wiring = new Wiring(model, pane);
 pane.onWire = () => wiring.chooseTarget();
 new Problems(model, pane);
-new Parameters(model);
+new Parameters(pane);
 new Variants(model, stage);
-if (stage) new StagePanel(model, stage);
+if (stage) new StagePanel(model, staged, stage);
+new Reference(Number(document.body.dataset.graph));
 
 /** The graph can be edited without a stage; what is missing is said. */
 function makeStage() {
@@ -45,11 +54,13 @@ function makeStage() {
 }
 
 function showHeader() {
+  if (!model.state) return;
   const { document: graph, undo, redo, changed, cost } = model.state;
   byId("graph-title").textContent = graph.title;
   document.title = `${graph.title} · Velvet Moth`;
   const when = new Date(changed).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
-  byId("saved").textContent = model.waiting > 1 ? "saving…" : `saved ${when}`;
+  const elsewhere = model.elsewhere ? ` · elsewhere: ${model.elsewhere}` : "";
+  byId("saved").textContent = model.waiting ? "saving…" : `saved ${when}${elsewhere}`;
   for (const [id, words, name] of [
     ["undo", undo, "Undo"],
     ["redo", redo, "Redo"],
@@ -61,7 +72,7 @@ function showHeader() {
   byId("empty-hint").hidden = model.nodes.size > 1;
 }
 
-model.addEventListener("state", showHeader);
+for (const event of ["state", "idle"]) model.addEventListener(event, showHeader);
 model.addEventListener("state", () => showDock(model));
 byId("undo").addEventListener("click", () => model.undo());
 byId("redo").addEventListener("click", () => model.redo());
@@ -79,6 +90,11 @@ byId("finder-open").addEventListener("click", () => pane.finder.open());
 byId("places").addEventListener("click", () => places(pane));
 byId("overview-open").addEventListener("click", () => pane.overview.toggle());
 byId("compact").addEventListener("click", () => pane.toggleCompact());
+byId("history-open").addEventListener("click", () => pane.history.toggle());
+byId("textures-open").addEventListener("click", () => pane.textures.toggle());
+byId("swatch").value = model.swatch;
+byId("swatch").addEventListener("change", () => void model.setSwatch(byId("swatch").value));
+byId("rename-everywhere").addEventListener("click", () => renameEverywhere(model));
 listenForClipboard(pane);
 byId("graph-title").addEventListener("click", async () => {
   const title = await askText("Rename graph", model.state.document.title);
@@ -112,10 +128,7 @@ addEventListener("drop", async (event) => {
     } else {
       const role = /norm/i.test(file.name) ? "normal" : "colour";
       const { texture } = await postForm("/api/textures", { file, role });
-      const id = model.freshId("texture");
-      const type = role === "normal" ? "normal_map" : "texture";
-      pane.coming = [id];
-      void model.edit({ op: "add_node", node: { id, type, label: texture.name, values: { texture: texture.id } } });
+      addTexture(pane, texture, event);
     }
   } catch (error) {
     tell(error);
@@ -129,7 +142,12 @@ addEventListener("pageshow", (event) => {
   if (event.persisted) location.reload();
 });
 
+/** @param {(model: GraphModel) => void} act */
+const everyModel = (act) => new Set([model, staged]).forEach(act);
+const load = () => everyModel((one) => one.load().catch(tell));
 stage?.setForm(byId("form").value).catch(tell);
-model.load().catch(tell);
+load();
+followNews((news) => everyModel((one) => one.catchUp(news)), load);
+showHints(pane.pane);
 // For tests and the curious: the page's own objects.
 Object.assign(window, { moth: { model, stage, pane } });

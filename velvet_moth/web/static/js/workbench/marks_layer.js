@@ -1,8 +1,7 @@
 /** Frames, notes and folded frames on the pane. */
 import { askText, menu } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { follow, h } from "moth/dom.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, foldedKey } from "moth/workbench/layout.js";
-import { follow } from "moth/workbench/pane_pointer.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 /** @typedef {import("../types.d.ts").Mark} Mark */

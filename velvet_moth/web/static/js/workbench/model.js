@@ -1,6 +1,7 @@
 /** The graph as the page knows it: the server's state, edits on their way, and values being dragged. */
 import { Refused, Unreachable, getJson, postJson } from "moth/api.js";
 import { notice, tell } from "moth/notices.js";
+import { keep, kept } from "moth/settings.js";
 
 /** @typedef {import("../types.d.ts").GraphState} GraphState */
 /** @typedef {import("../types.d.ts").GraphNode} GraphNode */
@@ -60,11 +61,34 @@ export class GraphModel extends EventTarget {
     this.waiting = 0;
     this.variant = "";
     this.shown = "";
+    /** What swatches are drawn on: the dome, or a form. */
+    this.swatch = kept("swatch", "dome");
+    /** What was last done to the graph by somebody else, or in another tab. */
+    this.elsewhere = "";
   }
 
   async load() {
-    const query = new URLSearchParams({ variant: this.variant, shown: this.shown, shader: this.#shaderHash });
-    this.#take(await getJson(`${this.url}?${query}`));
+    this.#take(await getJson(`${this.url}?${new URLSearchParams(this.#view)}`));
+  }
+
+  /** What the page looks at, and what of it it has already. */
+  get #view() {
+    return { variant: this.variant, shown: this.shown, shader: this.#shaderHash, swatch: this.swatch };
+  }
+
+  /**
+   * Takes up what has changed elsewhere, after the edits on their way.
+   * @param {import("../types.d.ts").News} news
+   */
+  catchUp({ graph, revision, motif, words }) {
+    const isOwn = graph === this.state?.id;
+    if (!isOwn && !(motif && Object.keys(this.state?.kinds ?? {}).length)) return;
+    void this.#enqueue(async () => {
+      if (isOwn && revision <= this.state.revision) return true;
+      this.elsewhere = words;
+      await this.load();
+      return true;
+    });
   }
 
   get #shaderHash() {
@@ -149,6 +173,7 @@ export class GraphModel extends EventTarget {
         return false;
       } finally {
         this.waiting -= 1;
+        if (!this.waiting) this.dispatchEvent(new Event("idle"));
       }
     });
     this.queue = done.then(() => undefined);
@@ -165,9 +190,9 @@ export class GraphModel extends EventTarget {
     let closeNotice = null;
     for (let tries = 0; ; tries += 1) {
       try {
-        const view = { variant: this.variant, shown: this.shown, shader: this.#shaderHash };
-        const state = await postJson(`${this.url}/${step}`, { ...view, ...body, revision: this.state.revision });
+        const state = await postJson(`${this.url}/${step}`, { ...this.#view, ...body, revision: this.state.revision });
         closeNotice?.();
+        this.elsewhere = "";
         this.#take(state);
         return true;
       } catch (error) {
@@ -192,16 +217,22 @@ export class GraphModel extends EventTarget {
 
   /** @param {string} variant */
   setVariant(variant) {
-    return this.#view(() => (this.variant = variant));
+    return this.#look(() => (this.variant = variant));
   }
 
   /** @param {string} shown an output as "node.output", or "" for the whole surface */
   setShown(shown) {
-    return this.#view(() => (this.shown = shown));
+    return this.#look(() => (this.shown = shown));
+  }
+
+  /** @param {string} swatch dome, plane, sphere or form */
+  setSwatch(swatch) {
+    keep("swatch", swatch);
+    return this.#look(() => (this.swatch = swatch));
   }
 
   /** @param {() => void} change */
-  #view(change) {
+  #look(change) {
     return this.#enqueue(async () => {
       change();
       await this.load();

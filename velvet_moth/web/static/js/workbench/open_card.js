@@ -2,6 +2,7 @@
 import { getJson } from "moth/api.js";
 import { h } from "moth/dom.js";
 import { numberText } from "moth/fields.js";
+import { addressInside } from "moth/workbench/motif_place.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {import("../types.d.ts").Analysis} Analysis */
@@ -80,7 +81,7 @@ function motifPart(model, id) {
   return h(
     "div",
     { class: "looks" },
-    h("a", { class: "button small", href: `/motifs/${type}` }, "Open motif"),
+    h("a", { class: "button small", href: addressInside(type, model.state.id) }, "Open motif"),
     h(
       "button",
       {

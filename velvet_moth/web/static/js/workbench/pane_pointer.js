@@ -1,11 +1,9 @@
 /** The pointer on the graph pane: moving the view, choosing and moving cards, cutting wires. */
-import { svg } from "moth/dom.js";
+import { follow, svg } from "moth/dom.js";
 import { showWire } from "moth/workbench/wire_card.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 /** @typedef {[number, number]} Point */
-
-const DRAG = 4;
 
 /**
  * @param {GraphPane} pane
@@ -28,31 +26,6 @@ export function pressPane(pane, event) {
     event.preventDefault();
     pressCard(pane, event, card.dataset.node ?? "");
   }
-}
-
-/**
- * @param {PointerEvent} start
- * @param {(dx: number, dy: number, event: PointerEvent) => void} move
- * @param {(moved: boolean, event: PointerEvent) => void} [done]
- */
-export function follow(start, move, done) {
-  let moved = false;
-  /** @param {PointerEvent} event */
-  const onMove = (event) => {
-    const [dx, dy] = [event.clientX - start.clientX, event.clientY - start.clientY];
-    moved ||= Math.hypot(dx, dy) > DRAG;
-    if (moved) move(dx, dy, event);
-  };
-  /** @param {PointerEvent} event */
-  const onEnd = (event) => {
-    removeEventListener("pointermove", onMove);
-    removeEventListener("pointerup", onEnd);
-    removeEventListener("pointercancel", onEnd);
-    done?.(moved, event);
-  };
-  addEventListener("pointermove", onMove);
-  addEventListener("pointerup", onEnd);
-  addEventListener("pointercancel", onEnd);
 }
 
 /**

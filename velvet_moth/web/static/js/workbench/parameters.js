@@ -1,16 +1,20 @@
 /** The parameters of the current variant: sliders and colours, with what is overridden marked. */
-import { sheet } from "moth/dialogs.js";
 import { byId, h } from "moth/dom.js";
-import { colourField, numbersField, parseNumbers } from "moth/fields.js";
+import { parseNumbers } from "moth/arithmetic.js";
+import { colourField, numbersField } from "moth/fields.js";
 import { toHex } from "moth/colour.js";
+import { carry } from "moth/workbench/carry.js";
 import { valueField } from "moth/workbench/cards.js";
+import { parameterSheet, usesOf } from "moth/workbench/parameter_sheet.js";
 
-/** @typedef {import("./model.js").GraphModel} GraphModel */
+/** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 /** @typedef {import("../types.d.ts").Parameter} Parameter */
 
 export class Parameters {
-  /** @param {GraphModel} model */
-  constructor(model) {
+  /** @param {GraphPane} pane */
+  constructor(pane) {
+    this.pane = pane;
+    const { model } = pane;
     this.model = model;
     this.list = byId("parameters");
     this.isDragging = false;
@@ -76,6 +80,26 @@ export class Parameters {
     );
     const wire = this.model.nodes.get(node)?.wires?.[input];
     const isIdle = !!wire || (node === "dock" && !!this.model.nodes.get("dock")?.wires?.surface);
+    const called = h(
+      "button",
+      {
+        type: "button",
+        class: "parameter-name",
+        title: `${parameter.help || name}\n${this.#usesInWords(parameter)}\nPress to edit; drag onto an input to feed it too, or up and down.`,
+        "aria-label": `Edit parameter ${name}`,
+        data: { focus: `parameter.${parameter.id}.name` },
+        onclick: () => parameterSheet(this.pane, parameter),
+      },
+      name,
+    );
+    called.addEventListener("pointerdown", (event) => {
+      event.preventDefault();
+      called.focus();
+      carry(event, name, (element, now) => this.#over(parameter, element, now));
+    });
+    const uses = usesOf(this.model, parameter).map((end) => end.node);
+    called.addEventListener("pointerenter", () => this.pane.point([node, ...uses]));
+    called.addEventListener("pointerleave", () => this.pane.point([]));
     return h(
       "li",
       {
@@ -83,20 +107,66 @@ export class Parameters {
         class: `${isOverridden ? "overridden" : ""} ${isIdle ? "idle" : ""}`,
         title: isIdle ? "No effect now: a wire brings this value instead" : undefined,
       },
-      h(
-        "button",
-        {
-          type: "button",
-          class: "parameter-name",
-          title: parameter.help || `${name}: edit name and range`,
-          "aria-label": `Edit parameter ${name}`,
-          onclick: () => this.#edit(parameter),
-        },
-        name,
-      ),
+      called,
       this.#control(parameter),
       reset,
     );
+  }
+
+  /** @param {Parameter} parameter */
+  #usesInWords(parameter) {
+    const uses = usesOf(this.model, parameter).map(
+      ({ node, input }) =>
+        `${this.model.port(node, input).name} of ${node === "dock" ? "the dock" : this.model.nameOf(node)}`,
+    );
+    return uses.length ? `Feeds ${uses.join(", ")}.` : "Feeds nothing yet.";
+  }
+
+  /**
+   * What letting go of a carried parameter would do.
+   * @param {Parameter} parameter
+   * @param {Element | null} element
+   * @param {PointerEvent} at
+   * @returns {import("./carry.js").Drop | null}
+   */
+  #over(parameter, element, at) {
+    const { model } = this;
+    const other = /** @type {HTMLElement | null} */ (element?.closest("#parameters li[data-parameter]") ?? null);
+    if (other) return this.#beside(parameter, other, at);
+    const row = /** @type {HTMLElement | null} */ (element?.closest("[data-input]") ?? null);
+    const { node = "", input = "" } = row?.dataset ?? {};
+    if (row && model.port(node, input)?.wirable) {
+      const of = node === "dock" ? "of the dock" : `of ${model.nameOf(node)}`;
+      const act = () => void model.craft({ craft: "share_parameter", parameter: parameter.id, node, input });
+      return { words: `feeds ${model.port(node, input).name} ${of} too`, act, onto: row };
+    }
+    if (row || element?.closest(".card, .over-pane") || !element?.closest("#graph-pane")) return null;
+    const place = this.pane.view.toWorld(at.clientX, at.clientY).map(Math.round);
+    const act = () => void model.craft({ craft: "share_parameter", parameter: parameter.id, place });
+    return { words: "on a card of its own", act };
+  }
+
+  /**
+   * @param {Parameter} parameter
+   * @param {HTMLElement} row
+   * @param {PointerEvent} at
+   */
+  #beside(parameter, row, at) {
+    const all = this.model.state.document.parameters;
+    const other = all.find((p) => p.id === row.dataset.parameter);
+    if (!other || other.id === parameter.id) return null;
+    const box = row.getBoundingClientRect();
+    const isBelow = at.clientY > box.top + box.height / 2;
+    const rest = all.filter((p) => p.id !== parameter.id);
+    const act = () => {
+      /** @type {import("../types.d.ts").Operation[]} */
+      const steps = [{ op: "order_parameter", parameter: parameter.id, at: rest.indexOf(other) + Number(isBelow) }];
+      if (other.group !== parameter.group) {
+        steps.push({ op: "edit_parameter", parameter: { ...parameter, group: other.group } });
+      }
+      void this.model.editAll(steps, `moved parameter ${parameter.name}`);
+    };
+    return { words: `${isBelow ? "below" : "above"} ${other.name}`, act, onto: row };
   }
 
   /** @param {Parameter} parameter */
@@ -162,7 +232,15 @@ export class Parameters {
       value,
       label: `${name}, typed${unit ? ` in ${unit}` : ""}`,
       key: `parameter.${id}`,
-      keep: (v) => void this.model.keep(node, input, v),
+      step,
+      drag: (v) => {
+        this.isDragging = true;
+        this.model.drag(node, input, v);
+      },
+      keep: (v) => {
+        this.isDragging = false;
+        void this.model.keep(node, input, v);
+      },
     });
     const fill = () => {
       const share = (Number(range.value) - Number(range.min)) / (Number(range.max) - Number(range.min));
@@ -181,85 +259,5 @@ export class Parameters {
       void this.model.keep(node, input, parseNumbers(range.value, value.length) ?? value);
     });
     return [range, field];
-  }
-
-  /** @param {Parameter} parameter */
-  #edit(parameter) {
-    /** @type {(label: string, value: string, extra?: object) => [HTMLElement, HTMLInputElement]} */
-    const line = (label, value, extra = {}) => {
-      const input = h("input", { class: "field", value, ...extra });
-      return [h("label", { class: "line" }, h("span", {}, label), input), input];
-    };
-    const number = { type: "number", step: "any", required: true };
-    const [nameLine, name] = line("Name", parameter.name, { required: true, maxlength: 80 });
-    const [lowLine, low] = line("Low end", String(parameter.low), number);
-    const [highLine, high] = line("High end", String(parameter.high), number);
-    const [stepLine, step] = line("Step", String(parameter.step), number);
-    const [unitLine, unit] = line("Unit", parameter.unit, { maxlength: 12 });
-    const [groupLine, group] = line("Group", parameter.group, { maxlength: 40 });
-    const [helpLine, help] = line("Help", parameter.help, { maxlength: 200 });
-    /** @type {(words: string, by: number) => HTMLElement} */
-    const moveButton = (words, by) =>
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          onclick: () => {
-            const at = this.model.state.document.parameters.findIndex((p) => p.id === parameter.id) + by;
-            if (at >= 0) void this.model.edit({ op: "order_parameter", parameter: parameter.id, at });
-          },
-        },
-        words,
-      );
-    const close = h(
-      "button",
-      {
-        type: "button",
-        class: "button danger",
-        onclick: () => {
-          dialog.close();
-          void this.model.edit({ op: "remove_parameter", parameter: parameter.id });
-        },
-      },
-      "Make it a plain value",
-    );
-    const form = h(
-      "form",
-      { method: "dialog" },
-      h(
-        "p",
-        { class: "quiet" },
-        `Opens ${this.model.port(parameter.node, parameter.input).name} of ${this.model.nameOf(parameter.node)}.`,
-      ),
-      nameLine,
-      lowLine,
-      highLine,
-      stepLine,
-      unitLine,
-      groupLine,
-      helpLine,
-      h(
-        "div",
-        { class: "row" },
-        h("span", { class: "quiet" }, "Place in the list"),
-        moveButton("Up", -1),
-        moveButton("Down", 1),
-      ),
-      h(
-        "div",
-        { class: "row end" },
-        close,
-        h("button", { type: "button", class: "button", onclick: () => dialog.close() }, "Cancel"),
-        h("button", { class: "button chief" }, "Keep"),
-      ),
-    );
-    form.addEventListener("submit", () => {
-      const changed = { name: name.value, low: Number(low.value), high: Number(high.value), step: Number(step.value) };
-      const words = { unit: unit.value, group: group.value, help: help.value };
-      void this.model.edit({ op: "edit_parameter", parameter: { ...parameter, ...changed, ...words } });
-    });
-    const dialog = sheet("Parameter", form);
-    name.focus();
   }
 }

@@ -1,5 +1,6 @@
 /** The stage's own bar and the timeline: form, light, time, what is shown, how fast it is. */
 import { byId } from "moth/dom.js";
+import { sources } from "moth/eyedropper.js";
 import { tell } from "moth/notices.js";
 
 const LOOP = 60;
@@ -9,14 +10,16 @@ const clock = (seconds) => `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed
 
 export class StagePanel {
   /**
-   * @param {import("./model.js").GraphModel} model
+   * @param {import("./model.js").GraphModel} model the graph being edited
+   * @param {import("./model.js").GraphModel} staged the graph whose surface is shown; another while a motif is edited
    * @param {import("../stage/stage.js").Stage} stage
    */
-  constructor(model, stage) {
+  constructor(model, staged, stage) {
     this.model = model;
+    this.staged = staged;
     this.stage = stage;
     this.form = byId("form").value;
-    byId("form").addEventListener("change", () => void model.edit({ op: "choose_form", form: byId("form").value }));
+    byId("form").addEventListener("change", () => void staged.edit({ op: "choose_form", form: byId("form").value }));
     byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
     byId("light").addEventListener("click", () => {
       stage.lightMode = !stage.lightMode;
@@ -33,12 +36,25 @@ export class StagePanel {
     stage.addEventListener("failed", () =>
       tell(new Error("This shader does not build on this machine's graphics. The last good picture stays.")),
     );
-    model.addEventListener("state", () => this.#state());
+    for (const one of new Set([model, staged])) one.addEventListener("state", () => this.#state());
     model.addEventListener("dragged", () => {
+      if (this.#lit !== model) return;
       stage.setValues(model.shaderValues());
       stage.moved();
     });
+    sources.add({ element: stage.canvas, read: () => this.#pixels() });
     this.play(false);
+  }
+
+  /** Whose shader is on the stage: an output that is shown by itself is always of the graph being edited. */
+  get #lit() {
+    return this.model.shown ? this.model : this.staged;
+  }
+
+  /** The stage's picture, for picking colours. */
+  async #pixels() {
+    const { clientWidth: width, clientHeight: height } = this.stage.canvas;
+    return { width, height, data: await this.stage.snapshot(width, height), isUpsideDown: true };
   }
 
   /** @param {boolean} playing */
@@ -66,13 +82,18 @@ export class StagePanel {
   }
 
   #state() {
-    const { shader, shown, document: graph } = this.model.state;
+    const lit = this.#lit;
+    // Of two graphs one may still be on its way.
+    if (!lit.state || !this.model.state) return;
+    const { shown } = this.model.state;
+    const { shader } = lit.state;
+    const graph = (this.staged.state ?? lit.state).document;
     if (graph.form !== this.form) {
       this.form = graph.form;
       byId("form").value = graph.form;
       this.stage.setForm(graph.form).catch(tell);
     }
-    this.stage.setShader(shader, this.model.shaderValues()).catch(tell);
+    this.stage.setShader(shader, lit.shaderValues()).catch(tell);
     const [node, output] = shown.split(".");
     const button = byId("show-lit");
     button.disabled = !shown;

@@ -1,0 +1,206 @@
+/** The sheet of one parameter: its name and range, what it feeds, and closing it; and renaming everywhere. */
+import { sheet } from "moth/dialogs.js";
+import { h } from "moth/dom.js";
+import { choose } from "moth/workbench/search.js";
+
+/** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
+/** @typedef {import("./model.js").GraphModel} GraphModel */
+/** @typedef {import("../types.d.ts").Parameter} Parameter */
+
+/**
+ * The inputs a parameter feeds: the one it opens, or those that read the value card it opens.
+ * @param {GraphModel} model
+ * @param {Parameter} parameter
+ * @returns {{ node: string, input: string }[]}
+ */
+export function usesOf(model, { node, input }) {
+  if (model.port(node, input).wirable) return [{ node, input }];
+  return [...model.nodes].flatMap(([id, { wires }]) =>
+    Object.entries(wires ?? {})
+      .filter(([, [source]]) => source === node)
+      .map(([key]) => ({ node: id, input: key })),
+  );
+}
+
+/** @param {GraphModel} model @param {{ node: string, input: string }} end */
+const nameOfInput = (model, { node, input }) =>
+  node === "dock"
+    ? `${model.port(node, input).name} of the dock`
+    : `${model.port(node, input).name} of ${model.nameOf(node)}`;
+
+/**
+ * By keyboard what dragging a parameter onto an input does.
+ * @param {GraphPane} pane
+ * @param {Parameter} parameter
+ */
+function feedAnother({ model }, parameter) {
+  const width = model.state.input_types[`${parameter.node}.${parameter.input}`] ?? "number";
+  const choices = [...model.nodes.keys()].flatMap((node) =>
+    model
+      .typeOf(node)
+      .inputs.filter((port) => port.wirable && model.rank(width, model.takenType(node, port.key)) > 0)
+      .filter((port) => node !== parameter.node || port.key !== parameter.input)
+      .map((port) => ({
+        name: nameOfInput(model, { node, input: port.key }),
+        note: model.nodes.get(node)?.wires?.[port.key] ? "takes the place of its wire" : "",
+        act: () => void model.craft({ craft: "share_parameter", parameter: parameter.id, node, input: port.key }),
+      })),
+  );
+  choose(`Feed ${parameter.name} to`, "Type the input or the card", (query) =>
+    choices.filter((c) => c.name.toLowerCase().includes(query.toLowerCase())),
+  );
+}
+
+/**
+ * @param {string} label
+ * @param {string} value
+ * @param {object} [extra]
+ * @returns {[HTMLElement, HTMLInputElement]}
+ */
+function line(label, value, extra = {}) {
+  const input = h("input", { class: "field", value, ...extra });
+  return [h("label", { class: "line" }, h("span", {}, label), input), input];
+}
+
+/**
+ * @param {GraphPane} pane
+ * @param {Parameter} parameter
+ */
+export function parameterSheet(pane, parameter) {
+  const { model } = pane;
+  const number = { type: "number", step: "any", required: true };
+  const [nameLine, name] = line("Name", parameter.name, { required: true, maxlength: 80 });
+  const [lowLine, low] = line("Low end", String(parameter.low), number);
+  const [highLine, high] = line("High end", String(parameter.high), number);
+  const [stepLine, step] = line("Step", String(parameter.step), number);
+  const [unitLine, unit] = line("Unit", parameter.unit, { maxlength: 12 });
+  const groups = [...new Set(model.state.document.parameters.map((p) => p.group).filter(Boolean))];
+  const [groupLine, group] = line("Group", parameter.group, { maxlength: 40, list: "parameter-groups" });
+  const [helpLine, help] = line("Help", parameter.help, { maxlength: 200 });
+  /** @param {() => void} act */
+  const closing = (act) => () => {
+    dialog.close();
+    act();
+  };
+  /** @type {(words: string, act: () => void, look?: string) => HTMLElement} */
+  const button = (words, act, look = "small") =>
+    h("button", { type: "button", class: `button ${look}`, onclick: act }, words);
+  const move = (/** @type {number} */ by) => () => {
+    const at = model.state.document.parameters.findIndex((p) => p.id === parameter.id) + by;
+    if (at >= 0) void model.edit({ op: "order_parameter", parameter: parameter.id, at });
+  };
+  const uses = usesOf(model, parameter);
+  const form = h(
+    "form",
+    { method: "dialog" },
+    h(
+      "datalist",
+      { id: "parameter-groups" },
+      groups.map((value) => h("option", { value })),
+    ),
+    [nameLine, lowLine, highLine, stepLine, unitLine, groupLine, helpLine],
+    h(
+      "div",
+      { class: "uses" },
+      h("span", { class: "quiet" }, uses.length ? "Feeds" : "Feeds nothing yet"),
+      uses.map((end) =>
+        button(
+          nameOfInput(model, end),
+          closing(() => (end.node === "dock" ? undefined : pane.focus(end.node))),
+        ),
+      ),
+      button(
+        "Feed another input…",
+        closing(() => feedAnother(pane, parameter)),
+      ),
+    ),
+    h(
+      "div",
+      { class: "row" },
+      h("span", { class: "quiet" }, "Place in the list"),
+      button("Up", move(-1)),
+      button("Down", move(1)),
+    ),
+    h(
+      "div",
+      { class: "row end" },
+      button(
+        "Make it a plain value",
+        closing(() => void model.edit({ op: "remove_parameter", parameter: parameter.id })),
+        "danger",
+      ),
+      button(
+        "Cancel",
+        closing(() => {}),
+        "",
+      ),
+      h("button", { class: "button chief" }, "Keep"),
+    ),
+  );
+  form.addEventListener("submit", () => {
+    const changed = { name: name.value, low: Number(low.value), high: Number(high.value), step: Number(step.value) };
+    const words = { unit: unit.value, group: group.value, help: help.value };
+    /** @type {import("../types.d.ts").Operation[]} */
+    const steps = [{ op: "edit_parameter", parameter: { ...parameter, ...changed, ...words } }];
+    // A value card that carries the parameter's name goes on doing so.
+    if (model.nodes.get(parameter.node)?.label === parameter.name && name.value !== parameter.name) {
+      steps.push({ op: "label_node", node: parameter.node, label: name.value });
+    }
+    void model.editAll(steps, `edited parameter ${name.value}`);
+  });
+  const dialog = sheet("Parameter", form);
+  name.focus();
+}
+
+/**
+ * Find and replace in every name of the graph.
+ * @param {GraphModel} model
+ */
+export function renameEverywhere(model) {
+  const { nodes, parameters, variants, marks } = model.state.document;
+  const names = [
+    ...nodes.map((n) => n.label ?? ""),
+    ...parameters.flatMap((p) => [p.name, p.group]),
+    ...variants.map((v) => v.name),
+    ...marks.map((m) => (m.kind === "note" ? m.text : m.title)),
+  ].filter(Boolean);
+  const [findLine, find] = line("Replace", "", { required: true, maxlength: 80 });
+  const [putLine, put] = line("with", "", { maxlength: 80 });
+  const list = h("ul", { class: "renaming mono" });
+  const show = () => {
+    const hit = find.value ? [...new Set(names)].filter((name) => name.includes(find.value)) : [];
+    list.replaceChildren(
+      ...hit
+        .slice(0, 8)
+        .map((name) =>
+          h("li", {}, name, h("span", { class: "quiet" }, " → "), name.replaceAll(find.value, put.value).trim()),
+        ),
+      hit.length > 8 ? h("li", { class: "quiet" }, `and ${hit.length - 8} more`) : "",
+      find.value && !hit.length ? h("li", { class: "quiet" }, "No name holds this. Capitals count.") : "",
+    );
+  };
+  for (const field of [find, put]) field.addEventListener("input", show);
+  const form = h(
+    "form",
+    { method: "dialog" },
+    h(
+      "p",
+      { class: "quiet" },
+      "In the names of cards, parameters, groups, variants, frames and bookmarks, and in notes.",
+    ),
+    findLine,
+    putLine,
+    list,
+    h(
+      "div",
+      { class: "row end" },
+      h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Cancel"),
+      h("button", { class: "button chief" }, "Rename"),
+    ),
+  );
+  form.addEventListener("submit", () => {
+    void model.craft({ craft: "rename_everywhere", find: find.value, replace_with: put.value });
+  });
+  const dialog = sheet("Rename everywhere", form);
+  find.focus();
+}

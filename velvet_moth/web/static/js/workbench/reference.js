@@ -1,0 +1,71 @@
+/** A reference picture pinned over a corner of the stage, kept in this browser for each graph. */
+import { byId, h } from "moth/dom.js";
+import { sources } from "moth/eyedropper.js";
+import { notice } from "moth/notices.js";
+import { keep, kept } from "moth/settings.js";
+
+/** Larger pictures are scaled down: a reference is looked at, not read from. */
+const MOST = 640;
+
+export class Reference {
+  /** @param {number} graph */
+  constructor(graph) {
+    this.key = `reference.${graph}`;
+    this.image = h("img", { alt: "Reference picture", draggable: "false" });
+    this.box = h(
+      "figure",
+      { id: "reference", hidden: true },
+      this.image,
+      h("button", { type: "button", "aria-label": "Take the reference away", onclick: () => this.#put("") }, "×"),
+    );
+    byId("stage-area").append(this.box);
+    this.file = h("input", { type: "file", accept: "image/*", hidden: true, "aria-label": "Reference picture" });
+    this.file.addEventListener("change", () => this.#take(this.file.files?.[0]));
+    document.body.append(this.file);
+    byId("pin-reference").addEventListener("click", () => this.file.click());
+    this.source = { element: this.image, read: async () => read(this.image) };
+    this.#show(kept(this.key, ""));
+  }
+
+  /** @param {File | undefined} file */
+  async #take(file) {
+    this.file.value = "";
+    if (!file) return;
+    try {
+      const bitmap = await createImageBitmap(file);
+      const scale = Math.min(1, MOST / Math.max(bitmap.width, bitmap.height));
+      const canvas = h("canvas", { width: Math.ceil(bitmap.width * scale), height: Math.ceil(bitmap.height * scale) });
+      canvas.getContext("2d")?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+      this.#put(canvas.toDataURL("image/jpeg", 0.9));
+    } catch {
+      notice(`${file.name} is not a picture this browser can read.`, {
+        mend: "Choose a PNG, JPEG or WebP.",
+        wrong: true,
+      });
+    }
+  }
+
+  /** @param {string} address a data address; empty takes the picture away */
+  #put(address) {
+    keep(this.key, address);
+    this.#show(address);
+  }
+
+  /** @param {string} address */
+  #show(address) {
+    this.box.hidden = !address;
+    this.image.src = address;
+    if (address) sources.add(this.source);
+    else sources.delete(this.source);
+  }
+}
+
+/** @param {HTMLImageElement} image */
+async function read(image) {
+  await image.decode();
+  const canvas = h("canvas", { width: image.naturalWidth, height: image.naturalHeight });
+  const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
+  context.drawImage(image, 0, 0);
+  const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
+  return { width: canvas.width, height: canvas.height, data, isUpsideDown: false };
+}
