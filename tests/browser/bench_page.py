@@ -99,6 +99,16 @@ class WorkbenchCase(BrowserCase):
         self.drag(self.output(source, output), self.input(node, key).locator(".pin.in"))
         self.expect_wire(source, output, node, key)
 
+    def empty_place(self) -> tuple[float, float]:
+        """A point of the window where the graph's ground is, with nothing on it."""
+        ask = """() => {
+            const box = document.getElementById("graph-pane").getBoundingClientRect();
+            for (let y = box.bottom - 8; y > box.top; y -= 14) for (let x = box.left + 8; x < box.right; x += 14)
+                if (document.elementFromPoint(x, y)?.id === "graph-pane") return [x, y];
+        }"""
+        x, y = self.page.evaluate(ask)
+        return x, y
+
     def select(self, node: str) -> None:
         self.page.locator(f".card[data-node='{node}']").focus()
 

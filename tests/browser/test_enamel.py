@@ -89,11 +89,6 @@ class Enamel(WorkbenchCase):
         self.keep_a_variant(tint, rough)
         self.check_enamel()
 
-    def empty_place(self) -> tuple[float, float]:
-        box = self.page.locator("#graph-pane").bounding_box()
-        assert box
-        return box["x"] + 60, box["y"] + box["height"] - 8
-
     def make_noise_by_dialog(self, node: str) -> None:
         page = self.page
         self.select(node)

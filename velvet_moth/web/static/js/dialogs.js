@@ -81,13 +81,14 @@ export function popover(anchor, panel) {
 /**
  * A menu below a button; closes on choice, Escape or a press elsewhere.
  * @param {HTMLElement} anchor
- * @param {[string, () => void][]} entries
+ * @param {[string, () => void, string?][]} entries words, what they do, and the key that does it too
+ * @param {{ left: number, top: number, bottom: number }} [box] where it opens, if not below the anchor
  */
-export function menu(anchor, entries) {
+export function menu(anchor, entries, box = anchor.getBoundingClientRect()) {
   const close = () => {
     element.remove();
     document.removeEventListener("pointerdown", outside, true);
-    anchor.focus();
+    anchor.focus({ preventScroll: true });
   };
   /** @param {PointerEvent} event */
   const outside = (event) => {
@@ -96,7 +97,14 @@ export function menu(anchor, entries) {
   const element = h(
     "div",
     { class: "menu", role: "menu" },
-    entries.map(([words, act]) => h("button", { role: "menuitem", onclick: () => (close(), act()) }, words)),
+    entries.map(([words, act, key]) =>
+      h(
+        "button",
+        { role: "menuitem", onclick: () => (close(), act()) },
+        words,
+        key ? h("kbd", { "aria-hidden": "true" }, key) : null,
+      ),
+    ),
   );
   element.addEventListener("keydown", (event) => {
     const items = [...element.querySelectorAll("button")];
@@ -109,7 +117,6 @@ export function menu(anchor, entries) {
     event.stopPropagation();
   });
   document.body.append(element);
-  const box = anchor.getBoundingClientRect();
   const right = Math.min(box.left, innerWidth - element.offsetWidth - 8);
   const below = box.bottom + 4 + element.offsetHeight < innerHeight;
   element.style.left = `${Math.max(8, right) + scrollX}px`;

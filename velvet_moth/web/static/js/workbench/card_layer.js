@@ -26,8 +26,9 @@ export class CardLayer {
   /**
    * @param {Set<string>} selection
    * @param {Map<string, unknown>} hidden the nodes whose cards are folded away
+   * @param {string} [opened] the card that shows all it has
    */
-  show(selection, hidden) {
+  show(selection, hidden, opened) {
     const focused = /** @type {HTMLElement | null} */ (document.activeElement);
     const focusKey = this.world.contains(focused) ? (focused?.dataset.focus ?? "") : "";
     let lost = false;
@@ -42,7 +43,7 @@ export class CardLayer {
     const fresh = [];
     for (const id of this.model.nodes.keys()) {
       if (id === "dock") continue;
-      const open = selection.size === 1 && selection.has(id);
+      const open = id === opened;
       const look = this.#look(id, open);
       let card = this.cards.get(id);
       if (!card || card.look !== look) {

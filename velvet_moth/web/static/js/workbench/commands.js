@@ -4,32 +4,87 @@ import * as motifs from "moth/workbench/motif_place.js";
 import * as edits from "moth/workbench/edits.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
-/** @typedef {{ keys: string[], words: string, run: (pane: GraphPane) => void }} Command */
+/**
+ * @typedef {object} Command
+ * @property {string[]} keys
+ * @property {string} words for the overlay of keys
+ * @property {(pane: GraphPane) => void} run
+ * @property {("cards" | "ground")[]} [menus] the menus under the right button that list it
+ * @property {string} [name] what it is called there
+ */
 
 /** @type {Record<string, Command[]>} */
 export const COMMANDS = {
   Adding: [
-    { keys: ["Space"], words: "Add a node at the pointer; over a wire, into it", run: (pane) => pane.add() },
-    { keys: ["Shift+Space"], words: "Add the last node again", run: (pane) => pane.addAgain() },
-    { keys: ["D"], words: "Duplicate with incoming wires", run: edits.duplicate },
-    { keys: ["Shift+D"], words: "Duplicate the branch with other names", run: edits.duplicateBranch },
+    {
+      menus: ["cards", "ground"],
+      name: "Add a node",
+      keys: ["Space"],
+      words: "Add a node at the pointer; over a wire, into it",
+      run: (pane) => pane.add(),
+    },
+    {
+      menus: ["ground"],
+      name: "Add the last node again",
+      keys: ["Shift+Space"],
+      words: "Add the last node again",
+      run: (pane) => pane.addAgain(),
+    },
+    { menus: ["cards"], name: "Duplicate", keys: ["D"], words: "Duplicate with incoming wires", run: edits.duplicate },
+    {
+      menus: ["cards"],
+      name: "Duplicate branch…",
+      keys: ["Shift+D"],
+      words: "Duplicate the branch with other names",
+      run: edits.duplicateBranch,
+    },
   ],
   Wiring: [
-    { keys: ["W"], words: "Wire the selected cards to an input", run: (pane) => pane.onWire() },
-    { keys: ["X"], words: "Swap two inputs", run: (pane) => edits.swapInputs(pane) },
+    {
+      menus: ["cards"],
+      name: "Wire to…",
+      keys: ["W"],
+      words: "Wire the selected cards to an input",
+      run: (pane) => pane.onWire(),
+    },
+    {
+      menus: ["cards"],
+      name: "Swap two inputs",
+      keys: ["X"],
+      words: "Swap two inputs",
+      run: (pane) => edits.swapInputs(pane),
+    },
     { keys: ["Shift+X"], words: "Choose which inputs to swap", run: (pane) => edits.swapInputs(pane, true) },
-    { keys: ["Q"], words: "Mute, or unmute", run: edits.mute },
-    { keys: ["J"], words: "Pull out: the neighbours join", run: (pane) => edits.pullOut(pane) },
-    { keys: ["Delete", "Backspace"], words: "Remove", run: edits.remove },
+    { menus: ["cards"], name: "Mute or unmute", keys: ["Q"], words: "Mute, or unmute", run: edits.mute },
+    {
+      menus: ["cards"],
+      name: "Pull out",
+      keys: ["J"],
+      words: "Pull out: the neighbours join",
+      run: (pane) => edits.pullOut(pane),
+    },
+    { menus: ["cards"], name: "Remove", keys: ["Delete", "Backspace"], words: "Remove", run: edits.remove },
     { keys: ["Shift+Delete"], words: "Remove and join the neighbours", run: (pane) => edits.pullOut(pane, true) },
   ],
   Looking: [
-    { keys: ["S"], words: "Show on the stage, again for the next output", run: edits.showOnStage },
+    {
+      menus: ["cards"],
+      name: "Show on the stage",
+      keys: ["S"],
+      words: "Show on the stage, again for the next output",
+      run: edits.showOnStage,
+    },
     { keys: ["F"], words: "Fit the graph", run: (pane) => pane.fit() },
     { keys: ["/"], words: "Find a card", run: (pane) => pane.finder.open() },
     { keys: ["N"], words: "To the next card found", run: (pane) => pane.finder.step(1) },
     { keys: ["Shift+N"], words: "To the previous card found", run: (pane) => pane.finder.step(-1) },
-    { keys: ["U"], words: "Trace what it depends on; the rest fades", run: (pane) => pane.trace() },
+    {
+      menus: ["cards"],
+      name: "Trace",
+      keys: ["U"],
+      words: "Trace what it depends on; the rest fades",
+      run: (pane) => pane.trace(),
+    },
     { keys: ["O"], words: "Overview of the whole graph", run: (pane) => pane.overview.toggle() },
     { keys: ["H"], words: "History and versions", run: (pane) => pane.history.toggle() },
     { keys: ["G"], words: "Textures, to be put onto the graph", run: (pane) => pane.textures.toggle() },
@@ -38,21 +93,57 @@ export const COMMANDS = {
     { keys: ["-"], words: "Farther", run: (pane) => pane.view.zoomBy(1 / 1.2) },
   ],
   Order: [
-    { keys: ["L"], words: "Lay out in columns, the selection or all", run: edits.tidy },
-    { keys: ["R"], words: "Frame the selected cards", run: (pane) => void marking.frame(pane) },
-    { keys: ["Shift+R"], words: "Remove the frame", run: marking.unframe },
-    { keys: ["K"], words: "Fold the frame into one line; with nothing selected, unfold all", run: marking.fold },
-    { keys: ["T"], words: "Write a note", run: marking.note },
-    { keys: ["B"], words: "Bookmark the view", run: (pane) => void marking.bookmark(pane) },
+    {
+      menus: ["cards", "ground"],
+      name: "Tidy up",
+      keys: ["L"],
+      words: "Lay out in columns, the selection or all",
+      run: edits.tidy,
+    },
+    {
+      menus: ["cards"],
+      name: "Frame…",
+      keys: ["R"],
+      words: "Frame the selected cards",
+      run: (pane) => void marking.frame(pane),
+    },
+    { menus: ["cards"], name: "Remove the frame", keys: ["Shift+R"], words: "Remove the frame", run: marking.unframe },
+    {
+      menus: ["cards", "ground"],
+      name: "Fold or unfold frames",
+      keys: ["K"],
+      words: "Fold the frame into one line; with nothing selected, unfold all",
+      run: marking.fold,
+    },
+    { menus: ["ground"], name: "Write a note", keys: ["T"], words: "Write a note", run: marking.note },
+    {
+      menus: ["ground"],
+      name: "Bookmark the view",
+      keys: ["B"],
+      words: "Bookmark the view",
+      run: (pane) => void marking.bookmark(pane),
+    },
     ...Array.from({ length: 9 }, (_, i) => ({
       keys: [String(i + 1)],
       words: i ? "" : "To the first bookmark, and so on to 9",
       run: (/** @type {GraphPane} */ pane) => marking.goTo(pane, i),
     })),
-    { keys: ["M"], words: "Make a motif of the selected cards", run: (pane) => void edits.makeMotif(pane) },
-    { keys: ["I"], words: "Go into the selected motif, in place", run: motifs.enter },
+    {
+      menus: ["cards"],
+      name: "Make a motif…",
+      keys: ["M"],
+      words: "Make a motif of the selected cards",
+      run: (pane) => void edits.makeMotif(pane),
+    },
+    {
+      menus: ["cards"],
+      name: "Go into the motif",
+      keys: ["I"],
+      words: "Go into the selected motif, in place",
+      run: motifs.enter,
+    },
     { keys: ["Shift+I"], words: "Leave the motif", run: () => motifs.leave() },
-    { keys: ["Ctrl+A"], words: "Select all cards", run: edits.selectAll },
+    { menus: ["ground"], name: "Select all", keys: ["Ctrl+A"], words: "Select all cards", run: edits.selectAll },
   ],
 };
 
@@ -61,6 +152,7 @@ export const GESTURES = {
   "Keys elsewhere": [
     [["Arrows"], "Go from card to card; with Ctrl add it to the selection; with Shift move by hand"],
     [["Enter"], "Into the card's first field; Escape leaves it"],
+    [["Ctrl+Enter"], "In the find bar: add the card found to the selection"],
     [["Ctrl+C", "Ctrl+X", "Ctrl+V"], "Copy, cut, paste cards, also into other graphs"],
     [["Ctrl+Z", "Ctrl+Shift+Z"], "Undo, redo"],
     [["P"], "Play or pause time"],

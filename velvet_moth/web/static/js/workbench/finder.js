@@ -18,7 +18,8 @@ export class Finder {
     this.textures = new Map();
     this.input.addEventListener("input", () => this.#search());
     this.input.addEventListener("keydown", (/** @type {KeyboardEvent} */ event) => {
-      if (event.key === "Enter") this.step(event.shiftKey ? -1 : 1, true);
+      if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) this.#addToSelection();
+      else if (event.key === "Enter") this.step(event.shiftKey ? -1 : 1, true);
       else if (event.key === "Escape") this.close();
       else return;
       event.preventDefault();
@@ -75,11 +76,13 @@ export class Finder {
   #search() {
     const words = this.input.value.toLowerCase().split(/\s+/).filter(Boolean);
     const ids = words.length ? [...this.pane.cards.keys()] : [];
-    // From left to right, as the graph is read.
+    // From left to right, as the graph is read; but what is called just so comes first.
     const place = (/** @type {string} */ id) => this.pane.places.get(id) ?? [0, 0];
+    const typed = this.input.value.trim().toLowerCase();
+    const isCalledSo = (/** @type {string} */ id) => Number(this.pane.model.nameOf(id).toLowerCase() === typed);
     this.found = ids
       .filter((id) => words.every((/** @type {string} */ w) => this.#words(id).includes(w)))
-      .sort((a, b) => place(a)[0] - place(b)[0] || place(a)[1] - place(b)[1]);
+      .sort((a, b) => isCalledSo(b) - isCalledSo(a) || place(a)[0] - place(b)[0] || place(a)[1] - place(b)[1]);
     this.at = -1;
     this.#mark();
   }
@@ -89,6 +92,15 @@ export class Finder {
     for (const [id, { element }] of this.pane.cards) element.classList.toggle("found", found.has(id));
     const count = this.found.length;
     byId("find-count").textContent = count ? `${this.at + 1}/${count}` : this.input.value ? "none" : "";
+  }
+
+  /** Selects the card found besides those that are selected already. */
+  #addToSelection() {
+    const id = this.found[Math.max(0, this.at)];
+    if (!id) return;
+    this.pane.unfoldFor(id);
+    this.pane.select([...new Set([...this.pane.selection, id])]);
+    this.pane.reveal(id);
   }
 
   /**

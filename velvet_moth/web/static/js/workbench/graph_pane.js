@@ -10,6 +10,7 @@ import { CARD_WIDTH, FOLDED_HEIGHT, GAP, foldedKey } from "moth/workbench/layout
 import { MarksLayer } from "moth/workbench/marks_layer.js";
 import { Overview } from "moth/workbench/overview.js";
 import { pressKey } from "moth/workbench/pane_keys.js";
+import { openMenu } from "moth/workbench/pane_menu.js";
 import { pressPane, wireUnder } from "moth/workbench/pane_pointer.js";
 import { Placing } from "moth/workbench/placing.js";
 import { chooseNode } from "moth/workbench/search.js";
@@ -41,6 +42,8 @@ export class GraphPane {
     /** Whether all but what the selection depends on is faded. */
     this.isTracing = false;
     this.selection = /** @type {Set<string>} */ (new Set());
+    /** Whether cards are being gathered into the selection one by one. */
+    this.isGathering = false;
     /** Nodes that are to be selected once they arrive. @type {string[]} */
     this.coming = [];
     this.isFirst = true;
@@ -59,6 +62,7 @@ export class GraphPane {
     this.pane.addEventListener("pointerover", (/** @type {PointerEvent} */ e) => this.#tellWire(e));
     this.pane.addEventListener("wheel", (/** @type {WheelEvent} */ e) => this.#wheel(e), { passive: false });
     this.pane.addEventListener("keydown", (/** @type {KeyboardEvent} */ e) => pressKey(this, e));
+    this.pane.addEventListener("contextmenu", (/** @type {MouseEvent} */ e) => openMenu(this, e));
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
     new ResizeObserver(() => {
       this.wires.measureDock();
@@ -74,6 +78,12 @@ export class GraphPane {
     return this.layer.cards;
   }
 
+  /** The card that is open: the one selected. */
+  get #opened() {
+    const [id] = this.selection;
+    return this.selection.size === 1 && !this.isGathering ? id : "";
+  }
+
   show() {
     for (const id of this.selection) if (!this.model.nodes.has(id)) this.selection.delete(id);
     const arrived = [...this.coming, ...this.model.takeMade()].filter((id) => this.model.nodes.has(id));
@@ -82,7 +92,7 @@ export class GraphPane {
       this.coming = [];
     }
     this.marks.read();
-    this.layer.show(this.selection, this.marks.folded);
+    this.layer.show(this.selection, this.marks.folded, this.#opened);
     this.#layOut();
     this.wires.measureDock();
     this.wires.draw(this.selection);
@@ -152,12 +162,17 @@ export class GraphPane {
     this.view.reveal({ left, top, right: left + CARD_WIDTH, bottom: top + card.element.offsetHeight }, below);
   }
 
-  /** @param {string[]} ids */
-  select(ids) {
+  /**
+   * @param {string[]} ids
+   * @param {boolean} [gathering] whether more are to be selected, so that no card opens over its neighbours
+   */
+  select(ids, gathering = false) {
     const before = this.selection;
+    const isSame = before.size === ids.length && ids.every((id) => before.has(id));
+    if (isSame && this.isGathering === gathering) return;
     this.selection = new Set(ids);
-    if (before.size === ids.length && ids.every((id) => before.has(id))) return;
-    this.layer.show(this.selection, this.marks.folded);
+    this.isGathering = gathering;
+    this.layer.show(this.selection, this.marks.folded, this.#opened);
     this.wires.draw(this.selection);
     this.#fade();
     this.overview.draw();

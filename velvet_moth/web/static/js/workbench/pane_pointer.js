@@ -64,7 +64,7 @@ function pressCard(pane, event, id) {
   if (event.shiftKey) {
     pane.pane.focus({ preventScroll: true });
     const others = [...pane.selection].filter((other) => other !== id);
-    return pane.select(pane.selection.has(id) ? others : [...pane.selection, id]);
+    return pane.select(pane.selection.has(id) ? others : [...pane.selection, id], true);
   }
   if (!pane.selection.has(id)) pane.select([id]);
   pane.cards.get(id)?.element.focus({ preventScroll: true });
