@@ -31,6 +31,8 @@ class LiveServer:
 
     def stop(self) -> None:
         self.newsroom.close()
+        # Streams end first: a thread that still writes would write to whoever has its socket's number next.
+        self.server.task_dispatcher.shutdown(timeout=10)
         # From within its own loop: closing sockets under a running loop makes it complain.
         self.server.trigger.pull_trigger(self._close)
         self.thread.join(10)

@@ -70,4 +70,6 @@ def without(mapping: Mapping[str, Any], key: str) -> dict[str, Any]:
 
 
 def shown_value(value: Value) -> str:
-    return value or "none" if isinstance(value, str) else " ".join(f"{c:.4g}" for c in value)
+    if isinstance(value, str):
+        return value or "none"
+    return (" × " if len(value) == 2 else " ").join(f"{c:.4g}" for c in value)

@@ -64,14 +64,13 @@ export class CardLayer {
       card.element.classList.toggle("selected", selection.has(id));
       refreshCard(this.model, id, card.element);
     }
-    // All writing is done before anything is measured: the page is laid out once.
-    for (const card of fresh) if (!card.element.hidden) measure(card);
+    measure(fresh);
     if (lost) this.#giveBack(focusKey, selection);
   }
 
   /** Measures every card again, after all have changed their shape. */
   measureAll() {
-    for (const card of this.cards.values()) if (!card.element.hidden) measure(card);
+    measure([...this.cards.values()]);
   }
 
   /**
@@ -174,8 +173,26 @@ export class CardLayer {
   }
 }
 
+/**
+ * Measures cards as they are at full size. All is written before anything is read, and again after: the page is
+ * laid out once.
+ * @param {Card[]} cards
+ */
+function measure(cards) {
+  const seen = cards.filter(({ element }) => !element.hidden);
+  for (const { element } of seen) element.classList.remove("measured");
+  const heads = seen.map((card) => {
+    measureOne(card);
+    return /** @type {HTMLElement} */ (card.element.querySelector(".card-head")).offsetHeight;
+  });
+  seen.forEach(({ element }, i) => {
+    element.style.setProperty("--head", `${heads[i]}px`);
+    element.classList.add("measured");
+  });
+}
+
 /** @param {Card} card */
-function measure(card) {
+function measureOne(card) {
   const body = /** @type {HTMLElement} */ (card.element.querySelector(".card-body"));
   card.height = body.offsetHeight;
   card.whole = card.element.offsetHeight;

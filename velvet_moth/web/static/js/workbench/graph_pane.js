@@ -4,6 +4,7 @@ import { notice } from "moth/notices.js";
 import { keep, kept } from "moth/settings.js";
 import { CardLayer } from "moth/workbench/card_layer.js";
 import { Comparison } from "moth/workbench/comparison.js";
+import { FarNames } from "moth/workbench/far_names.js";
 import { Finder, traced } from "moth/workbench/finder.js";
 import { HistoryPanel } from "moth/workbench/history_panel.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, GAP, foldedKey } from "moth/workbench/layout.js";
@@ -39,6 +40,7 @@ export class GraphPane {
     this.overview = new Overview(this);
     this.history = new HistoryPanel(this, new Comparison(this));
     this.textures = new TextureDrawer(this);
+    this.names = new FarNames(this);
     /** Whether all but what the selection depends on is faded. */
     this.isTracing = false;
     this.selection = /** @type {Set<string>} */ (new Set());
@@ -128,6 +130,7 @@ export class GraphPane {
     this.wires.draw(this.selection);
     this.marks.place();
     this.overview.draw();
+    if (this.placing.isSettled) this.names.show();
     if (this.isFirst && this.placing.places.size && this.placing.isSettled) {
       this.isFirst = false;
       this.fit();

@@ -7,10 +7,13 @@ const BETWEEN = 14;
 /** A wire over more columns than this says little about where its card should lie, and costs most of the time. */
 const LONG = 3;
 /** Up to so many cards every wire has its say. */
-const FEW = 300;
+const FEW = 360;
 
 /** The key of a folded frame among the places; no node's id holds a colon. @param {string} frame */
 export const foldedKey = (frame) => `frame:${frame}`;
+
+/** The key of a wire's way among the routes. @param {string} source @param {string} reader */
+export const routeKey = (source, reader) => `${source}>${reader}`;
 
 /** @typedef {{ id: string, height: number, place?: [number, number], sources: string[] }} Box */
 /** @typedef {[number, number]} Point */
@@ -70,19 +73,20 @@ function edges(boxes) {
  * @param {Box[]} boxes the dock is not among them
  * @param {string[]} docked the nodes wired to the dock, from its top to its bottom
  * @param {string[][]} [groups] cards that are to lie together, in frames
- * @returns {Map<string, Point>} the top left corner of each card
+ * @returns {{ places: Map<string, Point>, routes: Map<string, Point[]> }} the top left corner of each card, and
+ *   the middles of the columns that a wire crosses where it must keep off their cards
  */
 export function columns(dagre, boxes, docked, groups = []) {
   const every = edges(boxes);
   let kept = every.filter((edge) => !edge.isFar);
   for (;;) {
-    const places = laidOut(dagre, boxes, docked, kept, groups);
+    const { places, routes } = laidOut(dagre, boxes, docked, kept, groups);
     // A wire left out must not run backwards for it; then it has its say after all.
     const wrong = every.filter(
       ({ source, reader }) => (places.get(source)?.[0] ?? 0) >= (places.get(reader)?.[0] ?? 0),
     );
     const missing = wrong.filter((edge) => !kept.includes(edge));
-    if (!missing.length) return aroundHeld(boxes, places);
+    if (!missing.length) return { places: aroundHeld(boxes, places), routes };
     kept = [...kept, ...missing];
   }
 }
@@ -119,7 +123,7 @@ function aroundHeld(boxes, laid) {
  * @param {string[]} docked
  * @param {Edge[]} wires
  * @param {string[][]} groups
- * @returns {Map<string, Point>}
+ * @returns {{ places: Map<string, Point>, routes: Map<string, Point[]> }}
  */
 function laidOut(dagre, boxes, docked, wires, groups) {
   const graph = new dagre.Graph({ compound: groups.length > 0 });
@@ -136,10 +140,21 @@ function laidOut(dagre, boxes, docked, wires, groups) {
     for (const id of members) if (graph.hasNode(id)) graph.setParent(id, `group:${i}`);
   });
   dagre.layout(graph);
-  return new Map(
+  const places = new Map(
     boxes.map(({ id, height }) => {
       const laid = graph.node(id);
-      return [id, [laid.x - CARD_WIDTH / 2, laid.y - height / 2]];
+      return /** @type {[string, Point]} */ ([id, [laid.x - CARD_WIDTH / 2, laid.y - height / 2]]);
     }),
   );
+  /** @type {Map<string, Point[]>} */
+  const routes = new Map();
+  for (const edge of graph.edges()) {
+    // Points of an edge: its border, then by turns between columns and in one, and the other border.
+    const inside = graph.edge(edge).points.slice(1, -1);
+    const crossed = inside
+      .filter((/** @type {unknown} */ _, /** @type {number} */ i) => i % 2 === 1)
+      .map((/** @type {{ x: number, y: number }} */ { x, y }) => /** @type {Point} */ ([x, y]));
+    if (crossed.length) routes.set(routeKey(edge.v, edge.w), crossed);
+  }
+  return { places, routes };
 }

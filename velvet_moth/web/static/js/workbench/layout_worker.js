@@ -7,6 +7,6 @@ const ready = /** @type {Promise<typeof import("dagre")>} */ (import(library));
 
 addEventListener("message", async (event) => {
   const { number, boxes, docked, groups } = event.data;
-  const places = columns(await ready, boxes, docked, groups);
-  postMessage({ number, places: [...places] });
+  const { places, routes } = columns(await ready, boxes, docked, groups);
+  postMessage({ number, places: [...places], routes: [...routes] });
 });

@@ -1,5 +1,5 @@
 /** Where cards lie: laid out by the worker as the graph grows, moved there so that the eye can follow. */
-import { CARD_WIDTH, GAP } from "moth/workbench/layout.js";
+import { CARD_WIDTH, GAP, routeKey } from "moth/workbench/layout.js";
 
 /** @typedef {[number, number]} Point */
 /** @typedef {import("./layout.js").Box} Box */
@@ -22,6 +22,10 @@ export class Placing {
     this.answered = 0;
     this.shape = "";
     this.frame = 0;
+    /** The columns that long wires cross. @type {Map<string, Point[]>} */
+    this.routes = new Map();
+    /** Cards that lie where a hand put them. @type {Set<string>} */
+    this.byHand = new Set();
     this.isFirst = true;
   }
 
@@ -49,6 +53,7 @@ export class Placing {
       if (box.place) this.places.set(box.id, box.place);
       else if (!this.places.has(box.id) && !this.isFirst) this.places.set(box.id, this.#beside(box));
     }
+    this.byHand = new Set(held.filter((box) => box.place).map((box) => box.id));
     this.asked += 1;
     this.worker.postMessage({ number: this.asked, boxes: held, docked, groups });
     this.moved();
@@ -71,11 +76,23 @@ export class Placing {
     return [right + CARD_WIDTH + GAP, sources.reduce((sum, [, y]) => sum + (y ?? 0), 0) / sources.length];
   }
 
-  /** @param {{ number: number, places: [string, Point][] }} answer */
-  #arrived({ number, places }) {
+  /**
+   * The columns a wire crosses on its way, while both its ends lie where they were laid.
+   * @param {string} source
+   * @param {string} reader
+   * @returns {Point[]}
+   */
+  route(source, reader) {
+    if (this.frame || this.byHand.has(source) || this.byHand.has(reader)) return [];
+    return this.routes.get(routeKey(source, reader)) ?? [];
+  }
+
+  /** @param {{ number: number, places: [string, Point][], routes: [string, Point[]][] }} answer */
+  #arrived({ number, places, routes }) {
     this.answered = number;
     // A newer layout is on its way.
     if (number !== this.asked) return;
+    this.routes = new Map(routes);
     this.#moveTo(new Map(places));
   }
 
@@ -115,7 +132,10 @@ export class Placing {
    * @param {Iterable<[string, Point]>} places
    */
   put(places) {
-    for (const [id, place] of places) this.places.set(id, place);
+    for (const [id, place] of places) {
+      this.places.set(id, place);
+      this.byHand.add(id);
+    }
     this.moved();
   }
 }

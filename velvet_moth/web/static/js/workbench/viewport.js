@@ -7,6 +7,8 @@ export const LEAST_ZOOM = 0.05;
 const MOST_ZOOM = 2;
 /** Below this cards show their names alone, so that these stay legible. */
 const FAR = 0.42;
+/** Below this names take the room of values that are too small to be read. */
+const MIDDLING = 0.74;
 /** What the tools cover of the pane's upper edge. */
 const TOOLS = 44;
 
@@ -27,6 +29,10 @@ export class Viewport extends EventTarget {
     this.column = column;
   }
 
+  get isFar() {
+    return this.zoom < FAR;
+  }
+
   /** @param {{ x?: number, y?: number, zoom?: number }} to */
   set(to) {
     this.x = to.x ?? this.x;
@@ -37,9 +43,8 @@ export class Viewport extends EventTarget {
     this.pane.style.backgroundPositionX = `${this.x}px`;
     if (before !== this.zoom || !this.pane.style.backgroundSize) {
       this.pane.style.backgroundSize = `${this.column * this.zoom}px 100%`;
-      this.world.classList.toggle("far", this.zoom < FAR);
-      // Names grow as cards shrink, up to what a card has room for.
-      if (this.zoom < FAR) this.world.style.setProperty("--name-size", `${Math.min(30, 10.5 / this.zoom)}px`);
+      this.world.classList.toggle("far", this.isFar);
+      this.world.classList.toggle("middling", !this.isFar && this.zoom < MIDDLING);
     }
     this.dispatchEvent(new Event("view"));
   }
@@ -60,15 +65,16 @@ export class Viewport extends EventTarget {
    * @param {Box} box
    */
   fit({ left, top, right, bottom }) {
-    const { clientWidth: width, clientHeight: height } = this.pane;
-    if (!width) return;
+    const { covered } = this;
+    const [width, height] = [this.pane.clientWidth - covered, this.pane.clientHeight];
+    if (width <= 0) return;
     const zoom = Math.min(
       1,
       Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - TOOLS - 24) / (bottom - top))),
     );
     // Small graphs lie next to the dock, where they end.
     const x = (right - left) * zoom > width - 80 ? 16 - left * zoom : width - 40 - right * zoom;
-    this.set({ zoom, x, y: (height + TOOLS - 12 - (bottom + top) * zoom) / 2 });
+    this.set({ zoom, x: x + covered, y: (height + TOOLS - 12 - (bottom + top) * zoom) / 2 });
   }
 
   /**
@@ -80,19 +86,32 @@ export class Viewport extends EventTarget {
     const [left, top] = [box.left * this.zoom + this.x, box.top * this.zoom + this.y];
     const [right, bottom] = [box.right * this.zoom + this.x, box.bottom * this.zoom + this.y];
     const { clientWidth, clientHeight } = this.pane;
-    const dx = left < 12 ? 12 - left : Math.min(0, clientWidth - 30 - right);
+    const edge = this.covered + 12;
+    const dx = left < edge ? edge - left : Math.min(0, clientWidth - 30 - right);
     const dy = top < TOOLS ? TOOLS - top : Math.max(TOOLS - top, Math.min(0, clientHeight - below - bottom));
     if (dx || dy) this.set({ x: this.x + dx, y: this.y + dy });
   }
 
+  /** What a panel covers of the pane's left side. */
+  get covered() {
+    const panel = this.pane.querySelector(".side-panel:not([hidden])");
+    return panel instanceof HTMLElement ? panel.offsetLeft + panel.offsetWidth : 0;
+  }
+
   /** @param {Point} place of the graph, to be seen in the middle */
   centre([x, y]) {
-    this.set({ x: this.pane.clientWidth / 2 - x * this.zoom, y: this.pane.clientHeight / 2 - y * this.zoom });
+    this.set({
+      x: (this.pane.clientWidth + this.covered) / 2 - x * this.zoom,
+      y: this.pane.clientHeight / 2 - y * this.zoom,
+    });
   }
 
   /** @returns {Point} the place of the graph in the middle of the pane */
   get middle() {
-    return [(this.pane.clientWidth / 2 - this.x) / this.zoom, (this.pane.clientHeight / 2 - this.y) / this.zoom];
+    return [
+      ((this.pane.clientWidth + this.covered) / 2 - this.x) / this.zoom,
+      (this.pane.clientHeight / 2 - this.y) / this.zoom,
+    ];
   }
 
   /**

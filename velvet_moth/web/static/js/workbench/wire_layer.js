@@ -123,11 +123,23 @@ export class WireLayer {
     const found = new Set();
     for (const [id, node] of this.model.nodes) {
       for (const [input, [source, output]] of Object.entries(node.wires ?? {})) {
-        const points = along(this.outputPoint(source, output), this.inputPoint(id, input));
+        const points = along(this.outputPoint(source, output), this.inputPoint(id, input), this.#route(source, id));
         if (doCross(points, line)) found.add(`${id}.${input}`);
       }
     }
     return found;
+  }
+
+  /**
+   * @param {string} source
+   * @param {string} reader
+   */
+  #route(source, reader) {
+    const seen = (/** @type {string} */ id) => {
+      const frame = this.marks?.folded.get(id);
+      return frame ? foldedKey(frame.id) : id;
+    };
+    return this.placing.route(seen(source), seen(reader));
   }
 
   /**
@@ -145,10 +157,12 @@ export class WireLayer {
     const [from, to] = [this.outputPoint(source, output), this.inputPoint(id, input)];
     const goal = this.model.port(id, input).name + (id === "dock" ? "" : ` of ${this.model.nameOf(id)}`);
     const label = `${this.model.nameOf(source)} to ${goal}`;
-    const look = `${from} ${to} ${type} ${part} ${wrong} ${chosen} ${colour} ${label}`;
+    const route = this.#route(source, id);
+    const look = `${from} ${route} ${to} ${type} ${part} ${wrong} ${chosen} ${colour} ${label}`;
     const before = this.wires.get(key);
     if (before?.look === look) return;
     const element = wire(from, to, {
+      route,
       type,
       strands: this.model.settings.strands[type] ?? 1,
       colour,

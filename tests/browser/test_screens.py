@@ -1,0 +1,82 @@
+"""Screens of small and large graphs at two sizes: nothing covers anything, wires keep off cards, names can be read."""
+
+import json
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from tests.browser.bench_page import WorkbenchCase
+from tests.support.browser import wait_until
+from tests.support.graphs import long_graph
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.operations import Wire
+from velvet_moth.store import graphs, projects
+
+# Cards that lie on one another, and wires whose curve runs through a card that is not theirs.
+ASK = """() => {
+    const { pane, model } = moth;
+    const boxes = [...pane.cards].map(([id, { height }]) => {
+        const [x, y] = pane.places.get(id);
+        return { id, left: x, top: y, right: x + 140, bottom: y + height };
+    });
+    const overlaps = [];
+    for (const [i, a] of boxes.entries()) for (const b of boxes.slice(i + 1))
+        if (a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom) overlaps.push([a.id, b.id]);
+    let through = 0, wires = 0;
+    for (const element of document.querySelectorAll(".wire[data-end] path.hit")) {
+        const end = element.closest(".wire").dataset.end.split(".")[0];
+        const source = model.nodes.get(end)?.wires?.[element.closest(".wire").dataset.end.split(".")[1]]?.[0];
+        const length = element.getTotalLength();
+        wires += 1;
+        for (let at = 0.02; at < 0.99; at += 0.02) {
+            const { x, y } = element.getPointAtLength(length * at);
+            const hit = boxes.find((b) => b.id !== end && b.id !== source
+                && x > b.left + 4 && x < b.right - 4 && y > b.top + 4 && y < b.bottom - 4);
+            if (hit) { through += 1; break; }
+        }
+    }
+    const shown = [...document.querySelectorAll(".card:not(.unnamed) h3")];
+    const names = shown.map((heading) => parseFloat(getComputedStyle(heading).fontSize) * pane.view.zoom);
+    return { overlaps, through, wires, smallest: Math.min(...names), named: names.length };
+}"""
+
+
+class Screens(WorkbenchCase):
+    def keep(self, graph: Graph) -> int:
+        with Session(self.live.engine) as session:
+            made = graphs.create(session, projects.first(session).id, graph)
+            session.commit()
+            return int(made.id)
+
+    def looked_at(self, key: int, width: int, height: int) -> dict[str, Any]:
+        self.page.set_viewport_size({"width": width, "height": height})
+        self.page.goto(f"{self.live.url}/graphs/{key}")
+        self.settle()
+        found: dict[str, Any] = self.page.evaluate(ASK)
+        return found
+
+    def test_nothing_covers_anything(self) -> None:
+        for count, named in ((10, 7), (60, 12), (300, 12)):
+            key = self.keep(long_graph(count))
+            for width, height in ((1280, 800), (1920, 1080)):
+                with self.subTest(cards=count, width=width):
+                    seen = self.looked_at(key, width, height)
+                    self.assertEqual(seen["overlaps"], [])
+                    self.assertGreater(seen["wires"], count * 0.6)
+                    self.assertLessEqual(seen["through"], seen["wires"] * 0.1, json.dumps(seen))
+                    self.assertGreaterEqual(seen["smallest"], 8.5)
+                    self.assertGreaterEqual(seen["named"], named)
+
+    def test_two_thousand_cards_open_and_can_be_edited(self) -> None:
+        # What reaches the dock is small: how long a GPU takes for a shader of 2,000 nodes is not asked here.
+        key = self.keep(Wire("dock", "base_colour", "mix_9", "result").apply(long_graph(2000))[0])
+        self.page.goto(f"{self.live.url}/graphs/{key}")
+        wait_until("it is there", lambda: self.page.evaluate("() => window.moth?.model.state?.document.nodes.length"))
+        ready = "() => moth.model.waiting === 0 && moth.pane.placing.isSettled && moth.pane.cards.size"
+        wait_until("it is laid out", lambda: self.page.evaluate(ready))
+        self.page.locator("#graph-pane").focus()
+        self.page.evaluate("() => moth.pane.select(['mix_4'])")
+        self.page.keyboard.press("q")
+        wait_until("it is muted", lambda: self.page.evaluate("() => !!moth.model.nodes.get('mix_4').muted"))
+        self.page.keyboard.press("Control+z")
+        wait_until("and not any more", lambda: self.page.evaluate("() => !moth.model.nodes.get('mix_4').muted"))
