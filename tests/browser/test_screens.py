@@ -35,9 +35,9 @@ ASK = """() => {
             if (hit) { through += 1; break; }
         }
     }
-    const shown = [...document.querySelectorAll(".card:not(.unnamed) h3")];
-    const names = shown.map((heading) => parseFloat(getComputedStyle(heading).fontSize) * pane.view.zoom);
-    return { overlaps, through, wires, smallest: Math.min(...names), named: names.length };
+    const sizes = pane.view.isFar ? pane.names.labels.map(() => parseFloat(pane.names.font.split(" ")[1]))
+        : [...document.querySelectorAll(".card h3")].map((e) => parseFloat(getComputedStyle(e).fontSize) * pane.view.zoom);
+    return { overlaps, through, wires, smallest: Math.min(...sizes), named: sizes.length };
 }"""
 
 
@@ -64,7 +64,7 @@ class Screens(WorkbenchCase):
                     self.assertEqual(seen["overlaps"], [])
                     self.assertGreater(seen["wires"], count * 0.6)
                     self.assertLessEqual(seen["through"], seen["wires"] * 0.1, json.dumps(seen))
-                    self.assertGreaterEqual(seen["smallest"], 8.5)
+                    self.assertGreaterEqual(seen["smallest"], 9)
                     self.assertGreaterEqual(seen["named"], named)
 
     def test_two_thousand_cards_open_and_can_be_edited(self) -> None:

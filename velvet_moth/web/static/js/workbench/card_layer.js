@@ -4,7 +4,7 @@ import { makeCard, refreshCard } from "moth/workbench/cards.js";
 import { CARD_WIDTH, GAP } from "moth/workbench/layout.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
-/** @typedef {{ element: HTMLElement, look: string, height: number, whole: number, pins: Map<string, number> }} Card */
+/** @typedef {{ element: HTMLElement, look: string, height: number, whole: number, pins: Map<string, number>, picture: HTMLImageElement }} Card */
 
 /** Room that is looked for where a card is to come whose height nobody knows yet. */
 const NEW_HEIGHT = 150;
@@ -49,11 +49,19 @@ export class CardLayer {
       if (!card || card.look !== look) {
         const element = makeCard(this.model, id, open);
         if (card) {
-          element.style.transform = card.element.style.transform;
+          element.style.left = card.element.style.left;
+          element.style.top = card.element.style.top;
           lost ||= card.element.contains(focused);
           card.element.replaceWith(element);
         } else this.world.append(element);
-        card = { element, look, height: 0, whole: 0, pins: new Map() };
+        card = {
+          element,
+          look,
+          height: 0,
+          whole: 0,
+          pins: new Map(),
+          picture: /** @type {any} */ (element.querySelector(".swatch")),
+        };
         this.cards.set(id, card);
         fresh.push(card);
       }
@@ -112,8 +120,11 @@ export class CardLayer {
   place(places) {
     for (const [id, [x, y]] of places) {
       const element = this.cards.get(id)?.element;
-      const transform = `translate(${Math.round(x)}px, ${Math.round(y)}px)`;
-      if (element && element.style.transform !== transform) element.style.transform = transform;
+      if (!element) continue;
+      // Not by a transform: a page keeps account of every transform, at every movement of the view.
+      const [left, top] = [`${Math.round(x)}px`, `${Math.round(y)}px`];
+      if (element.style.left !== left) element.style.left = left;
+      if (element.style.top !== top) element.style.top = top;
     }
   }
 
@@ -185,8 +196,9 @@ function measure(cards) {
     measureOne(card);
     return /** @type {HTMLElement} */ (card.element.querySelector(".card-head")).offsetHeight;
   });
-  seen.forEach(({ element }, i) => {
+  seen.forEach(({ element, height }, i) => {
     element.style.setProperty("--head", `${heads[i]}px`);
+    element.style.setProperty("--body", `${height}px`);
     element.classList.add("measured");
   });
 }

@@ -1,83 +1,143 @@
-/** Names of cards seen from far: as large as text must be, and only as many as have room. */
+/** Cards seen from far: their pictures, and their names drawn over the graph as large as text must be, and only as many as have room. */
+import { h } from "moth/dom.js";
 import { CARD_WIDTH } from "moth/workbench/layout.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
-/** @typedef {{ left: number, top: number, right: number, bottom: number }} Box */
+/** @typedef {{ name: string, id: string, width: number }} Label */
 
 /** The size of a name on the screen, in pixels. */
-const SIZE = 10.5;
+const SIZE = 11;
 const HEIGHT = 14;
-/** Names are set anew when the view has come so much nearer or farther, not at every step. */
-const STEP = 1.12;
+/** The size of a card's picture at full size. */
+const SWATCH = 34;
+/** Room is shared out anew when the view has come so much nearer or farther, so that names do not flicker. */
+const STEP = 1.15;
 
 export class FarNames {
   /** @param {GraphPane} pane */
   constructor(pane) {
     this.pane = pane;
+    this.canvas = h("canvas", { id: "far-names", "aria-hidden": "true" });
+    pane.world.after(this.canvas);
+    this.context = /** @type {CanvasRenderingContext2D} */ (this.canvas.getContext("2d"));
+    this.font = `600 ${SIZE}px ${getComputedStyle(pane.pane).fontFamily}`;
+    /** Names as pictures: text takes long to draw, and the view moves often. @type {Map<string, HTMLCanvasElement>} */
+    this.sprites = new Map();
+    /** The names that have room. @type {Label[]} */
+    this.labels = [];
     this.level = 0;
-    this.text = /** @type {CanvasRenderingContext2D} */ (document.createElement("canvas").getContext("2d"));
-    /** @type {Map<string, number>} */
-    this.widths = new Map();
+    this.asked = 0;
     pane.view.addEventListener("view", () => this.#zoomed());
-    pane.pane.addEventListener("shown", () => this.show());
-    pane.pane.addEventListener("selection", () => this.show());
+    for (const event of ["shown", "selection"]) pane.pane.addEventListener(event, () => this.show());
   }
 
   #zoomed() {
     const { view } = this.pane;
-    const level = Math.round(Math.log(Math.min(view.zoom, 1)) / Math.log(STEP));
-    if (level === this.level) return;
+    const level = view.isFar ? Math.round(Math.log(view.zoom) / Math.log(STEP)) : 1;
+    if (level === this.level) return this.#draw();
     this.level = level;
-    view.world.style.setProperty("--name-size", `${SIZE / STEP ** level}px`);
     this.show();
   }
 
-  /** @param {string} name */
-  #width(name) {
-    let width = this.widths.get(name);
-    if (width === undefined) {
-      this.text.font = `600 ${SIZE}px ${getComputedStyle(this.pane.pane).fontFamily}`;
-      width = this.text.measureText(name).width + 6;
-      this.widths.set(name, width);
-    }
-    return width;
+  /**
+   * @param {string} name
+   * @param {boolean} isChosen
+   */
+  #sprite(name, isChosen) {
+    const key = `${isChosen} ${devicePixelRatio} ${name}`;
+    const found = this.sprites.get(key);
+    if (found) return found;
+    this.context.font = this.font;
+    const width = Math.ceil(this.context.measureText(name).width) + 6;
+    const sprite = h("canvas", { width: width * devicePixelRatio, height: HEIGHT * devicePixelRatio });
+    const context = /** @type {CanvasRenderingContext2D} */ (sprite.getContext("2d"));
+    context.scale(devicePixelRatio, devicePixelRatio);
+    context.fillStyle = isChosen ? "#6a2c5a" : "rgb(250 248 244 / 0.88)";
+    context.fillRect(0, 0, width, HEIGHT);
+    context.font = this.font;
+    context.textBaseline = "middle";
+    context.fillStyle = isChosen ? "#ffffff" : "#2b2230";
+    context.fillText(name, 3, HEIGHT / 2 + 0.5);
+    this.sprites.set(key, sprite);
+    return sprite;
   }
 
-  /** Gives names to the cards that tell most, as far as there is room. */
-  show() {
-    if (!this.pane.view.isFar) return;
-    const { model, cards, places, selection } = this.pane;
+  /**
+   * How much each card tells: chosen ones most, then those with a name of their own, then those many read.
+   * @returns {Map<string, number>}
+   */
+  #weights() {
+    const { model, selection } = this.pane;
     /** @type {Map<string, number>} */
-    const weight = new Map();
+    const weights = new Map();
     for (const { wires } of model.nodes.values()) {
-      for (const [source] of Object.values(wires ?? {})) weight.set(source, (weight.get(source) ?? 0) + 1);
+      for (const [source] of Object.values(wires ?? {})) weights.set(source, (weights.get(source) ?? 0) + 1);
     }
     for (const [id, node] of model.nodes) {
       const named = (node.label ? 20 : 0) + (model.parametersOf(id).length ? 10 : 0) + (selection.has(id) ? 1000 : 0);
-      weight.set(id, (weight.get(id) ?? 0) + named);
+      weights.set(id, (weights.get(id) ?? 0) + named);
     }
+    return weights;
+  }
+
+  /** Shares out the room, and draws. */
+  show() {
+    this.labels = this.pane.view.isFar && this.pane.model.state ? this.#withRoom() : [];
+    this.#draw();
+  }
+
+  /** @returns {Label[]} */
+  #withRoom() {
+    const { model, cards, places } = this.pane;
+    const weights = this.#weights();
     const zoom = STEP ** this.level;
     /** What is taken, by rows of the screen. @type {Map<number, [number, number][]>} */
     const rows = new Map();
-    const isFree = (/** @type {Box} */ box) => {
-      for (let row = Math.floor(box.top / HEIGHT); row <= Math.floor(box.bottom / HEIGHT); row += 1) {
-        for (const [left, right] of rows.get(row) ?? []) if (left < box.right && right > box.left) return false;
-      }
-      return true;
-    };
-    const take = (/** @type {Box} */ box) => {
-      for (let row = Math.floor(box.top / HEIGHT); row <= Math.floor(box.bottom / HEIGHT); row += 1) {
-        rows.set(row, [...(rows.get(row) ?? []), [box.left, box.right]]);
-      }
-    };
-    const heavy = [...cards.keys()].sort((a, b) => (weight.get(b) ?? 0) - (weight.get(a) ?? 0));
-    for (const id of heavy) {
+    const heavy = [...cards.keys()].sort((a, b) => (weights.get(b) ?? 0) - (weights.get(a) ?? 0));
+    return heavy.flatMap((id) => {
       const [x, y] = places.get(id) ?? [0, 0];
-      const width = Math.max(CARD_WIDTH * zoom, this.#width(model.nameOf(id)));
-      const box = { left: x * zoom, top: y * zoom, right: x * zoom + width, bottom: y * zoom + HEIGHT - 2 };
-      const hasRoom = isFree(box);
-      if (hasRoom) take(box);
-      cards.get(id)?.element.classList.toggle("unnamed", !hasRoom);
+      const name = model.nameOf(id);
+      const width = this.#sprite(name, false).width / devicePixelRatio;
+      const [left, right] = [x * zoom, x * zoom + Math.max(CARD_WIDTH * zoom, width)];
+      const [first, last] = [y * zoom, y * zoom + HEIGHT - 1].map((at) => Math.floor(at / HEIGHT));
+      for (let row = first; row <= last; row += 1) {
+        if (rows.get(row)?.some(([l, r]) => l < right && r > left)) return [];
+      }
+      for (let row = first; row <= last; row += 1) rows.set(row, [...(rows.get(row) ?? []), [left, right]]);
+      return [{ id, name, width }];
+    });
+  }
+
+  #draw() {
+    cancelAnimationFrame(this.asked);
+    this.asked = requestAnimationFrame(() => this.#paint());
+  }
+
+  #paint() {
+    const { canvas, context } = this;
+    const { view, places, selection, cards } = this.pane;
+    canvas.hidden = !view.isFar;
+    if (canvas.hidden) return;
+    const { clientWidth: width, clientHeight: height } = this.pane.pane;
+    const ratio = devicePixelRatio;
+    if (canvas.width !== width * ratio || canvas.height !== height * ratio) {
+      canvas.width = width * ratio;
+      canvas.height = height * ratio;
+    }
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.clearRect(0, 0, width, height);
+    const size = SWATCH * view.zoom;
+    for (const [id, { element, picture }] of cards) {
+      const [left, top] = places.get(id) ?? [0, 0];
+      const [x, y] = [(left + 8) * view.zoom + view.x, (top + 8) * view.zoom + view.y];
+      if (x > width || y > height || x + size < 0 || y + size < 0 || element.hidden) continue;
+      if (picture.complete && picture.naturalWidth) context.drawImage(picture, x, y, size, size);
+    }
+    for (const { id, name, width: wide } of this.labels) {
+      const [left, top] = places.get(id) ?? [0, 0];
+      const [x, y] = [left * view.zoom + view.x + 1, top * view.zoom + view.y + 1];
+      if (x > width || y > height || x + wide < 0 || y < -HEIGHT) continue;
+      context.drawImage(this.#sprite(name, selection.has(id)), x, y, wide, HEIGHT);
     }
   }
 }

@@ -127,6 +127,8 @@ export class GraphPane {
   /** Cards have other places now. */
   #moved() {
     this.layer.place(this.placing.places);
+    const box = this.layer.box(this.places);
+    if (box && this.placing.isSettled) this.view.setExtent(box);
     this.wires.draw(this.selection);
     this.marks.place();
     this.overview.draw();

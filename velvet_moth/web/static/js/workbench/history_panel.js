@@ -76,6 +76,7 @@ export class HistoryPanel {
     const isOpen = !this.panel.hidden;
     for (const panel of this.pane.pane.querySelectorAll(".side-panel")) panel.hidden = true;
     this.panel.hidden = isOpen;
+    this.pane.pane.classList.toggle("beside-panel", !isOpen);
     if (this.panel.hidden) return this.pane.pane.focus({ preventScroll: true });
     this.#load().then(() => this.#current()?.focus());
   }

@@ -1,5 +1,5 @@
 /** The pointer on the graph pane: moving the view, choosing and moving cards, cutting wires. */
-import { follow, svg } from "moth/dom.js";
+import { follow, h, svg } from "moth/dom.js";
 import { showWire } from "moth/workbench/wire_card.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
@@ -34,7 +34,16 @@ export function pressPane(pane, event) {
  */
 function pan(pane, event) {
   const { x, y } = pane.view;
-  follow(event, (dx, dy) => pane.view.set({ x: x + dx, y: y + dy }));
+  // What is under the pointer does not matter meanwhile, and to find it out takes time with many cards.
+  const shield = h("div", { class: "pane-shield" });
+  follow(
+    event,
+    (dx, dy) => {
+      if (!shield.isConnected) pane.pane.append(shield);
+      pane.view.set({ x: x + dx, y: y + dy });
+    },
+    () => shield.remove(),
+  );
 }
 
 /**

@@ -53,6 +53,7 @@ export class TextureDrawer {
     const isOpen = !this.panel.hidden;
     for (const panel of this.pane.pane.querySelectorAll(".side-panel")) panel.hidden = true;
     this.panel.hidden = isOpen;
+    this.pane.pane.classList.toggle("beside-panel", !isOpen);
     if (this.panel.hidden) return this.pane.pane.focus({ preventScroll: true });
     this.#load().then(() => this.list.querySelector("button")?.focus());
   }

@@ -1,14 +1,18 @@
 /** What part of the graph is seen: pan, zoom, and between screen and graph. */
 
+import { byId } from "moth/dom.js";
+
 /** @typedef {[number, number]} Point */
 /** @typedef {{ left: number, top: number, right: number, bottom: number }} Box */
 
 export const LEAST_ZOOM = 0.05;
 const MOST_ZOOM = 2;
 /** Below this cards show their names alone, so that these stay legible. */
-const FAR = 0.42;
+const FAR = 0.5;
 /** Below this names take the room of values that are too small to be read. */
 const MIDDLING = 0.74;
+/** So long after the last movement the view is at rest, in milliseconds. */
+const REST = 200;
 /** What the tools cover of the pane's upper edge. */
 const TOOLS = 44;
 
@@ -26,7 +30,20 @@ export class Viewport extends EventTarget {
     this.zoom = 1;
     this.pane = pane;
     this.world = world;
+    /** @type {HTMLElement} */
+    this.docked = byId("dock-wires");
     this.column = column;
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    this.rest = undefined;
+  }
+
+  /**
+   * How far the graph reaches. A browser moves what has a size much faster than what only overflows.
+   * @param {Box} box
+   */
+  setExtent({ right, bottom }) {
+    this.world.style.width = `${Math.max(0, Math.ceil(right))}px`;
+    this.world.style.height = `${Math.max(0, Math.ceil(bottom))}px`;
   }
 
   get isFar() {
@@ -39,7 +56,9 @@ export class Viewport extends EventTarget {
     this.y = to.y ?? this.y;
     const before = this.zoom;
     this.zoom = to.zoom ?? this.zoom;
-    this.world.style.transform = `translate(${this.x}px, ${this.y}px) scale(${this.zoom})`;
+    this.#moving();
+    const transform = `translate(${this.x}px, ${this.y}px) scale(${this.zoom})`;
+    for (const layer of [this.world, this.docked]) layer.style.transform = transform;
     this.pane.style.backgroundPositionX = `${this.x}px`;
     if (before !== this.zoom || !this.pane.style.backgroundSize) {
       this.pane.style.backgroundSize = `${this.column * this.zoom}px 100%`;
@@ -47,6 +66,13 @@ export class Viewport extends EventTarget {
       this.world.classList.toggle("middling", !this.isFar && this.zoom < MIDDLING);
     }
     this.dispatchEvent(new Event("view"));
+  }
+
+  /** While it moves, the graph is a picture of its own, moved whole; at rest it is drawn sharp. */
+  #moving() {
+    this.world.style.willChange = "transform";
+    clearTimeout(this.rest);
+    this.rest = setTimeout(() => (this.world.style.willChange = ""), REST);
   }
 
   /**

@@ -1,5 +1,5 @@
 /** The wires on the pane: each is drawn anew only where it changed. */
-import { svg } from "moth/dom.js";
+import { byId, svg } from "moth/dom.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, foldedKey } from "moth/workbench/layout.js";
 import { along, doCross, dye, wire } from "moth/workbench/wires.js";
 
@@ -23,6 +23,9 @@ export class WireLayer {
     this.view = view;
     this.drawn = svg("g", {});
     this.layer.replaceChildren(this.drawn);
+    // Wires to the dock follow every movement of the view: in a picture of their own, the others are left alone.
+    this.docked = byId("dock-wires");
+    this.docked.replaceChildren();
     /** By "node.input" of the end. @type {Map<string, { element: SVGElement, look: string }>} */
     this.wires = new Map();
     /** @type {Map<string, number>} */
@@ -174,7 +177,7 @@ export class WireLayer {
     element.dataset.end = key;
     element.classList.toggle("faded", before?.element.classList.contains("faded") ?? false);
     if (before) before.element.replaceWith(element);
-    else this.drawn.append(element);
+    else (id === "dock" ? this.docked : this.drawn).append(element);
     this.wires.set(key, { element, look });
   }
 }
