@@ -10,22 +10,12 @@ from tests.support.databases import fresh_database, graph_id
 from tests.support.live import LiveServer
 
 
-class WorkbenchCase(BrowserCase):
-    """A live server with the demo, and hands for the workbench."""
+class BenchPage(BrowserCase):
+    """Hands and eyes for the workbench of some server."""
 
-    live: ClassVar[LiveServer]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.live = LiveServer(fresh_database())
-        cls.addClassCleanup(cls.live.stop)
+    live: ClassVar[Any]
 
     # Going places
-
-    def open(self, title: str) -> None:
-        self.page.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, title)}")
-        self.settle()
 
     def new_graph(self) -> None:
         self.page.goto(self.live.url)
@@ -171,4 +161,20 @@ class WorkbenchCase(BrowserCase):
         self.page.locator(f".card [data-focus='{node}.texture']").click()
         self.page.locator("dialog .texture-tile", has_text=name).click()
         wait_until("the texture was chosen", lambda: self.nodes()[node].get("values", {}).get("texture"))
+        self.settle()
+
+
+class WorkbenchCase(BenchPage):
+    """A live server with the demo."""
+
+    live: ClassVar[LiveServer]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.live = LiveServer(fresh_database())
+        cls.addClassCleanup(cls.live.stop)
+
+    def open(self, title: str) -> None:
+        self.page.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, title)}")
         self.settle()

@@ -192,7 +192,7 @@ class Lists(CraftCase):
         tile = drawer.locator(".texture-tile", has_text="Ripple normal")
         old = self.nodes()["flake_map"]["values"]["texture"]
         self.fit()
-        self.carry(tile, self.middle_of(page.locator(".card[data-node='flake_map'] h3")))
+        self.carry(tile, self.middle_of(page.locator(".card[data-node='flake_map']")))
         wait_until("the card reads it", lambda: self.nodes()["flake_map"]["values"]["texture"] != old)
         self.settle()
         count = len(self.nodes())

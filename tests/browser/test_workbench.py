@@ -1,10 +1,16 @@
 """The workbench under the hands: edits, undo, sliders, problems, two tabs, restarts, the stage's picture."""
 
+import os
+import signal
+from typing import ClassVar
+
 import numpy as np
 
-from tests.browser.bench_page import WorkbenchCase
+from tests.browser.bench_page import BenchPage, WorkbenchCase
 from tests.support.browser import wait_until
+from tests.support.databases import fresh_database
 from tests.support.graphs import TEXTURES, demo_graphs
+from tests.support.live import ServerProcess
 from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import picture
 
@@ -272,6 +278,45 @@ class Stage(WorkbenchCase):
                     np.quantile(difference, 0.99), 5 if cost["reads"] + cost["sorts"]["derivative"] else 1
                 )
                 self.assertGreater(int(inside.sum()), 4000)
+
+
+class Killed(BenchPage):
+    """The server dies without warning; nothing is lost, nothing comes twice."""
+
+    live: ClassVar[ServerProcess]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.live = ServerProcess(fresh_database())
+        cls.addClassCleanup(cls.live.stop)
+
+    def test_edits_outlive_a_server_that_is_killed(self) -> None:
+        self.new_graph()
+        words = "Your edit is kept and tried again"
+        # Held still, it has the edit and has not answered: then it is killed.
+        os.kill(self.live.process.pid, signal.SIGSTOP)
+        add = "(n) => void moth.model.edit({ op: 'add_node', node: { id: `step_${n}`, type: 'invert' } })"
+        self.page.evaluate(add, 0)
+        self.live.kill()
+        self.page.locator(".notice", has_text=words).wait_for()
+        self.live.start()
+        wait_until("the edit arrived", lambda: "step_0" in self.nodes())
+        # Killed right behind an edit: the answer may be lost before or after the edit was kept.
+        for number in range(1, 5):
+            self.page.evaluate(add, number)
+            self.live.kill()
+            self.live.start()
+            wait_until("the edit arrived", lambda n=number: f"step_{n}" in self.nodes())
+            self.settle()
+        wait_until("the page is calm again", lambda: not self.page.locator(".notice", has_text=words).count())
+        self.page.reload()
+        self.settle()
+        self.assertEqual(len(self.nodes()), 6)
+        url = self.page.evaluate("() => moth.model.url")
+        steps = self.page.evaluate("async (url) => (await (await fetch(`${url}/history`)).json()).steps", url)
+        self.assertEqual([s["words"] for s in steps], ["added Invert"] * 5)
+        self.said = [s for s in self.said if "ERR_" not in s and "Failed to load" not in s]
 
 
 class Together(WorkbenchCase):

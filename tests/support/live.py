@@ -1,12 +1,50 @@
 """The application served for a browser, on a database of its own; it can be stopped and started again."""
 
+import os
+import subprocess
+import sys
+import tempfile
 import threading
+from pathlib import Path
 
 from waitress.server import create_server
 
 from tooling.postgres import free_port
 from velvet_moth.store.database import make_engine
 from velvet_moth.web.app import create_app
+
+
+class ServerProcess:
+    """The application in a process of its own, so that it can be killed outright and started again."""
+
+    def __init__(self, address: str) -> None:
+        self.address = address
+        self.port = free_port()
+        self.secret = Path(tempfile.mkstemp()[1])
+        self.secret.write_text("a secret for tests")
+        self.start()
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "velvet_moth.web.serve", str(self.secret), str(self.port)]
+        environment = {**os.environ, "MOTH_DATABASE": self.address}
+        self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
+        assert self.process.stdout
+        self.process.stdout.readline()
+
+    def kill(self) -> None:
+        """With no chance to end anything in order."""
+        self.process.kill()
+        self.process.wait()
+        if self.process.stdout:
+            self.process.stdout.close()
+
+    def stop(self) -> None:
+        self.kill()
+        self.secret.unlink(missing_ok=True)
 
 
 class LiveServer:

@@ -95,9 +95,8 @@ export class GraphPane {
     }
     this.marks.read();
     this.layer.show(this.selection, this.marks.folded, this.#opened);
-    this.#layOut();
     this.wires.measureDock();
-    this.wires.draw(this.selection);
+    if (!this.#layOut()) this.wires.draw(this.selection);
     this.marks.show();
     this.#fade();
     this.pane.dispatchEvent(new Event("shown"));
@@ -121,7 +120,7 @@ export class GraphPane {
       boxes.push({ id, height: FOLDED_HEIGHT, place: undefined, sources: [...outside] });
     }
     const groups = frames.filter((f) => !f.folded).map((f) => f.nodes);
-    this.placing.layOut(boxes, sources("dock"), groups);
+    return this.placing.layOut(boxes, sources("dock"), groups);
   }
 
   /** Cards have other places now. */

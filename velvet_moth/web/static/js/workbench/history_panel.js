@@ -195,6 +195,7 @@ export class HistoryPanel {
   async #remove({ id, name }) {
     try {
       await send(`${this.pane.model.url}/versions/${id}`, { method: "DELETE" });
+      if (this.comparison.found?.version.id === id) this.comparison.close();
       notice(`Removed the version “${name}”. The graph is as it was.`);
       await this.#load();
     } catch (error) {
@@ -204,6 +205,8 @@ export class HistoryPanel {
 
   /** @param {KeyboardEvent} event */
   #key(event) {
+    // Undo and redo are the page's, wherever the keyboard is.
+    if (event.ctrlKey || event.metaKey) return;
     event.stopPropagation();
     if (event.key === "Escape") return this.toggle();
     if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;

@@ -8,6 +8,9 @@ import { addressInside } from "moth/workbench/motif_place.js";
 /** @typedef {import("../types.d.ts").Analysis} Analysis */
 /** @typedef {import("../types.d.ts").Range} Range */
 
+/** So long a card is open before its range and cost are asked for, in milliseconds. */
+const STAY = 250;
+
 /** Looks of the stage that the analysis samples from; set by the page. @type {{ query: () => Record<string, string> }} */
 export const eye = { query: () => ({}) };
 
@@ -33,7 +36,9 @@ function analysisPart(model, id) {
   const box = h("dl", { class: "analysis", "aria-label": `Range and cost of ${model.nameOf(id)}` });
   const query = new URLSearchParams({ node: id, variant: model.variant, ...eye.query() });
   const names = new Map(model.typeOf(id).outputs.map((o) => [o.key, o.name]));
-  getJson(`${model.url}/analysis?${query}`)
+  // Only for a card that stays open: many are passed by on the way to another.
+  new Promise((resolve) => setTimeout(resolve, STAY))
+    .then(() => (box.isConnected ? getJson(`${model.url}/analysis?${query}`) : Promise.reject(new Error("passed by"))))
     .then((/** @type {Analysis} */ found) => {
       const several = names.size > 1;
       const rows = Object.entries(found.ranges).map(([key, range]) =>

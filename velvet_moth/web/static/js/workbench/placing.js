@@ -38,6 +38,7 @@ export class Placing {
    * @param {Box[]} boxes
    * @param {string[]} docked
    * @param {string[][]} groups cards that are to lie together
+   * @returns {boolean} whether anything had to be laid out, so that all was drawn
    */
   layOut(boxes, docked, groups) {
     const wired = new Set([...docked, ...boxes.flatMap((box) => (box.sources.length ? [box.id, ...box.sources] : []))]);
@@ -45,7 +46,7 @@ export class Placing {
     const held = boxes.map((box) => ({ ...box, place: box.place ?? this.loose.get(box.id) }));
     // Values change often, the shape of a graph seldom: it is laid out only when it did.
     const shape = JSON.stringify([held, docked, groups]);
-    if (shape === this.shape) return;
+    if (shape === this.shape) return false;
     this.shape = shape;
     const known = new Set(boxes.map((box) => box.id));
     for (const id of this.places.keys()) if (!known.has(id)) this.places.delete(id);
@@ -57,6 +58,7 @@ export class Placing {
     this.asked += 1;
     this.worker.postMessage({ number: this.asked, boxes: held, docked, groups });
     this.moved();
+    return true;
   }
 
   /** The next layout is made even where the shape is the same. */

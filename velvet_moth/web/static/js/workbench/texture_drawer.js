@@ -44,6 +44,7 @@ export class TextureDrawer {
     );
     pane.pane.append(this.panel);
     this.panel.addEventListener("keydown", (event) => {
+      if (event.ctrlKey || event.metaKey) return;
       event.stopPropagation();
       if (event.key === "Escape") this.toggle();
     });

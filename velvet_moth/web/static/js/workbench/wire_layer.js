@@ -158,12 +158,13 @@ export class WireLayer {
     const chosen = selection.has(id) || selection.has(source);
     const colour = dye(swatches[`${source}.${output}`]?.mean);
     const [from, to] = [this.outputPoint(source, output), this.inputPoint(id, input)];
-    const goal = this.model.port(id, input).name + (id === "dock" ? "" : ` of ${this.model.nameOf(id)}`);
-    const label = `${this.model.nameOf(source)} to ${goal}`;
     const route = this.#route(source, id);
-    const look = `${from} ${route} ${to} ${type} ${part} ${wrong} ${chosen} ${colour} ${label}`;
+    const names = `${this.model.nodes.get(source)?.label} ${this.model.nodes.get(id)?.label}`;
+    const look = `${from} ${route} ${to} ${type} ${part} ${wrong} ${chosen} ${colour} ${source}.${output} ${names}`;
     const before = this.wires.get(key);
     if (before?.look === look) return;
+    const goal = this.model.port(id, input).name + (id === "dock" ? "" : ` of ${this.model.nameOf(id)}`);
+    const label = `${this.model.nameOf(source)} to ${goal}`;
     const element = wire(from, to, {
       route,
       type,
