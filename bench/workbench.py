@@ -135,7 +135,7 @@ def main() -> None:
             f"add a node   {median:5.0f} ms to the new state drawn, budget 100 ms {'kept' if median < ADD_BUDGET else 'MISSED'}"
         )
         browser.close()
-        live.stop()
+        live.close()
 
 
 if __name__ == "__main__":

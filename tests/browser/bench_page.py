@@ -10,12 +10,22 @@ from tests.support.databases import fresh_database, graph_id
 from tests.support.live import LiveServer
 
 
-class BenchPage(BrowserCase):
-    """Hands and eyes for the workbench of some server."""
+class WorkbenchCase(BrowserCase):
+    """A live server with the demo, and hands for the workbench."""
 
-    live: ClassVar[Any]
+    live: ClassVar[LiveServer]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.live = LiveServer(fresh_database())
+        cls.addClassCleanup(cls.live.close)
 
     # Going places
+
+    def open(self, title: str) -> None:
+        self.page.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, title)}")
+        self.settle()
 
     def new_graph(self) -> None:
         self.page.goto(self.live.url)
@@ -86,6 +96,9 @@ class BenchPage(BrowserCase):
 
     def wire_by_mouse(self, source: str, output: str, node: str, key: str) -> None:
         self.page.get_by_role("button", name="Fit").click()
+        # From far there are no pins: then one goes nearer to the two cards.
+        nearer = "([a, b]) => moth.pane.view.isFar && moth.pane.view.fit(moth.pane.layer.box(moth.pane.places, [a, b]))"
+        self.page.evaluate(nearer, [source, node if node != "dock" else source])
         self.drag(self.output(source, output), self.input(node, key).locator(".pin.in"))
         self.expect_wire(source, output, node, key)
 
@@ -161,20 +174,4 @@ class BenchPage(BrowserCase):
         self.page.locator(f".card [data-focus='{node}.texture']").click()
         self.page.locator("dialog .texture-tile", has_text=name).click()
         wait_until("the texture was chosen", lambda: self.nodes()[node].get("values", {}).get("texture"))
-        self.settle()
-
-
-class WorkbenchCase(BenchPage):
-    """A live server with the demo."""
-
-    live: ClassVar[LiveServer]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.live = LiveServer(fresh_database())
-        cls.addClassCleanup(cls.live.stop)
-
-    def open(self, title: str) -> None:
-        self.page.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, title)}")
         self.settle()

@@ -67,6 +67,7 @@ class History(CraftCase):
         panel.get_by_role("button", name="where it began").click()
         wait_until("all is undone", lambda: not self.state()["undo"])
         told.get_by_text("nothing is different").wait_for()
+        told.get_by_label("Close comparison").click()
         self.assertEqual(panel.locator(".step.undone").count(), 3)
         steps.filter(has_text="muted Fine map").click()
         wait_until("two steps are back", lambda: self.nodes()["fine_map"].get("muted"))

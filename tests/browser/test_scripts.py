@@ -14,7 +14,7 @@ CALL = """async ([module, name, given]) => {
   return found instanceof Map ? [...found] : found;
 }"""
 COLUMNS = """async ([boxes, docked]) =>
-  [...(await import("moth/workbench/layout.js")).columns(await import("dagre"), boxes, docked)]"""
+  [...(await import("moth/workbench/layout.js")).columns(await import("dagre"), boxes, docked).places]"""
 WIRE = "[...document.querySelectorAll('.wire')].find((w) => w.querySelector('title')?.textContent === title)"
 
 
@@ -48,7 +48,7 @@ class Scripts(WorkbenchCase):
             ("Infinity", 1, None),
         ):
             with self.subTest(text=text):
-                self.assertEqual(self.call("fields.js", "parseNumbers", text, width), expected)
+                self.assertEqual(self.call("arithmetic.js", "parseNumbers", text, width), expected)
         for value, text in ((0.5, "0.5"), (1, "1"), (0.00049, "0.0005"), (-12.346, "-12.35"), (2e6, "2.00e+6")):
             self.assertEqual(self.call("fields.js", "numberText", value), text)
 

@@ -2,15 +2,12 @@
 
 import os
 import signal
-from typing import ClassVar
 
 import numpy as np
 
-from tests.browser.bench_page import BenchPage, WorkbenchCase
+from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
-from tests.support.databases import fresh_database
 from tests.support.graphs import TEXTURES, demo_graphs
-from tests.support.live import ServerProcess
 from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import picture
 
@@ -280,16 +277,8 @@ class Stage(WorkbenchCase):
                 self.assertGreater(int(inside.sum()), 4000)
 
 
-class Killed(BenchPage):
+class Killed(WorkbenchCase):
     """The server dies without warning; nothing is lost, nothing comes twice."""
-
-    live: ClassVar[ServerProcess]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.live = ServerProcess(fresh_database())
-        cls.addClassCleanup(cls.live.stop)
 
     def test_edits_outlive_a_server_that_is_killed(self) -> None:
         self.new_graph()

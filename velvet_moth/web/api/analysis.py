@@ -16,7 +16,6 @@ from velvet_moth.core.analysis import (
     spent,
     toggle_savings,
 )
-from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.lower import lower
 from velvet_moth.core.reference import Scene
@@ -53,7 +52,8 @@ def analyse(key: int) -> Any:
     asked = AnalysisRequest.model_validate(request.args.to_dict())
     graph = graphs.load(db(), key).graph
     if asked.node not in graph.nodes:
-        raise OperationRefused("This node is no longer in the graph.", asked.node, "Choose another.")
+        # Taken away since the page asked: there is nothing to tell, and nothing wrong.
+        return jsonify(None)
     variant = asked.variant if graph.variant(asked.variant) else ""
     lowered = lower(graph, variant)
     node = graph.nodes[asked.node]

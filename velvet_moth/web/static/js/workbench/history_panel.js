@@ -2,6 +2,7 @@
 import { getJson, postJson, send } from "moth/api.js";
 import { h } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
+import { sidePanel, togglePanel } from "moth/workbench/side_panel.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 /** @typedef {{ number: number, words: string, made: string, done: boolean }} Step */
@@ -49,36 +50,21 @@ export class HistoryPanel {
       event.preventDefault();
       void this.#keep();
     });
-    this.panel = h(
-      "aside",
-      { id: "history", class: "over-pane side-panel", "aria-label": "History", hidden: true },
-      h(
-        "header",
-        {},
-        h("h2", { class: "eyebrow" }, "Versions"),
-        h(
-          "button",
-          { type: "button", class: "button small", "aria-label": "Close history", onclick: () => this.toggle() },
-          "×",
-        ),
-      ),
+    const toggle = () => this.toggle();
+    this.panel = sidePanel(
+      pane,
+      { id: "history", name: "History", title: "Versions", toggle },
       keeping,
       this.versions,
       h("h2", { class: "eyebrow" }, "Steps"),
       this.steps,
     );
-    pane.pane.append(this.panel);
     this.panel.addEventListener("keydown", (event) => this.#key(event));
     pane.model.addEventListener("state", () => void this.#load());
   }
 
   toggle() {
-    const isOpen = !this.panel.hidden;
-    for (const panel of this.pane.pane.querySelectorAll(".side-panel")) panel.hidden = true;
-    this.panel.hidden = isOpen;
-    this.pane.pane.classList.toggle("beside-panel", !isOpen);
-    if (this.panel.hidden) return this.pane.pane.focus({ preventScroll: true });
-    this.#load().then(() => this.#current()?.focus());
+    if (togglePanel(this.pane, this.panel)) this.#load().then(() => this.#current()?.focus());
   }
 
   #current() {
@@ -193,9 +179,9 @@ export class HistoryPanel {
 
   /** @param {Version} version */
   async #remove({ id, name }) {
+    if (this.comparison.found?.version.id === id) this.comparison.close();
     try {
       await send(`${this.pane.model.url}/versions/${id}`, { method: "DELETE" });
-      if (this.comparison.found?.version.id === id) this.comparison.close();
       notice(`Removed the version “${name}”. The graph is as it was.`);
       await this.#load();
     } catch (error) {
@@ -205,10 +191,6 @@ export class HistoryPanel {
 
   /** @param {KeyboardEvent} event */
   #key(event) {
-    // Undo and redo are the page's, wherever the keyboard is.
-    if (event.ctrlKey || event.metaKey) return;
-    event.stopPropagation();
-    if (event.key === "Escape") return this.toggle();
     if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
     const all = [...this.panel.querySelectorAll("button, input")];
     const at = all.indexOf(/** @type {Element} */ (document.activeElement));

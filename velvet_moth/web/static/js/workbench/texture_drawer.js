@@ -4,6 +4,7 @@ import { h } from "moth/dom.js";
 import { tell } from "moth/notices.js";
 import { textureDialog, textureTile } from "moth/textures.js";
 import { carry } from "moth/workbench/carry.js";
+import { sidePanel, togglePanel } from "moth/workbench/side_panel.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 /** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
@@ -25,38 +26,18 @@ export class TextureDrawer {
   constructor(pane) {
     this.pane = pane;
     this.list = h("div", { class: "texture-grid" });
-    this.panel = h(
-      "aside",
-      { id: "texture-drawer", class: "over-pane side-panel", "aria-label": "Textures", hidden: true },
-      h(
-        "header",
-        {},
-        h("h2", { class: "eyebrow" }, "Textures"),
-        h("button", { type: "button", class: "button small", onclick: () => this.#more() }, "Import or make"),
-        h(
-          "button",
-          { type: "button", class: "button small", "aria-label": "Close textures", onclick: () => this.toggle() },
-          "×",
-        ),
-      ),
+    const more = h("button", { type: "button", class: "button small", onclick: () => this.#more() }, "Import or make");
+    const toggle = () => this.toggle();
+    this.panel = sidePanel(
+      pane,
+      { id: "texture-drawer", name: "Textures", title: "Textures", tools: [more], toggle },
       h("p", { class: "quiet" }, "Drag one onto a card or the ground, or press it to add a card."),
       this.list,
     );
-    pane.pane.append(this.panel);
-    this.panel.addEventListener("keydown", (event) => {
-      if (event.ctrlKey || event.metaKey) return;
-      event.stopPropagation();
-      if (event.key === "Escape") this.toggle();
-    });
   }
 
   toggle() {
-    const isOpen = !this.panel.hidden;
-    for (const panel of this.pane.pane.querySelectorAll(".side-panel")) panel.hidden = true;
-    this.panel.hidden = isOpen;
-    this.pane.pane.classList.toggle("beside-panel", !isOpen);
-    if (this.panel.hidden) return this.pane.pane.focus({ preventScroll: true });
-    this.#load().then(() => this.list.querySelector("button")?.focus());
+    if (togglePanel(this.pane, this.panel)) this.#load().then(() => this.list.querySelector("button")?.focus());
   }
 
   #more() {
