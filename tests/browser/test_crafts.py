@@ -51,6 +51,7 @@ class History(CraftCase):
         page.locator("#graph-pane").focus()
         added = self.add_by_search("invert")
         steps = panel.locator(".step")
+        steps.filter(has_text="added Invert").wait_for()
         self.assertEqual([s.split("\n")[0] for s in steps.all_inner_texts()][:2], ["added Invert", "muted Fine map"])
         panel.get_by_role("button", name="Compare Calm").click()
         told = page.get_by_role("region", name="Comparison")
