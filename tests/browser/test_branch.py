@@ -280,7 +280,7 @@ class Branch(WorkbenchCase):
         page = self.page
         hands.select(BRANCH)
         hands.command("Duplicate branch…")
-        page.get_by_label("Replace in names").fill("Ripple")
+        page.get_by_label("Replace", exact=True).fill("Ripple")
         page.get_by_label("with", exact=True).fill("Swell")
         hands.confirm("Duplicate")
         hands.summary("duplicated 8 cards")

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from velvet_moth.core.crafts.renaming import Renaming
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.formats.cards_text import Cards, read_cards
 from velvet_moth.core.graph import LONGEST_NAME, Graph, Node
@@ -15,20 +16,6 @@ from velvet_moth.core.operations.parameters import restoring
 
 # How far a hand-placed copy lies from what it was copied from, in the page's pixels at full size.
 BESIDE = (36.0, 36.0)
-
-
-@dataclass(frozen=True)
-class Renaming:
-    """Names for copies: ``find`` replaced by ``replace_with``, or that put behind where nothing is to be found."""
-
-    find: str = ""
-    replace_with: str = ""
-
-    def __call__(self, name: str) -> str:
-        if not name or not self.find + self.replace_with:
-            return name
-        changed = name.replace(self.find, self.replace_with) if self.find else f"{name} {self.replace_with}"
-        return changed.strip()[:LONGEST_NAME] or name
 
 
 def _free(wanted: str, taken: set[str]) -> str:

@@ -1,4 +1,4 @@
-"""New names everywhere at once: cards, parameters and their groups, frames, bookmarks and variants."""
+"""New names by find and replace: for copies, and everywhere at once."""
 
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -10,8 +10,25 @@ from velvet_moth.core.operations import Batch, EditParameter, LabelNode, Operati
 
 
 @dataclass(frozen=True)
+class Renaming:
+    """``find`` replaced by ``replace_with``, or that put behind where there is nothing to find.
+
+    A name that would be left empty stays as it is.
+    """
+
+    find: str = ""
+    replace_with: str = ""
+
+    def __call__(self, name: str) -> str:
+        if not name or not self.find + self.replace_with:
+            return name
+        changed = name.replace(self.find, self.replace_with) if self.find else f"{name} {self.replace_with}"
+        return changed.strip()[:LONGEST_NAME] or name
+
+
+@dataclass(frozen=True)
 class RenameEverywhere:
-    """Replaces ``find`` in every name of the graph, and in its notes."""
+    """Replaces ``find`` in the names of cards, parameters, groups, frames, bookmarks and variants, and in notes."""
 
     find: str
     replace_with: str
@@ -20,34 +37,24 @@ class RenameEverywhere:
     def batch(self, graph: Graph) -> Batch:
         if not self.find.strip():
             raise OperationRefused("Nothing to look for.", graph.title, "Type the part of the names to replace.")
-        steps: list[Operation] = []
-        for node in graph.nodes.values():
-            if self.find in node.label:
-                steps.append(LabelNode(node.id, self._renamed(node.label)))
+        renamed = Renaming(self.find, self.replace_with)
+        steps: list[Operation] = [
+            LabelNode(node.id, renamed(node.label)) for node in graph.nodes.values() if self.find in node.label
+        ]
         for parameter in graph.parameters:
-            name, group = self._renamed(parameter.name), self._renamed(parameter.group)
-            if (name, group) != (parameter.name, parameter.group):
-                steps.append(EditParameter(replace(parameter, name=name, group=group)))
-        marks: list[Mark] = []
-        for mark in graph.marks.values():
-            if isinstance(mark, Note):
-                if self.find in mark.text:
-                    marks.append(replace(mark, text=mark.text.replace(self.find, self.replace_with)))
-            elif self.find in mark.title:
-                marks.append(replace(mark, title=self._renamed(mark.title)))
+            called = replace(parameter, name=renamed(parameter.name), group=renamed(parameter.group))
+            if called != parameter:
+                steps.append(EditParameter(called))
+        marks = tuple(new for old in graph.marks.values() if (new := _retitled(old, renamed)) != old)
         if marks:
-            steps.append(PutMarks(tuple(marks)))
-        for variant in graph.variants:
-            if self.find in variant.name:
-                steps.append(RenameVariant(variant.id, self._renamed(variant.name)))
+            steps.append(PutMarks(marks))
+        steps += [RenameVariant(v.id, renamed(v.name)) for v in graph.variants if self.find in v.name]
         if not steps:
             raise OperationRefused(f"No name holds “{self.find}”.", graph.title, "Capitals count; try a shorter part.")
         return Batch(tuple(steps), f"renamed {self.find} to {self.replace_with} everywhere")
 
-    def _renamed(self, name: str) -> str:
-        if self.find not in name:
-            return name
-        made = name.replace(self.find, self.replace_with).strip()[:LONGEST_NAME]
-        if not made:
-            raise OperationRefused(f"“{name}” would have no name left.", name, "Type what to put instead.")
-        return made
+
+def _retitled(mark: Mark, renamed: Renaming) -> Mark:
+    if isinstance(mark, Note):
+        return replace(mark, text=mark.text.replace(renamed.find, renamed.replace_with))
+    return replace(mark, title=renamed(mark.title))

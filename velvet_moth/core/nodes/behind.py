@@ -16,7 +16,9 @@ GROUP = "Surface point"
 Shift = A[Expr, vec2(0.0, 0.0, -0.2, 0.2, words="Moves where it is read, in widths of the screen.")]
 
 
-@node("Depth behind", GROUP, ("scene depth", "water depth", "thickness"), ("make deep water murky", "find the shore"))
+@node(
+    "Depth behind", GROUP, ("distance behind", "water depth", "thickness"), ("make deep water murky", "find the shore")
+)
 def depth_behind(shift: Shift) -> A[Expr, Output(P_NUMBER, "Depth", unit="m")]:
     """Metres from the surface to what lies behind it, along the view ray.
 
@@ -28,7 +30,7 @@ def depth_behind(shift: Shift) -> A[Expr, Output(P_NUMBER, "Depth", unit="m")]:
 
 
 @node(
-    "Colour behind", GROUP, ("scene colour", "refraction", "background"), ("see through water", "bend what is behind")
+    "Colour behind", GROUP, ("picture behind", "refraction", "background"), ("see through water", "bend what is behind")
 )
 def colour_behind(shift: Shift) -> A[Expr, COLOUR_OUT]:
     """The light of what lies behind the surface, read a little aside where it is bent.

@@ -91,7 +91,7 @@ def toggle(value: A[Expr, Input(P_BOOL, (1.0,), wirable=False)]) -> A[Expr, BOOL
     return value
 
 
-@node("Texture choice", GROUP, ("texture parameter", "texture object", "image"), ("use one texture in several places",))
+@node("Texture choice", GROUP, ("texture parameter", "picture choice", "image"), ("use one texture in several places",))
 def texture_choice(value: A[Expr, Input(P_TEXTURE, wirable=False)]) -> A[Expr, TEXTURE_OUT]:
     """One texture you choose, for as many readings as you like.
 
@@ -107,7 +107,7 @@ def _passed(at: Expr, start: Expr, end: Expr) -> Expr:
     return p.saturate((at - start) / p.maximum(end - start, 1e-5))
 
 
-@node("Gradient", GROUP, ("colour ramp", "ramp", "gradient map"), ("colour a mask", "colour by height"))
+@node("Gradient", GROUP, ("colour run", "stops", "gradient map"), ("colour a mask", "colour by height"))
 def gradient(
     at: A[Expr, number(0.5, words="Where on the gradient, 0 to 1.")],
     stops: A[

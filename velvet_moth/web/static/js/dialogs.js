@@ -19,6 +19,23 @@ export function sheet(title, ...children) {
 }
 
 /**
+ * The buttons that end a form in a dialog.
+ * @param {string} action
+ * @param {...HTMLElement} others
+ */
+export function answers(action, ...others) {
+  const cancel = h("button", { class: "button", type: "button" }, "Cancel");
+  cancel.addEventListener("click", () => cancel.closest("dialog")?.close());
+  return h(
+    "div",
+    { class: "row end" },
+    ...others,
+    cancel,
+    h("button", { class: "button chief", type: "submit" }, action),
+  );
+}
+
+/**
  * Asks for one line of text.
  * @param {string} title
  * @param {string} value
@@ -28,17 +45,7 @@ export function sheet(title, ...children) {
 export function askText(title, value, action = "Rename") {
   return new Promise((resolve) => {
     const input = h("input", { class: "field w-full", value, maxlength: 80, required: true, "aria-label": title });
-    const form = h(
-      "form",
-      { method: "dialog" },
-      input,
-      h(
-        "div",
-        { class: "row end" },
-        h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Cancel"),
-        h("button", { class: "button chief", type: "submit" }, action),
-      ),
-    );
+    const form = h("form", { method: "dialog" }, input, answers(action));
     let answer = /** @type {string | null} */ (null);
     form.addEventListener("submit", () => (answer = input.value.trim()));
     const dialog = sheet(title, form);

@@ -1,7 +1,8 @@
 /** What the keys and menus do to the selected cards; the server's core works out what each means. */
-import { askText, sheet } from "moth/dialogs.js";
+import { askText } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
 import { notice } from "moth/notices.js";
+import { renamingSheet } from "moth/workbench/renaming.js";
 import { choose } from "moth/workbench/search.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
@@ -91,54 +92,20 @@ export function duplicateBranch(pane) {
     ...nodes.map((id) => model.nodes.get(id)?.label ?? ""),
     ...model.state.document.parameters.filter((p) => inside.has(p.node)).map((p) => p.name),
   ].filter(Boolean);
-  const find = h("input", { class: "field w-full", maxlength: 80, "aria-label": "Replace in names" });
-  const put = h("input", { class: "field w-full", maxlength: 80, "aria-label": "with" });
   const keep = h("input", { type: "checkbox", checked: true });
-  const list = h("ul", { class: "renaming mono" });
-  const show = () => {
-    const renamed = names.map((name) => renamedTo(name, find.value, put.value));
-    list.replaceChildren(
-      ...names.slice(0, 8).map((name, i) => h("li", {}, name, h("span", { class: "quiet" }, " → "), renamed[i])),
-      names.length > 8 ? h("li", { class: "quiet" }, `and ${names.length - 8} more`) : "",
-    );
-  };
-  for (const field of [find, put]) field.addEventListener("input", show);
-  const form = h(
-    "form",
-    { method: "dialog" },
-    h(
-      "p",
-      { class: "quiet" },
+  renamingSheet({
+    title: "Duplicate branch",
+    words:
       `A second branch of ${nodes.length} card${nodes.length === 1 ? "" : "s"} with parameters of its own. ` +
-        "Leave the first field empty to put the second behind every name.",
-    ),
-    h("label", { class: "line" }, h("span", {}, "Replace"), find),
-    h("label", { class: "line" }, h("span", {}, "with"), put),
-    names.length ? list : h("p", { class: "quiet" }, "Nothing here has a name of its own yet."),
-    h("label", { class: "check" }, keep, " Keep the wires that come from outside"),
-    h(
-      "div",
-      { class: "row end" },
-      h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Cancel"),
-      h("button", { class: "button chief", type: "submit" }, "Duplicate"),
-    ),
-  );
-  form.addEventListener("submit", () => {
-    const renaming = { find: find.value, replace_with: put.value, keep_wires: keep.checked };
-    void model.craft({ craft: "duplicate", nodes, ...renaming });
+      "Leave the first field empty to put the second behind every name.",
+    names,
+    empty: "Nothing here has a name of its own yet.",
+    action: "Duplicate",
+    extra: h("label", { class: "check" }, keep, " Keep the wires that come from outside"),
+    done: (find, put) =>
+      void model.craft({ craft: "duplicate", nodes, find, replace_with: put, keep_wires: keep.checked }),
   });
-  const dialog = sheet("Duplicate branch", form);
-  show();
-  find.focus();
 }
-
-/**
- * How a name will read; the core renames by the same rule.
- * @param {string} name
- * @param {string} find
- * @param {string} put
- */
-const renamedTo = (name, find, put) => (find ? name.replaceAll(find, put) : put ? `${name} ${put}` : name).trim();
 
 /** @param {GraphPane} pane */
 export async function makeMotif(pane) {

@@ -2,6 +2,7 @@
 import { Refused, Unreachable, getJson, postJson } from "moth/api.js";
 import { notice, tell } from "moth/notices.js";
 import { keep, kept } from "moth/settings.js";
+import { same } from "moth/workbench/same.js";
 
 /** @typedef {import("../types.d.ts").GraphState} GraphState */
 /** @typedef {import("../types.d.ts").GraphNode} GraphNode */
@@ -10,31 +11,6 @@ import { keep, kept } from "moth/settings.js";
 /** @typedef {import("../types.d.ts").PageSettings} PageSettings */
 
 const RETRY = 1500;
-
-/**
- * @param {unknown} a
- * @param {unknown} b
- */
-const same = (a, b) => canonical(a) === canonical(b);
-
-/**
- * Text of plain data whatever the order of its fields; fields at their empty default do not count.
- * @param {any} data
- * @returns {string}
- */
-function canonical(data) {
-  if (Array.isArray(data)) return `[${data.map(canonical)}]`;
-  if (data === null || typeof data !== "object") return JSON.stringify(data);
-  const kept = Object.keys(data).filter((key) => !isBlank(data[key]));
-  return `{${kept.sort().map((key) => `${key}:${canonical(data[key])}`)}}`;
-}
-
-/** @param {any} value */
-const isBlank = (value) =>
-  value === null ||
-  value === undefined ||
-  value === "" ||
-  (typeof value === "object" && Object.keys(value).length === 0);
 
 export class GraphModel extends EventTarget {
   /**

@@ -1,6 +1,7 @@
 /** The sheet of one parameter: its name and range, what it feeds, and closing it; and renaming everywhere. */
-import { sheet } from "moth/dialogs.js";
+import { answers, sheet } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
+import { renamingSheet } from "moth/workbench/renaming.js";
 import { choose } from "moth/workbench/search.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
@@ -89,6 +90,11 @@ export function parameterSheet(pane, parameter) {
     const at = model.state.document.parameters.findIndex((p) => p.id === parameter.id) + by;
     if (at >= 0) void model.edit({ op: "order_parameter", parameter: parameter.id, at });
   };
+  const close = button(
+    "Make it a plain value",
+    closing(() => void model.edit({ op: "remove_parameter", parameter: parameter.id })),
+    "danger",
+  );
   const uses = usesOf(model, parameter);
   const form = h(
     "form",
@@ -121,21 +127,7 @@ export function parameterSheet(pane, parameter) {
       button("Up", move(-1)),
       button("Down", move(1)),
     ),
-    h(
-      "div",
-      { class: "row end" },
-      button(
-        "Make it a plain value",
-        closing(() => void model.edit({ op: "remove_parameter", parameter: parameter.id })),
-        "danger",
-      ),
-      button(
-        "Cancel",
-        closing(() => {}),
-        "",
-      ),
-      h("button", { class: "button chief" }, "Keep"),
-    ),
+    answers("Keep", close),
   );
   form.addEventListener("submit", () => {
     const changed = { name: name.value, low: Number(low.value), high: Number(high.value), step: Number(step.value) };
@@ -164,43 +156,13 @@ export function renameEverywhere(model) {
     ...variants.map((v) => v.name),
     ...marks.map((m) => (m.kind === "note" ? m.text : m.title)),
   ].filter(Boolean);
-  const [findLine, find] = line("Replace", "", { required: true, maxlength: 80 });
-  const [putLine, put] = line("with", "", { maxlength: 80 });
-  const list = h("ul", { class: "renaming mono" });
-  const show = () => {
-    const hit = find.value ? [...new Set(names)].filter((name) => name.includes(find.value)) : [];
-    list.replaceChildren(
-      ...hit
-        .slice(0, 8)
-        .map((name) =>
-          h("li", {}, name, h("span", { class: "quiet" }, " → "), name.replaceAll(find.value, put.value).trim()),
-        ),
-      hit.length > 8 ? h("li", { class: "quiet" }, `and ${hit.length - 8} more`) : "",
-      find.value && !hit.length ? h("li", { class: "quiet" }, "No name holds this. Capitals count.") : "",
-    );
-  };
-  for (const field of [find, put]) field.addEventListener("input", show);
-  const form = h(
-    "form",
-    { method: "dialog" },
-    h(
-      "p",
-      { class: "quiet" },
-      "In the names of cards, parameters, groups, variants, frames and bookmarks, and in notes.",
-    ),
-    findLine,
-    putLine,
-    list,
-    h(
-      "div",
-      { class: "row end" },
-      h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Cancel"),
-      h("button", { class: "button chief" }, "Rename"),
-    ),
-  );
-  form.addEventListener("submit", () => {
-    void model.craft({ craft: "rename_everywhere", find: find.value, replace_with: put.value });
+  renamingSheet({
+    title: "Rename everywhere",
+    words: "In the names of cards, parameters, groups, variants, frames and bookmarks, and in notes.",
+    names,
+    onlyFound: true,
+    empty: "No name holds this. Capitals count.",
+    action: "Rename",
+    done: (find, put) => void model.craft({ craft: "rename_everywhere", find, replace_with: put }),
   });
-  const dialog = sheet("Rename everywhere", form);
-  find.focus();
 }
