@@ -21,6 +21,27 @@ class Hands:
         wait_until(what, condition)
         self.case.settle()
 
+    def begin_adding(self) -> None:
+        raise NotImplementedError
+
+    def take_first(self) -> None:
+        raise NotImplementedError
+
+    def write(self, field: str, text: str) -> None:
+        raise NotImplementedError
+
+    def add(self, query: str, name: str) -> None:
+        before = set(self.case.nodes())
+        self.begin_adding()
+        self.page.keyboard.type(query)
+        wait_until("search answered", lambda: self.page.locator(f".choices[data-query='{query}']").count())
+        self.take_first()
+        self.until(f"{query} was added", lambda: set(self.case.nodes()) - before)
+        (node,) = set(self.case.nodes()) - before
+        self.ids[name] = node
+        self.write(f"{node}.label", name)
+        self.until(name, lambda: self.case.nodes()[node].get("label") == name)
+
     def summary(self, words: str) -> None:
         """Until the newest step is called so."""
         self.until(words, lambda: words in self.case.state()["undo"])
@@ -29,17 +50,11 @@ class Hands:
 class Mouse(Hands):
     """Presses, drags and menus; keys only to write words and numbers."""
 
-    def add(self, query: str, name: str) -> None:
-        before = set(self.case.nodes())
+    def begin_adding(self) -> None:
         self.page.get_by_role("button", name="Add node").click()
-        self.page.locator("dialog").get_by_role("combobox").fill(query)
-        wait_until("search answered", lambda: self.page.locator(f".choices[data-query='{query}']").count())
+
+    def take_first(self) -> None:
         self.page.locator(".choices li").first.click()
-        self.until(f"{query} was added", lambda: set(self.case.nodes()) - before)
-        (node,) = set(self.case.nodes()) - before
-        self.ids[name] = node
-        self.write(f"{node}.label", name)
-        self.until(name, lambda: self.case.nodes()[node].get("label") == name)
 
     def write(self, field: str, text: str) -> None:
         self.page.get_by_role("button", name="Fit", exact=True).click()
@@ -146,19 +161,13 @@ class Keyboard(Hands):
             self.page.keyboard.press("Tab")
         self.case.fail(f"Tab never came to {field}")
 
-    def add(self, query: str, name: str) -> None:
-        before = set(self.case.nodes())
+    def begin_adding(self) -> None:
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("Space")
-        self.page.keyboard.type(query)
-        wait_until("search answered", lambda: self.page.locator(f".choices[data-query='{query}']").count())
+
+    def take_first(self) -> None:
         self.page.keyboard.press("Enter")
-        self.until(f"{query} was added", lambda: set(self.case.nodes()) - before)
-        (node,) = set(self.case.nodes()) - before
-        self.ids[name] = node
-        self.write(f"{node}.label", name)
-        self.until(name, lambda: self.case.nodes()[node].get("label") == name)
 
     def write(self, field: str, text: str) -> None:
         of = field.partition(".")[0]

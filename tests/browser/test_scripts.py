@@ -46,6 +46,23 @@ class Scripts(WorkbenchCase):
             ("1e9", 1, None),
             ("NaN", 1, None),
             ("Infinity", 1, None),
+            ("1/12", 1, [1 / 12]),
+            ("1 -2 3", 3, [1, -2, 3]),
+            ("1 - 2", 1, [-1]),
+            ("2^-1 (1+2)*3", 2, [0.5, 9]),
+            ("-2^2", 1, [-4]),
+            ("90deg", 1, [0.25]),
+            ("pi rad", 1, [0.5]),
+            ("5 cm", 1, [0.05]),
+            ("2 per cm", 1, [200]),
+            ("25%", 1, [0.25]),
+            (".5 × −1", 2, [0.5, -1]),
+            ("1/0", 1, None),
+            ("(1", 1, None),
+            ("1)", 1, None),
+            ("2 *", 1, None),
+            ("constructor", 1, None),
+            ("5 miles", 1, None),
         ):
             with self.subTest(text=text):
                 self.assertEqual(self.call("arithmetic.js", "parseNumbers", text, width), expected)

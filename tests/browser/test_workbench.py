@@ -243,7 +243,7 @@ class Stage(WorkbenchCase):
         before = self.pixels()
         broken = (
             "() => moth.stage.setShader({ ...moth.model.state.shader, hash: 'broken', samplers: [],"
-            " fragment: '#version 300 es\\nvoid main() { nonsense; }' }, moth.model.shaderValues())"
+            " fragment: '#version 300 es\\nvoid main() { nonsense; }' }, new Float32Array(moth.model.state.shader.floats))"
         )
         self.page.evaluate(broken)
         self.page.locator(".notice", has_text="The last good picture stays").wait_for()

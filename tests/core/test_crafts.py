@@ -14,6 +14,7 @@ from velvet_moth.core.crafts import (
     JoinAll,
     Paste,
     PullOut,
+    RenameEverywhere,
     ShareParameter,
     SwapInputs,
 )
@@ -23,7 +24,7 @@ from velvet_moth.core.formats.graph_json import VERSION, graph_from_json, graph_
 from velvet_moth.core.formats.records import mark_out, node_out, parameter_out
 from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.lower import lower
-from velvet_moth.core.marks import Frame
+from velvet_moth.core.marks import Bookmark, Frame, Note
 from velvet_moth.core.operations import AddNode, MuteNodes, PutMarks, RemoveNodes, Wire
 from velvet_moth.core.session import picture
 
@@ -221,6 +222,49 @@ class Sharing(CraftCase):
         colour = self.crafted(graph, ShareParameter("face_tint", "base_coat", "emissive"))
         self.assertEqual(colour.nodes["base_coat"].wires["emissive"], Source("face_tint", "colour"))
         self.refused(graph, ShareParameter("face_tint", "flake_map", "texture"), "does not fit")
+
+    def test_a_parameter_is_put_on_a_card_of_its_own_and_looks_the_same(self) -> None:
+        graph = enamel()
+        rough = next(p for p in graph.parameters if p.name == "Flake roughness")
+        after = self.crafted(graph, ShareParameter(rough.id, place=(40.0, 60.0)))
+        owner = after.nodes[after.parameter(rough.id).node]
+        self.assertEqual((owner.label, owner.place), (rough.name, (40.0, 60.0)))
+        self.assertEqual(after.nodes[rough.node].wires[rough.input], Source(owner.id, "value"))
+        self.assertEqual(
+            [v.values.get(rough.id) for v in after.variants], [v.values.get(rough.id) for v in graph.variants]
+        )
+        np.testing.assert_array_equal(seen(after), seen(graph))
+        moved = self.crafted(after, ShareParameter(rough.id, place=(0.0, 0.0)))
+        self.assertEqual(moved.nodes[owner.id].place, (0.0, 0.0), "a card it has already is moved")
+        self.refused(after, ShareParameter(rough.id), "has its card already")
+
+
+class Renaming(CraftCase):
+    def test_names_change_everywhere_and_nothing_else(self) -> None:
+        marks = PutMarks(
+            (
+                Frame("area", "Flake area", ("flake_tile",)),
+                Note("why", "Flakes need two scales", (0.0, 0.0)),
+                Bookmark("place", "Flakes", (0.0, 0.0)),
+            )
+        )
+        graph = built_on(enamel(), marks)
+        after = self.crafted(graph, RenameEverywhere("Flake", "Grit"))
+        self.assertEqual(after.nodes["flake_tile"].label, "Grit tiling")
+        self.assertEqual([p.name for p in after.parameters if "Flake" in p.name], [])
+        self.assertIn("Grit strength", [p.name for p in after.parameters])
+        self.assertEqual(after.marks["area"], Frame("area", "Grit area", ("flake_tile",)))
+        self.assertEqual(after.marks["why"], Note("why", "Grits need two scales", (0.0, 0.0)))
+        self.assertEqual(after.marks["place"], Bookmark("place", "Grits", (0.0, 0.0)))
+        np.testing.assert_array_equal(seen(after), seen(graph))
+
+    def test_what_cannot_be_renamed_is_told(self) -> None:
+        graph = enamel()
+        self.refused(graph, RenameEverywhere("Heron", "Crane"), "No name holds")
+        self.refused(graph, RenameEverywhere(" ", "x"), "Nothing to look for")
+        self.refused(graph, RenameEverywhere("Side tint", "Face tint"), "has this name")
+        whole = self.crafted(graph, RenameEverywhere("Face tint", ""))
+        self.assertIn("Face tint", [p.name for p in whole.parameters], "no name is left empty")
 
 
 class Marks(CraftCase):

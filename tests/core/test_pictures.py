@@ -1,7 +1,9 @@
 """Swatches, lighting and the reference picture."""
 
+import base64
 import unittest
 
+import cv2
 import numpy as np
 
 from tests.support.graphs import TEXTURES, enamel
@@ -44,6 +46,24 @@ class Swatches(unittest.TestCase):
         mean = night.swatches[Source("face_tint", "colour")].mean
         self.assertGreater(mean[2], mean[0])
         self.assertNotIn(Source("flake_map", "normal"), night.changed)
+
+    def test_a_form_as_ground_shows_its_outline_and_judges_nothing(self) -> None:
+        session, graph = Session(), enamel()
+        dome = session.show(graph, "", None, TEXTURES.get)
+        for key in ("plane", "sphere", "mooring", "reeds"):
+            with self.subTest(key):
+                shown = session.show(graph, "", None, TEXTURES.get, key)
+                self.assertEqual(set(shown.changed), set(shown.swatches), "all are drawn anew")
+                png = base64.b64decode(shown.swatches[Source("dock", "surface")].png.partition(",")[2])
+                alpha = cv2.imdecode(np.frombuffer(png, np.uint8), cv2.IMREAD_UNCHANGED)[..., 3]
+                self.assertEqual(set(np.unique(alpha)), {0, 255})
+                self.assertGreater((alpha == 255).mean(), 0.2)
+                self.assertEqual(shown.problems, dome.problems, "what is wrong does not hang on the ground")
+        # The plane is seen from one side: a mask of the view runs over less of it than over the dome.
+        plane = session.show(graph, "", None, TEXTURES.get, "plane").swatches[Source("turning", "value")]
+        whole = dome.swatches[Source("turning", "value")]
+        self.assertLess(plane.high - plane.low, whole.high - whole.low)
+        self.assertEqual(session.show(graph, "", None, TEXTURES.get).swatches, dome.swatches)
 
 
 class Lighting(unittest.TestCase):

@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 
 from tests.web.test_web import WebCase
 from velvet_moth.core.catalogue import CATALOGUE
@@ -35,6 +36,20 @@ class Motifs(WebCase):
         self.assertFalse([n for n in unpacked["document"]["nodes"] if n["type"].startswith("motif_")])
         back = self.client.post(f"{self.url}/undo", json={"revision": 2}).get_json()
         self.assertEqual([n["id"] for n in back["document"]["nodes"] if n["type"] == use["type"]], [use["id"]])
+
+    def test_the_way_into_a_motif_leads_back_out(self) -> None:
+        made = self.make()
+        use = next(n for n in made["document"]["nodes"] if n["type"].startswith("motif_"))
+        inside = self.client.get(f"/motifs/{use['type']}?within={self.graph}", follow_redirects=True)
+        self.assertIn(f"within={self.graph}", inside.request.url)
+        links = re.findall(r'<a href="([^"]+)">', inside.text)
+        self.assertIn(f"/graphs/{self.graph}", links)
+        deeper = self.client.get(f"/graphs/{made['made']}?within={self.graph},{made['made']}").text
+        self.assertIn(f"/graphs/{made['made']}?within={self.graph}", re.findall(r'<a href="([^"]+)">', deeper))
+        for wrong, status in (("x,;drop", 200), (str(10**30), 404), ("4711", 404), ("-1", 200)):
+            with self.subTest(wrong):
+                asked = self.client.get(f"/graphs/{made['made']}?within={wrong}")
+                self.assertEqual(asked.status_code, status)
 
     def test_one_in_use_is_not_deleted(self) -> None:
         made = self.make()

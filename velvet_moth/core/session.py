@@ -49,6 +49,7 @@ class Session:
     """The memory between two edits of one graph."""
 
     swatch_pass: SwatchPass = field(default_factory=SwatchPass)
+    samples: SwatchPass = field(default_factory=SwatchPass)
 
     def show(
         self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource, on: str = ON_DOME
@@ -62,7 +63,11 @@ class Session:
         drawn = drawing(lowered, shown)
         bound, known = textures_of(graph, values, textures)
         changed = self.swatch_pass.update(lowered, values, bound, on)
-        problems = seen_problems(lowered, known, variant, self.swatch_pass.arrays)
+        # What is wrong with a graph must not hang on what its swatches are drawn on: the dome judges.
+        judged = self.swatch_pass if on == ON_DOME else self.samples
+        if judged is self.samples:
+            judged.update(lowered, values, bound)
+        problems = seen_problems(lowered, known, variant, judged.arrays)
         return Shown(lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 

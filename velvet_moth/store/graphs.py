@@ -124,13 +124,12 @@ def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
     return found
 
 
-def _stamp(session: Session, row: GraphRow, graph: Graph) -> str:
+def stamp_of(session: Session, project_id: int, own: str, graph: Graph) -> str:
+    """What tells the states of a graph apart: its ``own`` mark, and the revisions of the motifs it uses."""
     used = sorted(graph.used_motifs())
-    found = select(GraphRow.motif, GraphRow.revision).where(
-        GraphRow.project_id == row.project_id, GraphRow.motif.in_(used)
-    )
+    found = select(GraphRow.motif, GraphRow.revision).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
     revisions = [f"{type_}.{revision}" for type_, revision in sorted(session.execute(found).tuples())] if used else []
-    return "-".join([str(row.revision), *revisions])
+    return "-".join([own, *revisions])
 
 
 def _remember(row: GraphRow, graph: Graph) -> None:
@@ -158,7 +157,7 @@ def _kept(session: Session, row: GraphRow) -> Kept:
     undo = words.get(row.undo[-1], "") if row.undo else ""
     redo = words.get(row.redo[-1], "") if row.redo else ""
     graph = _graph(session, row)
-    stamp = _stamp(session, row, graph)
+    stamp = stamp_of(session, row.project_id, str(row.revision), graph)
     return Kept(row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp)
 
 

@@ -14,7 +14,16 @@ from velvet_moth.core.graph import Graph
 from velvet_moth.core.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
 from velvet_moth.store.codec import operation_from_json
-from velvet_moth.store.graphs import Kept, NotFound, change, check_revision, load, move_in_history, project_motifs
+from velvet_moth.store.graphs import (
+    Kept,
+    NotFound,
+    change,
+    check_revision,
+    load,
+    move_in_history,
+    project_motifs,
+    stamp_of,
+)
 from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow
 
 MOST_VERSIONS = 200
@@ -112,12 +121,14 @@ def _version_row(session: Session, key: int, version: int) -> VersionRow:
     return row
 
 
-def version_graph(session: Session, key: int, version: int) -> tuple[Version, Graph]:
-    """A version with its graph, its motifs as they are now."""
+def version_graph(session: Session, key: int, version: int) -> tuple[Version, Graph, str]:
+    """A version with its graph, its motifs as they are now, and what tells that graph's states apart."""
     row = _version_row(session, key, version)
     kept = load(session, key)
     graph = graph_from_json(row.document, f"version {row.name}", project_motifs(session, kept.project_id), kept.motif)
-    return Version(row.id, row.name, row.revision, row.made), refreshed(graph, kept.graph.motifs)
+    graph = refreshed(graph, kept.graph.motifs)
+    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph)
+    return Version(row.id, row.name, row.revision, row.made), graph, stamp
 
 
 def remove_version(session: Session, key: int, version: int) -> None:
@@ -126,7 +137,7 @@ def remove_version(session: Session, key: int, version: int) -> None:
 
 def restore_version(session: Session, key: int, revision: int, version: int) -> Kept:
     """Make the graph what it was, as an edit: undo brings back what came after."""
-    found, graph = version_graph(session, key, version)
+    found, graph, _ = version_graph(session, key, version)
     check_revision(session, key, revision)
     batch = turning(load(session, key).graph, graph, f"restored version {found.name}")
     if not batch.operations:

@@ -71,7 +71,8 @@ class ShareParameter:
         if not goal:
             if not steps:
                 raise OperationRefused("The parameter has its card already.", parameter.name, "Drop it on an input.")
-            return Batch(tuple(steps), f"put {parameter.name} on a card of its own" if declared.wirable else "")
+            words = f"put {parameter.name} on a card of its own" if declared.wirable else steps[0].words(graph)
+            return Batch(tuple(steps), words)
         source = Source(owner.id, next(iter(owner.kind.outputs)))
         lowered = lower(after)
         found = fitted_source(lowered, source, taken_type(lowered, goal, goal.kind.inputs[self.input]))

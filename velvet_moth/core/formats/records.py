@@ -7,7 +7,7 @@ from typing import Any
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.formats.reader import Reader
 from velvet_moth.core.graph import Node, Parameter, Source, Value, Variant
-from velvet_moth.core.marks import Bookmark, Frame, Mark, Note
+from velvet_moth.core.marks import LONGEST_NOTE, Bookmark, Frame, Mark, Note
 from velvet_moth.core.outline import Outline, OutlinePort
 from velvet_moth.core.ports import spoken
 from velvet_moth.core.types import PORT_TYPES
@@ -135,14 +135,25 @@ def variant_in(entry: Reader) -> Variant:
     return Variant(entry.at("id").text(), entry.at("name").text(), values)
 
 
+def _frame_in(key: str, entry: Reader) -> Mark:
+    nodes = tuple(n.text() for n in entry.at("nodes").items())
+    tint, folded = entry.at("tint", "stone").text(), entry.at("folded", False).yes_or_no()
+    return Frame(key, entry.at("title").text(), nodes, tint, folded)
+
+
+def _note_in(key: str, entry: Reader) -> Mark:
+    return Note(key, entry.at("text").text(LONGEST_NOTE), entry.at("place").point())
+
+
+def _bookmark_in(key: str, entry: Reader) -> Mark:
+    return Bookmark(key, entry.at("title").text(), entry.at("place").point(), entry.at("zoom", 1.0).number())
+
+
+_MARKS_IN = {Frame.kind: _frame_in, Note.kind: _note_in, Bookmark.kind: _bookmark_in}
+
+
 def mark_in(entry: Reader) -> Mark:
     kind, key = entry.at("kind").text(), entry.at("id").text()
-    if kind == "frame":
-        nodes = tuple(n.text() for n in entry.at("nodes").items())
-        tint, folded = entry.at("tint", "stone").text(), entry.at("folded", False).yes_or_no()
-        return Frame(key, entry.at("title").text(), nodes, tint, folded)
-    if kind == "note":
-        return Note(key, entry.at("text").text(1000), entry.at("place").point())
-    if kind == "bookmark":
-        return Bookmark(key, entry.at("title").text(), entry.at("place").point(), entry.at("zoom", 1.0).number())
-    raise entry.refuse(f"The kind of mark {kind!r} is not known.", "Update the program.")
+    if kind not in _MARKS_IN:
+        raise entry.refuse(f"The kind of mark {kind!r} is not known.", "Update the program.")
+    return _MARKS_IN[kind](key, entry)

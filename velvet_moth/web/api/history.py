@@ -59,12 +59,11 @@ def restore(key: int, version: int) -> Any:
 @api.get("/<int:key>/versions/<int:version>/compare")
 def compare(key: int, version: int) -> Any:
     """What differs from a version to the graph as it is now."""
-    then, before = history.version_graph(db(), key, version)
+    then, before, stamp = history.version_graph(db(), key, version)
     now = graphs.load(db(), key)
     found = differences(before, now.graph)
     return jsonify(
-        version=_version(then),
-        revision=now.revision,
+        version={**_version(then), "stamp": stamp},
         stamp=now.stamp,
         added=list(found.added),
         removed=[{"node": k, "name": before.nodes[k].name} for k in found.removed],
@@ -75,7 +74,7 @@ def compare(key: int, version: int) -> Any:
 
 @api.get("/<int:key>/versions/<int:version>/picture.png")
 def picture(key: int, version: int) -> Response:
-    kept = graphs.load(db(), key)
-    then, graph = history.version_graph(db(), key, version)
-    png = sessions().picture(key, f"version {then.id} {kept.stamp}", graph, "")
-    return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=300"})
+    _, graph, stamp = history.version_graph(db(), key, version)
+    png = sessions().picture(key, stamp, graph, "")
+    # The address carries the stamp, so the picture at it never changes.
+    return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})

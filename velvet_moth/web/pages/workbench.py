@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import asdict, dataclass
+from functools import cache
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
@@ -20,10 +21,11 @@ page = Blueprint("workbench", __name__)
 MOST_NESTED = 12
 
 
-def settings_of_page() -> dict[str, object]:
-    """What the scripts need to know of the core: the catalogue, which types fit, first view."""
+@cache
+def settings_of_page() -> str:
+    """What the scripts need to know of the core, as JSON: the catalogue, which types fit, first view."""
     rig = Rig()
-    return {
+    told = {
         "nodes": {key: described(node) for key, node in CATALOGUE.items()},
         "fits": {a.name: [b.name for b in PORT_TYPES.values() if can_carry(a, b)] for a in PORT_TYPES.values()},
         "type_words": {t.name: t.words for t in PORT_TYPES.values()},
@@ -42,12 +44,12 @@ def settings_of_page() -> dict[str, object]:
         },
         "instance": INSTANCE,
     }
+    return json.dumps(told).replace("<", "\\u003c")
 
 
 @page.get("/graphs/<int:key>")
 def show(key: int) -> str:
     kept = graphs.load(db(), key)
-    settings = json.dumps(settings_of_page()).replace("<", "\\u003c")
     project = projects.by_id(db(), kept.project_id)
     users = graphs.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
     way = way_in(request.args.get("within", ""))
@@ -56,7 +58,7 @@ def show(key: int) -> str:
         "workbench.html",
         kept=kept,
         project=project,
-        settings=settings,
+        settings=settings_of_page(),
         forms=FORMS,
         staged_form=staged.graph.form,
         users=users,

@@ -6,13 +6,16 @@ import { tell } from "moth/notices.js";
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 /**
  * @typedef {object} Found
- * @property {{ id: number, name: string }} version
+ * @property {{ id: number, name: string, stamp: string }} version
  * @property {string} stamp
  * @property {string[]} added
  * @property {{ node: string, name: string }[]} removed
  * @property {Record<string, string[]>} changed what is different, by node
  * @property {string[]} elsewhere what is different besides nodes
  */
+
+/** @param {string} stamp */
+const stamped = (stamp) => new URLSearchParams({ r: stamp });
 
 /** @param {number} count @param {string} what */
 const counted = (count, what) => (count ? `${count} ${what}` : "");
@@ -123,8 +126,8 @@ export class Comparison {
       h(
         "div",
         { class: "side-by-side" },
-        picture(`${model.url}/versions/${version.id}/picture.png?${found.stamp}`, version.name),
-        picture(`${model.url}/picture.png?${new URLSearchParams({ r: found.stamp })}`, "Now"),
+        picture(`${model.url}/versions/${version.id}/picture.png?${stamped(version.stamp)}`, version.name),
+        picture(`${model.url}/picture.png?${stamped(found.stamp)}`, "Now"),
         lines.length
           ? h(
               "ul",

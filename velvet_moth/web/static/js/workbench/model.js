@@ -340,62 +340,6 @@ export class GraphModel extends EventTarget {
   }
 
   /**
-   * A shader's values for a variant.
-   * @param {string} [variant]
-   * @param {import("../types.d.ts").ShaderState} [shader]
-   * @returns {Float32Array}
-   */
-  shaderValues(variant = this.variant, shader = this.state.shader) {
-    const packed = new Float32Array(shader.floats);
-    for (const [node, input, offset, width] of shader.slots) {
-      const value = this.#part(node, input, variant);
-      for (let i = 0; i < width; i += 1) packed[offset + i] = value[i] ?? value[0] ?? 0;
-    }
-    return packed;
-  }
-
-  /**
-   * A value, or one stop of a list: ``input#2`` is its third.
-   * @param {string} node
-   * @param {string} input
-   * @param {string} variant
-   * @returns {number[]}
-   */
-  #part(node, input, variant) {
-    const [key, index] = input.split("#");
-    const value = /** @type {number[]} */ (this.value(node, key, variant));
-    if (index === undefined) return value;
-    const width = this.settings.stops[this.port(node, key).type];
-    return value.slice(Number(index) * width, (Number(index) + 1) * width);
-  }
-
-  /**
-   * What of a variant makes another shader or other textures, as text: toggles, stops, textures.
-   * @param {string} variant
-   */
-  shape(variant) {
-    const shaping = this.state.document.parameters.filter(({ node, input }) => {
-      const { type } = this.port(node, input);
-      return type === "bool" || type === "texture" || type in this.settings.stops;
-    });
-    return JSON.stringify(
-      shaping.map(({ node, input }) => {
-        const value = this.value(node, input, variant);
-        return Array.isArray(value) && value.length > 1 ? value.length : value;
-      }),
-    );
-  }
-
-  /**
-   * The shader of a variant, which differs from that of the current one.
-   * @param {string} variant
-   * @returns {Promise<import("../types.d.ts").ShaderState>}
-   */
-  async shaderOf(variant) {
-    return getJson(`${this.url}/shader?variant=${encodeURIComponent(variant)}`);
-  }
-
-  /**
    * Posts to the graph what the server turns into an edit, such as making a motif.
    * @param {string} step
    * @param {Record<string, unknown>} body

@@ -2,6 +2,7 @@
 import { byId } from "moth/dom.js";
 import { sources } from "moth/eyedropper.js";
 import { tell } from "moth/notices.js";
+import { shaderValues } from "moth/workbench/shader_values.js";
 
 const LOOP = 60;
 
@@ -39,7 +40,7 @@ export class StagePanel {
     for (const one of new Set([model, staged])) one.addEventListener("state", () => this.#state());
     model.addEventListener("dragged", () => {
       if (this.#lit !== model) return;
-      stage.setValues(model.shaderValues());
+      stage.setValues(shaderValues(model));
       stage.moved();
     });
     sources.add({ element: stage.canvas, read: () => this.#pixels() });
@@ -93,7 +94,7 @@ export class StagePanel {
       byId("form").value = graph.form;
       this.stage.setForm(graph.form).catch(tell);
     }
-    this.stage.setShader(shader, lit.shaderValues()).catch(tell);
+    this.stage.setShader(shader, shaderValues(lit)).catch(tell);
     const [node, output] = shown.split(".");
     const button = byId("show-lit");
     button.disabled = !shown;

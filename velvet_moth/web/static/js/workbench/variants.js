@@ -1,6 +1,7 @@
 /** The variants strip: each as a picture rendered by the stage from the present view. */
 import { askText, menu } from "moth/dialogs.js";
 import { byId, h } from "moth/dom.js";
+import { shaderOf, shaderValues, shape as shapeOf } from "moth/workbench/shader_values.js";
 
 const WIDTH = 112;
 const HEIGHT = 62;
@@ -142,10 +143,10 @@ export class Variants {
   async #picture(id, shape, values, canvas) {
     const { model, stage } = this;
     if (!stage) return null;
-    if (shape === model.shape(model.variant)) return stage.snapshot(canvas.width, canvas.height, values);
-    const shader = await model.shaderOf(id);
+    if (shape === shapeOf(model, model.variant)) return stage.snapshot(canvas.width, canvas.height, values);
+    const shader = await shaderOf(model, id);
     const built = await stage.prepare(shader);
-    return built && stage.snapshot(canvas.width, canvas.height, model.shaderValues(id, shader), built);
+    return built && stage.snapshot(canvas.width, canvas.height, shaderValues(model, id, shader), built);
   }
 
   /** Renders what changed, one picture at a time, and never while something moves. */
@@ -156,10 +157,10 @@ export class Variants {
     try {
       for (const canvas of this.strip.querySelectorAll("canvas")) {
         const id = canvas.dataset.variant ?? "";
-        const shape = this.model.shape(id);
+        const shape = shapeOf(this.model, id);
         // A picture with a shader of its own follows every edit.
-        const own = shape === this.model.shape(this.model.variant) ? "" : this.model.state.revision;
-        const values = this.model.shaderValues(id);
+        const own = shape === shapeOf(this.model, this.model.variant) ? "" : this.model.state.revision;
+        const values = shaderValues(this.model, id);
         const view = [stage.camera.matrixWorld.elements, stage.light, stage.mesh.geometry.uuid];
         const look = JSON.stringify([stage.key, shape, [...values], view, stage.time, own]);
         if (this.rendered.get(id) === look) continue;
