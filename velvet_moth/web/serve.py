@@ -28,20 +28,25 @@ def main(database: str, secret_file: str, port: str) -> None:
     engine = make_engine(database)
     load_demo(engine)
     app = create_app(engine, Path(secret_file).read_text())
-    server = create_server(app, host="127.0.0.1", port=int(port), threads=24, outbuf_overflow=32 << 20)
+    # A browser that leaves its event stream is no error.
+    server = create_server(
+        app, host="127.0.0.1", port=int(port), threads=24, outbuf_overflow=32 << 20, log_socket_errors=False
+    )
 
     def stop(*_: object) -> None:
+        # The streams end first: the server waits for the threads that write them.
+        app.extensions["newsroom"].close()
         raise SystemExit(0)
 
-    signal.signal(signal.SIGTERM, stop)
+    for asked in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(asked, stop)
     threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
     print(f"Velvet Moth is at http://127.0.0.1:{port}/", flush=True)
     try:
         server.run()
-    except (KeyboardInterrupt, SystemExit):
+    except SystemExit:
         pass
     finally:
-        app.extensions["newsroom"].close()
         server.close()
 
 

@@ -60,7 +60,7 @@ function showHeader() {
   document.title = `${graph.title} · Velvet Moth`;
   const when = new Date(changed).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
   const elsewhere = model.elsewhere ? ` · elsewhere: ${model.elsewhere}` : "";
-  byId("saved").textContent = model.waiting ? "saving…" : `saved ${when}${elsewhere}`;
+  byId("saved").textContent = model.unsaved ? "saving…" : `saved ${when}${elsewhere}`;
   for (const [id, words, name] of [
     ["undo", undo, "Undo"],
     ["redo", redo, "Redo"],
@@ -136,7 +136,7 @@ addEventListener("drop", async (event) => {
 });
 
 addEventListener("beforeunload", (event) => {
-  if (model.waiting) event.preventDefault();
+  if (model.unsaved) event.preventDefault();
 });
 addEventListener("pageshow", (event) => {
   if (event.persisted) location.reload();
@@ -144,7 +144,7 @@ addEventListener("pageshow", (event) => {
 
 /** @param {(model: GraphModel) => void} act */
 const everyModel = (act) => new Set([model, staged]).forEach(act);
-const load = () => everyModel((one) => one.load().catch(tell));
+const load = () => everyModel((one) => void one.load());
 stage?.setForm(byId("form").value).catch(tell);
 load();
 followNews((news) => everyModel((one) => one.catchUp(news)), load);

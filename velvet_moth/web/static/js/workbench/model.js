@@ -34,7 +34,10 @@ export class GraphModel extends EventTarget {
     /** By node. @type {Map<string, import("../types.d.ts").Parameter[]>} */
     this.parameters = new Map();
     this.queue = Promise.resolve();
+    /** Requests and edits under way or queued. */
     this.waiting = 0;
+    /** The edits among them. */
+    this.unsaved = 0;
     this.variant = "";
     this.shown = "";
     /** What swatches are drawn on: the dome, or a form. */
@@ -43,8 +46,14 @@ export class GraphModel extends EventTarget {
     this.elsewhere = "";
   }
 
-  async load() {
+  /** Fetches the graph as it is now, after the edits on their way: an answer from before them must not undo them here. */
+  load() {
+    return this.#enqueue(() => this.#fetch());
+  }
+
+  async #fetch() {
     this.#take(await getJson(`${this.url}?${new URLSearchParams(this.#view)}`));
+    return true;
   }
 
   /** What the page looks at, and what of it it has already. */
@@ -62,8 +71,7 @@ export class GraphModel extends EventTarget {
     void this.#enqueue(async () => {
       if (isOwn && revision <= this.state.revision) return true;
       this.elsewhere = words;
-      await this.load();
-      return true;
+      return this.#fetch();
     });
   }
 
@@ -99,7 +107,7 @@ export class GraphModel extends EventTarget {
    * @returns {Promise<boolean>} whether the graph took it
    */
   edit(operation) {
-    return this.#enqueue(() => this.#post("operations", { operation }));
+    return this.#enqueue(() => this.#post("operations", { operation }), true);
   }
 
   /**
@@ -115,7 +123,7 @@ export class GraphModel extends EventTarget {
    * @param {{ craft: string, [field: string]: unknown }} craft
    */
   craft(craft) {
-    return this.#enqueue(() => this.#post("crafts", { craft }));
+    return this.#enqueue(() => this.#post("crafts", { craft }), true);
   }
 
   /** The nodes that the last answer brought, asked for once. */
@@ -126,19 +134,21 @@ export class GraphModel extends EventTarget {
   }
 
   undo() {
-    return this.#enqueue(async () => this.state.undo !== "" && this.#post("undo", {}));
+    return this.#enqueue(async () => this.state.undo !== "" && this.#post("undo", {}), true);
   }
 
   redo() {
-    return this.#enqueue(async () => this.state.redo !== "" && this.#post("redo", {}));
+    return this.#enqueue(async () => this.state.redo !== "" && this.#post("redo", {}), true);
   }
 
   /**
    * @param {() => Promise<boolean>} work
+   * @param {boolean} [isEdit]
    * @returns {Promise<boolean>}
    */
-  #enqueue(work) {
+  #enqueue(work, isEdit = false) {
     this.waiting += 1;
+    this.unsaved += Number(isEdit);
     const done = this.queue.then(async () => {
       try {
         return await work();
@@ -149,6 +159,7 @@ export class GraphModel extends EventTarget {
         return false;
       } finally {
         this.waiting -= 1;
+        this.unsaved -= Number(isEdit);
         if (!this.waiting) this.dispatchEvent(new Event("idle"));
       }
     });
@@ -179,7 +190,7 @@ export class GraphModel extends EventTarget {
         } else if (error instanceof Refused && error.code === "stale-revision" && tries < 20) {
           const arrived = error.body.since.some((/** @type {any} */ c) => same(c.operation, body.operation));
           const news = error.body.since.map((/** @type {any} */ c) => c.words).join(", ");
-          await this.load();
+          await this.#fetch();
           // An answer lost on its way: the edit is in already.
           if (arrived && closeNotice) return (closeNotice(), true);
           notice(`Meanwhile elsewhere: ${news || "the graph changed"}. Your edit was made on top of it.`);
@@ -211,8 +222,7 @@ export class GraphModel extends EventTarget {
   #look(change) {
     return this.#enqueue(async () => {
       change();
-      await this.load();
-      return true;
+      return this.#fetch();
     });
   }
 
@@ -292,16 +302,6 @@ export class GraphModel extends EventTarget {
   }
 
   /**
-   * What a wire takes of a value, in words: colours have red, other values X.
-   * @param {string} part
-   * @param {string} given the type of the whole value
-   */
-  partWords(part, given) {
-    const [plain, ofColour] = this.settings.parts[part].words.split(" or ");
-    return given === "colour" && ofColour ? ofColour : plain;
-  }
-
-  /**
    * @param {string} node
    * @param {string} input
    */
@@ -345,7 +345,7 @@ export class GraphModel extends EventTarget {
    * @param {Record<string, unknown>} body
    */
   ask(step, body) {
-    return this.#enqueue(() => this.#post(step, body));
+    return this.#enqueue(() => this.#post(step, body), true);
   }
 
   /**

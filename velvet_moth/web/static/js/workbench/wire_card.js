@@ -2,6 +2,7 @@
 import { popover } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
 import { numberText } from "moth/fields.js";
+import { partWords } from "moth/workbench/wires.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
 /** @typedef {import("./model.js").GraphModel} GraphModel */
@@ -23,7 +24,7 @@ export function wireWords(model, node, input) {
   const range = swatch && type !== "surface" ? `${numberText(swatch.low)} … ${numberText(swatch.high)}` : "";
   return {
     ends: `${from} to ${model.port(node, input).name}${to}`,
-    flows: (part ? `${model.partWords(part, type)} of ` : "") + model.settings.type_words[type],
+    flows: (part ? `${partWords(model.settings.parts, part, type)} of ` : "") + model.settings.type_words[type],
     range: range.replaceAll("-", "−"),
   };
 }
@@ -42,7 +43,7 @@ function partChoices(model, node, input) {
   const taken = port.type === "flexible" ? "flexible" : (model.state.input_types[`${node}.${input}`] ?? port.type);
   const parts = Object.entries(model.settings.parts)
     .filter(([, p]) => p.given.includes(given) && model.settings.fits[p.made].includes(taken))
-    .map(([key]) => /** @type {[string, string]} */ ([key, model.partWords(key, given)]));
+    .map(([key]) => /** @type {[string, string]} */ ([key, partWords(model.settings.parts, key, given)]));
   return parts.length && model.settings.fits[given]?.includes(taken) ? [["", "all of it"], ...parts] : parts;
 }
 

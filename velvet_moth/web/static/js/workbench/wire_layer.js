@@ -1,7 +1,7 @@
 /** The wires on the pane: each is drawn anew only where it changed. */
 import { byId, svg } from "moth/dom.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, foldedKey } from "moth/workbench/layout.js";
-import { along, doCross, dye, wire } from "moth/workbench/wires.js";
+import { along, doCross, dye, partWords, wire } from "moth/workbench/wires.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {[number, number]} Point */
@@ -173,7 +173,7 @@ export class WireLayer {
       wrong,
       chosen,
       label,
-      note: part && this.model.partWords(part, given),
+      note: part && partWords(this.model.settings.parts, part, given),
     });
     element.dataset.end = key;
     element.classList.toggle("faded", before?.element.classList.contains("faded") ?? false);

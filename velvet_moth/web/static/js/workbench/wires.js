@@ -112,6 +112,17 @@ export function wire(from, to, { type, strands, colour, wrong, chosen, label, no
   return group;
 }
 
+/**
+ * What a wire takes of a value, in words: colours have red, other values X.
+ * @param {import("../types.d.ts").PageSettings["parts"]} parts
+ * @param {string} part
+ * @param {string} given the type of the whole value
+ */
+export function partWords(parts, part, given) {
+  const [plain, ofColour] = parts[part].words.split(" or ");
+  return given === "colour" && ofColour ? ofColour : plain;
+}
+
 /** @param {number[] | null | undefined} mean 0..255 */
 export const dye = (mean) => (mean ? `rgb(${mean.join(" ")})` : "#6e6472");
 
