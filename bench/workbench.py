@@ -27,11 +27,21 @@ from velvet_moth.store import graphs, projects
 
 NODES = 500
 FRAMES = 40
+ROUNDS = 3
 FRAME_BUDGET = 16.0
 ADD_BUDGET = 100.0
 BOXES = "".join(f"<i style='left:{i % 25 * 168}px;top:{i // 25 * 90}px'></i>" for i in range(NODES))
 PLAIN = f"<style>i{{position:absolute;width:140px;height:80px;background:#eee}}</style><div id=w>{BOXES}</div>"
 READY = "() => moth.model.waiting === 0 && moth.stage.isReady && !moth.stage.isBusy && moth.pane.placing.isSettled"
+
+
+def for_each_frame(browser: Browser, page: Page, work: Callable[[Page], None], before: Callable[[], None]) -> float:
+    """Milliseconds of the main thread a frame: the least of several rounds, as this machine's speed swings."""
+    times = []
+    for _ in range(ROUNDS):
+        before()
+        times.append(main_thread(browser, page, lambda: work(page)) / FRAMES)
+    return min(times)
 
 
 def main_thread(browser: Browser, page: Page, work: Callable[[], None]) -> float:
@@ -110,21 +120,25 @@ def main() -> None:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.set_content(PLAIN)
-        plain = main_thread(browser, page, lambda: plainly_moved(page)) / FRAMES
+        plain = for_each_frame(browser, page, plainly_moved, lambda: None)
         page.goto(live.url)
         page.evaluate("() => localStorage.setItem('moth.hint', '99')")
         page.goto(f"{live.url}/graphs/{key}")
         page.wait_for_function("() => window.moth?.model.state")
         wait_until("the graph is there", lambda: page.evaluate(READY), 120)
         print(f"{NODES} nodes; 500 plain boxes moved: {plain:.1f} ms a frame")
-        for name, zoom in (("whole graph", None), ("close", 0.9)):
+        looks = {
+            "whole graph": "() => moth.pane.fit()",
+            "close": "() => moth.pane.view.set({ zoom: 0.9, x: -900, y: -300 })",
+        }
+        for name, look in looks.items():
             for words, work in (("pan", moved), ("zoom", zoomed)):
-                if zoom:
-                    page.evaluate("(z) => moth.pane.view.set({ zoom: z, x: -900, y: -300 })", zoom)
-                else:
-                    page.evaluate("() => moth.pane.fit()")
-                page.wait_for_function(READY)
-                spent = main_thread(browser, page, lambda w=work: w(page)) / FRAMES
+
+                def ready(there: str = look) -> None:
+                    page.evaluate(there)
+                    page.wait_for_function(READY)
+
+                spent = for_each_frame(browser, page, work, ready)
                 verdict = "kept" if spent < FRAME_BUDGET else "MISSED"
                 print(
                     f"{words:5} {name:12} {spent:5.1f} ms a frame ({spent / plain:.1f}x plain), budget 16 ms {verdict}"

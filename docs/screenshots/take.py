@@ -33,11 +33,12 @@ def main(home: str) -> None:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(home)
+        page.evaluate("() => localStorage.setItem('moth.hint', '99')")
         loaded = "() => [...document.images].every((i) => i.complete && i.naturalWidth)"
         wait_until("the pictures are loaded", lambda: page.evaluate(loaded))
         shoot(page, "library")
         in_view = (
-            "() => [...document.images].filter((i) => i.getBoundingClientRect().top < innerHeight)"
+            "() => [...document.images].filter((i) => i.offsetParent && i.getBoundingClientRect().top < innerHeight)"
             ".every((i) => i.complete && i.naturalWidth)"
         )
         open_graph(page, home, "Ferry enamel")
@@ -67,6 +68,29 @@ def main(home: str) -> None:
         page.locator("[data-focus='parameter.glazes']").click()
         page.get_by_role("dialog", name="Glazes").wait_for()
         shoot(page, "gradient")
+        open_graph(page, home, "Basin shimmer")
+        page.locator("#graph-pane").focus()
+        page.keyboard.press("h")
+        page.get_by_label("Name of the version").fill("Calm evening")
+        page.get_by_role("button", name="Keep version").click()
+        page.get_by_role("button", name="Compare Calm evening").wait_for()
+        page.evaluate("() => moth.pane.select(['wide', 'wide_drift', 'wide_map'])")
+        page.locator("#graph-pane").focus()
+        page.keyboard.press("r")
+        page.keyboard.type("Wide ripples")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Frame Wide ripples, 3 cards").wait_for()
+        for field, text in (("wide_map.strength", "0.9"), ("wide.tiling", "3 3")):
+            page.locator(f".card [data-focus='{field}']").fill(text)
+            page.keyboard.press("Enter")
+            wait_until("it is saved", lambda: page.evaluate("() => moth.model.unsaved === 0"))
+        page.get_by_role("button", name="Compare Calm evening").click()
+        page.locator("#comparison figure").first.wait_for()
+        wait_until("both pictures are there", lambda: page.evaluate(in_view))
+        page.get_by_role("button", name="Fit", exact=True).click()
+        wait_until("the stage is still", lambda: page.evaluate("() => moth.stage.isReady && !moth.stage.isBusy"))
+        page.locator("#notices").evaluate("(e) => e.replaceChildren()")
+        shoot(page, "history")
         for path, name in (("/nodes", "nodes"), ("/nodes/splash", "node")):
             page.goto(home + path)
             wait_until("the pictures are loaded", lambda: page.evaluate(in_view))

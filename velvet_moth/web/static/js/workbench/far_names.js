@@ -10,6 +10,8 @@ const SIZE = 11;
 const HEIGHT = 14;
 /** The size of a card's picture at full size. */
 const SWATCH = 34;
+/** The smallest that is drawn. */
+const LEAST = 4;
 /** Room is shared out anew when the view has come so much nearer or farther, so that names do not flicker. */
 const STEP = 1.15;
 
@@ -126,16 +128,22 @@ export class FarNames {
     }
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
-    const size = SWATCH * view.zoom;
-    for (const [id, { element, picture }] of cards) {
+    const named = new Set(this.labels.map(({ id }) => id));
+    // Smaller than a few pixels a picture tells nothing.
+    for (const [id, { element, picture, height: tall }] of SWATCH * view.zoom < LEAST ? [] : cards) {
       const [left, top] = places.get(id) ?? [0, 0];
-      const [x, y] = [(left + 8) * view.zoom + view.x, (top + 8) * view.zoom + view.y];
+      // Below the name where there is one, and no larger than the card has room for.
+      const under = named.has(id) ? HEIGHT + 2 : 4 * view.zoom;
+      const size = Math.min(SWATCH * view.zoom, tall * view.zoom - under - 1);
+      const [x, y] = [(left + 6) * view.zoom + view.x, top * view.zoom + view.y + under];
+      if (size < LEAST) continue;
       if (x > width || y > height || x + size < 0 || y + size < 0 || element.hidden) continue;
       if (picture.complete && picture.naturalWidth) context.drawImage(picture, x, y, size, size);
     }
     for (const { id, name, width: wide } of this.labels) {
       const [left, top] = places.get(id) ?? [0, 0];
-      const [x, y] = [left * view.zoom + view.x + 1, top * view.zoom + view.y + 1];
+      // On whole pixels, or the letters blur.
+      const [x, y] = [left * view.zoom + view.x, top * view.zoom + view.y].map((at) => Math.round(at) + 1);
       if (x > width || y > height || x + wide < 0 || y < -HEIGHT) continue;
       context.drawImage(this.#sprite(name, selection.has(id)), x, y, wide, HEIGHT);
     }

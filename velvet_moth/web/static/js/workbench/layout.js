@@ -146,13 +146,17 @@ function laidOut(dagre, boxes, docked, wires, groups) {
       return /** @type {[string, Point]} */ ([id, [laid.x - CARD_WIDTH / 2, laid.y - height / 2]]);
     }),
   );
+  // Points of an edge lie in columns of cards and between them; those in a column are where it must keep off cards.
+  const columnsAt = new Set(boxes.map(({ id }) => Math.round(graph.node(id).x)));
   /** @type {Map<string, Point[]>} */
   const routes = new Map();
   for (const edge of graph.edges()) {
-    // Points of an edge: its border, then by turns between columns and in one, and the other border.
-    const inside = graph.edge(edge).points.slice(1, -1);
-    const crossed = inside
-      .filter((/** @type {unknown} */ _, /** @type {number} */ i) => i % 2 === 1)
+    const [start, end] = [graph.node(edge.v).x, graph.node(edge.w).x];
+    const crossed = graph
+      .edge(edge)
+      .points.filter(
+        (/** @type {{ x: number, y: number }} */ { x }) => x > start + 1 && x < end - 1 && columnsAt.has(Math.round(x)),
+      )
       .map((/** @type {{ x: number, y: number }} */ { x, y }) => /** @type {Point} */ ([x, y]));
     if (crossed.length) routes.set(routeKey(edge.v, edge.w), crossed);
   }

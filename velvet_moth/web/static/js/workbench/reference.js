@@ -54,9 +54,13 @@ export class Reference {
   /** @param {string} address */
   #show(address) {
     this.box.hidden = !address;
+    if (!address) {
+      this.image.removeAttribute("src");
+      sources.delete(this.source);
+      return;
+    }
     this.image.src = address;
-    if (address) sources.add(this.source);
-    else sources.delete(this.source);
+    sources.add(this.source);
   }
 }
 

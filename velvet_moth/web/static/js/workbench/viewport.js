@@ -10,7 +10,7 @@ const MOST_ZOOM = 2;
 /** Below this cards show their names alone, so that these stay legible. */
 const FAR = 0.5;
 /** Below this names take the room of values that are too small to be read. */
-const MIDDLING = 0.74;
+const MIDDLING = 0.68;
 /** So long after the last movement the view is at rest, in milliseconds. */
 const REST = 200;
 /** What the tools cover of the pane's upper edge. */
@@ -91,16 +91,16 @@ export class Viewport extends EventTarget {
    * @param {Box} box
    */
   fit({ left, top, right, bottom }) {
-    const { covered } = this;
+    const { covered, above } = this;
     const [width, height] = [this.pane.clientWidth - covered, this.pane.clientHeight];
     if (width <= 0) return;
     const zoom = Math.min(
       1,
-      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - TOOLS - 24) / (bottom - top))),
+      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - above - 24) / (bottom - top))),
     );
     // Small graphs lie next to the dock, where they end.
     const x = (right - left) * zoom > width - 80 ? 16 - left * zoom : width - 40 - right * zoom;
-    this.set({ zoom, x: x + covered, y: (height + TOOLS - 12 - (bottom + top) * zoom) / 2 });
+    this.set({ zoom, x: x + covered, y: (height + above - 12 - (bottom + top) * zoom) / 2 });
   }
 
   /**
@@ -114,7 +114,8 @@ export class Viewport extends EventTarget {
     const { clientWidth, clientHeight } = this.pane;
     const edge = this.covered + 12;
     const dx = left < edge ? edge - left : Math.min(0, clientWidth - 30 - right);
-    const dy = top < TOOLS ? TOOLS - top : Math.max(TOOLS - top, Math.min(0, clientHeight - below - bottom));
+    const { above } = this;
+    const dy = top < above ? above - top : Math.max(above - top, Math.min(0, clientHeight - below - bottom));
     if (dx || dy) this.set({ x: this.x + dx, y: this.y + dy });
   }
 
@@ -122,6 +123,12 @@ export class Viewport extends EventTarget {
   get covered() {
     const panel = this.pane.querySelector(".side-panel:not([hidden])");
     return panel instanceof HTMLElement ? panel.offsetLeft + panel.offsetWidth : 0;
+  }
+
+  /** What tools, and a comparison where there is one, cover of the pane's upper side. */
+  get above() {
+    const panel = this.pane.querySelector("#comparison:not([hidden])");
+    return panel instanceof HTMLElement ? panel.offsetTop + panel.offsetHeight + 8 : TOOLS;
   }
 
   /** @param {Point} place of the graph, to be seen in the middle */
