@@ -44,6 +44,18 @@ class WorkbenchCase(BrowserCase):
         found: dict[str, Any] = self.page.evaluate("() => moth.model.state")
         return found
 
+    def errors(self) -> list[dict[str, Any]]:
+        return [p for found in self.state()["problems"].values() for p in found if p["severity"] == "error"]
+
+    def assert_as_reloaded(self) -> None:
+        """What the page has put together from differences is what the server tells a page that knows nothing."""
+        mine = self.page.evaluate("() => moth.model.state")
+        whole = self.page.evaluate(
+            "async () => (await fetch(`${moth.model.url}?${new URLSearchParams({ variant: moth.model.variant })}`)).json()"
+        )
+        for part in ("document", "types", "input_types", "rates", "kinds", "problems", "swatches", "revision"):
+            self.assertEqual(mine[part], whole[part], part)
+
     def nodes(self) -> dict[str, dict[str, Any]]:
         return {n["id"]: n for n in self.state()["document"]["nodes"]}
 

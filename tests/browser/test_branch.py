@@ -340,6 +340,7 @@ class Branch(WorkbenchCase):
             hands.until(f"redone: {redo}", lambda words=redo: self.state()["undo"] == words)
         self.assertFalse(self.state()["redo"])
         self.assertEqual(self.saved(), done, "redo brings back what undo took")
+        self.assert_as_reloaded()
         self.assertEqual(done, json.loads(EXPECTED.read_text()))
 
     def test_by_the_mouse(self) -> None:

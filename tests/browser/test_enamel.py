@@ -17,7 +17,7 @@ class Enamel(WorkbenchCase):
         red, green, blue = self.middle()
         self.assertGreater(red, green + 40)
         self.assertGreater(red, blue + 20)
-        self.assertEqual([p for p in self.state()["problems"] if p["severity"] == "error"], [])
+        self.assertEqual(self.errors(), [])
         before = self.state()["document"]
         self.page.reload()
         self.settle()

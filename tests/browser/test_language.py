@@ -161,4 +161,4 @@ class Language(WorkbenchCase):
         self.wire_by_keyboard(depth, "height of along", push, "height", "depth")
         self.page.get_by_text("The form is moved vertex by vertex").first.wait_for()
         self.page.get_by_role("button", name="Remove the wire").first.click()
-        wait_until("it is mended", lambda: not [p for p in self.state()["problems"] if p["severity"] == "error"])
+        wait_until("it is mended", lambda: not self.errors())

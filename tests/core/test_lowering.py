@@ -104,7 +104,7 @@ class Remembering(unittest.TestCase):
     def test_an_edit_lowers_to_the_same_as_a_fresh_start(self) -> None:
         """Whatever the edits, what is remembered of the graph before never shows."""
         for seed in (1, 2, 3):
-            draw, graph, done = random.Random(seed), enamel(), 0
+            draw, graph, done, session = random.Random(seed), enamel(), 0, Session()
             while done < 40:
                 operation = random_operation(graph, draw)
                 try:
@@ -114,6 +114,9 @@ class Remembering(unittest.TestCase):
                 done += 1
                 with self.subTest(seed=seed, done=done, operation=operation.op):
                     self.compare(graph)
+                    shown, fresh = (s.show(graph, "", None, TEXTURES.get) for s in (session, Session()))
+                    self.assertEqual(shown.problems, fresh.problems)
+                    self.assertEqual(shown.swatches, fresh.swatches)
 
     def compare(self, graph: Graph) -> None:
         found = lower(graph)

@@ -113,7 +113,7 @@ class Reference(WebCase):
         made = self.client.post("/api/nodes/triplanar/example", json={}).get_json()["id"]
         state = self.client.get(f"/api/graphs/{made}").get_json()
         self.assertEqual(state["document"]["title"], "Triplanar: example")
-        self.assertEqual([p for p in state["problems"] if "texture" in p["code"]], [])
+        self.assertEqual([p for found in state["problems"].values() for p in found if "texture" in p["code"]], [])
 
     def test_a_variant_with_another_toggle_has_a_shader_of_its_own(self) -> None:
         splash = self.client.post("/api/graphs", json={"title": "S", "starter": "splash"}).get_json()["id"]

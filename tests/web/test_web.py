@@ -45,13 +45,13 @@ class Editing(WebCase):
     def test_the_answer_carries_what_changed(self) -> None:
         whole = self.client.get(self.url).get_json()
         self.assertIn("void main()", whole["shader"]["fragment"])
-        self.assertTrue(whole["all_swatches"])
+        self.assertIsNone(whole["gone"])
         known = whole["shader"]["hash"]
         value = {"op": "set_value", "node": "gloss_scale", "input": "b", "value": [0.9]}
-        answer = self.edit(0, value, shader=known).get_json()
+        answer = self.edit(0, value, shader=known, seen=whole["seen"]).get_json()
         self.assertEqual(answer["revision"], 1)
         self.assertNotIn("fragment", answer["shader"], "an unchanged text is not sent again")
-        self.assertFalse(answer["all_swatches"])
+        self.assertEqual([node["id"] for node in answer["document"]["nodes"]], ["gloss_scale"])
         self.assertIn("gloss.surface", answer["swatches"])
         self.assertNotIn("flake_map.normal", answer["swatches"])
         self.assertEqual(answer["undo"], "set Gloss roughness to 0.9")

@@ -78,6 +78,19 @@ class Node:
         """Its own outputs as the far ends of wires, by key."""
         return {key: Source(self.id, key) for key in self.kind.outputs}
 
+    @cached_property
+    def ends(self) -> tuple[tuple[str, str], ...]:
+        """Its inputs as the near ends of wires, (node, input)."""
+        return tuple((self.id, key) for key in self.kind.inputs)
+
+    @cached_property
+    def unwired(self) -> dict[tuple[str, str], Value]:
+        """What its inputs carry by themselves, by (node, input); a list of stops is one value a stop."""
+        values: dict[tuple[str, str], Value] = {}
+        for key, declared in self.kind.inputs.items():
+            values.update(_placed(self.id, declared, self.value(key)))
+        return values
+
     @property
     def name(self) -> str:
         return self.label or self.kind.name
@@ -158,16 +171,14 @@ class Graph:
         A list of stops gives one value a stop, under ``input#number``; textures inside motifs stand
         under ``motif/node``.
         """
-        chosen = self._chosen(variant)
         values: dict[tuple[str, str], Value] = {}
         for n in self.nodes.values():
-            for key, declared in n.kind.inputs.items():
-                value = chosen.get((n.id, key), n.value(key))
-                if declared.type.stop and not isinstance(value, str):
-                    for index, stop in enumerate(split_stops(declared, value)):
-                        values[n.id, f"{key}#{index}"] = stop
-                elif declared.type is not P_SURFACE and not declared.source:
-                    values[n.id, key] = value
+            values.update(n.unwired)
+        for (node, key), value in self._chosen(variant).items():
+            declared = self.nodes[node].kind.inputs[key]
+            for old in _placed(node, declared, self.nodes[node].value(key)):
+                del values[old]
+            values.update(_placed(node, declared, value))
         for type_, motif in self.used_motifs().items():
             for (inner, key), _ in motif.graph.own_textures():
                 values[f"{type_}/{inner}", key] = motif.graph.nodes[inner].value(key)
@@ -239,6 +250,13 @@ class Motif:
 
     type: str
     graph: Graph
+
+
+def _placed(node: str, declared: Input, value: Value) -> dict[tuple[str, str], Value]:
+    """Where the value of one unwired input stands among the values of a graph."""
+    if declared.type.stop and not isinstance(value, str):
+        return {(node, f"{declared.key}#{i}"): stop for i, stop in enumerate(split_stops(declared, value))}
+    return {} if declared.type is P_SURFACE or declared.source else {(node, declared.key): value}
 
 
 def split_stops(declared: Input, value: tuple[float, ...]) -> list[tuple[float, ...]]:

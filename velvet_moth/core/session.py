@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.lower import lower
 from velvet_moth.core.lowered import LoweredGraph
-from velvet_moth.core.problems import Problem, seen_problems
+from velvet_moth.core.problems import Problem, RangeMemory, seen_problems
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.shading import Drawing, drawing, shown_look
 from velvet_moth.core.swatches import ON_DOME, Swatch, SwatchPass
@@ -21,6 +21,7 @@ TextureSource = Callable[[str], Texture | None]
 class Shown:
     """One state of a graph as the workbench shows it. ``changed`` are the swatches that differ from before."""
 
+    graph: Graph
     lowered: LoweredGraph
     values: dict[tuple[str, str], Value]
     drawing: Drawing
@@ -50,6 +51,7 @@ class Session:
 
     swatch_pass: SwatchPass = field(default_factory=SwatchPass)
     samples: SwatchPass = field(default_factory=SwatchPass)
+    ranges: RangeMemory = field(default_factory=RangeMemory)
 
     def show(
         self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource, on: str = ON_DOME
@@ -67,8 +69,8 @@ class Session:
         judged = self.swatch_pass if on == ON_DOME else self.samples
         if judged is self.samples:
             judged.update(lowered, values, bound)
-        problems = seen_problems(lowered, known, variant, judged.arrays)
-        return Shown(lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
+        problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges)
+        return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 
 def picture(

@@ -129,6 +129,7 @@ class SwatchPass:
 
     arrays: dict[Expr, Array] = field(default_factory=dict)
     uniforms: dict[tuple[str, str], Value] = field(default_factory=dict)
+    held: dict[Hashable, Array] = field(default_factory=dict)
     swatches: dict[Source, Swatch] = field(default_factory=dict)
     exprs: dict[Source, Expr] = field(default_factory=dict)
     on: str = ON_DOME
@@ -147,12 +148,14 @@ class SwatchPass:
         shown = {s: _shown(e) for s, e in lowered.outputs.items()}
         channels = {Source(DOCK, key): value for key, value in lowered.surface.channels.items()}
         shown.update(channels)
-        changed = {k for k, v in values.items() if self.uniforms.get(k) != v}
+        # What was computed before knows nothing of values that have come since.
+        changed = {k for k, v in values.items() if k in self.uniforms and self.uniforms[k] != v}
         touched = _touched([*shown.values()], changed)
         known = {e: a for e, a in self.arrays.items() if e not in touched}
         wanted = list(dict.fromkeys(shown.values()))
         sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
-        surroundings = Surroundings(under.inputs, uniform_arrays(values), {**sharper, **stage_textures()})
+        self.held |= uniform_arrays({k: v for k, v in values.items() if self.uniforms.get(k) != v})
+        surroundings = Surroundings(under.inputs, self.held, {**sharper, **stage_textures()})
         computed = evaluate(wanted, surroundings, known)
         before = self.arrays
         self.arrays = dict(zip(wanted, computed, strict=True))

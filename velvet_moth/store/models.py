@@ -35,7 +35,8 @@ class GraphRow(Base):
     title: Mapped[str] = mapped_column(String(80))
     motif: Mapped[str | None] = mapped_column(String(32))
     revision: Mapped[int] = mapped_column(default=0)
-    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    # Read only where the document is not known from before: it is by far the largest part of a row.
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
     undo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
     redo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())

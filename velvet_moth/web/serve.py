@@ -1,5 +1,6 @@
 """Serves the application: python -m velvet_moth.web.serve SECRET_FILE PORT, MOTH_DATABASE in the environment."""
 
+import gc
 import logging
 import os
 import signal
@@ -22,6 +23,13 @@ def _end_with_parent(parent: int) -> None:
     os.kill(os.getpid(), signal.SIGTERM)
 
 
+def _collect_seldom() -> None:
+    """Graphs and their expressions are large and live long: looking through them again and again costs a fifth of an edit."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 20)
+
+
 def main(database: str, secret_file: str, port: str) -> None:
     logging.basicConfig(level=logging.WARNING)
     migrate(database)
@@ -41,6 +49,7 @@ def main(database: str, secret_file: str, port: str) -> None:
     for asked in (signal.SIGTERM, signal.SIGINT):
         signal.signal(asked, stop)
     threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
+    _collect_seldom()
     print(f"Velvet Moth is at http://127.0.0.1:{port}/", flush=True)
     try:
         server.run()

@@ -19,9 +19,9 @@ PICTURE_SIZE = (480, 300)
 class _Open:
     lock: Lock = field(default_factory=Lock)
     session: Session = field(default_factory=Session)
-    revision: int = -1
-    variant: str = ""
-    on: str = ""
+    # What was shown last, and the mark it goes by.
+    shown: Shown | None = None
+    mark: str = ""
 
 
 class GraphSessions:
@@ -34,23 +34,23 @@ class GraphSessions:
         self._pictures: OrderedDict[tuple[int, str, str], bytes] = OrderedDict()
 
     def show(
-        self, kept: Kept, variant: str, shown: Source | None, on: str, seen: int | None, seen_variant: str
-    ) -> tuple[Shown, bool]:
-        """The state of a graph, and whether its ``changed`` swatches are all that differ from what was ``seen``."""
+        self, kept: Kept, variant: str, output: Source | None, on: str, mark: str, seen: str
+    ) -> tuple[Shown, Shown | None]:
+        """The state of a graph, which goes by ``mark``, and the one before where that is what a page has ``seen``."""
         with self._lock:
             found = self._open.setdefault(kept.id, _Open())
             self._open.move_to_end(kept.id)
             while len(self._open) > _MOST_OPEN:
                 self._open.popitem(last=False)
         with found.lock:
-            follows = seen is not None and (found.revision, found.variant, found.on) == (seen, seen_variant, on)
+            before = found.shown if found.mark == seen else None
             try:
-                result = found.session.show(kept.graph, variant, shown, self.textures, on)
+                shown = found.session.show(kept.graph, variant, output, self.textures, on)
             except BaseException:
-                found.session, found.revision = Session(), -1
+                found.session, found.shown, found.mark = Session(), None, ""
                 raise
-            found.revision, found.variant, found.on = kept.revision, variant, on
-            return result, follows
+            found.shown, found.mark = shown, mark
+            return shown, before
 
     def picture(self, graph_id: int, stamp: str, graph: Graph, variant: str) -> bytes:
         """The reference picture of a graph as PNG, remembered by ``stamp``, which tells its states apart."""

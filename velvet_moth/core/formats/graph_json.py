@@ -67,12 +67,17 @@ class GraphFile:
 
 def graph_to_json(graph: Graph) -> dict[str, Any]:
     """The document as plain data, in a stable order."""
+    return {**document_out(graph), "nodes": [node_out(n) for _, n in sorted(graph.nodes.items())]}
+
+
+def document_out(graph: Graph) -> dict[str, Any]:
+    """The document as plain data save its nodes, in a stable order."""
     return {
         "format": FORMAT,
         "version": VERSION,
         "title": graph.title,
         "form": graph.form,
-        "nodes": [node_out(n) for _, n in sorted(graph.nodes.items())],
+        "nodes": [],
         "parameters": [parameter_out(p) for p in graph.parameters],
         "variants": [variant_out(v) for v in graph.variants],
         "marks": [mark_out(m) for _, m in sorted(graph.marks.items())],

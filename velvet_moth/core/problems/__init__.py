@@ -5,13 +5,20 @@ from collections.abc import Mapping
 from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.interpreters.bound import Bounds
 from velvet_moth.core.lowered import LoweredGraph
-from velvet_moth.core.problems.ranges import View, confirm, constant_masks, range_problems, uniform_bounds
+from velvet_moth.core.problems.ranges import (
+    RangeMemory,
+    View,
+    confirm,
+    constant_masks,
+    range_problems,
+    uniform_bounds,
+)
 from velvet_moth.core.problems.record import Problem
 from velvet_moth.core.problems.seeds import shared_seeds
 from velvet_moth.core.problems.wiring import mismatch_problem, missing_inputs, too_fine_problem, unknown_nodes
 from velvet_moth.core.texture.image import Texture
 
-__all__ = ["Problem", "bounds_of", "find_problems", "seen_problems"]
+__all__ = ["Problem", "RangeMemory", "bounds_of", "find_problems", "seen_problems"]
 
 
 def bounds_of(lowered: LoweredGraph, variant: str = "") -> Bounds:
@@ -19,13 +26,16 @@ def bounds_of(lowered: LoweredGraph, variant: str = "") -> Bounds:
     return Bounds(uniform_bounds(lowered.graph, lowered.graph.uniform_values(variant)))
 
 
-def find_problems(lowered: LoweredGraph, textures: Mapping[str, Texture], variant: str = "") -> list[Problem]:
+def find_problems(
+    lowered: LoweredGraph, textures: Mapping[str, Texture], variant: str = "", memory: RangeMemory | None = None
+) -> list[Problem]:
     """All problems for a variant's values, those of wiring first; ``textures`` those that are kept, by id.
 
-    Range warnings say "may" until ``seen_problems`` has looked at samples.
+    Range warnings say "may" until ``seen_problems`` has looked at samples. ``memory`` is that of the look before.
     """
     graph = lowered.graph
-    view = View(lowered, variant, bounds_of(lowered, variant))
+    memory = memory or RangeMemory()
+    view = View(lowered, variant, memory.bounds_of(graph, graph.uniform_values(variant)), memory.clean)
     problems = [mismatch_problem(graph, m, textures) for m in lowered.mismatches]
     problems += [too_fine_problem(graph, t) for t in lowered.too_fine]
     problems += unknown_nodes(graph)
@@ -36,9 +46,13 @@ def find_problems(lowered: LoweredGraph, textures: Mapping[str, Texture], varian
 
 
 def seen_problems(
-    lowered: LoweredGraph, textures: Mapping[str, Texture], variant: str, samples: Mapping[Expr, Array]
+    lowered: LoweredGraph,
+    textures: Mapping[str, Texture],
+    variant: str,
+    samples: Mapping[Expr, Array],
+    memory: RangeMemory | None = None,
 ) -> list[Problem]:
     """The problems with what the samples of the swatches show: confirmed, dropped, or found by them alone."""
-    found = confirm(find_problems(lowered, textures, variant), samples)
+    found = confirm(find_problems(lowered, textures, variant, memory), samples)
     found += constant_masks(lowered, samples)
     return found + shared_seeds(lowered, lowered.graph.uniform_values(variant), samples)

@@ -1,19 +1,64 @@
 """Problems of ranges: domains that are left, values beyond what an input takes, masks that are all the same."""
 
 from collections.abc import Callable, Hashable, Iterable, Mapping
-from dataclasses import dataclass, replace
-from functools import lru_cache, partial
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 
+from velvet_moth.core.catalogue import NodeType
 from velvet_moth.core.expr import Array, Domain, Expr, Function, Rate, Structural, in_order
-from velvet_moth.core.graph import Graph, Node, Source, Value
+from velvet_moth.core.graph import Graph, Node, Value
 from velvet_moth.core.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.interval import EVERYTHING, Interval, spanning
-from velvet_moth.core.lowered import LoweredGraph
+from velvet_moth.core.lowered import Lowered, LoweredGraph
 from velvet_moth.core.mends import Mend, keep_above, keep_long, keep_within
 from velvet_moth.core.operations import SetValue, Unwire
 from velvet_moth.core.problems.record import Problem, end, runs, severity_of, span
+
+# So many ranges of expressions are remembered, those of nodes long gone among them.
+MOST_REMEMBERED = 100_000
+
+
+# By node: all that its ranges hang on.
+Clean = dict[str, tuple[NodeType | Lowered | None, ...]]
+# A value set from outside, a parameter's with the ends of its slider.
+Outside = Value | tuple[Value, float, float]
+
+
+def _from_outside(outside: Mapping[tuple[str, str], Outside]) -> Callable[[Hashable], Interval]:
+    def interval(key: Hashable) -> Interval:
+        found = outside.get(key)  # type: ignore[call-overload] # any key may be asked for
+        if found is None or isinstance(found, str):
+            return EVERYTHING
+        if isinstance(found[0], tuple):
+            value, low, high = found
+            return spanning(value).hull(Interval(low, high))
+        return spanning(found)
+
+    return interval
+
+
+@dataclass
+class RangeMemory:
+    """Ranges kept between two looks at a graph, and the nodes found within theirs, as long as no value changes."""
+
+    outside: dict[tuple[str, str], Outside] = field(default_factory=dict)
+    clean: Clean = field(default_factory=dict)
+    bounds: Bounds = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.bounds = Bounds(_from_outside(self.outside))
+
+    def bounds_of(self, graph: Graph, values: Mapping[tuple[str, str], Value]) -> Bounds:
+        """The ranges for these values: those of the look before, unless one of the values was another then."""
+        now = outside_of(graph, values)
+        is_other = any(self.outside.get(key, value) != value for key, value in now.items())
+        if is_other or len(self.bounds.found) > MOST_REMEMBERED:
+            self.clean, self.outside = {}, {}
+            self.__post_init__()
+        self.outside.update(now)
+        return self.bounds
 
 
 @dataclass(frozen=True)
@@ -23,6 +68,7 @@ class View:
     lowered: LoweredGraph
     variant: str
     bounds: Bounds
+    clean: Clean
 
 
 def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
@@ -54,32 +100,28 @@ def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
     )
 
 
+def outside_of(graph: Graph, values: Mapping[tuple[str, str], Value]) -> dict[tuple[str, str], Outside]:
+    """Every value set from outside, a parameter's with its whole range."""
+    found: dict[tuple[str, str], Outside] = dict(values)
+    for p in graph.parameters:
+        if graph.nodes[p.node].kind.inputs[p.input].type.strands == 1:
+            found[p.node, p.input] = (values[p.node, p.input], p.low, p.high)
+    return found
+
+
 def uniform_bounds(graph: Graph, values: Mapping[tuple[str, str], Value]) -> Callable[[Hashable], Interval]:
     """The range of every value set from outside: a parameter's whole range, a plain value as it stands."""
-    table: dict[Hashable, Interval] = {
-        key: spanning(value) for key, value in values.items() if not isinstance(value, str)
-    }
-    for p in graph.parameters:
-        node = graph.nodes[p.node]
-        declared = node.kind.inputs[p.input]
-        if declared.type.strands == 1:
-            table[p.node, p.input] = table[p.node, p.input].hull(Interval(p.low, p.high))
-    return partial(_from_table, table)
-
-
-def _from_table(table: Mapping[Hashable, Interval], key: Hashable) -> Interval:
-    return table.get(key, EVERYTHING)
+    return _from_outside(outside_of(graph, values))
 
 
 def range_problems(view: View, node: Node) -> list[Problem]:
     lowered, bounds = view.lowered, view.bounds
+    made = [lowered.outputs[source] for source in node.sources.values()]
+    looked_at = (node.kind, *made, *[lowered.inputs.get(end) for end in node.ends])
+    if view.clean.get(node.id) == looked_at:
+        return []
     inputs = lowered.inputs_of(node)
-    outputs = [
-        e
-        for key in node.kind.outputs
-        for e in [lowered.outputs[Source(node.id, key)]]
-        if isinstance(e, Expr) and e.operator is not Structural.INPUT
-    ]
+    outputs = [e for e in made if isinstance(e, Expr) and e.operator is not Structural.INPUT]
     boundary = frozenset(e for e in inputs.values() if e.type.base != "texture")
     found = [_breach_problem(view, node, b) for b in bounds.breaches(outputs, boundary)]
     problems = [p for p in found if p is not None]
@@ -104,6 +146,8 @@ def range_problems(view: View, node: Node) -> list[Problem]:
                     domain,
                 )
             )
+    if not problems:
+        view.clean[node.id] = looked_at
     return problems
 
 
@@ -122,7 +166,7 @@ def _confirmed(problem: Problem, samples: Mapping[Expr, Array]) -> Problem | Non
         return replace(problem, severity="warning", what=f"{problem.what} The swatch shows it.") if is_seen else None
     if sampled is None or problem.domain is None:
         return problem
-    seen = Interval(float(np.min(sampled)), float(np.max(sampled)))
+    seen = Interval(float(sampled.min()), float(sampled.max()))
     if leaves(problem.domain, seen):
         return replace(problem, severity="warning", what=f"{problem.what} The swatch reaches {span(seen)}.")
     return replace(problem, what=f"{problem.what} The swatch stays within {span(seen)}.")
@@ -152,10 +196,12 @@ def constant_masks(lowered: LoweredGraph, samples: Mapping[Expr, Array]) -> list
     """Masks that are wired to something that varies by its nature and yet is the same everywhere."""
     problems = []
     for node in lowered.graph.nodes.values():
-        for key, expr in lowered.inputs_of(node).items():
-            declared = node.kind.inputs[key]
+        for key in node.wires:
+            declared, expr = node.kind.inputs[key], lowered.inputs.get((node.id, key))
+            if declared.role != "mask" or not isinstance(expr, Expr) or expr.rate <= Rate.DRAW:
+                continue
             sampled = samples.get(expr)
-            if declared.role != "mask" or key not in node.wires or sampled is None or expr.rate <= Rate.DRAW:
+            if sampled is None:
                 continue
             if float(np.ptp(sampled)) > 1e-6 or inputs_asked([expr]) & _UNSEEN_IN_SWATCHES:
                 continue

@@ -34,7 +34,7 @@ def read(key: int) -> Any:
 def edit(key: int) -> Any:
     asked = EditRequest.model_validate(request.get_json())
     kept = graphs.change(db(), key, asked.revision, asked.operation)
-    return jsonify(state(kept, asked, asked.revision))
+    return jsonify(state(kept, asked))
 
 
 @api.post("/<int:key>/crafts")
@@ -45,7 +45,7 @@ def craft(key: int) -> Any:
     graphs.check_revision(db(), key, asked.revision)
     kept = graphs.load(db(), key)
     changed = graphs.change(db(), key, asked.revision, asked.craft.batch(kept.graph))
-    return jsonify({**state(changed, asked, asked.revision), "made": made_nodes(kept.graph, changed.graph)})
+    return jsonify({**state(changed, asked), "made": made_nodes(kept.graph, changed.graph)})
 
 
 def made_nodes(before: Graph, after: Graph) -> list[str]:
@@ -56,13 +56,13 @@ def made_nodes(before: Graph, after: Graph) -> list[str]:
 @api.post("/<int:key>/undo")
 def undo(key: int) -> Any:
     asked = StepRequest.model_validate(request.get_json())
-    return jsonify(state(graphs.undo(db(), key, asked.revision), asked, asked.revision))
+    return jsonify(state(graphs.undo(db(), key, asked.revision), asked))
 
 
 @api.post("/<int:key>/redo")
 def redo(key: int) -> Any:
     asked = StepRequest.model_validate(request.get_json())
-    return jsonify(state(graphs.redo(db(), key, asked.revision), asked, asked.revision))
+    return jsonify(state(graphs.redo(db(), key, asked.revision), asked))
 
 
 @api.post("")

@@ -35,7 +35,7 @@ def read(key: int) -> Any:
 def jump(key: int) -> Any:
     """Undoes or redoes until the step asked for is the newest that holds."""
     asked = JumpRequest.model_validate(request.get_json())
-    return jsonify(state(history.go_to(db(), key, asked.revision, asked.number), asked, asked.revision))
+    return jsonify(state(history.go_to(db(), key, asked.revision, asked.number), asked))
 
 
 @api.post("/<int:key>/versions")
@@ -53,7 +53,7 @@ def remove(key: int, version: int) -> Any:
 @api.post("/<int:key>/versions/<int:version>/restore")
 def restore(key: int, version: int) -> Any:
     asked = StepRequest.model_validate(request.get_json())
-    return jsonify(state(history.restore_version(db(), key, asked.revision, version), asked, asked.revision))
+    return jsonify(state(history.restore_version(db(), key, asked.revision, version), asked))
 
 
 @api.get("/<int:key>/versions/<int:version>/compare")

@@ -35,7 +35,7 @@ def make(key: int) -> Any:
     graphs.check_revision(db(), key, asked.revision)
     motif = graphs.create(db(), kept.project_id, made.motif, made.motif.motif)
     changed = graphs.change(db(), key, asked.revision, made.operation)
-    return jsonify({**state(changed, asked, asked.revision), "made": motif.id})
+    return jsonify({**state(changed, asked), "made": motif.id})
 
 
 @api.post("/<int:key>/unpack")
@@ -46,7 +46,7 @@ def unpack(key: int) -> Any:
     if asked.node not in kept.graph.nodes:
         raise OperationRefused("This node is no longer in the graph.", asked.node, "Undo brings it back.")
     changed = graphs.change(db(), key, asked.revision, unpacked(kept.graph, asked.node))
-    return jsonify(state(changed, asked, asked.revision))
+    return jsonify(state(changed, asked))
 
 
 @api.get("/<int:key>/uses")

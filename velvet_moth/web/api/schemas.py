@@ -13,6 +13,7 @@ Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
 NodeKey = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
 Title = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Shown = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31}\.[a-z][a-z0-9_]{0,31})?$")]
+Mark = Annotated[str, StringConstraints(max_length=20_000)]
 Hash = Annotated[str, StringConstraints(max_length=64)]
 
 
@@ -26,6 +27,8 @@ class ViewRequest(Strict):
     variant: Key = ""
     shown: Shown = ""
     shader: Hash = ""
+    # The mark of the state the page has: where it is the last one known here, only what differs from it is sent.
+    seen: Mark = ""
     # What the swatches are drawn on; "form" is the graph's own.
     swatch: Literal["dome", "plane", "sphere", "form"] = "dome"
 

@@ -1,19 +1,23 @@
 """The state of a graph as the workbench takes it."""
 
 import hashlib
-from collections.abc import Mapping
+import operator
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from flask import current_app
 
 from velvet_moth.core.catalogue import described
 from velvet_moth.core.expr import Expr
-from velvet_moth.core.formats.graph_json import graph_to_json
+from velvet_moth.core.formats.graph_json import document_out
+from velvet_moth.core.formats.records import node_out
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interpreters.glsl import Shader
 from velvet_moth.core.problems import Problem
+from velvet_moth.core.session import Shown
 from velvet_moth.core.shading import texture_id
 from velvet_moth.core.swatches import ON_DOME, Swatch
 from velvet_moth.store.codec import operation_to_json
@@ -29,6 +33,33 @@ def sessions() -> GraphSessions:
 
 def source_from(text: str) -> Source | None:
     return Source(*text.split(".")) if text else None
+
+
+@dataclass(frozen=True)
+class Table:
+    """A part of the state that is kept by key: what it holds, how an entry is written, and which is still the same."""
+
+    entries: Callable[[Shown], Mapping[Any, Any]]
+    written: Callable[[Any], Any]
+    is_same: Callable[[Any, Any], bool] = operator.is_
+
+    def fresh(self, shown: Shown, before: Shown | None) -> dict[str, Any]:
+        """The entries that are not those of before."""
+        old = self.entries(before) if before else {}
+        return {
+            _text(k): self.written(v)
+            for k, v in self.entries(shown).items()
+            if old.get(k) is not v and not (k in old and self.is_same(old[k], v))
+        }
+
+    def gone(self, shown: Shown, before: Shown) -> list[str]:
+        return [_text(key) for key in self.entries(before).keys() - self.entries(shown).keys()]
+
+
+def _text(key: str | Source | tuple[str, str]) -> str:
+    if isinstance(key, str):
+        return key
+    return f"{key.node}.{key.output}" if isinstance(key, Source) else ".".join(key)
 
 
 def shader_state(shader: Shader, graph: Graph, values: Mapping[tuple[str, str], Value], known: str) -> dict[str, Any]:
@@ -67,29 +98,57 @@ def _swatch(swatch: Swatch) -> dict[str, Any]:
     }
 
 
-def _problem(problem: Problem) -> dict[str, Any]:
-    return {
-        "code": problem.code,
-        "severity": problem.severity,
-        "node": problem.node,
-        "input": problem.input,
-        "what": problem.what,
-        "where": problem.where,
-        "mends": [{"words": m.words, "operation": operation_to_json(m.operation)} for m in problem.mends],
-    }
+def _by_node(problems: list[Problem]) -> dict[str, list[Problem]]:
+    found: dict[str, list[Problem]] = {}
+    for problem in problems:
+        found.setdefault(problem.node, []).append(problem)
+    return found
 
 
-def state(kept: Kept, view: ViewRequest, seen: int | None = None) -> dict[str, Any]:
-    """Everything the page shows. Swatches that the page has already (of revision ``seen``) are left out."""
+def _problems(problems: list[Problem]) -> list[dict[str, Any]]:
+    return [
+        {
+            "code": problem.code,
+            "severity": problem.severity,
+            "node": problem.node,
+            "input": problem.input,
+            "what": problem.what,
+            "where": problem.where,
+            "mends": [{"words": m.words, "operation": operation_to_json(m.operation)} for m in problem.mends],
+        }
+        for problem in problems
+    ]
+
+
+# By the name that the page knows them by.
+TABLES: Mapping[str, Table] = {
+    "nodes": Table(lambda s: s.graph.nodes, node_out),
+    "types": Table(lambda s: s.lowered.types, lambda type_: type_.name),
+    "input_types": Table(lambda s: s.lowered.input_types, lambda type_: type_.name),
+    "rates": Table(
+        lambda s: {k: e for k, e in s.lowered.outputs.items() if isinstance(e, Expr)}, lambda made: int(made.rate)
+    ),
+    "kinds": Table(lambda s: {n.id: n.kind for n in s.graph.nodes.values() if n.outline is not None}, described),
+    "problems": Table(lambda s: _by_node(s.problems), _problems, operator.eq),
+    "swatches": Table(lambda s: s.swatches, _swatch),
+}
+
+
+def state(kept: Kept, view: ViewRequest) -> dict[str, Any]:
+    """Everything the page shows, of each table only what differs from the state the page has, where that is known."""
     variant = view.variant if kept.graph.variant(view.variant) else ""
     shown_source = source_from(view.shown)
     if shown_source is not None and not _exists(kept, shown_source):
         shown_source = None
     on = _ground(view, kept.graph)
-    shown, follows = sessions().show(kept, variant, shown_source, on, seen, view.variant)
-    swatches = shown.changed if follows else shown.swatches
-    lowered = shown.lowered
+    mark = f"{kept.stamp} {variant} {on}"
+    shown, before = sessions().show(kept, variant, shown_source, on, mark, view.seen)
+    tables = {name: table.fresh(shown, before) for name, table in TABLES.items()}
+    nodes = tables.pop("nodes")
     return {
+        **tables,
+        "seen": mark,
+        "gone": {name: table.gone(shown, before) for name, table in TABLES.items()} if before else None,
         "id": kept.id,
         "revision": kept.revision,
         "variant": variant,
@@ -97,18 +156,11 @@ def state(kept: Kept, view: ViewRequest, seen: int | None = None) -> dict[str, A
         "undo": kept.undo_words,
         "redo": kept.redo_words,
         "changed": kept.changed.isoformat(),
-        "document": graph_to_json(kept.graph),
-        "types": {f"{s.node}.{s.output}": t.name for s, t in lowered.types.items()},
-        "input_types": {f"{n}.{k}": t.name for (n, k), t in lowered.input_types.items()},
-        "problems": [_problem(p) for p in shown.problems],
-        "shader": shader_state(shown.drawing.shader, lowered.graph, shown.values, view.shader),
+        "document": {**document_out(kept.graph), "nodes": [nodes[key] for key in sorted(nodes)]},
+        "shader": shader_state(shown.drawing.shader, shown.lowered.graph, shown.values, view.shader),
         "cost": cost_state(shown.drawing.cost),
-        "kinds": {n.id: described(n.kind) for n in kept.graph.nodes.values() if n.outline is not None},
-        "rates": {f"{s.node}.{s.output}": int(e.rate) for s, e in lowered.outputs.items() if isinstance(e, Expr)},
         "motif": kept.motif,
         "stamp": kept.stamp,
-        "swatches": {f"{s.node}.{s.output}": _swatch(w) for s, w in swatches.items()},
-        "all_swatches": not follows,
     }
 
 

@@ -181,7 +181,8 @@ export interface GraphState {
   document: GraphDocument;
   types: Record<string, string>;
   input_types: Record<string, string>;
-  problems: Problem[];
+  /** By node. */
+  problems: Record<string, Problem[]>;
   shader: ShaderState;
   cost: Cost;
   /** Node types by node id, of nodes that are not in the catalogue: motifs, and types unknown here. */
@@ -192,7 +193,10 @@ export interface GraphState {
   /** Tells every state of the graph and of its motifs apart. */
   stamp: string;
   swatches: Record<string, Swatch>;
-  all_swatches: boolean;
+  /** What of each table is no longer there; null where the state is whole. */
+  gone: Record<"nodes" | "types" | "input_types" | "rates" | "kinds" | "problems" | "swatches", string[]> | null;
+  /** The mark of this state, by which the server knows what the page has. */
+  seen: string;
   /** The nodes that the edit brought. */
   made?: string[] | number;
 }

@@ -21,14 +21,17 @@ export class CardLayer {
     this.cards = new Map();
     /** Whether the keyboard is being given back after a redraw, which is nobody's choice of a card. */
     this.isRestoring = false;
+    /** Cards that look otherwise than the rest: selected or open. @type {Set<string>} */
+    this.special = new Set();
   }
 
   /**
    * @param {Set<string>} selection
    * @param {Map<string, unknown>} hidden the nodes whose cards are folded away
-   * @param {string} [opened] the card that shows all it has
+   * @param {string} opened the card that shows all it has
+   * @param {Set<string> | null} [touched] the nodes that may have changed; any, where it is not told
    */
-  show(selection, hidden, opened) {
+  show(selection, hidden, opened, touched = null) {
     const focused = /** @type {HTMLElement | null} */ (document.activeElement);
     const focusKey = this.world.contains(focused) ? (focused?.dataset.focus ?? "") : "";
     let lost = false;
@@ -41,8 +44,11 @@ export class CardLayer {
     }
     /** @type {Card[]} */
     const fresh = [];
+    const special = new Set([...selection, opened]);
     for (const id of this.model.nodes.keys()) {
       if (id === "dock") continue;
+      const isKept = touched && !touched.has(id) && !special.has(id) && !this.special.has(id);
+      if (isKept && this.cards.get(id)?.element.hidden === hidden.has(id)) continue;
       const open = id === opened;
       const look = this.#look(id, open);
       let card = this.cards.get(id);
@@ -72,6 +78,7 @@ export class CardLayer {
       card.element.classList.toggle("selected", selection.has(id));
       refreshCard(this.model, id, card.element);
     }
+    this.special = special;
     measure(fresh);
     if (lost) this.#giveBack(focusKey, selection);
   }
@@ -108,7 +115,9 @@ export class CardLayer {
    */
   #giveBack(focusKey, selection) {
     const [id] = selection;
-    const again = this.world.querySelector(`[data-focus="${focusKey}"]`) ?? this.cards.get(id)?.element;
+    const before = this.world.querySelector(`[data-focus="${focusKey}"]`);
+    const chosen = this.cards.get(id)?.element;
+    const again = before && (!chosen || chosen.contains(before)) ? before : chosen;
     this.isRestoring = true;
     (again instanceof HTMLElement ? again : /** @type {HTMLElement} */ (this.world.parentElement)).focus({
       preventScroll: true,
@@ -116,11 +125,15 @@ export class CardLayer {
     this.isRestoring = false;
   }
 
-  /** @param {Map<string, [number, number]>} places */
-  place(places) {
-    for (const [id, [x, y]] of places) {
+  /**
+   * @param {Map<string, [number, number]>} places
+   * @param {Iterable<string>} ids the cards that may have to move
+   */
+  place(places, ids) {
+    for (const id of ids) {
       const element = this.cards.get(id)?.element;
       if (!element) continue;
+      const [x, y] = places.get(id) ?? [0, 0];
       // Not by a transform: a page keeps account of every transform, at every movement of the view.
       const [left, top] = [`${Math.round(x)}px`, `${Math.round(y)}px`];
       if (element.style.left !== left) element.style.left = left;

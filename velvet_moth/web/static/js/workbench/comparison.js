@@ -52,9 +52,10 @@ export class Comparison {
 
   /** The comparison stays true while the graph is edited. */
   #follow() {
-    this.#mark();
     const { found } = this;
-    if (found && found.stamp !== this.pane.model.state.stamp) void this.open(found.version.id);
+    if (!found) return;
+    this.#mark();
+    if (found.stamp !== this.pane.model.state.stamp) void this.open(found.version.id);
   }
 
   #mark() {

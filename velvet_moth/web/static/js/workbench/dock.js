@@ -4,13 +4,14 @@ import { isSerious, parameterButton, unplugButton, valueField } from "moth/workb
 
 /** @param {import("./model.js").GraphModel} model */
 export function showDock(model) {
+  if (model.touched && !model.touched.has("dock")) return;
   const list = byId("dock-channels");
   const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
   const dock = model.nodes.get("dock");
   const whole = !!dock?.wires?.surface;
   const rows = model.typeOf("dock").inputs.map((port) => {
     const wired = dock?.wires?.[port.key];
-    const problem = model.state.problems.find((p) => p.node === "dock" && p.input === port.key && isSerious(p));
+    const problem = model.problemsOf("dock").find((p) => p.input === port.key && isSerious(p));
     const swatch = model.state.swatches[`dock.${port.key}`];
     const from = wired ? model.nameOf(wired[0]) : whole && port.type !== "surface" ? "by surface" : "";
     const shownKey = port.key === "surface" ? "" : `dock.${port.key}`;

@@ -27,6 +27,8 @@ export class FarNames {
     this.sprites = new Map();
     /** The names that have room. @type {Label[]} */
     this.labels = [];
+    /** Whether room has to be shared out anew before the next drawing. */
+    this.isStale = true;
     this.level = 0;
     this.asked = 0;
     pane.view.addEventListener("view", () => this.#zoomed());
@@ -82,9 +84,9 @@ export class FarNames {
     return weights;
   }
 
-  /** Shares out the room, and draws. */
+  /** Draws after sharing out the room. */
   show() {
-    this.labels = this.pane.view.isFar && this.pane.model.state ? this.#withRoom() : [];
+    this.isStale = true;
     this.#draw();
   }
 
@@ -117,6 +119,8 @@ export class FarNames {
 
   #paint() {
     const { canvas, context } = this;
+    if (this.isStale) this.labels = this.pane.view.isFar && this.pane.model.state ? this.#withRoom() : [];
+    this.isStale = false;
     const { view, places, selection, cards } = this.pane;
     canvas.hidden = !view.isFar;
     if (canvas.hidden) return;

@@ -28,7 +28,7 @@ export class Finder {
     byId("find-next").addEventListener("click", () => this.step(1));
     byId("find-previous").addEventListener("click", () => this.step(-1));
     byId("find-close").addEventListener("click", () => this.close());
-    pane.pane.addEventListener("shown", () => this.#mark());
+    pane.pane.addEventListener("shown", () => this.bar.hidden || this.#mark());
   }
 
   open() {

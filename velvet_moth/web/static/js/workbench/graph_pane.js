@@ -32,7 +32,7 @@ export class GraphPane {
     this.view = new Viewport(this.pane, this.world, CARD_WIDTH + GAP);
     this.world.classList.toggle("compact", kept("compact", false));
     this.layer = new CardLayer(model, this.world);
-    this.placing = new Placing(() => this.#moved());
+    this.placing = new Placing((ids) => this.#moved(ids));
     this.wires = new WireLayer(model, byId("wires"), this.layer, this.placing, this.view);
     this.marks = new MarksLayer(this);
     this.wires.marks = this.marks;
@@ -43,6 +43,7 @@ export class GraphPane {
     this.names = new FarNames(this);
     /** Whether all but what the selection depends on is faded. */
     this.isTracing = false;
+    this.hasFaded = false;
     this.selection = /** @type {Set<string>} */ (new Set());
     /** Whether cards are being gathered into the selection one by one. */
     this.isGathering = false;
@@ -56,8 +57,8 @@ export class GraphPane {
     /** Set by the page: wiring by keyboard. */
     this.onWire = () => {};
     this.last = "";
-    model.addEventListener("state", () => this.show());
-    this.view.addEventListener("view", () => this.wires.draw(this.selection, ["dock"]));
+    model.addEventListener("state", () => this.show(model.touched));
+    this.view.addEventListener("view", () => this.wires.drawDocked(this.selection));
     this.pane.addEventListener("pointerdown", (/** @type {PointerEvent} */ e) => pressPane(this, e));
     this.pane.addEventListener("pointermove", (/** @type {PointerEvent} */ e) => (this.pointer = e));
     this.pane.addEventListener("pointerleave", () => (this.pointer = null));
@@ -68,7 +69,7 @@ export class GraphPane {
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
     new ResizeObserver(() => {
       this.wires.measureDock();
-      this.wires.draw(this.selection, ["dock"]);
+      this.wires.drawDocked(this.selection);
     }).observe(this.pane);
   }
 
@@ -86,7 +87,8 @@ export class GraphPane {
     return this.selection.size === 1 && !this.isGathering ? id : "";
   }
 
-  show() {
+  /** @param {Set<string> | null} [touched] the nodes that may have changed; any, where it is not told */
+  show(touched = null) {
     for (const id of this.selection) if (!this.model.nodes.has(id)) this.selection.delete(id);
     const arrived = [...this.coming, ...this.model.takeMade()].filter((id) => this.model.nodes.has(id));
     if (arrived.length) {
@@ -94,9 +96,10 @@ export class GraphPane {
       this.coming = [];
     }
     this.marks.read();
-    this.layer.show(this.selection, this.marks.folded, this.#opened);
+    this.layer.show(this.selection, this.marks.folded, this.#opened, touched);
     this.wires.measureDock();
-    if (!this.#layOut()) this.wires.draw(this.selection);
+    this.#layOut();
+    this.wires.draw(this.selection, touched);
     this.marks.show();
     this.#fade();
     this.pane.dispatchEvent(new Event("shown"));
@@ -123,12 +126,16 @@ export class GraphPane {
     return this.placing.layOut(boxes, sources("dock"), groups);
   }
 
-  /** Cards have other places now. */
-  #moved() {
-    this.layer.place(this.placing.places);
+  /**
+   * Cards have other places now, or wires other ways.
+   * @param {Set<string>} ids
+   */
+  #moved(ids) {
+    this.layer.place(this.placing.places, ids);
     const box = this.layer.box(this.places);
     if (box && this.placing.isSettled) this.view.setExtent(box);
-    this.wires.draw(this.selection);
+    const isFolded = [...ids].some((id) => id.startsWith(foldedKey("")));
+    this.wires.draw(this.selection, isFolded ? null : ids);
     this.marks.place();
     this.overview.draw();
     if (this.placing.isSettled) this.names.show();
@@ -176,8 +183,9 @@ export class GraphPane {
     if (isSame && this.isGathering === gathering) return;
     this.selection = new Set(ids);
     this.isGathering = gathering;
-    this.layer.show(this.selection, this.marks.folded, this.#opened);
-    this.wires.draw(this.selection);
+    const touched = new Set([...before, ...ids]);
+    this.layer.show(this.selection, this.marks.folded, this.#opened, touched);
+    this.wires.draw(this.selection, touched);
     this.#fade();
     this.overview.draw();
     this.pane.dispatchEvent(new Event("selection"));
@@ -198,6 +206,8 @@ export class GraphPane {
   }
 
   #fade() {
+    if (!this.isTracing && !this.hasFaded) return;
+    this.hasFaded = this.isTracing;
     const kept = this.isTracing && this.selection.size ? traced(this.model, this.selection) : null;
     for (const [id, { element }] of this.cards) element.classList.toggle("faded", !!kept && !kept.has(id));
     this.wires.fade((id, source) => !!kept && !(kept.has(id) && kept.has(source)));

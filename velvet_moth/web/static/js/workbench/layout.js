@@ -15,6 +15,9 @@ export const foldedKey = (frame) => `frame:${frame}`;
 /** The key of a wire's way among the routes. @param {string} source @param {string} reader */
 export const routeKey = (source, reader) => `${source}>${reader}`;
 
+/** The node a way leads to. @param {string} key */
+export const readerOf = (key) => key.slice(key.indexOf(">") + 1);
+
 /** @typedef {{ id: string, height: number, place?: [number, number], sources: string[] }} Box */
 /** @typedef {[number, number]} Point */
 

@@ -2,6 +2,7 @@
 import { Refused, Unreachable, getJson, postJson } from "moth/api.js";
 import { notice, tell } from "moth/notices.js";
 import { keep, kept } from "moth/settings.js";
+import { mergeInto } from "moth/workbench/merging.js";
 import { same } from "moth/workbench/same.js";
 
 /** @typedef {import("../types.d.ts").GraphState} GraphState */
@@ -29,11 +30,11 @@ export class GraphModel extends EventTarget {
     this.live = new Map();
     /** Motifs that a search has found, by type. @type {Map<string, import("../types.d.ts").NodeType>} */
     this.motifs = new Map();
-    /** By node. @type {Map<string, import("../types.d.ts").Problem[]>} */
-    this.problems = new Map();
     /** By node. @type {Map<string, import("../types.d.ts").Parameter[]>} */
     this.parameters = new Map();
     this.queue = Promise.resolve();
+    /** The nodes whose cards the last state may have changed; null for any. @type {Set<string> | null} */
+    this.touched = null;
     /** Requests and edits under way or queued. */
     this.waiting = 0;
     /** The edits among them. */
@@ -58,7 +59,8 @@ export class GraphModel extends EventTarget {
 
   /** What the page looks at, and what of it it has already. */
   get #view() {
-    return { variant: this.variant, shown: this.shown, shader: this.#shaderHash, swatch: this.swatch };
+    const { seen = "", shader } = this.state ?? {};
+    return { variant: this.variant, shown: this.shown, swatch: this.swatch, shader: shader?.hash ?? "", seen };
   }
 
   /**
@@ -75,24 +77,12 @@ export class GraphModel extends EventTarget {
     });
   }
 
-  get #shaderHash() {
-    return this.state?.shader.hash ?? "";
-  }
-
   /** @param {GraphState} state */
   #take(state) {
-    const before = this.state;
-    if (before && !state.shader.fragment && state.shader.hash === before.shader.hash) {
-      state.shader.fragment = before.shader.fragment;
-      state.shader.vertex = before.shader.vertex;
-    }
-    if (before && !state.all_swatches) {
-      const kept = Object.entries(before.swatches).filter(([key]) => state.types[key] || key.startsWith("dock."));
-      state.swatches = { ...Object.fromEntries(kept), ...state.swatches };
-    }
+    this.touched = mergeInto(state, this.state);
+    for (const key of this.live.keys()) this.touched?.add(key.split(".", 1)[0]);
     this.state = state;
     this.nodes = new Map(state.document.nodes.map((node) => [node.id, node]));
-    this.problems = Map.groupBy(state.problems, (problem) => problem.node);
     this.parameters = Map.groupBy(state.document.parameters, (parameter) => parameter.node);
     this.variant = state.variant;
     this.shown = state.shown;
@@ -154,6 +144,7 @@ export class GraphModel extends EventTarget {
         return await work();
       } catch (error) {
         this.live.clear();
+        this.touched = null;
         tell(error);
         this.dispatchEvent(new Event("state"));
         return false;
@@ -251,7 +242,7 @@ export class GraphModel extends EventTarget {
 
   /** @param {string} node */
   problemsOf(node) {
-    return this.problems.get(node) ?? [];
+    return this.state.problems[node] ?? [];
   }
 
   /** @param {string} node */

@@ -1,5 +1,5 @@
 /** Where cards lie: laid out by the worker as the graph grows, moved there so that the eye can follow. */
-import { CARD_WIDTH, GAP, routeKey } from "moth/workbench/layout.js";
+import { CARD_WIDTH, GAP, readerOf, routeKey } from "moth/workbench/layout.js";
 
 /** @typedef {[number, number]} Point */
 /** @typedef {import("./layout.js").Box} Box */
@@ -9,7 +9,7 @@ const MOVE_TIME = 180;
 const MOST_MOVED = 160;
 
 export class Placing {
-  /** @param {() => void} moved called whenever places have changed */
+  /** @param {(ids: Set<string>) => void} moved called whenever places or ways have changed, with whose */
   constructor(moved) {
     this.moved = moved;
     /** Where each card is seen. @type {Map<string, Point>} */
@@ -50,14 +50,20 @@ export class Placing {
     this.shape = shape;
     const known = new Set(boxes.map((box) => box.id));
     for (const id of this.places.keys()) if (!known.has(id)) this.places.delete(id);
+    const byHand = new Set(held.filter((box) => box.place).map((box) => box.id));
+    // Wires turn off their ways where a hand has put a card, and back.
+    const moved = new Set([...this.byHand, ...byHand].filter((id) => this.byHand.has(id) !== byHand.has(id)));
     for (const box of held) {
+      const before = this.places.get(box.id);
+      if (before && (!box.place || isNear(before, box.place))) continue;
       if (box.place) this.places.set(box.id, box.place);
-      else if (!this.places.has(box.id) && !this.isFirst) this.places.set(box.id, this.#beside(box));
+      else if (!this.isFirst) this.places.set(box.id, this.#beside(box));
+      moved.add(box.id);
     }
-    this.byHand = new Set(held.filter((box) => box.place).map((box) => box.id));
+    this.byHand = byHand;
     this.asked += 1;
     this.worker.postMessage({ number: this.asked, boxes: held, docked, groups });
-    this.moved();
+    this.moved(moved);
     return true;
   }
 
@@ -94,24 +100,28 @@ export class Placing {
     this.answered = number;
     // A newer layout is on its way.
     if (number !== this.asked) return;
+    const before = this.routes;
     this.routes = new Map(routes);
-    this.#moveTo(new Map(places));
+    const ways = new Set([...before.keys(), ...this.routes.keys()]);
+    const turned = [...ways].filter((key) => `${before.get(key)}` !== `${this.routes.get(key)}`);
+    this.#moveTo(new Map(places), new Set(turned.map(readerOf)));
   }
 
-  /** @param {Map<string, Point>} goal */
-  #moveTo(goal) {
+  /**
+   * @param {Map<string, Point>} goal
+   * @param {Set<string>} turned the readers of wires that have another way now
+   */
+  #moveTo(goal, turned) {
     cancelAnimationFrame(this.frame);
     this.frame = 0;
-    const moving = [...goal].filter(([id, [x, y]]) => {
-      const [a, b] = this.places.get(id) ?? [NaN, NaN];
-      return Math.abs(a - x) > 0.5 || Math.abs(b - y) > 0.5;
-    });
+    const moving = [...goal].filter(([id, place]) => !isNear(this.places.get(id), place));
+    const moved = new Set([...turned, ...moving.map(([id]) => id)]);
     const isStill =
       this.isFirst || moving.length > MOST_MOVED || matchMedia("(prefers-reduced-motion: reduce)").matches;
     this.isFirst = false;
     if (isStill || !moving.length) {
       this.places = goal;
-      return this.moved();
+      return this.moved(moved);
     }
     const starts = new Map(moving.map(([id, place]) => [id, this.places.get(id) ?? place]));
     const began = performance.now();
@@ -124,7 +134,7 @@ export class Placing {
       }
       this.frame = share < 1 ? requestAnimationFrame(step) : 0;
       if (share === 1) this.places = goal;
-      this.moved();
+      this.moved(moved);
     };
     this.frame = requestAnimationFrame(step);
   }
@@ -134,10 +144,18 @@ export class Placing {
    * @param {Iterable<[string, Point]>} places
    */
   put(places) {
+    const moved = new Set();
     for (const [id, place] of places) {
       this.places.set(id, place);
       this.byHand.add(id);
+      moved.add(id);
     }
-    this.moved();
+    this.moved(moved);
   }
 }
+
+/**
+ * @param {Point | undefined} one
+ * @param {Point} other
+ */
+const isNear = (one, [x, y]) => !!one && Math.abs(one[0] - x) <= 0.5 && Math.abs(one[1] - y) <= 0.5;

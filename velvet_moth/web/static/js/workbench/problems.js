@@ -22,10 +22,14 @@ export class Problems {
 
   show() {
     const [chosen] = this.pane.selection;
-    const all = [...this.model.state.problems].sort(
-      (a, b) => RANK[a.severity] - RANK[b.severity] || Number(b.node === chosen) - Number(a.node === chosen),
-    );
-    if (chosen) all.sort((a, b) => Number(b.node === chosen) - Number(a.node === chosen));
+    const all = Object.values(this.model.state.problems)
+      .flat()
+      .sort(
+        (a, b) =>
+          Number(b.node === chosen) - Number(a.node === chosen) ||
+          RANK[a.severity] - RANK[b.severity] ||
+          (a.node < b.node ? -1 : 1),
+      );
     const bar = byId("problems");
     bar.hidden = !all.length;
     if (!all.length) return;

@@ -30,6 +30,8 @@ export class WireLayer {
     this.wires = new Map();
     /** @type {Map<string, number>} */
     this.dockRows = new Map();
+    /** The selection when wires were drawn last. @type {Set<string>} */
+    this.selected = new Set();
     /** Set by the pane. @type {import("./marks_layer.js").MarksLayer | null} */
     this.marks = null;
   }
@@ -86,26 +88,37 @@ export class WireLayer {
 
   /**
    * @param {Set<string>} selection
-   * @param {Iterable<string>} [ends] only the wires that end at these nodes
+   * @param {Set<string> | null} [touched] the nodes that may have changed or moved; any, where it is not told
    */
-  draw(selection, ends) {
+  draw(selection, touched = null) {
     if (!this.model.state) return;
     const seen = new Set();
-    for (const id of ends ?? this.model.nodes.keys()) {
-      const node = this.model.nodes.get(id);
+    const stale = touched && new Set([...touched, ...selection, ...this.selected]);
+    this.selected = new Set(selection);
+    for (const [id, node] of this.model.nodes) {
       for (const [input, [source, output, part]] of Object.entries(node?.wires ?? {})) {
         const key = `${id}.${input}`;
         const frame = this.marks?.folded.get(id);
         if (frame && this.marks?.folded.get(source) === frame) continue;
         seen.add(key);
+        if (stale && !stale.has(id) && !stale.has(source) && this.wires.has(key)) continue;
         this.#draw(key, { id, input, source, output, part: part ?? "" }, selection);
       }
     }
-    if (ends) return;
     for (const [key, { element }] of this.wires) {
       if (seen.has(key)) continue;
       element.remove();
       this.wires.delete(key);
+    }
+  }
+
+  /**
+   * The wires to the dock, which follow every movement of the view.
+   * @param {Set<string>} selection
+   */
+  drawDocked(selection) {
+    for (const [input, [source, output, part]] of Object.entries(this.model.nodes.get("dock")?.wires ?? {})) {
+      this.#draw(`dock.${input}`, { id: "dock", input, source, output, part: part ?? "" }, selection);
     }
   }
 
