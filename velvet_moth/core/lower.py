@@ -3,7 +3,7 @@
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -28,13 +28,14 @@ from velvet_moth.core.types import (
 )
 
 
-def lower(graph: Graph, variant: str = "", muted: frozenset[str] = frozenset()) -> LoweredGraph:
+def lower(graph: Graph, variant: str = "", muted: frozenset[str] = frozenset(), inside: str = "") -> LoweredGraph:
     """Every node's outputs as expressions. Values stay outside as uniforms, so editing one changes no shader.
 
     Only what shapes the shader is taken from ``variant``. A ``muted`` node passes its first fitting
-    input through, or gives what an unwired input would carry.
+    input through, or gives what an unwired input would carry. The values of the motif ``inside`` stay outside
+    too, under ``motif/node``, so that they can be seen while they are dragged.
     """
-    return _Lowering(graph.settled(variant), muted=muted).run()
+    return _Lowering(graph.settled(variant), muted=muted, inside=inside).run()
 
 
 # The newest lowering of a few graphs, by title: an edit replaces few nodes, and the others are the same objects.
@@ -90,9 +91,10 @@ class _Lowering:
     graph: Graph
     given: Mapping[str, Any] | None = None
     muted: frozenset[str] = frozenset()
+    inside: str = ""
 
     def run(self) -> LoweredGraph:
-        if self.given is not None or self.muted:
+        if self.given is not None or self.muted or self.inside:
             return self._from_nothing()
         before = _newest.get(self.graph.title)
         found = self._from_nothing() if before is None else self._from(before)
@@ -178,7 +180,7 @@ class _Lowering:
             return dict.fromkeys(node.kind.outputs, self.given[node.id])
         motif = self.graph.motifs.get(node.type)
         if motif is not None:
-            return built_motif(motif, node, values)
+            return built_motif(motif, node, values, self.inside)
         built = node.kind.build(values, node.settled)
         docked = built.get("surface") if node.id == DOCK else None
         if isinstance(docked, Surface) and docked["offset"].rate is Rate.PIXEL:
@@ -194,6 +196,8 @@ class _Lowering:
         value = node.value(declared.key)
         if declared.source or declared.type is P_SURFACE or isinstance(value, str):
             return unwired(node, declared, taken)
+        if self.inside and self.graph.motif == self.inside:
+            return unwired(replace(node, id=f"{self.inside}/{node.id}"), declared, taken)
         if declared.type.stop:
             return tuple(constant(*stop) for stop in split_stops(declared, value))
         return truth(value == (1.0,)) if declared.type is P_BOOL else _fitted(constant(*value), taken)
@@ -251,8 +255,8 @@ def _from_top(node: Node) -> tuple[float, str]:
     return (node.place[1] if node.place else 0.0, node.id)
 
 
-def _lowered_motif(motif: Motif, values: Mapping[str, Any]) -> tuple[Any, ...]:
-    found = _Lowering(motif.graph, values).run()
+def _lowered_motif(motif: Motif, values: Mapping[str, Any], inside: str = "") -> tuple[Any, ...]:
+    found = _Lowering(motif.graph, values, inside=inside).run()
     return tuple(found.outputs[Source(n.id, next(iter(n.kind.outputs)))] for n in motif_outputs(motif.graph))
 
 
@@ -274,13 +278,18 @@ def _motif_function(motif: Motif) -> Function | None:
     return None if is_small(made) else made
 
 
-def built_motif(motif: Motif, node: Node, values: Mapping[str, Any]) -> dict[str, Any]:
-    """What a use of a motif gives, by output; ports the motif no longer has give grey."""
+def built_motif(motif: Motif, node: Node, values: Mapping[str, Any], inside: str = "") -> dict[str, Any]:
+    """What a use of a motif gives, by output; ports the motif no longer has give grey.
+
+    One whose values, or those of a motif in it, are to stay ``inside`` uniforms is read in place: a function
+    takes nothing from outside but its arguments.
+    """
     keys = [n.id for n in motif_inputs(motif.graph)]
     given = {key: values[key] for key in keys}
     outputs = [n.id for n in motif_outputs(motif.graph)]
-    function = _motif_function(motif) if outputs else None
-    made = call(function, [given[key] for key in keys]) if function else _lowered_motif(motif, given)
+    is_open = inside and (motif.type == inside or inside in motif.graph.used_motifs())
+    function = _motif_function(motif) if outputs and not is_open else None
+    made = call(function, [given[key] for key in keys]) if function else _lowered_motif(motif, given, inside)
     return {**node.kind.build(values, ()), **dict(zip(outputs, made, strict=True))}
 
 

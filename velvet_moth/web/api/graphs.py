@@ -17,7 +17,7 @@ from velvet_moth.core.types import P_TEXTURE
 from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import graphs, projects, textures
 from velvet_moth.web.api.motifs import keep_motifs, retyped
-from velvet_moth.web.api.schemas import CraftRequest, EditRequest, NewGraph, StepRequest, ViewRequest
+from velvet_moth.web.api.schemas import CraftRequest, EditRequest, NewGraph, ShaderRequest, StepRequest, ViewRequest
 from velvet_moth.web.api.state import sessions, shader_state, state
 from velvet_moth.web.database import db
 
@@ -106,10 +106,10 @@ def picture(key: int) -> Response:
 
 @api.get("/<int:key>/shader")
 def variant_shader(key: int) -> Any:
-    """The lit shader of one variant, for its picture where it differs from the one on the stage."""
+    """The lit shader of one variant; with ``inside`` the values of that motif are uniforms of it too."""
     kept = graphs.load(db(), key)
-    view = ViewRequest.model_validate(request.args.to_dict())
-    lowered = lower(kept.graph, view.variant)
+    view = ShaderRequest.model_validate(request.args.to_dict())
+    lowered = lower(kept.graph, view.variant, inside=view.inside)
     values = kept.graph.uniform_values(view.variant)
     return jsonify(shader_state(drawing(lowered).shader, lowered.graph, values, view.shader))
 

@@ -33,6 +33,12 @@ class ViewRequest(Strict):
     swatch: Literal["dome", "plane", "sphere", "form"] = "dome"
 
 
+class ShaderRequest(ViewRequest):
+    """The shader of a variant, while a motif of it is being edited."""
+
+    inside: Key = ""
+
+
 class StepRequest(ViewRequest):
     """Undo or redo, on the revision the page saw."""
 

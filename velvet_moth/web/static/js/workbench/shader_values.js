@@ -9,12 +9,14 @@ import { getJson } from "moth/api.js";
  * @param {GraphModel} model
  * @param {string} [variant]
  * @param {ShaderState} [shader]
+ * @param {GraphModel} [inner] the motif whose values stand in the shader under ``motif/node``
  * @returns {Float32Array}
  */
-export function shaderValues(model, variant = model.variant, shader = model.state.shader) {
+export function shaderValues(model, variant = model.variant, shader = model.state.shader, inner = model) {
   const packed = new Float32Array(shader.floats);
   for (const [node, input, offset, width] of shader.slots) {
-    const value = part(model, node, input, variant);
+    const [motif, within] = node.split("/");
+    const value = within ? part(inner, within, input, "") : part(model, motif, input, variant);
     for (let i = 0; i < width; i += 1) packed[offset + i] = value[i] ?? value[0] ?? 0;
   }
   return packed;

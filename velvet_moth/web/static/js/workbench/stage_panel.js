@@ -1,8 +1,11 @@
 /** The stage's own bar and the timeline: form, light, time, what is shown, how fast it is. */
+import { getJson } from "moth/api.js";
 import { byId } from "moth/dom.js";
 import { sources } from "moth/eyedropper.js";
 import { tell } from "moth/notices.js";
 import { shaderValues } from "moth/workbench/shader_values.js";
+
+/** @typedef {import("../types.d.ts").ShaderState} ShaderState */
 
 const LOOP = 60;
 
@@ -37,10 +40,12 @@ export class StagePanel {
     stage.addEventListener("failed", () =>
       tell(new Error("This shader does not build on this machine's graphics. The last good picture stays.")),
     );
-    for (const one of new Set([model, staged])) one.addEventListener("state", () => this.#state());
+    /** The outer graph's shader with the values of the motif being edited. @type {ShaderState | null} */
+    this.opened = null;
+    for (const one of new Set([model, staged])) one.addEventListener("state", () => void this.#state().catch(tell));
     model.addEventListener("dragged", () => {
-      if (this.#lit !== model) return;
-      stage.setValues(shaderValues(model));
+      const values = this.#values();
+      if (values) stage.setValues(values);
       stage.moved();
     });
     sources.add({ element: stage.canvas, read: () => this.#pixels() });
@@ -50,6 +55,21 @@ export class StagePanel {
   /** Whose shader is on the stage: an output that is shown by itself is always of the graph being edited. */
   get #lit() {
     return this.model.shown ? this.model : this.staged;
+  }
+
+  #values() {
+    if (this.#lit === this.model) return shaderValues(this.model);
+    return this.opened && shaderValues(this.staged, this.staged.variant, this.opened, this.model);
+  }
+
+  /** The shader on the stage: of this graph, or of the outer one, opened for the values of this motif. */
+  async #shader() {
+    if (this.#lit === this.model) return this.model.state.shader;
+    const { url, variant } = this.staged;
+    const asked = new URLSearchParams({ variant, inside: this.model.state.motif, shader: this.opened?.hash ?? "" });
+    const found = await getJson(`${url}/shader?${asked}`);
+    this.opened = { ...this.opened, ...found };
+    return /** @type {ShaderState} */ (this.opened);
   }
 
   /** The stage's picture, for picking colours. */
@@ -82,19 +102,26 @@ export class StagePanel {
     byId("frame-time").textContent = isMoving ? `${Math.round(this.stage.frameTime)} ms` : "still";
   }
 
-  #state() {
+  async #state() {
     const lit = this.#lit;
     // Of two graphs one may still be on its way.
     if (!lit.state || !this.model.state) return;
     const { shown } = this.model.state;
-    const { shader } = lit.state;
     const graph = (this.staged.state ?? lit.state).document;
     if (graph.form !== this.form) {
       this.form = graph.form;
       byId("form").value = graph.form;
       this.stage.setForm(graph.form).catch(tell);
     }
-    this.stage.setShader(shader, shaderValues(lit)).catch(tell);
+    this.#name(shown);
+    const shader = await this.#shader();
+    const values = this.#values();
+    // Meanwhile another graph may have come to be shown.
+    if (values && lit === this.#lit) await this.stage.setShader(shader, values);
+  }
+
+  /** @param {string} shown */
+  #name(shown) {
     const [node, output] = shown.split(".");
     const button = byId("show-lit");
     button.disabled = !shown;
