@@ -8,6 +8,7 @@ from pathlib import Path
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.errors import FileRefused, MothError
 from velvet_moth.core.formats.graph_json import GraphFile, read_graph_file
+from velvet_moth.core.formats.pictures import read_picture, write_png
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.lower import lower
@@ -15,8 +16,8 @@ from velvet_moth.core.problems import find_problems
 from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import TextureSource, picture
 from velvet_moth.core.shading import bound_textures, drawing, values_array
-from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture, write_png
-from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.levels import read_texture
 
 
 def _read(path: str) -> GraphFile:
@@ -39,9 +40,7 @@ def _variant(graph: Graph, name: str) -> str:
 def _textures(file: GraphFile) -> TextureSource:
     decoded: dict[str, Texture] = {}
     for key, texture in file.textures.items():
-        is_colour = texture.role == "colour"
-        pixels = read_picture(texture.png, texture.name, MOST_KEPT_BYTES).pixels
-        decoded[key] = texture_from_levels(level_bytes(pixels, is_colour), is_colour)
+        decoded[key] = read_texture(read_picture(texture.file, texture.name)[0], texture.reading)
     return decoded.get
 
 

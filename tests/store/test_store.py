@@ -24,6 +24,7 @@ from velvet_moth.core.operations import (
     Wire,
 )
 from velvet_moth.core.problems import find_problems
+from velvet_moth.core.texture.reading import Reading
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store import graphs, projects, textures
 from velvet_moth.store.cache import ByteCache
@@ -177,16 +178,16 @@ class Motifs(StoreCase):
 class Textures(StoreCase):
     def test_one_picture_is_kept_once_for_each_way_of_reading(self) -> None:
         project = projects.first(self.session).id
-        pixels = MADE["flake_height"].pixels
+        kept = MADE["flake_height"]
         before = self.session.scalar(select(func.count()).select_from(BlobRow))
-        same = textures.add(self.session, project, "Again", "data", pixels)
+        same = textures.add(self.session, project, "Again", kept.reading, kept.picture)
         self.assertEqual(same.name, "Flake height")
-        other = textures.add(self.session, project, "As colour", "colour", pixels)
+        other = textures.add(self.session, project, "As data", Reading("data"), kept.picture)
         self.assertNotEqual(other.id, same.id)
         self.assertEqual(self.session.scalar(select(func.count()).select_from(BlobRow)), before)
         for name, role in (("", "data"), ("x", "sound")):
             with self.assertRaises(OperationRefused):
-                textures.add(self.session, project, name, role, pixels)
+                textures.add(self.session, project, name, Reading(role), kept.picture)
 
     def test_the_source_gives_what_is_kept_and_none_for_the_rest(self) -> None:
         source = textures.texture_source(self.engine)

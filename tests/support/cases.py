@@ -12,10 +12,13 @@ from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, s
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
 from velvet_moth.core.examples import sample_textures
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
+from velvet_moth.core.formats.pictures import Picture
 from velvet_moth.core.graph import Node
 from velvet_moth.core.lower import unwired
 from velvet_moth.core.swatches import SIZE
-from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.levels import read_texture
+from velvet_moth.core.texture.reading import Reading
 from velvet_moth.core.types import (
     NUMBER,
     P_BOOL,
@@ -57,14 +60,14 @@ def random_arrays(case: Case, source: np.random.Generator, size: int = SIZE) -> 
 @cache
 def random_texture() -> Texture:
     pixels = np.random.default_rng(5).integers(0, 256, (16, 32, 4), dtype=np.uint8)
-    return texture_from_levels(level_bytes(pixels, is_colour=True), is_colour=True)
+    return read_texture(Picture(pixels), Reading("colour"))
 
 
 @cache
 def smooth_texture() -> Texture:
     """A grain as artists use them: the GPU's coarse weights between pixels do not show in it."""
     sample = sample_textures()["sample_colour"]
-    return texture_from_levels(level_bytes(sample.pixels, is_colour=True), is_colour=True)
+    return read_texture(sample.picture, sample.reading)
 
 
 def primitive_cases() -> list[Case]:

@@ -3,16 +3,15 @@
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.graph import Graph, empty_graph
 from velvet_moth.core.operations import Operation
-from velvet_moth.core.texture.image import Texture, level_bytes, texture_from_levels
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.levels import read_texture
 from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.heron_lock import DEMO_GRAPHS
 from velvet_moth.demo.sketch import Sketch
 from velvet_moth.demo.textures import made_textures
 
 MADE = made_textures()
-TEXTURES: dict[str, Texture] = {
-    key: texture_from_levels(level_bytes(t.pixels, t.role == "colour"), t.role == "colour") for key, t in MADE.items()
-}
+TEXTURES: dict[str, Texture] = {key: read_texture(t.picture, t.reading) for key, t in MADE.items()}
 
 
 def checked(graph: Graph) -> Graph:

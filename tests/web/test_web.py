@@ -127,6 +127,32 @@ class Files(WebCase):
         self.assertEqual(levels.headers["X-Texture-Size"], "8 4")
         self.assertEqual(len(levels.data), (32 + 8 + 2 + 1) * 4)
         self.assertEqual(list(levels.data[:4]), [200, 20, 10, 255])
+        small = self.client.get(f"/api/textures/{made['id']}/levels?most=4")
+        self.assertEqual((small.headers["X-Texture-Size"], small.headers["X-Texture-Whole"]), ("4 2", "8 4"))
+        self.assertEqual(small.data, levels.data[32 * 4 :])
+        kept = self.client.get(f"/api/textures/{made['id']}/file")
+        self.assertEqual(kept.data, png.tobytes(), "the very file is kept")
+
+    def test_a_texture_is_read_another_way_and_its_users_follow(self) -> None:
+        state = self.client.get(self.url).get_json()
+        key = next(s["texture"] for s in state["shader"]["samplers"] if s["key"] == ["flake_map", "texture"])
+        told = self.client.get(f"/api/textures/{key}").get_json()
+        self.assertLessEqual({"Ferry enamel", "Trial"}, {user["title"] for user in told["users"]})
+        self.assertEqual(told["guess"]["reading"], {"role": "normal", "green": "up"})
+        turned = {"role": "normal", "green": "down"}
+        self.assertEqual(
+            self.client.post(f"/api/textures/{key}/reading", json=turned).get_json()["texture"]["revision"], 1
+        )
+        told = self.client.get(f"/api/textures/{key}").get_json()
+        (verdict,) = [v for v in told["verdicts"] if v["code"] == "other-green"]
+        self.assertEqual(verdict["reading"], {"role": "normal", "green": "up"})
+        after = self.client.get(self.url).get_json()
+        self.assertEqual(after["textures"][key], 1)
+        self.assertNotEqual(after["seen"], state["seen"])
+        self.assertNotEqual(after["swatches"]["flake_map.normal"], state["swatches"]["flake_map.normal"])
+        self.client.post(f"/api/textures/{key}/reading", json=verdict["reading"])
+        mended = self.client.get(self.url).get_json()
+        self.assertEqual(mended["swatches"]["flake_map.normal"], state["swatches"]["flake_map.normal"])
 
     def test_hostile_uploads_get_a_sentence(self) -> None:
         for data, name, role in (
@@ -137,12 +163,12 @@ class Files(WebCase):
             self.refused(self.send("/api/textures", data, name, role=role), 422, "file-refused")
         self.refused(self.client.post("/api/textures"), 422, "file-refused")
         _, png = cv2.imencode(".png", np.zeros((2, 2, 3), np.uint8))
-        self.refused(self.send("/api/textures", png.tobytes(), "a.png", role="sound"), 422, "operation-refused")
+        self.refused(self.send("/api/textures", png.tobytes(), "a.png", role="sound"), 400, "bad-request")
 
     def test_noise_is_made_in_pairs(self) -> None:
         asked = {"name": "Silt", "pattern": "flakes", "size": 64, "cells": 8, "layers": 1, "seed": 3}
         made = self.client.post("/api/textures/generate", json=asked).get_json()["textures"]
-        self.assertEqual([(t["name"], t["role"]) for t in made], [("Silt height", "data"), ("Silt normal", "normal")])
+        self.assertEqual([(t["name"], t["role"]) for t in made], [("Silt height", "height"), ("Silt normal", "normal")])
         self.refused(self.client.post("/api/textures/generate", json={**asked, "size": 63}), 400, "bad-request")
         self.refused(self.client.post("/api/textures/generate", json={**asked, "cells": 0}), 400, "bad-request")
 

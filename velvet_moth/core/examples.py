@@ -8,6 +8,7 @@ import numpy as np
 from velvet_moth.core.analysis import RATE_WORDS, own_cost
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
 from velvet_moth.core.expr import Expr
+from velvet_moth.core.formats.pictures import Picture, write_png
 from velvet_moth.core.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interval import Interval
@@ -18,15 +19,17 @@ from velvet_moth.core.problems import bounds_of
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.session import textures_of
 from velvet_moth.core.shading import shown_look
-from velvet_moth.core.texture.files import write_png
 from velvet_moth.core.texture.generate import (
     NoiseRecipe,
-    height_pixels,
+    height_picture,
     noise_height,
     normal_from_height,
-    normal_pixels,
+    normal_picture,
 )
-from velvet_moth.core.texture.image import Pixels, Texture, level_bytes, texture_from_levels
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.levels import read_texture
+from velvet_moth.core.texture.library import NamedPicture
+from velvet_moth.core.texture.reading import Reading
 from velvet_moth.core.types import (
     P_BOOL,
     P_COLOUR,
@@ -47,34 +50,26 @@ _ABOVE = Scene("plane", Camera(turn=0.0, tilt=89.9, distance=3.70, field=30.0))
 _ROUND = Scene("sphere", Camera(turn=20.0, tilt=18.0, distance=4.4))
 
 
-@dataclass(frozen=True)
-class SampleTexture:
-    name: str
-    role: str
-    pixels: Pixels
-
-
 @lru_cache(maxsize=1)
-def sample_textures() -> dict[str, SampleTexture]:
+def sample_textures() -> dict[str, NamedPicture]:
     """Textures that examples read, by the id they have there: a tinted grain, a height, its normal map."""
     height = noise_height(NoiseRecipe("hills", 256, 6, 5, seed=17))
     low, high = np.array([0.16, 0.10, 0.07]), np.array([0.80, 0.66, 0.46])
     tinted = low + (high - low) * height[..., None] ** 1.3
     bands = np.rint(np.dstack((tinted, height)) * 255).astype(np.uint8)
     return {
-        f"{SAMPLE}_colour": SampleTexture("Sample grain", "colour", bands),
-        f"{SAMPLE}_height": SampleTexture("Sample height", "data", height_pixels(height)),
-        f"{SAMPLE}_normal": SampleTexture("Sample normal", "normal", normal_pixels(normal_from_height(height, 12.0))),
+        f"{SAMPLE}_colour": NamedPicture("Sample grain", Reading("colour"), Picture(bands)),
+        f"{SAMPLE}_height": NamedPicture("Sample height", Reading("height"), height_picture(height)),
+        f"{SAMPLE}_normal": NamedPicture(
+            "Sample normal", Reading("normal"), normal_picture(normal_from_height(height, 12.0))
+        ),
     }
 
 
 @lru_cache(maxsize=4)
 def _loaded(key: str) -> Texture | None:
     found = sample_textures().get(key)
-    if found is None:
-        return None
-    is_colour = found.role == "colour"
-    return texture_from_levels(level_bytes(found.pixels, is_colour), is_colour)
+    return read_texture(found.picture, found.reading) if found else None
 
 
 class _Sketch:

@@ -195,6 +195,11 @@ class Graph:
                 todo.append(found[type_].graph)
         return found
 
+    def texture_ids(self) -> set[str]:
+        """The ids of all textures it reads, whatever the variant."""
+        held: list[Mapping[Any, Value]] = [self.uniform_values(), *(v.values for v in self.variants)]
+        return {value for values in held for value in values.values() if isinstance(value, str) and value}
+
     def own_textures(self) -> list[tuple[tuple[str, str], Input]]:
         """Every (node, input) of this graph that holds a texture, with what it declares."""
         return [

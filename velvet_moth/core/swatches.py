@@ -2,7 +2,7 @@
 
 import base64
 import math
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Mapping, Set
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.expr import Array, Expr, Structural, constant, in_order
+from velvet_moth.core.formats.pictures.png import write_png
 from velvet_moth.core.forms import form
 from velvet_moth.core.graph import Source, Value
 from velvet_moth.core.interpreters.evaluate import evaluate
@@ -27,7 +28,6 @@ from velvet_moth.core.reference import (
     uniform_arrays,
 )
 from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.texture.files import write_png
 from velvet_moth.core.texture.image import Texture, linear_to_srgb
 from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, TEXTURE, PortType
 from velvet_moth.core.view import INSTANCE, Rig
@@ -130,6 +130,7 @@ class SwatchPass:
     arrays: dict[Expr, Array] = field(default_factory=dict)
     uniforms: dict[tuple[str, str], Value] = field(default_factory=dict)
     held: dict[Hashable, Array] = field(default_factory=dict)
+    textures: dict[Hashable, Texture] = field(default_factory=dict)
     swatches: dict[Source, Swatch] = field(default_factory=dict)
     exprs: dict[Source, Expr] = field(default_factory=dict)
     on: str = ON_DOME
@@ -150,7 +151,10 @@ class SwatchPass:
         shown.update(channels)
         # What was computed before knows nothing of values that have come since.
         changed = {k for k, v in values.items() if k in self.uniforms and self.uniforms[k] != v}
-        touched = _touched([*shown.values()], changed)
+        # A texture may change while the value that names it stays.
+        other = {k for k, t in textures.items() if self.textures.get(k) is not t}
+        touched = _touched([*shown.values()], changed | other)
+        self.textures = dict(textures)
         known = {e: a for e, a in self.arrays.items() if e not in touched}
         wanted = list(dict.fromkeys(shown.values()))
         sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
@@ -184,7 +188,7 @@ def _shown(value: Expr | Surface) -> Expr:
     return sample(value, surface("uv"), constant(0.0)).rgb if value.type is TEXTURE else value
 
 
-def _touched(outputs: list[Expr], changed: set[tuple[str, str]]) -> set[Expr]:
+def _touched(outputs: list[Expr], changed: Set[Hashable]) -> set[Expr]:
     """Every expression whose value depends on a changed value."""
     if not changed:
         return set()

@@ -27,7 +27,9 @@ DEMO_GRAPHS = (
 
 def texture_ids(session: Session, project_id: int) -> Mapping[str, str]:
     """The ids of the demo's textures in a project, made where they are missing."""
-    return {key: textures.add(session, project_id, t.name, t.role, t.pixels).id for key, t in made_textures().items()}
+    return {
+        key: textures.add(session, project_id, t.name, t.reading, t.picture).id for key, t in made_textures().items()
+    }
 
 
 def load_demo(engine: Engine) -> bool:

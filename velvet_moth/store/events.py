@@ -1,4 +1,4 @@
-"""News of changed graphs, told by the database to every process once the change is committed."""
+"""News of changed graphs and textures, told by the database to every process once the change is committed."""
 
 import json
 from collections.abc import Iterator
@@ -13,12 +13,13 @@ CHANNEL = "graph_changed"
 
 @dataclass(frozen=True)
 class News:
-    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif."""
+    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture has one."""
 
-    graph: int
-    revision: int
-    motif: str
-    words: str
+    graph: int = 0
+    revision: int = 0
+    motif: str = ""
+    words: str = ""
+    texture: str = ""
 
 
 def announce(session: Session, news: News) -> None:

@@ -1,8 +1,8 @@
 """Graphs and their history: create, change by operations, undo, redo, delete and bring back."""
 
 from collections import OrderedDict
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from threading import Lock
 from typing import Any
@@ -15,19 +15,15 @@ from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.graph import Graph, Motif
 from velvet_moth.core.motifs import refreshed, resolved, uses
 from velvet_moth.core.operations import Batch, Operation, Reversible
+from velvet_moth.store import textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
+from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
 from velvet_moth.store.models import GraphRow, RevisionRow
 
 LONGEST_HISTORY = 1000
 # The most that the id column holds.
 LARGEST_ID = 2**31 - 1
-
-
-class NotFound(MothError):
-    """Nothing of that id is kept here."""
-
-    code = "not-found"
 
 
 class MotifInUse(MothError):
@@ -78,8 +74,10 @@ class Kept:
     redo_words: str
     changed: datetime
     motif: str = ""
-    # Changes with everything that shows in the graph: its own revision and that of every motif it uses.
+    # Changes with everything that shows in the graph: its own revision, and those of the motifs and textures it uses.
     stamp: str = ""
+    # How often each texture it uses has changed, by id.
+    textures: Mapping[str, int] = field(default_factory=dict)
 
 
 _documents: OrderedDict[tuple[int, int, datetime], Graph] = OrderedDict()
@@ -124,12 +122,12 @@ def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
     return found
 
 
-def stamp_of(session: Session, project_id: int, own: str, graph: Graph) -> str:
-    """What tells the states of a graph apart: its ``own`` mark, and the revisions of the motifs it uses."""
+def stamp_of(session: Session, project_id: int, own: str, graph: Graph, read: Mapping[str, int]) -> str:
+    """What tells the states of a graph apart: its ``own`` mark, and the revisions of the motifs and textures it uses."""
     used = sorted(graph.used_motifs())
     found = select(GraphRow.motif, GraphRow.revision).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
     revisions = [f"{type_}.{revision}" for type_, revision in sorted(session.execute(found).tuples())] if used else []
-    return "-".join([own, *revisions])
+    return "-".join([own, *revisions, *(f"{key}.{revision}" for key, revision in read.items() if revision)])
 
 
 def _remember(row: GraphRow, graph: Graph) -> None:
@@ -157,8 +155,9 @@ def _kept(session: Session, row: GraphRow) -> Kept:
     undo = words.get(row.undo[-1], "") if row.undo else ""
     redo = words.get(row.redo[-1], "") if row.redo else ""
     graph = _graph(session, row)
-    stamp = stamp_of(session, row.project_id, str(row.revision), graph)
-    return Kept(row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp)
+    read = textures.revisions(session, sorted(graph.texture_ids()))
+    stamp = stamp_of(session, row.project_id, str(row.revision), graph, read)
+    return Kept(row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read)
 
 
 def create(session: Session, project_id: int, graph: Graph, motif: str = "") -> Kept:
@@ -348,6 +347,12 @@ def used_by(session: Session, project_id: int, motif: str) -> list[Kept]:
     """The graphs and motifs of a project in which nodes of that type stand."""
     every = [*listed(session, project_id), *listed(session, project_id, motifs=True)]
     return [kept for kept in every if uses(kept.graph, motif)]
+
+
+def using_texture(session: Session, project_id: int, texture: str) -> list[Kept]:
+    """The graphs and motifs of a project that read a texture, in any variant."""
+    every = [*listed(session, project_id), *listed(session, project_id, motifs=True)]
+    return [kept for kept in every if texture in kept.textures]
 
 
 def restore(session: Session, key: int) -> Kept:

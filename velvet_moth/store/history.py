@@ -14,9 +14,9 @@ from velvet_moth.core.graph import Graph
 from velvet_moth.core.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
 from velvet_moth.store.codec import operation_from_json
+from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import (
     Kept,
-    NotFound,
     change,
     check_revision,
     load,
@@ -127,7 +127,7 @@ def version_graph(session: Session, key: int, version: int) -> tuple[Version, Gr
     kept = load(session, key)
     graph = graph_from_json(row.document, f"version {row.name}", project_motifs(session, kept.project_id), kept.motif)
     graph = refreshed(graph, kept.graph.motifs)
-    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph)
+    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph, kept.textures)
     return Version(row.id, row.name, row.revision, row.made), graph, stamp
 
 

@@ -80,11 +80,31 @@ class BlobRow(Base):
     __tablename__ = "blobs"
 
     sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    size: Mapped[int] = mapped_column(BigInteger)
+
+
+class BlobChunkRow(Base):
+    """A piece of such bytes, the first with number 0."""
+
+    __tablename__ = "blob_chunks"
+
+    sha256: Mapped[str] = mapped_column(ForeignKey("blobs.sha256", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
     data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class LevelsRow(Base):
+    """The levels after the first of a file read one ``way``, one after the other, as the bytes of a blob."""
+
+    __tablename__ = "levels"
+
+    sha256: Mapped[str] = mapped_column(ForeignKey("blobs.sha256", ondelete="CASCADE"), primary_key=True)
+    way: Mapped[str] = mapped_column(String(16), primary_key=True)
+    levels: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
+
+
 class TextureRow(Base):
-    """A texture: a PNG and how it is read (``colour``, ``data`` or ``normal``)."""
+    """A texture: a picture file, and how it is read. ``revision`` counts its changes, which every use follows."""
 
     __tablename__ = "textures"
     __table_args__ = (Index("textures_by_content", "project_id", "sha256", "role"),)
@@ -96,4 +116,10 @@ class TextureRow(Base):
     width: Mapped[int]
     height: Mapped[int]
     sha256: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
+    format: Mapped[str] = mapped_column(String(8))
+    channels: Mapped[int]
+    depth: Mapped[str] = mapped_column(String(8))
+    green: Mapped[str] = mapped_column(String(4), default="up")
+    revision: Mapped[int] = mapped_column(default=0)
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

@@ -1,91 +1,232 @@
-"""Textures: kept once by content, decoded with their levels and remembered."""
+"""Textures: the file as it came, kept once by content; how it is read; its levels, made once."""
 
-import hashlib
 import secrets
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 
-from sqlalchemy import Engine, select
+import numpy as np
+from sqlalchemy import Engine, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.formats.graph_json import ROLES
-from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture, write_png
-from velvet_moth.core.texture.image import Pixels, Texture, level_bytes, texture_from_levels
+from velvet_moth.core.formats.pictures import Picture, PictureFormat, Samples, read_picture, write_picture
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.inspection import Inspection, inspect
+from velvet_moth.core.texture.levels import levels_of, texture_of
+from velvet_moth.core.texture.reading import ROLES, Reading
+from velvet_moth.store import blobs
 from velvet_moth.store.cache import ByteCache
-from velvet_moth.store.graphs import NotFound
-from velvet_moth.store.models import BlobRow, TextureRow
+from velvet_moth.store.errors import NotFound
+from velvet_moth.store.events import News, announce
+from velvet_moth.store.models import LevelsRow, TextureRow
+
+_pictures: ByteCache[Picture] = ByteCache(192 << 20, lambda picture: picture.samples.nbytes)
+_levels: ByteCache[tuple[Samples, ...]] = ByteCache(256 << 20, lambda levels: sum(level.nbytes for level in levels))
 
 
-def add(session: Session, project_id: int, name: str, role: str, pixels: Pixels) -> TextureRow:
-    """Keep a texture; the same picture read the same way is kept once."""
-    clean = " ".join(name.split())[:80]
-    if not clean or not clean.isprintable():
+def clean_name(name: str) -> str:
+    found = " ".join(name.split())[:80]
+    if not found or not found.isprintable():
         raise OperationRefused("A texture needs a name.", "texture", "Type one.")
-    if role not in ROLES:
-        raise OperationRefused(f"The role {role!r} is not known.", clean, f"Use one of {', '.join(ROLES)}.")
-    png = write_png(pixels, compression=3)
-    digest = hashlib.sha256(png).hexdigest()
+    return found
+
+
+def checked(reading: Reading) -> Reading:
+    if reading.role not in ROLES or reading.green not in ("up", "down"):
+        raise OperationRefused(
+            f"The role {reading.role!r} with green {reading.green!r} is not known.",
+            "texture",
+            f"Use one of {', '.join(ROLES)}, with green up or down.",
+        )
+    return reading
+
+
+def reading_of(row: TextureRow) -> Reading:
+    return Reading(row.role, "down" if row.green == "down" else "up")
+
+
+def add_read(
+    session: Session, project_id: int, name: str, reading: Reading, data: bytes, read: tuple[Picture, PictureFormat]
+) -> TextureRow:
+    """Keep a file as it is, with what was ``read`` from it; the same file read the same way is kept once."""
+    picture, format_ = read
+    return _kept(session, project_id, name, reading, data, picture, format_.key)
+
+
+def add(session: Session, project_id: int, name: str, reading: Reading, picture: Picture) -> TextureRow:
+    """Keep a picture made here, as PNG or, where it holds floats, as OpenEXR."""
+    key = "exr" if picture.depth.startswith("float") else "png"
+    return _kept(session, project_id, name, reading, write_picture(picture, key), picture, key)
+
+
+def _kept(
+    session: Session, project_id: int, name: str, reading: Reading, data: bytes, picture: Picture, format_: str
+) -> TextureRow:
+    clean, reading = clean_name(name), checked(reading)
+    digest = blobs.put(session, data)
     same = select(TextureRow).where(
-        TextureRow.project_id == project_id, TextureRow.sha256 == digest, TextureRow.role == role
+        TextureRow.project_id == project_id,
+        TextureRow.sha256 == digest,
+        TextureRow.role == reading.role,
+        TextureRow.green == reading.green,
+        TextureRow.deleted.is_(None),
     )
     found = session.scalars(same).first()
     if found is not None:
         return found
-    session.execute(insert(BlobRow).values(sha256=digest, data=png).on_conflict_do_nothing())
     row = TextureRow(
-        id=f"t{secrets.token_hex(6)}",
-        project_id=project_id,
-        name=clean,
-        role=role,
-        width=pixels.shape[1],
-        height=pixels.shape[0],
-        sha256=digest,
+        id=f"t{secrets.token_hex(6)}", project_id=project_id, name=clean, role=reading.role, green=reading.green
     )
+    _describe(row, digest, picture, format_)
     session.add(row)
+    session.flush()
+    _make_levels(session, row, picture)
+    return row
+
+
+def _describe(row: TextureRow, digest: str, picture: Picture, format_: str) -> None:
+    row.sha256, row.format = digest, format_
+    row.width, row.height = picture.size
+    row.channels, row.depth = picture.channels, picture.depth
+
+
+def _key(row: TextureRow) -> tuple[str, str]:
+    """What the levels hang on: the file, and what of its reading shapes them."""
+    reading = reading_of(row)
+    return row.sha256, f"{'colour' if reading.is_colour else 'plain'}{' turned' if reading.turns_green else ''}"
+
+
+def _make_levels(session: Session, row: TextureRow, picture: Picture) -> tuple[Samples, ...]:
+    made = levels_of(picture, reading_of(row))
+    sha256, way = _key(row)
+    small = b"".join(level.tobytes() for level in made[1:])
+    values = {"sha256": sha256, "way": way, "levels": blobs.put(session, small)}
+    session.execute(insert(LevelsRow).values(values).on_conflict_do_nothing())
+    return _levels.get((sha256, way), lambda: made)
+
+
+def picture_of(session: Session, row: TextureRow) -> Picture:
+    """The picture as its file holds it."""
+    return _pictures.get(row.sha256, lambda: read_picture(blobs.get(session, row.sha256), row.name)[0])
+
+
+def levels(session: Session, row: TextureRow) -> tuple[Samples, ...]:
+    """All levels, (rows, columns, 4), row 0 at the bottom, as the GPU gets them."""
+
+    def read() -> tuple[Samples, ...]:
+        found = session.get(LevelsRow, _key(row))
+        picture = picture_of(session, row)
+        if found is None:
+            return levels_of(picture, reading_of(row))
+        first = levels_of(picture, reading_of(row), only_first=True)
+        return (*first, *_split(blobs.get(session, found.levels), first[0]))
+
+    return _levels.get(_key(row), read)
+
+
+def _split(data: bytes, first: Samples) -> Sequence[Samples]:
+    """The levels after the first, from their bytes one after the other."""
+    found, (rows, columns), at = [], first.shape[:2], 0
+    values = np.frombuffer(data, dtype=first.dtype)
+    while max(rows, columns) > 1:
+        rows, columns = max(rows // 2, 1), max(columns // 2, 1)
+        count = rows * columns * 4
+        found.append(values[at : at + count].reshape(rows, columns, 4))
+        at += count
+    return found
+
+
+_inspections: ByteCache[Inspection] = ByteCache(4 << 20, lambda _: 4096)
+
+
+def inspection(session: Session, row: TextureRow) -> Inspection:
+    """What is found out about a texture as it is read."""
+    key = (row.sha256, row.role, row.green)
+    return _inspections.get(key, lambda: inspect(picture_of(session, row), reading_of(row), row.name))
+
+
+def listed(session: Session, project_id: int) -> list[TextureRow]:
+    query = select(TextureRow).where(TextureRow.project_id == project_id, TextureRow.deleted.is_(None))
+    return list(session.scalars(query.order_by(TextureRow.created, TextureRow.id)))
+
+
+def load(session: Session, key: str, lock: bool = False) -> TextureRow:
+    query = select(TextureRow).where(TextureRow.id == key, TextureRow.deleted.is_(None))
+    found = session.scalars(query.with_for_update() if lock else query).first()
+    if found is None:
+        raise NotFound("There is no such texture.", f"texture {key}", "Choose another, or import it again.")
+    return found
+
+
+def read_as(session: Session, key: str, reading: Reading) -> TextureRow:
+    """Reads the same file another way; every graph that uses it follows."""
+    row = load(session, key, lock=True)
+    reading = checked(reading)
+    if reading_of(row) != reading:
+        row.role, row.green = reading.role, reading.green
+        _changed(session, row)
+        if session.get(LevelsRow, _key(row)) is None:
+            _make_levels(session, row, picture_of(session, row))
+    return row
+
+
+def rename(session: Session, key: str, name: str) -> TextureRow:
+    row = load(session, key, lock=True)
+    row.name = clean_name(name)
     session.flush()
     return row
 
 
-def listed(session: Session, project_id: int) -> list[TextureRow]:
-    query = select(TextureRow).where(TextureRow.project_id == project_id)
-    return list(session.scalars(query.order_by(TextureRow.created, TextureRow.id)))
+def replace_file(session: Session, key: str, data: bytes, file_name: str) -> tuple[TextureRow, str]:
+    """Another file in the place of a texture's own, read as the old one was; every use of it follows."""
+    row = load(session, key, lock=True)
+    picture, format_ = read_picture(data, file_name)
+    digest = blobs.put(session, data)
+    if digest != row.sha256:
+        _describe(row, digest, picture, format_.key)
+        _changed(session, row)
+        _make_levels(session, row, picture)
+    return row, picture.note
 
 
-def load(session: Session, key: str) -> tuple[TextureRow, bytes]:
-    """A texture and its PNG."""
-    found = session.execute(
-        select(TextureRow, BlobRow.data).join(BlobRow, BlobRow.sha256 == TextureRow.sha256).where(TextureRow.id == key)
-    ).first()
-    if found is None:
-        raise NotFound("There is no such texture.", f"texture {key}", "Choose another, or import it again.")
-    return found[0], found[1]
+def _changed(session: Session, row: TextureRow) -> None:
+    row.revision += 1
+    session.flush()
+    announce(session, News(revision=row.revision, texture=row.id))
 
 
-_levels: ByteCache[tuple[Pixels, ...]] = ByteCache(192 << 20, lambda levels: sum(level.nbytes for level in levels))
+def delete(session: Session, key: str) -> None:
+    """Takes a texture out of the lists; ``restore`` brings it back."""
+    load(session, key, lock=True).deleted = func.now()
 
 
-def levels_of(row: TextureRow, png: bytes) -> tuple[Pixels, ...]:
-    """All levels as 8-bit RGBA, row 0 at the bottom, as the GPU gets them."""
-    return _levels.get(
-        (row.sha256, row.role),
-        lambda: level_bytes(read_picture(png, row.name, MOST_KEPT_BYTES).pixels, row.role == "colour"),
-    )
+def restore(session: Session, key: str) -> TextureRow:
+    row = session.get(TextureRow, key)
+    if row is None:
+        raise NotFound("There is no such texture.", f"texture {key}", "Import it again.")
+    row.deleted = None
+    session.flush()
+    return row
+
+
+def revisions(session: Session, keys: Sequence[str]) -> Mapping[str, int]:
+    """How often each of some textures has changed; those that are gone are left out."""
+    if not keys:
+        return {}
+    found = select(TextureRow.id, TextureRow.revision).where(TextureRow.id.in_(keys), TextureRow.deleted.is_(None))
+    return dict(session.execute(found).tuples().all())
 
 
 def texture_source(engine: Engine) -> Callable[[str], Texture | None]:
-    """Gives decoded textures by id, remembering them; None for an id that is not kept."""
+    """Gives decoded textures by id, remembering them by content and reading; None for an id that is not kept."""
     decoded: ByteCache[Texture] = ByteCache(768 << 20, lambda texture: sum(level.nbytes for level in texture.levels))
 
-    def decode(key: str) -> Texture:
-        with Session(engine) as session:
-            row, png = load(session, key)
-            return texture_from_levels(levels_of(row, png), row.role == "colour")
-
     def source(key: str) -> Texture | None:
-        try:
-            return decoded.get(key, lambda: decode(key))
-        except NotFound:
-            return None
+        with Session(engine) as session:
+            try:
+                row = load(session, key)
+            except NotFound:
+                return None
+            return decoded.get(_key(row), lambda: texture_of(levels(session, row), reading_of(row).is_colour))
 
     return source

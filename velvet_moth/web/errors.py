@@ -8,7 +8,8 @@ from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
 
 from velvet_moth.core.errors import FileRefused, MothError, OperationRefused
-from velvet_moth.store.graphs import MotifInUse, NotFound, NothingToUndo, StaleRevision
+from velvet_moth.store.errors import NotFound
+from velvet_moth.store.graphs import MotifInUse, NothingToUndo, StaleRevision
 
 STATUS: dict[type[MothError], int] = {
     NotFound: 404,

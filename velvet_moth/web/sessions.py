@@ -4,9 +4,9 @@ from collections import OrderedDict
 from dataclasses import dataclass, field
 from threading import Lock
 
+from velvet_moth.core.formats.pictures.png import write_png
 from velvet_moth.core.graph import Graph, Source
 from velvet_moth.core.session import Session, Shown, TextureSource, picture
-from velvet_moth.core.texture.files import write_png
 from velvet_moth.store.graphs import Kept
 
 _MOST_OPEN = 12

@@ -38,22 +38,20 @@ from velvet_moth.core.operations import (
     SetValue,
     Wire,
 )
+from velvet_moth.core.texture.reading import ROLES, Reading
 
 FORMAT = "velvet-moth-graph"
-VERSION = 3
+VERSION = 4
 MOST_BYTES = 64 * 1024 * 1024
 
 
 @dataclass(frozen=True)
 class TextureFile:
-    """A texture carried inside a graph file: a PNG and how it is read (``colour``, ``data`` or ``normal``)."""
+    """A texture carried inside a graph file: a picture file of any readable format, and how it is read."""
 
     name: str
-    role: str
-    png: bytes
-
-
-ROLES = ("colour", "data", "normal")
+    reading: Reading
+    file: bytes
 
 
 @dataclass(frozen=True)
@@ -88,7 +86,12 @@ def write_graph_file(file: GraphFile) -> str:
     """The text of a graph file with its textures inside."""
     out = graph_to_json(file.graph)
     out["textures"] = {
-        key: {"name": t.name, "role": t.role, "png": base64.b64encode(t.png).decode()}
+        key: {
+            "name": t.name,
+            "role": t.reading.role,
+            "green": t.reading.green,
+            "file": base64.b64encode(t.file).decode(),
+        }
         for key, t in sorted(file.textures.items())
     }
     out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
@@ -113,6 +116,17 @@ def _operations(file: Reader) -> list[tuple[str, Operation]]:
     return built
 
 
+def version_of(data: Any, where: str) -> int:
+    """The version a file says it has, where this program reads that one."""
+    file = Reader(data, where)
+    version = file.at("version").data
+    if isinstance(version, bool) or not isinstance(version, int) or not 1 <= version <= VERSION:
+        raise file.refuse(
+            f"The file has version {version!r}; this program reads versions 1 to {VERSION}.", "Update the program."
+        )
+    return version
+
+
 def graph_from_json(
     data: Any, where: str = "graph file", motifs: Mapping[str, Motif] | None = None, motif: str = ""
 ) -> Graph:
@@ -120,12 +134,7 @@ def graph_from_json(
     file = Reader(data, where)
     if file.at("format").text() != FORMAT:
         raise file.refuse("This JSON is not a Velvet Moth graph.", "Choose a file exported from a graph page.")
-    version = file.at("version").data
-    if isinstance(version, bool) or not isinstance(version, int) or not 1 <= version <= VERSION:
-        raise file.refuse(
-            f"The file has version {version!r}; this program reads versions 1 to {VERSION}.", "Update the program."
-        )
-    file = Reader(upgraded(data, version), where)
+    file = Reader(upgraded(data, version_of(data, where)), where)
     title = file.at("title").text()
     form_key = file.at("form", "mooring").text()
     graph = replace(empty_graph("Untitled"), motifs=motifs or {}, motif=motif)
@@ -152,16 +161,18 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         raise FileRefused(f"This is not JSON: {error}.", where, "Choose a file exported from a graph page.") from error
     graph = graph_from_json(data, where)
     textures = {}
-    for key, entry in Reader(data, where).at("textures", {}).fields().items():
-        role = entry.at("role").text()
-        if role not in ROLES:
-            raise entry.refuse(f"The role {role!r} is not known.", f"Use one of {', '.join(ROLES)}.")
-        encoded = entry.at("png").data
+    for key, entry in Reader(upgraded(data, version_of(data, where)), where).at("textures", {}).fields().items():
+        role, green = entry.at("role").text(), entry.at("green", "up").text()
+        if role not in ROLES or green not in ("up", "down"):
+            raise entry.refuse(
+                f"The role {role!r} with green {green!r} is not known.", f"Use one of {', '.join(ROLES)}."
+            )
+        encoded = entry.at("file").data
         try:
-            png = base64.b64decode(encoded, validate=True)
+            file = base64.b64decode(encoded, validate=True)
         except (TypeError, ValueError, binascii.Error) as error:
             raise entry.refuse("The picture is not base64.") from error
-        textures[key] = TextureFile(entry.at("name").text(), role, png)
+        textures[key] = TextureFile(entry.at("name").text(), Reading(role, "down" if green == "down" else "up"), file)
     raw = {
         type_: graph_from_json(entry.data, entry.where)
         for type_, entry in Reader(data, where).at("motifs", {}).fields().items()

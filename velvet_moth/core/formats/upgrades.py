@@ -37,7 +37,21 @@ def _to_version_3(data: Mapping[str, Any]) -> dict[str, Any]:
     return dict(data)
 
 
-STEPS: Mapping[int, Step] = {1: _to_version_2, 2: _to_version_3}
+def _to_version_4(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 4 carries textures in any picture format and says which way green points; version 3 had PNG only."""
+
+    def renamed(entry: Any) -> Any:
+        if not isinstance(entry, dict) or "png" not in entry:
+            return entry
+        return {**{k: v for k, v in entry.items() if k != "png"}, "file": entry["png"]}
+
+    textures = data.get("textures")
+    if not isinstance(textures, dict):
+        return dict(data)
+    return {**data, "textures": {key: renamed(entry) for key, entry in textures.items()}}
+
+
+STEPS: Mapping[int, Step] = {1: _to_version_2, 2: _to_version_3, 3: _to_version_4}
 
 
 def upgraded(data: Mapping[str, Any], version: int) -> Mapping[str, Any]:

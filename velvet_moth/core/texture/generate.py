@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from velvet_moth.core.formats.pictures import Picture
 from velvet_moth.core.hashing import cell_randoms
-from velvet_moth.core.texture.image import Floats, Pixels
+from velvet_moth.core.texture.image import Floats
 
 
 @dataclass(frozen=True)
@@ -87,13 +88,12 @@ def normal_from_height(height: Floats, strength: float) -> Floats:
     return np.asarray(normal / np.linalg.norm(normal, axis=0), dtype=np.float32)
 
 
-def height_pixels(height: Floats) -> Pixels:
-    """A height as grey 8-bit RGBA."""
-    grey = np.rint(np.clip(height, 0, 1) * 255).astype(np.uint8)
-    return np.dstack((grey, grey, grey, np.full_like(grey, 255)))
+def height_picture(height: Floats) -> Picture:
+    """A height as grey in 16 bits: in 8 it would show steps once slopes are taken of it."""
+    return Picture(np.rint(np.clip(height, 0, 1) * 65535).astype(np.uint16)[..., None])
 
 
-def normal_pixels(normal: Floats) -> Pixels:
-    """Normals as 8-bit RGBA, -1..1 stored as 0..255."""
-    stored = np.rint((np.clip(normal, -1, 1) * 0.5 + 0.5) * 255).astype(np.uint8).transpose(1, 2, 0)
-    return np.dstack((stored, np.full(stored.shape[:2], 255, dtype=np.uint8)))
+def normal_picture(normal: Floats) -> Picture:
+    """Normals as 8-bit RGB, -1..1 stored as 0..255."""
+    stored = np.rint((np.clip(normal, -1, 1) * 0.5 + 0.5) * 255).astype(np.uint8)
+    return Picture(np.ascontiguousarray(stored.transpose(1, 2, 0)))

@@ -21,18 +21,6 @@ def linear_to_srgb(linear: Floats) -> Floats:
     return np.where(v <= 0.0031308, v * 12.92, 1.055 * v ** (1 / 2.4) - 0.055).astype(np.float32)
 
 
-def halved(level: Floats) -> Floats:
-    """A level at half the size, each pixel the mean of those it covers (an odd edge is repeated)."""
-    _, rows, columns = level.shape
-    padded = np.pad(level, ((0, 0), (0, rows % 2 if rows > 1 else 0), (0, columns % 2 if columns > 1 else 0)), "edge")
-    if padded.shape[1] > 1:
-        padded = (padded[:, 0::2] + padded[:, 1::2]) * np.float32(0.5)
-    if padded.shape[2] > 1:
-        padded = (padded[:, :, 0::2] + padded[:, :, 1::2]) * np.float32(0.5)
-    # The GPU's chain rounds the size down.
-    return padded[:, : max(rows // 2, 1), : max(columns // 2, 1)]
-
-
 @dataclass(frozen=True, eq=False)
 class Texture:
     """Levels of float32 RGBA, each (4, rows, columns), row 0 at the bottom, halving down to 1x1.
@@ -82,28 +70,3 @@ def _bilinear(level: Floats, u: Floats, v: Floats, wrap: tuple[str, str]) -> Flo
     low = level[:, ya, xa] * (1 - fx) + level[:, ya, xb] * fx
     high = level[:, yb, xa] * (1 - fx) + level[:, yb, xb] * fx
     return np.asarray(low * (1 - fy) + high * fy, dtype=np.float32)
-
-
-def level_bytes(pixels: Pixels, is_colour: bool) -> tuple[Pixels, ...]:
-    """All levels as 8-bit RGBA from (rows, columns, 4), row 0 at the bottom; colour is averaged as light."""
-    linear = pixels.transpose(2, 0, 1).astype(np.float32) / np.float32(255)
-    if is_colour:
-        linear = np.concatenate((srgb_to_linear(linear[:3]), linear[3:]))
-    levels = [pixels]
-    while linear.shape[1] > 1 or linear.shape[2] > 1:
-        linear = halved(linear)
-        encoded = np.concatenate((linear_to_srgb(linear[:3]), linear[3:])) if is_colour else linear
-        levels.append(np.rint(encoded * 255).astype(np.uint8).transpose(1, 2, 0))
-    return tuple(levels)
-
-
-def texture_from_levels(levels: tuple[Pixels, ...], is_colour: bool) -> Texture:
-    """The texture as the GPU sees it: every level decoded from its 8 bits before filtering."""
-    decode = np.arange(256, dtype=np.float32) / np.float32(255)
-    colour = srgb_to_linear(decode) if is_colour else decode
-    return Texture(
-        tuple(
-            np.ascontiguousarray(np.stack([colour[p[..., 0]], colour[p[..., 1]], colour[p[..., 2]], decode[p[..., 3]]]))
-            for p in levels
-        )
-    )

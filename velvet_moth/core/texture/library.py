@@ -1,10 +1,24 @@
-"""Textures by id as the interpreters see them: decoded, with levels, missing ones standing in."""
+"""Textures as the interpreters see them: pictures with a name and a reading, and what stands in for missing ones."""
 
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
-from velvet_moth.core.texture.image import Pixels, Texture, texture_from_levels
+from velvet_moth.core.formats.pictures import Picture
+from velvet_moth.core.texture.image import Pixels, Texture
+from velvet_moth.core.texture.levels import texture_of
+from velvet_moth.core.texture.reading import Reading
+
+
+@dataclass(frozen=True, eq=False)
+class NamedPicture:
+    """A picture, what it is called, and how it is meant to be read."""
+
+    name: str
+    reading: Reading
+    picture: Picture
+
 
 MISSING = {"missing:white": (255, 255, 255, 255), "missing:flat": (128, 128, 255, 255)}
 
@@ -12,7 +26,7 @@ MISSING = {"missing:white": (255, 255, 255, 255), "missing:flat": (128, 128, 255
 @lru_cache(maxsize=len(MISSING))
 def missing_texture(key: str) -> Texture:
     """One pixel of what an unset texture reads as."""
-    return texture_from_levels((missing_pixels(key),), is_colour=False)
+    return texture_of((missing_pixels(key),), is_colour=False)
 
 
 def missing_pixels(key: str) -> Pixels:

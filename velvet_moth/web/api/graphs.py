@@ -5,17 +5,16 @@ from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, Response, jsonify, request
-from sqlalchemy.orm import Session
 
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.formats.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
+from velvet_moth.core.formats.pictures import read_picture
 from velvet_moth.core.graph import Graph, Value, empty_graph
 from velvet_moth.core.lower import lower
 from velvet_moth.core.shading import drawing
-from velvet_moth.core.texture.files import MOST_KEPT_BYTES, read_picture
 from velvet_moth.core.types import P_TEXTURE
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import graphs, projects, textures
+from velvet_moth.store import blobs, graphs, projects, textures
 from velvet_moth.web.api.motifs import keep_motifs, retyped
 from velvet_moth.web.api.schemas import CraftRequest, EditRequest, NewGraph, ShaderRequest, StepRequest, ViewRequest
 from velvet_moth.web.api.state import sessions, shader_state, state
@@ -111,26 +110,20 @@ def variant_shader(key: int) -> Any:
     view = ShaderRequest.model_validate(request.args.to_dict())
     lowered = lower(kept.graph, view.variant, inside=view.inside)
     values = kept.graph.uniform_values(view.variant)
-    return jsonify(shader_state(drawing(lowered).shader, lowered.graph, values, view.shader))
+    return jsonify(shader_state(drawing(lowered).shader, lowered.graph, values, view.shader, kept.textures))
 
 
 @api.get("/<int:key>/export.json")
 def export(key: int) -> Response:
     kept = graphs.load(db(), key)
-    used = {str(v) for v in kept.graph.uniform_values().values() if isinstance(v, str) and v}
-    used |= {v for variant in kept.graph.variants for v in variant.values.values() if isinstance(v, str) and v}
-    rows = {row.id: (row, png) for row, png in (textures.load(db(), t) for t in _kept_ids(db(), kept.project_id, used))}
-    inside = {k: TextureFile(row.name, row.role, png) for k, (row, png) in rows.items()}
+    rows = [textures.load(db(), key) for key in kept.textures]
+    inside = {row.id: TextureFile(row.name, textures.reading_of(row), blobs.get(db(), row.sha256)) for row in rows}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
     return Response(
         write_graph_file(GraphFile(kept.graph, inside, {k: m.graph for k, m in kept.graph.used_motifs().items()})),
         mimetype="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.moth.json"'},
     )
-
-
-def _kept_ids(session: Session, project_id: int, used: set[str]) -> list[str]:
-    return [row.id for row in textures.listed(session, project_id) if row.id in used]
 
 
 @api.post("/import")
@@ -141,7 +134,7 @@ def take_in() -> Any:
     file = read_graph_file(sent.read(), f"file {sent.filename!r}")
     project = projects.first(db())
     ids = {
-        key: textures.add(db(), project.id, t.name, t.role, read_picture(t.png, t.name, MOST_KEPT_BYTES).pixels).id
+        key: textures.add_read(db(), project.id, t.name, t.reading, t.file, read_picture(t.file, t.name)).id
         for key, t in file.textures.items()
     }
     types = keep_motifs(db(), project.id, {k: rebound(m, ids) for k, m in file.motifs.items()})

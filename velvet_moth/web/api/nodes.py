@@ -11,6 +11,7 @@ from velvet_moth.core.graph import Motif
 from velvet_moth.core.motifs import outline_of
 from velvet_moth.core.outline import outlined_kind
 from velvet_moth.store import graphs, projects, textures
+from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.graphs import rebound
 from velvet_moth.web.database import db
 
@@ -22,12 +23,12 @@ def open_example(key: str) -> Any:
     """Keeps a node's example as a graph of the project, with the textures it reads."""
     kind = CATALOGUE.get(key)
     if kind is None or kind.hidden:
-        raise graphs.NotFound("There is no node of that name.", f"node {key[:40]}", "Choose one from the reference.")
+        raise NotFound("There is no node of that name.", f"node {key[:40]}", "Choose one from the reference.")
     project = projects.first(db())
     made = example(kind)
     used = {str(v) for v in made.uniform_values().values() if isinstance(v, str)}
     ids = {
-        k: textures.add(db(), project.id, t.name, t.role, t.pixels).id
+        k: textures.add(db(), project.id, t.name, t.reading, t.picture).id
         for k, t in sample_textures().items()
         if k in used
     }

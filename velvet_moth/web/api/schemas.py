@@ -93,6 +93,35 @@ class AnalysisRequest(ViewRequest):
     time: Annotated[float, Field(ge=0, le=3600)] = 0.0
 
 
+Role = Literal["colour", "data", "normal", "flow", "height"]
+
+
+class RoleRequest(Strict):
+    """How a new texture is to be read; empty where the picture itself is to say."""
+
+    role: Role | Literal[""] = ""
+
+
+class ReadingRequest(Strict):
+    """How a texture is read."""
+
+    role: Role
+    green: Literal["up", "down"] = "up"
+
+
+class NameRequest(Strict):
+    """The new name of a texture."""
+
+    name: Title
+
+
+class LevelsRequest(Strict):
+    """``v`` is the texture's revision, which the browser's memory goes by; ``most`` the largest side wanted."""
+
+    v: Id = 0
+    most: Annotated[int, Field(ge=1, le=65536)] = 65536
+
+
 class NewGraph(Strict):
     title: Title = "New graph"
     starter: Key = ""

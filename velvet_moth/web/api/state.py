@@ -62,8 +62,18 @@ def _text(key: str | Source | tuple[str, str]) -> str:
     return f"{key.node}.{key.output}" if isinstance(key, Source) else ".".join(key)
 
 
-def shader_state(shader: Shader, graph: Graph, values: Mapping[tuple[str, str], Value], known: str) -> dict[str, Any]:
-    """A shader with where its values and textures go; its text only where it is not the ``known`` one."""
+def shader_state(
+    shader: Shader,
+    graph: Graph,
+    values: Mapping[tuple[str, str], Value],
+    known: str,
+    revisions: Mapping[str, int],
+) -> dict[str, Any]:
+    """A shader with where its values and textures go; its text only where it is not the ``known`` one.
+
+    ``revisions`` are those of its textures, by id: a changed one is fetched anew.
+    """
+    read = {s.name: texture_id(graph, s.key, values) for s in shader.samplers}
     digest = hashlib.sha256((shader.vertex + shader.fragment).encode()).hexdigest()[:24]
     out: dict[str, Any] = {
         "hash": digest,
@@ -72,7 +82,8 @@ def shader_state(shader: Shader, graph: Graph, values: Mapping[tuple[str, str], 
         "samplers": [
             {
                 "name": s.name,
-                "texture": texture_id(graph, s.key, values),
+                "texture": read[s.name],
+                "revision": revisions.get(read[s.name], 0),
                 "key": list(s.key) if isinstance(s.key, tuple) else [],
                 "wrap": list(s.wrap),
             }
@@ -148,6 +159,7 @@ def state(kept: Kept, view: ViewRequest) -> dict[str, Any]:
     return {
         **tables,
         "seen": mark,
+        "textures": kept.textures,
         "gone": {name: table.gone(shown, before) for name, table in TABLES.items()} if before else None,
         "id": kept.id,
         "revision": kept.revision,
@@ -157,7 +169,7 @@ def state(kept: Kept, view: ViewRequest) -> dict[str, Any]:
         "redo": kept.redo_words,
         "changed": kept.changed.isoformat(),
         "document": {**document_out(kept.graph), "nodes": [nodes[key] for key in sorted(nodes)]},
-        "shader": shader_state(shown.drawing.shader, shown.lowered.graph, shown.values, view.shader),
+        "shader": shader_state(shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures),
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
         "stamp": kept.stamp,

@@ -1,31 +1,58 @@
-"""Textures: the list, import, making noise, and their pixels for the stage."""
+"""Textures: the list, import, how they are read, what is found out about them, and their pixels for the stage."""
 
+from collections.abc import Iterator
+from dataclasses import asdict
 from typing import Any
 
+import cv2
+import numpy as np
 from flask import Blueprint, Response, jsonify, request
+from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.texture.files import read_picture
+from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, write_png
 from velvet_moth.core.texture.generate import (
     NoiseRecipe,
-    height_pixels,
+    height_picture,
     noise_height,
     normal_from_height,
-    normal_pixels,
+    normal_picture,
 )
+from velvet_moth.core.texture.image import linear_to_srgb
+from velvet_moth.core.texture.inspection import guess
 from velvet_moth.core.texture.library import MISSING, missing_pixels
-from velvet_moth.store import projects, textures
+from velvet_moth.core.texture.reading import Reading
+from velvet_moth.store import blobs, graphs, projects, textures
 from velvet_moth.store.models import TextureRow
-from velvet_moth.web.api.schemas import NoiseRequest
+from velvet_moth.web.api.schemas import LevelsRequest, NameRequest, NoiseRequest, ReadingRequest, RoleRequest
 from velvet_moth.web.database import db
 
 api = Blueprint("textures", __name__, url_prefix="/api/textures")
 
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
+SMALL = 256
 
 
 def described(row: TextureRow) -> dict[str, Any]:
-    return {"id": row.id, "name": row.name, "role": row.role, "width": row.width, "height": row.height}
+    return {
+        "id": row.id,
+        "name": row.name,
+        "role": row.role,
+        "green": row.green,
+        "width": row.width,
+        "height": row.height,
+        "channels": row.channels,
+        "depth": DEPTHS[row.depth],
+        "format": FORMATS[row.format].name,
+        "revision": row.revision,
+    }
+
+
+def _sent() -> FileStorage:
+    found = request.files.get("file")
+    if found is None:
+        raise FileRefused("No file came with the request.", "file", "Choose a picture.")
+    return found
 
 
 @api.get("")
@@ -35,13 +62,17 @@ def listed() -> Any:
 
 @api.post("")
 def take_in() -> Any:
-    sent = request.files.get("file")
-    if sent is None:
-        raise FileRefused("No file came with the request.", "file", "Choose a PNG or JPEG picture.")
-    name = request.form.get("name") or (sent.filename or "texture").rsplit(".", 1)[0]
-    picture = read_picture(sent.read(), sent.filename or "texture")
-    row = textures.add(db(), projects.first(db()).id, name, request.form.get("role", "colour"), picture.pixels)
-    return jsonify(texture=described(row), note=picture.note)
+    """Keeps a file. Without a role the picture itself says how it is read, and why is told."""
+    sent = _sent()
+    file_name, data = sent.filename or "texture", sent.read()
+    asked = RoleRequest.model_validate({"role": request.form.get("role", "")})
+    name = request.form.get("name") or file_name.rsplit(".", 1)[0]
+    picture, format_ = read_picture(data, file_name)
+    found = guess(picture, file_name)
+    reading = Reading(asked.role) if asked.role else found.reading
+    row = textures.add_read(db(), projects.first(db()).id, name, reading, data, (picture, format_))
+    why = "" if asked.role else found.reason
+    return jsonify(texture=described(row), note=picture.note, why=why)
 
 
 @api.post("/generate")
@@ -49,31 +80,108 @@ def generate() -> Any:
     asked = NoiseRequest.model_validate(request.get_json())
     height = noise_height(NoiseRecipe(asked.pattern, asked.size, asked.cells, asked.layers, asked.seed))
     project = projects.first(db())
-    made = [textures.add(db(), project.id, f"{asked.name} height", "data", height_pixels(height))]
+    made = [textures.add(db(), project.id, f"{asked.name} height", Reading("height"), height_picture(height))]
     if asked.normal:
-        pixels = normal_pixels(normal_from_height(height, asked.strength))
-        made.append(textures.add(db(), project.id, f"{asked.name} normal", "normal", pixels))
+        normal = normal_picture(normal_from_height(height, asked.strength))
+        made.append(textures.add(db(), project.id, f"{asked.name} normal", Reading("normal"), normal))
     return jsonify(textures=[described(r) for r in made])
+
+
+@api.get("/<key>")
+def read(key: str) -> Any:
+    """A texture with what is found out about it, and the graphs that use it."""
+    row = textures.load(db(), key)
+    found = textures.inspection(db(), row)
+    users = [
+        {"id": kept.id, "title": kept.graph.title, "motif": kept.motif}
+        for kept in graphs.using_texture(db(), row.project_id, row.id)
+    ]
+    return jsonify(
+        texture=described(row),
+        channels=[{**asdict(c), "constant": c.is_constant} for c in found.channels],
+        guess=asdict(found.guess),
+        verdicts=[asdict(v) for v in found.verdicts],
+        users=users,
+    )
+
+
+@api.post("/<key>/reading")
+def read_as(key: str) -> Any:
+    asked = ReadingRequest.model_validate(request.get_json())
+    return jsonify(texture=described(textures.read_as(db(), key, Reading(asked.role, asked.green))))
+
+
+@api.post("/<key>/name")
+def rename(key: str) -> Any:
+    asked = NameRequest.model_validate(request.get_json())
+    return jsonify(texture=described(textures.rename(db(), key, asked.name)))
+
+
+@api.post("/<key>/file")
+def replace_file(key: str) -> Any:
+    """Another file in its place; every graph that uses the texture follows."""
+    sent = _sent()
+    row, note = textures.replace_file(db(), key, sent.read(), sent.filename or "texture")
+    return jsonify(texture=described(row), note=note)
+
+
+@api.delete("/<key>")
+def delete(key: str) -> Any:
+    textures.delete(db(), key)
+    return jsonify(id=key)
+
+
+@api.post("/<key>/restore")
+def restore(key: str) -> Any:
+    return jsonify(texture=described(textures.restore(db(), key)))
+
+
+@api.get("/<key>/file")
+def file(key: str) -> Response:
+    """The file as it came."""
+    row = textures.load(db(), key)
+    made = FORMATS[row.format]
+    name = "".join(c if c.isascii() and c.isalnum() else "-" for c in row.name.lower()).strip("-") or "texture"
+    headers = {"Content-Disposition": f'attachment; filename="{name}{made.suffixes[0]}"'}
+    return Response(blobs.get(db(), row.sha256), mimetype=made.mimetype, headers=headers)
 
 
 @api.get("/<key>/picture.png")
 def picture(key: str) -> Response:
-    _, png = textures.load(db(), key)
-    return Response(png, mimetype="image/png", headers=FOR_EVER)
+    """A small picture of it as seen on a screen. The address carries the revision, so it never changes."""
+    levels = textures.levels(db(), textures.load(db(), key))
+    shown = next(level for level in levels if max(level.shape[:2]) <= SMALL or level is levels[-1])
+    if shown.dtype != np.uint8:
+        shown = np.rint(linear_to_srgb(shown.astype(np.float32)) * 255).astype(np.uint8)
+    if max(shown.shape[:2]) < SMALL // 2 and max(levels[0].shape[:2]) >= SMALL // 2:
+        shown = cv2.resize(shown, None, fx=2, fy=2, interpolation=cv2.INTER_NEAREST)
+    return Response(write_png(shown[..., :3], 1), mimetype="image/png", headers=FOR_EVER)
 
 
 @api.get("/<key>/levels")
 def levels(key: str) -> Response:
-    """All levels one after the other as RGBA bytes, row 0 at the bottom; the first one's size in the headers."""
+    """Levels one after the other as RGBA, row 0 at the bottom, from the first one not larger than ``most``.
+
+    The headers tell the size of the first one sent and of the picture, the kind of its numbers, and whether they
+    are encoded colours.
+    """
+    asked = LevelsRequest.model_validate(request.args.to_dict())
     if key in MISSING:
-        pixels, role, made = missing_pixels(key), "data", (missing_pixels(key),)
+        role, made = "data", (missing_pixels(key),)
     else:
-        row, png = textures.load(db(), key)
-        made = textures.levels_of(row, png)
-        pixels, role = made[0], row.role
+        row = textures.load(db(), key)
+        role, made = row.role, textures.levels(db(), row)
+    kept = [level for level in made if max(level.shape[:2]) <= asked.most] or [made[-1]]
     headers = {
         **FOR_EVER,
-        "X-Texture-Size": f"{pixels.shape[1]} {pixels.shape[0]}",
+        "X-Texture-Size": f"{kept[0].shape[1]} {kept[0].shape[0]}",
+        "X-Texture-Whole": f"{made[0].shape[1]} {made[0].shape[0]}",
+        "X-Texture-Depth": made[0].dtype.name,
         "X-Texture-Colour": str(int(role == "colour")),
     }
-    return Response(b"".join(m.tobytes() for m in made), mimetype="application/octet-stream", headers=headers)
+
+    def parts() -> Iterator[bytes]:
+        for level in kept:
+            yield level.tobytes()
+
+    return Response(parts(), mimetype="application/octet-stream", headers=headers)

@@ -7,7 +7,7 @@ from velvet_moth.core.examples import example_picture, facts
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.ports import Input
 from velvet_moth.store import projects
-from velvet_moth.store.graphs import NotFound
+from velvet_moth.store.errors import NotFound
 from velvet_moth.web.database import db
 
 page = Blueprint("nodes_page", __name__, url_prefix="/nodes")

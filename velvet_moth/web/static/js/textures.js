@@ -6,7 +6,17 @@ import { notice, tell } from "moth/notices.js";
 
 /** @typedef {import("./types.d.ts").TextureInfo} TextureInfo */
 
-const ROLES = { colour: "Colour (sRGB)", data: "Data or mask (linear)", normal: "Normal map (green up)" };
+const ROLES = {
+  "": "what the picture says",
+  colour: "Colour (sRGB)",
+  data: "Data or mask (linear)",
+  normal: "Normal map",
+  flow: "Flow map",
+  height: "Height",
+};
+
+/** The files a picture may come in. */
+export const PICTURES = ".png,.jpg,.jpeg,.tga,.webp,.exr,.hdr";
 
 /**
  * @param {string} label
@@ -31,7 +41,7 @@ const select = (name, options, chosen) =>
  * @returns {HTMLFormElement}
  */
 function importForm(done) {
-  const file = h("input", { type: "file", accept: "image/png,image/jpeg", required: true, class: "field" });
+  const file = h("input", { type: "file", accept: PICTURES, required: true, class: "field" });
   const role = select("role", ROLES);
   const form = h(
     "form",
@@ -40,9 +50,6 @@ function importForm(done) {
     line("Read as", role),
     h("div", { class: "row end" }, h("button", { class: "button" }, "Import picture")),
   );
-  file.addEventListener("change", () => {
-    if (/norm/i.test(file.files?.[0]?.name ?? "")) role.value = "normal";
-  });
   form.addEventListener("submit", async (event) => {
     event.preventDefault();
     const chosen = file.files?.[0];
@@ -50,6 +57,7 @@ function importForm(done) {
     try {
       const answer = await postForm("/api/textures", { file: chosen, role: role.value });
       if (answer.note) notice(answer.note);
+      if (answer.why) notice(`${answer.texture.name} is read as ${answer.texture.role}: ${answer.why}.`);
       done([answer.texture]);
     } catch (error) {
       tell(error);
@@ -105,15 +113,22 @@ function noiseForm(done) {
 }
 
 /**
+ * The address of a small picture of a texture, another one whenever it has changed.
+ * @param {string} id
+ * @param {number} [revision]
+ */
+export const pictureOf = (id, revision = 0) => `/api/textures/${id}/picture.png?v=${revision}`;
+
+/**
  * @param {TextureInfo} texture
  * @param {boolean} isChosen
  * @param {() => void} press
  */
-export const textureTile = ({ id, name, role, width }, isChosen, press) =>
+export const textureTile = ({ id, name, role, width, revision }, isChosen, press) =>
   h(
     "button",
     { class: "texture-tile", type: "button", "aria-pressed": String(isChosen), onclick: press },
-    h("img", { src: `/api/textures/${id}/picture.png`, alt: "", draggable: "false" }),
+    h("img", { src: pictureOf(id, revision), alt: "", draggable: "false" }),
     h("span", {}, name),
     h("span", { class: "quiet mono" }, `${role} · ${width}`),
   );
@@ -144,7 +159,7 @@ export async function textureDialog(options = {}) {
   const dialog = sheet(
     options.title ?? "Textures",
     list,
-    h("details", { class: "mt-4" }, h("summary", { class: "eyebrow" }, "Import a PNG or JPEG"), importForm(added)),
+    h("details", { class: "mt-4" }, h("summary", { class: "eyebrow" }, "Import a picture"), importForm(added)),
     h("details", { class: "mt-3" }, h("summary", { class: "eyebrow" }, "Make a noise"), noiseForm(added)),
     h(
       "div",

@@ -130,6 +130,8 @@ export interface Problem {
 export interface Sampler {
   name: string;
   texture: string;
+  /** How often the texture has changed. */
+  revision: number;
   key: string[];
   wrap: [string, string];
 }
@@ -195,18 +197,21 @@ export interface GraphState {
   swatches: Record<string, Swatch>;
   /** What of each table is no longer there; null where the state is whole. */
   gone: Record<"nodes" | "types" | "input_types" | "rates" | "kinds" | "problems" | "swatches", string[]> | null;
+  /** How often each texture the graph reads has changed, by id. */
+  textures: Record<string, number>;
   /** The mark of this state, by which the server knows what the page has. */
   seen: string;
   /** The nodes that the edit brought. */
   made?: string[] | number;
 }
 
-/** A graph has a new revision; `motif` is the type of its uses where it is a motif. */
+/** A graph has a new revision; `motif` is the type of its uses where it is a motif. Or a texture has one. */
 export interface News {
   graph: number;
   revision: number;
   motif: string;
   words: string;
+  texture: string;
 }
 
 export interface PageSettings {
@@ -230,6 +235,11 @@ export interface TextureInfo {
   id: string;
   name: string;
   role: string;
+  green: "up" | "down";
   width: number;
   height: number;
+  channels: number;
+  depth: string;
+  format: string;
+  revision: number;
 }

@@ -1,5 +1,6 @@
 /** Shaders built for the stage, kept for a while, so that going back to one costs nothing. */
 import * as THREE from "three";
+import { nameOf } from "moth/stage/pixels.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
 /** @typedef {{ material: THREE.RawShaderMaterial, values: { value: Float32Array } }} Built */
@@ -13,7 +14,7 @@ const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");
  * What tells two builds apart: the text and the textures bound to it.
  * @param {ShaderState} shader
  */
-export const keyOf = (shader) => `${shader.hash} ${shader.samplers.map((s) => `${s.texture} ${s.wrap}`)}`;
+export const keyOf = (shader) => `${shader.hash} ${shader.samplers.map(nameOf)}`;
 
 export class Materials {
   /**

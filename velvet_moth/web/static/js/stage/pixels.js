@@ -1,9 +1,11 @@
 /** Textures of the stage, with the very levels the core made. */
 import * as THREE from "three";
 import { send } from "moth/api.js";
+import { loadLevels } from "moth/levels.js";
 
 /** What the stage brings by itself, whatever the graph. */
 const STAGE_TEXTURES = ["environment", "backdrop", "sun_reach"];
+const TYPES = { uint8: THREE.UnsignedByteType, float16: THREE.HalfFloatType, float32: THREE.FloatType };
 const WRAP = { repeat: THREE.RepeatWrapping, clamp: THREE.ClampToEdgeWrapping };
 
 /**
@@ -16,25 +18,11 @@ function sizeOf(response) {
 }
 
 /**
- * @param {ArrayBuffer} bytes
- * @param {number} width
- * @param {number} height
- */
-function splitLevels(bytes, width, height) {
-  const levels = [];
-  let at = 0;
-  for (let [w, h] = [width, height]; at < bytes.byteLength; [w, h] = [Math.max(w >> 1, 1), Math.max(h >> 1, 1)]) {
-    levels.push({ data: new Uint8Array(bytes, at, w * h * 4), width: w, height: h });
-    at += w * h * 4;
-  }
-  return levels;
-}
-
-/**
  * @param {string} id
+ * @param {number} revision
  * @returns {Promise<THREE.DataTexture>}
  */
-async function load(id) {
+async function load(id, revision) {
   if (STAGE_TEXTURES.includes(id)) {
     const response = await send(`/api/stage/textures/${id}`);
     const [width, height] = sizeOf(response);
@@ -43,16 +31,19 @@ async function load(id) {
     made.minFilter = made.magFilter = THREE.LinearFilter;
     return made;
   }
-  const response = await send(`/api/textures/${encodeURIComponent(id)}/levels`);
-  const [width, height] = sizeOf(response);
-  const levels = splitLevels(await response.arrayBuffer(), width, height);
-  const made = new THREE.DataTexture(levels[0].data, width, height, THREE.RGBAFormat, THREE.UnsignedByteType);
-  made.mipmaps = levels;
-  made.colorSpace = response.headers.get("X-Texture-Colour") === "1" ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+  const { levels, depth, isColour } = await loadLevels(id, revision);
+  const [{ data, width, height }] = levels;
+  const made = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, TYPES[/** @type {"uint8"} */ (depth)]);
+  made.mipmaps = /** @type {any} */ (levels);
+  // Floats are light already.
+  made.colorSpace = isColour && depth === "uint8" ? THREE.SRGBColorSpace : THREE.NoColorSpace;
   made.minFilter = THREE.LinearMipmapLinearFilter;
   made.magFilter = THREE.LinearFilter;
   return made;
 }
+
+/** What tells two bound textures apart. @param {import("../types.d.ts").Sampler} sampler */
+export const nameOf = ({ texture, revision, wrap }) => `${texture} ${revision} ${wrap}`;
 
 /** Loads each texture once; a use with other wraps gets a texture of its own. */
 export class TexturePool {
@@ -66,13 +57,13 @@ export class TexturePool {
    * @returns {Promise<THREE.DataTexture>}
    */
   get(sampler) {
-    const key = `${sampler.texture} ${sampler.wrap}`;
+    const key = nameOf(sampler);
     let found = this.loaded.get(key);
     if (!found) {
-      found = load(sampler.texture)
+      found = load(sampler.texture, sampler.revision)
         .catch((error) => {
           const missing = sampler.texture !== "missing:white" && error.status === 404;
-          return missing ? load("missing:white") : Promise.reject(error);
+          return missing ? load("missing:white", 0) : Promise.reject(error);
         })
         .then((texture) => {
           [texture.wrapS, texture.wrapT] = sampler.wrap.map((w) => WRAP[/** @type {"repeat"} */ (w)]);

@@ -2,7 +2,7 @@
 import { colourField, numbersField } from "moth/fields.js";
 import { h } from "moth/dom.js";
 import { stopsField } from "moth/stops.js";
-import { textureDialog } from "moth/textures.js";
+import { pictureOf, textureDialog } from "moth/textures.js";
 import { partField } from "moth/workbench/wire_card.js";
 import { openPart } from "moth/workbench/open_card.js";
 
@@ -75,7 +75,7 @@ function textureField(model, node, port, chosen, label, key) {
       data: { focus: key },
       onclick: () => textureDialog({ title: `${port.name} of ${model.nameOf(node)}`, chosen, choose }),
     },
-    chosen ? h("img", { src: `/api/textures/${chosen}/picture.png`, alt: "" }) : "choose",
+    chosen ? h("img", { src: pictureOf(chosen, model.state.textures[chosen]), alt: "" }) : "choose",
   );
 }
 

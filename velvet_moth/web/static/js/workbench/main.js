@@ -126,8 +126,7 @@ addEventListener("drop", async (event) => {
     if (file.name.endsWith(".json")) {
       location.assign(`/graphs/${(await postForm("/api/graphs/import", { file })).id}`);
     } else {
-      const role = /norm/i.test(file.name) ? "normal" : "colour";
-      const { texture } = await postForm("/api/textures", { file, role });
+      const { texture } = await postForm("/api/textures", { file });
       addTexture(pane, texture, event);
     }
   } catch (error) {

@@ -32,6 +32,7 @@ export function mergeInto(answer, before) {
     // A card names the cards it reads.
     if (Object.values(wires ?? {}).some(([source]) => named.has(source))) named.add(id);
   }
+  if (JSON.stringify(before.textures) !== JSON.stringify(answer.textures)) return null;
   // What is folded away decides where wires end.
   if (JSON.stringify(before.document.marks) !== JSON.stringify(answer.document.marks)) return null;
   const opened = differing(before.document.parameters, answer.document.parameters, (p) => p.id);

@@ -67,7 +67,11 @@ export class GraphModel extends EventTarget {
    * Takes up what has changed elsewhere, after the edits on their way.
    * @param {import("../types.d.ts").News} news
    */
-  catchUp({ graph, revision, motif, words }) {
+  catchUp({ graph, revision, motif, words, texture }) {
+    if (texture) {
+      if (texture in (this.state?.textures ?? {})) void this.#enqueue(() => this.#fetch());
+      return;
+    }
     const isOwn = graph === this.state?.id;
     if (!isOwn && !(motif && Object.keys(this.state?.kinds ?? {}).length)) return;
     void this.#enqueue(async () => {
