@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from tests.support.databases import StoreCase, graph_id
 from tests.support.graphs import MADE, enamel
+from velvet_moth.core.cache import ByteCache
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.extraction import extract
 from velvet_moth.core.graph import Node
@@ -27,7 +28,6 @@ from velvet_moth.core.problems import find_problems
 from velvet_moth.core.texture.reading import Reading
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store import graphs, projects, textures
-from velvet_moth.store.cache import ByteCache
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import BlobRow, TextureRow
 

@@ -103,8 +103,24 @@ class LevelsRow(Base):
     levels: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
 
 
+class RecipeRow(Base):
+    """A stack of steps that makes textures."""
+
+    __tablename__ = "recipes"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
+    name: Mapped[str] = mapped_column(String(80))
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    revision: Mapped[int] = mapped_column(default=0)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
 class TextureRow(Base):
-    """A texture: a picture file, and how it is read. ``revision`` counts its changes, which every use follows."""
+    """A texture: a picture file, and how it is read. ``revision`` counts its changes, which every use follows.
+
+    One that was made is the ``output`` of a recipe.
+    """
 
     __tablename__ = "textures"
     __table_args__ = (Index("textures_by_content", "project_id", "sha256", "role"),)
@@ -121,5 +137,7 @@ class TextureRow(Base):
     depth: Mapped[str] = mapped_column(String(8))
     green: Mapped[str] = mapped_column(String(4), default="up")
     revision: Mapped[int] = mapped_column(default=0)
+    recipe_id: Mapped[int | None] = mapped_column(ForeignKey("recipes.id"))
+    output: Mapped[str | None] = mapped_column(String(32))
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

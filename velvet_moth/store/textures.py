@@ -8,6 +8,7 @@ from sqlalchemy import Engine, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.cache import ByteCache
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.formats.pictures import Picture, PictureFormat, Samples, read_picture, write_picture
 from velvet_moth.core.texture.image import Texture
@@ -15,7 +16,6 @@ from velvet_moth.core.texture.inspection import Inspection, inspect
 from velvet_moth.core.texture.levels import levels_of, texture_of
 from velvet_moth.core.texture.reading import ROLES, Reading
 from velvet_moth.store import blobs
-from velvet_moth.store.cache import ByteCache
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
 from velvet_moth.store.models import LevelsRow, TextureRow
@@ -55,14 +55,41 @@ def add_read(
 
 def add(session: Session, project_id: int, name: str, reading: Reading, picture: Picture) -> TextureRow:
     """Keep a picture made here, as PNG or, where it holds floats, as OpenEXR."""
+    return _kept(session, project_id, name, reading, *_encoded(picture))
+
+
+def add_made(
+    session: Session, project_id: int, name: str, reading: Reading, picture: Picture, of: tuple[int, str]
+) -> TextureRow:
+    """Keep what a recipe made, as its output: a texture of its own even where another holds the same picture."""
+    row = _new(session, project_id, name, reading, *_encoded(picture))
+    row.recipe_id, row.output = of
+    return row
+
+
+def _encoded(picture: Picture) -> tuple[bytes, Picture, str]:
     key = "exr" if picture.depth.startswith("float") else "png"
-    return _kept(session, project_id, name, reading, write_picture(picture, key), picture, key)
+    return write_picture(picture, key), picture, key
+
+
+def replace_picture(session: Session, row: TextureRow, name: str, reading: Reading, picture: Picture) -> bool:
+    """What a recipe makes now in the place of what it made; whether that is another picture."""
+    row.name = clean_name(name)
+    data, _, key = _encoded(picture)
+    digest = blobs.put(session, data)
+    if (digest, reading) == (row.sha256, reading_of(row)):
+        return False
+    row.role, row.green = reading.role, reading.green
+    _describe(row, digest, picture, key)
+    _changed(session, row)
+    _make_levels(session, row, picture)
+    return True
 
 
 def _kept(
     session: Session, project_id: int, name: str, reading: Reading, data: bytes, picture: Picture, format_: str
 ) -> TextureRow:
-    clean, reading = clean_name(name), checked(reading)
+    clean_name(name), checked(reading)
     digest = blobs.put(session, data)
     same = select(TextureRow).where(
         TextureRow.project_id == project_id,
@@ -72,12 +99,21 @@ def _kept(
         TextureRow.deleted.is_(None),
     )
     found = session.scalars(same).first()
-    if found is not None:
-        return found
+    return found or _new(session, project_id, name, reading, data, picture, format_)
+
+
+def _new(
+    session: Session, project_id: int, name: str, reading: Reading, data: bytes, picture: Picture, format_: str
+) -> TextureRow:
     row = TextureRow(
-        id=f"t{secrets.token_hex(6)}", project_id=project_id, name=clean, role=reading.role, green=reading.green
+        id=f"t{secrets.token_hex(6)}",
+        project_id=project_id,
+        name=clean_name(name),
+        role=reading.role,
+        green=reading.green,
+        revision=0,
     )
-    _describe(row, digest, picture, format_)
+    _describe(row, blobs.put(session, data), picture, format_)
     session.add(row)
     session.flush()
     _make_levels(session, row, picture)

@@ -10,7 +10,7 @@ from velvet_moth.core.lighting.environment import environment_map
 from velvet_moth.store.database import plain_address
 from velvet_moth.store.textures import texture_source
 from velvet_moth.web import database, errors, security
-from velvet_moth.web.api import analysis, events, graphs, history, motifs, nodes, stage, textures
+from velvet_moth.web.api import analysis, events, graphs, history, motifs, nodes, recipes, stage, textures
 from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.news import Newsroom
 from velvet_moth.web.pages import library, workbench
@@ -41,6 +41,7 @@ def create_app(engine: Engine, secret: str) -> Flask:
         history.api,
         events.api,
         textures.api,
+        recipes.api,
         stage.api,
         nodes.api,
     ):

@@ -1,6 +1,6 @@
 """What requests may hold."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
@@ -120,6 +120,26 @@ class LevelsRequest(Strict):
 
     v: Id = 0
     most: Annotated[int, Field(ge=1, le=65536)] = 65536
+
+
+class RecipeRequest(Strict):
+    """A stack of steps as plain data; the core checks what is in it."""
+
+    recipe: dict[str, Any]
+
+
+class RecipeChange(RecipeRequest):
+    """Another stack in the place of the one the page saw."""
+
+    revision: Id
+
+
+class PreviewRequest(RecipeRequest):
+    """Which layer of which step is looked at, and how large at most."""
+
+    step: Annotated[str, Field(max_length=32)] = ""
+    layer: Annotated[str, Field(max_length=32)] = ""
+    most: Annotated[int, Field(ge=16, le=1024)] = 512
 
 
 class NewGraph(Strict):

@@ -22,7 +22,7 @@ from velvet_moth.core.texture.image import linear_to_srgb
 from velvet_moth.core.texture.inspection import guess
 from velvet_moth.core.texture.library import MISSING, missing_pixels
 from velvet_moth.core.texture.reading import Reading
-from velvet_moth.store import blobs, graphs, projects, textures
+from velvet_moth.store import blobs, graphs, projects, recipes, textures
 from velvet_moth.store.models import TextureRow
 from velvet_moth.web.api.schemas import LevelsRequest, NameRequest, NoiseRequest, ReadingRequest, RoleRequest
 from velvet_moth.web.database import db
@@ -45,6 +45,7 @@ def described(row: TextureRow) -> dict[str, Any]:
         "depth": DEPTHS[row.depth],
         "format": FORMATS[row.format].name,
         "revision": row.revision,
+        "recipe": row.recipe_id,
     }
 
 
@@ -108,7 +109,9 @@ def read(key: str) -> Any:
 @api.post("/<key>/reading")
 def read_as(key: str) -> Any:
     asked = ReadingRequest.model_validate(request.get_json())
-    return jsonify(texture=described(textures.read_as(db(), key, Reading(asked.role, asked.green))))
+    row = textures.read_as(db(), key, Reading(asked.role, asked.green))
+    recipes.follow(db(), key)
+    return jsonify(texture=described(row))
 
 
 @api.post("/<key>/name")
@@ -122,6 +125,7 @@ def replace_file(key: str) -> Any:
     """Another file in its place; every graph that uses the texture follows."""
     sent = _sent()
     row, note = textures.replace_file(db(), key, sent.read(), sent.filename or "texture")
+    recipes.follow(db(), key)
     return jsonify(texture=described(row), note=note)
 
 

@@ -1,7 +1,8 @@
-"""Files of textures in chunks, their levels made once, and how each is read."""
+"""Files of textures in chunks, their levels made once, how each is read, and recipes that make them."""
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
 
 revision = "0004"
 down_revision = "0003"
@@ -39,12 +40,24 @@ def upgrade() -> None:
     op.add_column("textures", sa.Column("depth", sa.String(8), server_default="uint8", nullable=False))
     op.add_column("textures", sa.Column("green", sa.String(4), server_default="up", nullable=False))
     op.add_column("textures", sa.Column("revision", sa.Integer(), server_default="0", nullable=False))
+    op.create_table(
+        "recipes",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("project_id", sa.Integer(), sa.ForeignKey("projects.id"), nullable=False),
+        sa.Column("name", sa.String(80), nullable=False),
+        sa.Column("document", JSONB(), nullable=False),
+        sa.Column("revision", sa.Integer(), nullable=False),
+        sa.Column("created", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+    )
+    op.add_column("textures", sa.Column("recipe_id", sa.Integer(), sa.ForeignKey("recipes.id"), nullable=True))
+    op.add_column("textures", sa.Column("output", sa.String(32), nullable=True))
     op.add_column("textures", sa.Column("deleted", sa.DateTime(timezone=True), nullable=True))
 
 
 def downgrade() -> None:
-    for column in ("deleted", "revision", "green", "depth", "channels", "format"):
+    for column in ("deleted", "output", "recipe_id", "revision", "green", "depth", "channels", "format"):
         op.drop_column("textures", column)
+    op.drop_table("recipes")
     op.drop_table("levels")
     op.add_column("blobs", sa.Column("data", sa.LargeBinary(), nullable=True))
     op.execute(

@@ -1,0 +1,90 @@
+"""What steps work on: layers of numbers on a canvas that repeats at every edge."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvet_moth.core.texture.image import Floats
+
+
+@dataclass(frozen=True)
+class Canvas:
+    """The size of what is made, in pixels. Lengths in steps are shares of its width, so that a preview looks alike."""
+
+    columns: int
+    rows: int
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return self.rows, self.columns
+
+    @property
+    def aspect(self) -> float:
+        """Height over width."""
+        return self.rows / self.columns
+
+    def uv(self) -> tuple[Floats, Floats]:
+        """u (1, columns) and v (rows, 1) at the pixel centres, 0..1, v up."""
+        u = ((np.arange(self.columns) + 0.5) / self.columns).astype(np.float32)
+        v = ((np.arange(self.rows) + 0.5) / self.rows).astype(np.float32)
+        return u[None, :], v[:, None]
+
+    def pixels(self, share: float) -> float:
+        """A share of the width in pixels."""
+        return share * self.columns
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """Values (channels, rows, columns), row 0 at the bottom, and what they mean.
+
+    Colours are linear light, with alpha where there are four channels; normals and flows run from -1 to 1; heights
+    and data are numbers, mostly 0 to 1.
+    """
+
+    values: Floats
+    role: str = "data"
+
+    @property
+    def channels(self) -> int:
+        return int(self.values.shape[0])
+
+    @property
+    def colour(self) -> Floats:
+        """Three channels, without alpha."""
+        return self.values[:3] if self.channels >= 3 else np.repeat(self.values[:1], 3, axis=0)
+
+    @property
+    def alpha(self) -> Floats:
+        """(rows, columns), 1 where there is none."""
+        if self.channels == 4 or (self.channels == 2 and self.role != "flow"):
+            return np.asarray(self.values[-1])
+        return np.ones(self.values.shape[1:], dtype=np.float32)
+
+    @property
+    def number(self) -> Floats:
+        """(rows, columns): the luminance of colours (ITU-R BT.709), else the first channel."""
+        if self.channels >= 3 and self.role == "colour":
+            return np.asarray(np.tensordot(LUMINANCE, self.values[:3], axes=1), dtype=np.float32)
+        return np.asarray(self.values[0])
+
+
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+
+
+def number_layer(values: NDArray[Any], role: str = "data") -> Layer:
+    return Layer(np.asarray(values, dtype=np.float32)[None], role)
+
+
+def spread(values: Floats) -> Floats:
+    """Stretched over the whole of 0..1."""
+    low, high = float(values.min()), float(values.max())
+    return np.asarray((values - low) / max(high - low, 1e-6), dtype=np.float32)
+
+
+def smooth(low: float, high: float, x: NDArray[Any]) -> Floats:
+    """The smoothstep of GLSL; a hard step where both ends are the same."""
+    t = np.clip((x - low) / max(high - low, 1e-6), 0, 1)
+    return np.asarray(t * t * (3 - 2 * t), dtype=np.float32)

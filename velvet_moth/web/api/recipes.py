@@ -1,0 +1,92 @@
+"""Recipes: made, changed, and looked at while they are being changed."""
+
+import base64
+from dataclasses import asdict
+from typing import Any
+
+import cv2
+import numpy as np
+from flask import Blueprint, jsonify, request
+
+from velvet_moth.core.formats.pictures import write_png
+from velvet_moth.core.making import STEPS, Layer, Step
+from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.making.recipe import evaluate, problems, recipe_from_json
+from velvet_moth.core.texture.levels import rgba
+from velvet_moth.store import projects, recipes
+from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
+from velvet_moth.web.database import db
+
+api = Blueprint("recipes", __name__, url_prefix="/api/recipes")
+
+SMALL = 64
+
+
+def described(step: Step) -> dict[str, Any]:
+    """A kind of step as the page needs it."""
+    settings = [{**asdict(setting), "name": setting.name} for setting in step.settings.values()]
+    return {
+        "key": step.key,
+        "name": step.name,
+        "group": step.group,
+        "help": step.help,
+        "layers": list(step.layers),
+        "begins": step.begins,
+        "settings": settings,
+    }
+
+
+def all_steps() -> list[dict[str, Any]]:
+    return [described(step) for step in STEPS.values()]
+
+
+def _png(layer: Layer, most: int = 0) -> str:
+    """A layer as seen, as the address of a PNG; smaller where it is larger than ``most``."""
+    samples = rgba(picture_of(layer, "8 bit").samples)
+    if most and max(samples.shape[:2]) > most:
+        scale = most / max(samples.shape[:2])
+        samples = np.asarray(cv2.resize(samples, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA))
+    return "data:image/png;base64," + base64.b64encode(write_png(samples, 1)).decode()
+
+
+@api.post("")
+def create() -> Any:
+    asked = RecipeRequest.model_validate(request.get_json())
+    row = recipes.add(db(), projects.first(db()).id, recipe_from_json(asked.recipe))
+    return jsonify(recipes.described(db(), row))
+
+
+@api.get("/<int:key>")
+def read(key: int) -> Any:
+    return jsonify(recipes.described(db(), recipes.load(db(), key)))
+
+
+@api.post("/<int:key>")
+def change(key: int) -> Any:
+    asked = RecipeChange.model_validate(request.get_json())
+    row = recipes.change(db(), key, asked.revision, recipe_from_json(asked.recipe))
+    return jsonify(recipes.described(db(), row))
+
+
+@api.post("/preview")
+def preview() -> Any:
+    """One layer of a stack, and a small picture of every step that can be made, without keeping anything."""
+    asked = PreviewRequest.model_validate(request.get_json())
+    recipe = recipe_from_json(asked.recipe)
+    wrong = problems(recipe)
+    canvas = recipe.preview(asked.most)
+    steps = []
+    for use in recipe.steps:
+        if use.id in wrong:
+            break
+        steps.append(use.id)
+    made = evaluate(recipe, canvas, recipes.kitchen(db()), set(steps))
+    layers = made.get(asked.step) or (made[steps[-1]] if steps else {})
+    shown = layers.get(asked.layer) or next(iter(layers.values()), None)
+    return jsonify(
+        problems=wrong,
+        small={key: _png(next(iter(found.values())), SMALL) for key, found in made.items()},
+        picture=_png(shown) if shown else "",
+        role=shown.role if shown else "",
+        size=[canvas.columns, canvas.rows],
+    )
