@@ -104,10 +104,9 @@ class EveryPage(WorkbenchCase):
         self.page.goto(self.live.url)
         self.check("library")
         self.page.get_by_role("button", name="Add texture").click()
-        self.page.get_by_text("Make a noise").click()
         self.page.get_by_text("Import a picture").click()
         self.check("texture dialog")
-        for path in ("/nodes", "/nodes?q=edge", "/nodes/splash", "/nodes/layer_stack"):
+        for path in ("/textures", "/nodes", "/nodes?q=edge", "/nodes/splash", "/nodes/layer_stack"):
             self.page.goto(f"{self.live.url}{path}")
             self.check(path)
         self.page.goto(f"{self.live.url}/graphs/999999")

@@ -26,13 +26,6 @@ from velvet_moth.core.lower import lower
 from velvet_moth.core.problems import find_problems
 from velvet_moth.core.session import picture
 from velvet_moth.core.shading import drawing
-from velvet_moth.core.texture.generate import (
-    PATTERNS,
-    NoiseRecipe,
-    noise_height,
-    normal_from_height,
-    normal_picture,
-)
 from velvet_moth.core.texture.image import linear_to_srgb, srgb_to_linear
 from velvet_moth.core.texture.levels import levels_of, read_texture
 from velvet_moth.core.texture.reading import Reading
@@ -56,27 +49,6 @@ class Pictures(unittest.TestCase):
     def test_transfer_functions_invert(self) -> None:
         ramp = np.linspace(0, 1, 256, dtype=np.float32)
         np.testing.assert_allclose(linear_to_srgb(srgb_to_linear(ramp)), ramp, atol=1e-5)
-
-
-class Noise(unittest.TestCase):
-    def test_heights_repeat_use_their_range_and_obey_the_seed(self) -> None:
-        for pattern in PATTERNS:
-            height = noise_height(NoiseRecipe(pattern, 128, 8, 2, seed=3))
-            self.assertEqual((float(height.min()), float(height.max())), (0.0, 1.0))
-            np.testing.assert_array_equal(height, noise_height(NoiseRecipe(pattern, 128, 8, 2, seed=3)))
-            self.assertGreater(np.abs(height - noise_height(NoiseRecipe(pattern, 128, 8, 2, seed=4))).mean(), 0.05)
-            seam = np.abs(height[:, 0] - height[:, -1]).mean()
-            inside = np.abs(np.diff(height, axis=1)).mean()
-            self.assertLess(seam, inside * 1.6, "the right edge continues at the left")
-
-    def test_normals_are_unit_and_lean_downhill(self) -> None:
-        ramp = np.tile(np.abs(np.linspace(-1, 1, 64, dtype=np.float32)), (64, 1))
-        normal = normal_from_height(ramp, 20.0)
-        np.testing.assert_allclose(np.linalg.norm(normal, axis=0), 1, atol=1e-6)
-        self.assertLess(normal[0, 5, 48], 0, "rising to the right leans to the left")
-        self.assertGreater(normal[0, 5, 16], 0)
-        stored = normal_picture(normal).samples.astype(np.float32) / 255 * 2 - 1
-        np.testing.assert_allclose(np.linalg.norm(stored, axis=-1), 1, atol=1 / 127)
 
 
 class GraphFiles(unittest.TestCase):

@@ -10,6 +10,7 @@ from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
 from tests.support.databases import StoreCase, graph_id
+from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.web.app import create_app
 
 
@@ -165,12 +166,45 @@ class Files(WebCase):
         _, png = cv2.imencode(".png", np.zeros((2, 2, 3), np.uint8))
         self.refused(self.send("/api/textures", png.tobytes(), "a.png", role="sound"), 400, "bad-request")
 
-    def test_noise_is_made_in_pairs(self) -> None:
-        asked = {"name": "Silt", "pattern": "flakes", "size": 64, "cells": 8, "layers": 1, "seed": 3}
-        made = self.client.post("/api/textures/generate", json=asked).get_json()["textures"]
-        self.assertEqual([(t["name"], t["role"]) for t in made], [("Silt height", "height"), ("Silt normal", "normal")])
-        self.refused(self.client.post("/api/textures/generate", json={**asked, "size": 63}), 400, "bad-request")
-        self.refused(self.client.post("/api/textures/generate", json={**asked, "cells": 0}), 400, "bad-request")
+    def test_a_stack_makes_textures_and_its_users_follow_when_it_changes(self) -> None:
+        stack = noise("Silt", 64, "fractal_noise", {"cells": 4}, 0.03)
+        made = self.client.post("/api/recipes", json={"recipe": stack}).get_json()
+        height, normal = made["textures"]["height"], made["textures"]["normal"]
+        told = {t["id"]: t for t in self.client.get("/api/textures").get_json()["textures"]}
+        self.assertEqual(
+            [(told[k]["name"], told[k]["role"]) for k in (height, normal)],
+            [("Silt height", "height"), ("Silt normal", "normal")],
+        )
+        value = {"op": "set_value", "node": "flake_map", "input": "texture", "value": normal}
+        before = self.edit(0, value).get_json()
+        stack["steps"][0]["values"] = {"cells": 9}
+        url = f"/api/recipes/{made['id']}"
+        kept = self.client.post(url, json={"recipe": stack, "revision": 0}).get_json()
+        self.assertEqual((kept["textures"], kept["revision"]), (made["textures"], 1))
+        after = self.client.get(self.url).get_json()
+        self.assertEqual(after["textures"][normal], 1)
+        self.assertNotEqual(after["swatches"]["flake_map.normal"], before["swatches"]["flake_map.normal"])
+        self.refused(self.client.post(url, json={"recipe": stack, "revision": 0}), 409, "stale-recipe")
+        stack["steps"][1]["values"] = {"height": {"texture": normal}}
+        self.refused(self.client.post(url, json={"recipe": stack, "revision": 1}), 422, "operation-refused")
+        stack["steps"][0]["values"] = {"cells": 0}
+        error = self.refused(self.client.post("/api/recipes/preview", json={"recipe": stack}), 422, "file-refused")
+        self.assertIn("Cells takes a number from 1", error["what"])
+
+    def test_a_stack_that_reads_a_texture_follows_it(self) -> None:
+        _, png = cv2.imencode(".png", np.arange(64, dtype=np.uint8).reshape(8, 8) * 4)
+        source = self.send("/api/textures", png.tobytes(), "slope.png", role="height").get_json()["texture"]["id"]
+        steps = {"turned": ("invert", {"before": {"texture": source}})}
+        made = self.client.post(
+            "/api/recipes", json={"recipe": stack("Turned", 64, steps, {"a": ("Turned", "turned", "8 bit")})}
+        )
+        key = made.get_json()["textures"]["a"]
+        before = self.client.get(f"/api/textures/{key}/levels").data
+        other = cv2.imencode(".png", np.full((8, 8), 9, np.uint8))[1].tobytes()
+        self.send(f"/api/textures/{source}/file", other, "flat.png")
+        after = self.client.get(f"/api/textures/{key}/levels").data
+        self.assertNotEqual(after, before)
+        self.assertEqual(after[0], 255 - 9)
 
     def test_pictures_and_stage_data(self) -> None:
         picture = self.client.get(f"{self.url}/picture.png")

@@ -13,19 +13,16 @@ from velvet_moth.core.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.lower import lower
+from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.making.height import normal_from_height
+from velvet_moth.core.making.layer import Canvas
+from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.ports import Input
 from velvet_moth.core.problems import bounds_of
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.session import textures_of
 from velvet_moth.core.shading import shown_look
-from velvet_moth.core.texture.generate import (
-    NoiseRecipe,
-    height_picture,
-    noise_height,
-    normal_from_height,
-    normal_picture,
-)
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.levels import read_texture
 from velvet_moth.core.texture.library import NamedPicture
@@ -53,16 +50,17 @@ _ROUND = Scene("sphere", Camera(turn=20.0, tilt=18.0, distance=4.4))
 @lru_cache(maxsize=1)
 def sample_textures() -> dict[str, NamedPicture]:
     """Textures that examples read, by the id they have there: a tinted grain, a height, its normal map."""
-    height = noise_height(NoiseRecipe("hills", 256, 6, 5, seed=17))
+    canvas = Canvas(256, 256)
+    hills = fractal_noise(canvas, cells=6, layers=5, seed=17)
+    normal = normal_from_height(canvas, hills, strength=0.047)
+    height = hills.number
     low, high = np.array([0.16, 0.10, 0.07]), np.array([0.80, 0.66, 0.46])
     tinted = low + (high - low) * height[..., None] ** 1.3
     bands = np.rint(np.dstack((tinted, height)) * 255).astype(np.uint8)
     return {
         f"{SAMPLE}_colour": NamedPicture("Sample grain", Reading("colour"), Picture(bands)),
-        f"{SAMPLE}_height": NamedPicture("Sample height", Reading("height"), height_picture(height)),
-        f"{SAMPLE}_normal": NamedPicture(
-            "Sample normal", Reading("normal"), normal_picture(normal_from_height(height, 12.0))
-        ),
+        f"{SAMPLE}_height": NamedPicture("Sample height", Reading("height"), picture_of(hills, "16 bit")),
+        f"{SAMPLE}_normal": NamedPicture("Sample normal", Reading("normal"), picture_of(normal, "8 bit")),
     }
 
 

@@ -5,14 +5,17 @@ from dataclasses import dataclass, replace
 
 from velvet_moth.core.graph import Graph, Node, Source, Value
 from velvet_moth.core.operations import AddNode, Batch, EditParameter, Operation, SetOverride, SetValue, Wire
+from velvet_moth.core.texture.reading import Reading
 
 
 @dataclass(frozen=True)
 class Mend:
-    """One click that solves a problem."""
+    """One click that solves a problem: an operation on the graph, or another ``reading`` of a ``texture``."""
 
     words: str
-    operation: Operation
+    operation: Operation | None
+    texture: str = ""
+    reading: Reading | None = None
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.lower import lower
 from velvet_moth.core.lowered import LoweredGraph
-from velvet_moth.core.problems import Problem, RangeMemory, seen_problems
+from velvet_moth.core.problems import Inspections, Problem, RangeMemory, seen_problems
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.shading import Drawing, drawing, shown_look
 from velvet_moth.core.swatches import ON_DOME, Swatch, SwatchPass
@@ -52,6 +52,8 @@ class Session:
     swatch_pass: SwatchPass = field(default_factory=SwatchPass)
     samples: SwatchPass = field(default_factory=SwatchPass)
     ranges: RangeMemory = field(default_factory=RangeMemory)
+    # What is found out about textures, told where they are read the wrong way.
+    inspections: Inspections = field(default=lambda key: None)
 
     def show(
         self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource, on: str = ON_DOME
@@ -69,7 +71,7 @@ class Session:
         judged = self.swatch_pass if on == ON_DOME else self.samples
         if judged is self.samples:
             judged.update(lowered, values, bound)
-        problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges)
+        problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, self.inspections)
         return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 

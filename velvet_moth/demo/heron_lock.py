@@ -9,8 +9,8 @@ from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, silt_splash
 from velvet_moth.demo.moving import basin_water, wind_reeds
-from velvet_moth.demo.textures import made_textures
-from velvet_moth.store import graphs, projects, textures
+from velvet_moth.demo.textures import recipes_by_key
+from velvet_moth.store import graphs, projects, recipes
 
 PROJECT = "Heron Lock"
 DEMO_GRAPHS = (
@@ -27,9 +27,12 @@ DEMO_GRAPHS = (
 
 def texture_ids(session: Session, project_id: int) -> Mapping[str, str]:
     """The ids of the demo's textures in a project, made where they are missing."""
-    return {
-        key: textures.add(session, project_id, t.name, t.reading, t.picture).id for key, t in made_textures().items()
-    }
+    known = {row.name: row for row in recipes.listed(session, project_id)}
+    found: dict[str, str] = {}
+    for key, recipe in recipes_by_key().items():
+        row = known.get(recipe.name) or recipes.add(session, project_id, recipe)
+        found.update((f"{key}_{output}", texture.id) for output, texture in recipes.textures_of(session, row).items())
+    return found
 
 
 def load_demo(engine: Engine) -> bool:

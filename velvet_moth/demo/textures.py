@@ -1,26 +1,85 @@
-"""The textures of Heron Lock, by name."""
+"""The textures of Heron Lock: stacks of steps, and what they make, by name."""
 
-from velvet_moth.core.texture.generate import (
-    NoiseRecipe,
-    height_picture,
-    noise_height,
-    normal_from_height,
-    normal_picture,
-)
+from collections.abc import Mapping
+from functools import cache
+from typing import Any
+
+from velvet_moth.core.making.beginnings import noise, stack
+from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate, recipe_from_json
 from velvet_moth.core.texture.library import NamedPicture
 from velvet_moth.core.texture.reading import Reading
 
-FLAKES = NoiseRecipe("flakes", 512, 48, 1, seed=7)
-RIPPLES = NoiseRecipe("hills", 256, 6, 4, seed=3)
-HEIGHT, NORMAL = Reading("height"), Reading("normal")
+# Linear light, as everywhere.
+BRONZE = [0, 0.24, 0.12, 0.04, 0.6, 0.46, 0.27, 0.10, 1, 0.66, 0.44, 0.20]
+
+STACKS: Mapping[str, dict[str, Any]] = {
+    "flake": noise("Flake", 512, "flakes", {"count": 48, "seed": 7}, 0.0195),
+    "ripple": noise("Ripple", 256, "fractal_noise", {"cells": 6, "layers": 4, "seed": 3}, 0.055),
+    "dock_leaf": stack(
+        "Water-dock leaf",
+        512,
+        {
+            "leaf": ("leaf", {"shape": "lance", "width": 0.5, "veins": 12, "teeth": 22, "notch": 0.25, "seed": 9}),
+            "normal": (
+                "normal_from_height",
+                {"height": {"step": "leaf", "layer": "height"}, "strength": 0.02, "wrap": "ends"},
+            ),
+        },
+        {
+            "colour": ("Dock leaf colour", "leaf", "8 bit"),
+            "normal": ("Dock leaf normal", "normal", "8 bit"),
+            "thickness": ("Dock leaf thickness", "leaf.thickness", "8 bit"),
+        },
+    ),
+    "braid": stack(
+        "Ferrywoman's braid",
+        512,
+        {"hair": ("hair_strands", {"count": 170, "clumps": 5, "curl": 0.35, "seed": 12})},
+        {
+            "colour": ("Braid colour", "hair", "8 bit"),
+            "flow": ("Braid flow", "hair.flow", "8 bit"),
+            "depth": ("Braid depth", "hair.depth", "8 bit"),
+            "ids": ("Braid strand ids", "hair.ids", "8 bit"),
+        },
+    ),
+    "gear": stack(
+        "Bronze gear",
+        512,
+        {
+            "grain": ("fractal_noise", {"cells": 4, "layers": 6, "seed": 21}),
+            "bronze": ("colourise", {"gradient": BRONZE}),
+            "silt": ("grunge", {"cells": 4, "amount": 0.4, "contrast": 0.5, "seed": 22}),
+            "wear": ("scratches", {"count": 140, "length": 0.3, "turn": 75, "seed": 23}),
+            "set": (
+                "metal_set",
+                {"base": {"step": "bronze"}, "dirt": {"step": "silt"}, "scratches": {"step": "wear"}},
+            ),
+            "normal": ("normal_from_height", {"height": {"step": "set", "layer": "bump"}, "strength": 0.012}),
+        },
+        {
+            "base": ("Gear base colour", "set.base_colour", "8 bit"),
+            "metallic": ("Gear metallic", "set.metallic", "8 bit"),
+            "roughness": ("Gear roughness", "set.roughness", "8 bit"),
+            "specular": ("Gear specular colour", "set.specular", "8 bit"),
+            "normal": ("Gear normal", "normal", "8 bit"),
+        },
+    ),
+}
 
 
+def recipes_by_key() -> dict[str, Recipe]:
+    return {key: recipe_from_json(data, f"demo {key}") for key, data in STACKS.items()}
+
+
+@cache
 def made_textures() -> dict[str, NamedPicture]:
-    """Flake height and normal map for the enamel, a ripple pair for water."""
-    flakes, ripples = noise_height(FLAKES), noise_height(RIPPLES)
-    return {
-        "flake_height": NamedPicture("Flake height", HEIGHT, height_picture(flakes)),
-        "flake_normal": NamedPicture("Flake normal", NORMAL, normal_picture(normal_from_height(flakes, 5.0))),
-        "ripple_height": NamedPicture("Ripple height", HEIGHT, height_picture(ripples)),
-        "ripple_normal": NamedPicture("Ripple normal", NORMAL, normal_picture(normal_from_height(ripples, 14.0))),
-    }
+    """What the stacks make, by "stack_output"."""
+    found: dict[str, NamedPicture] = {}
+    for key, recipe in recipes_by_key().items():
+        layers = evaluate(recipe, recipe.canvas, Kitchen(lambda key, canvas: None))
+        for output in recipe.outputs:
+            layer = layers[output.step][output.layer]
+            picture = picture_of(layer, output.depth)
+            found[f"{key}_{output.id}"] = NamedPicture(output.name, Reading(layer.role), picture)
+    return found

@@ -56,6 +56,10 @@ def load(session: Session, key: int, lock: bool = False) -> RecipeRow:
     return row
 
 
+def listed(session: Session, project_id: int) -> list[RecipeRow]:
+    return list(session.scalars(select(RecipeRow).where(RecipeRow.project_id == project_id).order_by(RecipeRow.id)))
+
+
 def recipe_of(row: RecipeRow) -> Recipe:
     return recipe_from_json(row.document, f"recipe {row.id}")
 
@@ -124,8 +128,7 @@ def _make(session: Session, row: RecipeRow, recipe: Recipe) -> None:
 def follow(session: Session, texture: str) -> None:
     """Makes the textures anew of every recipe that reads a changed one."""
     changed = textures.load(session, texture)
-    rows = session.scalars(select(RecipeRow).where(RecipeRow.project_id == changed.project_id).order_by(RecipeRow.id))
-    for row in rows.all():
+    for row in listed(session, changed.project_id):
         recipe = recipe_of(row)
         if texture in recipe.textures():
             _make(session, row, recipe)

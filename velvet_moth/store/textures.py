@@ -183,7 +183,7 @@ def inspection(session: Session, row: TextureRow) -> Inspection:
 
 def listed(session: Session, project_id: int) -> list[TextureRow]:
     query = select(TextureRow).where(TextureRow.project_id == project_id, TextureRow.deleted.is_(None))
-    return list(session.scalars(query.order_by(TextureRow.created, TextureRow.id)))
+    return list(session.scalars(query.order_by(TextureRow.created, TextureRow.name, TextureRow.id)))
 
 
 def load(session: Session, key: str, lock: bool = False) -> TextureRow:
@@ -251,6 +251,20 @@ def revisions(session: Session, keys: Sequence[str]) -> Mapping[str, int]:
         return {}
     found = select(TextureRow.id, TextureRow.revision).where(TextureRow.id.in_(keys), TextureRow.deleted.is_(None))
     return dict(session.execute(found).tuples().all())
+
+
+def inspections(engine: Engine) -> Callable[[str], tuple[str, Reading, Inspection] | None]:
+    """Gives by id a texture's name, how it is read, and what was found out about it."""
+
+    def found(key: str) -> tuple[str, Reading, Inspection] | None:
+        with Session(engine) as session:
+            try:
+                row = load(session, key)
+            except NotFound:
+                return None
+            return row.name, reading_of(row), inspection(session, row)
+
+    return found
 
 
 def texture_source(engine: Engine) -> Callable[[str], Texture | None]:

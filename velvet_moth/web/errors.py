@@ -10,12 +10,14 @@ from werkzeug.exceptions import HTTPException
 from velvet_moth.core.errors import FileRefused, MothError, OperationRefused
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import MotifInUse, NothingToUndo, StaleRevision
+from velvet_moth.store.recipes import StaleRecipe
 
 STATUS: dict[type[MothError], int] = {
     NotFound: 404,
     StaleRevision: 409,
     NothingToUndo: 409,
     MotifInUse: 409,
+    StaleRecipe: 409,
     OperationRefused: 422,
     FileRefused: 422,
 }

@@ -6,6 +6,7 @@ from threading import Lock
 
 from velvet_moth.core.formats.pictures.png import write_png
 from velvet_moth.core.graph import Graph, Source
+from velvet_moth.core.problems import Inspections
 from velvet_moth.core.session import Session, Shown, TextureSource, picture
 from velvet_moth.store.graphs import Kept
 
@@ -17,8 +18,8 @@ PICTURE_SIZE = (480, 300)
 
 @dataclass
 class _Open:
+    session: Session
     lock: Lock = field(default_factory=Lock)
-    session: Session = field(default_factory=Session)
     # What was shown last, and the mark it goes by.
     shown: Shown | None = None
     mark: str = ""
@@ -27,8 +28,9 @@ class _Open:
 class GraphSessions:
     """Sessions by graph id, the least used dropped first. Safe to use from several threads."""
 
-    def __init__(self, textures: TextureSource) -> None:
+    def __init__(self, textures: TextureSource, inspections: Inspections) -> None:
         self.textures = textures
+        self.inspections = inspections
         self._open: OrderedDict[int, _Open] = OrderedDict()
         self._lock = Lock()
         self._pictures: OrderedDict[tuple[int, str, str], bytes] = OrderedDict()
@@ -38,7 +40,7 @@ class GraphSessions:
     ) -> tuple[Shown, Shown | None]:
         """The state of a graph, which goes by ``mark``, and the one before where that is what a page has ``seen``."""
         with self._lock:
-            found = self._open.setdefault(kept.id, _Open())
+            found = self._open.setdefault(kept.id, _Open(Session(inspections=self.inspections)))
             self._open.move_to_end(kept.id)
             while len(self._open) > _MOST_OPEN:
                 self._open.popitem(last=False)
@@ -47,7 +49,7 @@ class GraphSessions:
             try:
                 shown = found.session.show(kept.graph, variant, output, self.textures, on)
             except BaseException:
-                found.session, found.shown, found.mark = Session(), None, ""
+                found.session, found.shown, found.mark = Session(inspections=self.inspections), None, ""
                 raise
             found.shown, found.mark = shown, mark
             return shown, before

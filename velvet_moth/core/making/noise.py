@@ -131,6 +131,32 @@ def cells(
     )
 
 
+@step("Flakes", "Begin")
+def flakes(
+    canvas: Canvas,
+    count: A[int, whole(2, 256, "across the picture")] = 48,
+    tilt: A[float, number(0, 1, "how far they lean")] = 1.0,
+    seed: A[int, SEED] = 7,
+) -> Layer:
+    """Flat flakes, each leaning its own way: the glitter in enamel, mica, crushed shell."""
+    up = max(2, round(count * canvas.aspect))
+    drawn, leaning = _lattice(count, up, seed), _lattice(count, up, seed + 7919) * 2 - 1
+    u, v = canvas.uv()
+    x, y = u * count, v * up
+    cx, cy = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    nearest = np.full(canvas.shape, 9.0, dtype=np.float32)
+    height = np.zeros(canvas.shape, dtype=np.float32)
+    for dy in (-1, 0, 1):
+        for dx in (-1, 0, 1):
+            at = np.ix_((cy[:, 0] + dy) % up, (cx[0] + dx) % count)
+            px, py = cx + dx + drawn[0][at] - x, cy + dy + drawn[1][at] - y
+            distance = (px * px + py * py).astype(np.float32)
+            closer = distance < nearest
+            nearest = np.where(closer, distance, nearest)
+            height = np.where(closer, leaning[0][at] * px + leaning[1][at] * py, height)
+    return number_layer(0.5 + np.clip(height, -1, 1) * 0.5 * tilt, "height")
+
+
 @step("Scratches", "Begin", ("picture", "flow"))
 def scratches(
     canvas: Canvas,

@@ -15,10 +15,11 @@ from velvet_moth.core.problems.ranges import (
 )
 from velvet_moth.core.problems.record import Problem
 from velvet_moth.core.problems.seeds import shared_seeds
+from velvet_moth.core.problems.textures import Inspections, texture_problems
 from velvet_moth.core.problems.wiring import mismatch_problem, missing_inputs, too_fine_problem, unknown_nodes
 from velvet_moth.core.texture.image import Texture
 
-__all__ = ["Problem", "RangeMemory", "bounds_of", "find_problems", "seen_problems"]
+__all__ = ["Inspections", "Problem", "RangeMemory", "bounds_of", "find_problems", "seen_problems"]
 
 
 def bounds_of(lowered: LoweredGraph, variant: str = "") -> Bounds:
@@ -51,8 +52,11 @@ def seen_problems(
     variant: str,
     samples: Mapping[Expr, Array],
     memory: RangeMemory | None = None,
+    inspections: Inspections = lambda key: None,
 ) -> list[Problem]:
     """The problems with what the samples of the swatches show: confirmed, dropped, or found by them alone."""
     found = confirm(find_problems(lowered, textures, variant, memory), samples)
-    found += constant_masks(lowered, samples)
+    found += texture_problems(lowered.graph, inspections, textures)
+    told = {(p.node, p.input) for p in found}
+    found += [p for p in constant_masks(lowered, samples) if (p.node, p.input) not in told]
     return found + shared_seeds(lowered, lowered.graph.uniform_values(variant), samples)

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from flask import Blueprint, jsonify, request
 
-from velvet_moth.core.formats.pictures import write_png
+from velvet_moth.core.formats.pictures import Samples, write_png
 from velvet_moth.core.making import STEPS, Layer, Step
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import evaluate, problems, recipe_from_json
@@ -40,13 +40,15 @@ def all_steps() -> list[dict[str, Any]]:
     return [described(step) for step in STEPS.values()]
 
 
-def _png(layer: Layer, most: int = 0) -> str:
-    """A layer as seen, as the address of a PNG; smaller where it is larger than ``most``."""
-    samples = rgba(picture_of(layer, "8 bit").samples)
-    if most and max(samples.shape[:2]) > most:
-        scale = most / max(samples.shape[:2])
-        samples = np.asarray(cv2.resize(samples, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA))
+def _address(samples: Samples) -> str:
     return "data:image/png;base64," + base64.b64encode(write_png(samples, 1)).decode()
+
+
+def _small(layer: Layer) -> str:
+    """A layer as seen, with its alpha, as the address of a small PNG."""
+    samples = rgba(picture_of(layer, "8 bit").samples)
+    scale = min(1.0, SMALL / max(samples.shape[:2]))
+    return _address(np.asarray(cv2.resize(samples, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)))
 
 
 @api.post("")
@@ -83,10 +85,13 @@ def preview() -> Any:
     made = evaluate(recipe, canvas, recipes.kitchen(db()), set(steps))
     layers = made.get(asked.step) or (made[steps[-1]] if steps else {})
     shown = layers.get(asked.layer) or next(iter(layers.values()), None)
+    samples = rgba(picture_of(shown, "8 bit").samples) if shown else np.zeros((1, 1, 4), np.uint8)
     return jsonify(
         problems=wrong,
-        small={key: _png(next(iter(found.values())), SMALL) for key, found in made.items()},
-        picture=_png(shown) if shown else "",
+        small={key: _small(next(iter(found.values()))) for key, found in made.items()},
+        # Apart, since a browser's picture forgets the colour of what is transparent.
+        picture=_address(samples[..., :3]) if shown else "",
+        alpha=_address(samples[..., 3:]) if shown and shown.channels in (2, 4) else "",
         role=shown.role if shown else "",
         size=[canvas.columns, canvas.rows],
     )

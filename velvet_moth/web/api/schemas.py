@@ -6,7 +6,6 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from velvet_moth.core.crafts import Craft
 from velvet_moth.core.operations import Operation
-from velvet_moth.core.texture.generate import PATTERNS, SIZES
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
@@ -145,20 +144,3 @@ class PreviewRequest(RecipeRequest):
 class NewGraph(Strict):
     title: Title = "New graph"
     starter: Key = ""
-
-
-class NoiseRequest(Strict):
-    """A noise height, and its normal map where ``normal`` asks for it."""
-
-    name: Title
-    pattern: Annotated[str, Field(pattern=f"^({'|'.join(PATTERNS)})$")] = "hills"
-    size: int = 256
-    cells: Annotated[int, Field(ge=1, le=128)] = 8
-    layers: Annotated[int, Field(ge=1, le=8)] = 4
-    seed: Annotated[int, Field(ge=0, le=10000)] = 1
-    strength: Annotated[float, Field(ge=0, le=100)] = 8.0
-    normal: bool = True
-
-    def model_post_init(self, _: object) -> None:
-        if self.size not in SIZES:
-            raise ValueError(f"the size is one of {', '.join(map(str, SIZES))}")

@@ -3,7 +3,7 @@
 import hashlib
 import operator
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from flask import current_app
@@ -16,6 +16,7 @@ from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interpreters.glsl import Shader
+from velvet_moth.core.mends import Mend
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Shown
 from velvet_moth.core.shading import texture_id
@@ -109,6 +110,12 @@ def _swatch(swatch: Swatch) -> dict[str, Any]:
     }
 
 
+def _mend(mend: Mend) -> dict[str, Any]:
+    if mend.operation is not None:
+        return {"words": mend.words, "operation": operation_to_json(mend.operation)}
+    return {"words": mend.words, "texture": mend.texture, "reading": asdict(mend.reading) if mend.reading else None}
+
+
 def _by_node(problems: list[Problem]) -> dict[str, list[Problem]]:
     found: dict[str, list[Problem]] = {}
     for problem in problems:
@@ -125,7 +132,7 @@ def _problems(problems: list[Problem]) -> list[dict[str, Any]]:
             "input": problem.input,
             "what": problem.what,
             "where": problem.where,
-            "mends": [{"words": m.words, "operation": operation_to_json(m.operation)} for m in problem.mends],
+            "mends": [_mend(mend) for mend in problem.mends],
         }
         for problem in problems
     ]

@@ -11,26 +11,20 @@ from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, write_png
-from velvet_moth.core.texture.generate import (
-    NoiseRecipe,
-    height_picture,
-    noise_height,
-    normal_from_height,
-    normal_picture,
-)
 from velvet_moth.core.texture.image import linear_to_srgb
 from velvet_moth.core.texture.inspection import guess
 from velvet_moth.core.texture.library import MISSING, missing_pixels
 from velvet_moth.core.texture.reading import Reading
 from velvet_moth.store import blobs, graphs, projects, recipes, textures
 from velvet_moth.store.models import TextureRow
-from velvet_moth.web.api.schemas import LevelsRequest, NameRequest, NoiseRequest, ReadingRequest, RoleRequest
+from velvet_moth.web.api.schemas import LevelsRequest, NameRequest, ReadingRequest, RoleRequest
 from velvet_moth.web.database import db
 
 api = Blueprint("textures", __name__, url_prefix="/api/textures")
 
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 SMALL = 256
+BEHIND = np.array((115, 112, 109), dtype=np.float32)
 
 
 def described(row: TextureRow) -> dict[str, Any]:
@@ -74,18 +68,6 @@ def take_in() -> Any:
     row = textures.add_read(db(), projects.first(db()).id, name, reading, data, (picture, format_))
     why = "" if asked.role else found.reason
     return jsonify(texture=described(row), note=picture.note, why=why)
-
-
-@api.post("/generate")
-def generate() -> Any:
-    asked = NoiseRequest.model_validate(request.get_json())
-    height = noise_height(NoiseRecipe(asked.pattern, asked.size, asked.cells, asked.layers, asked.seed))
-    project = projects.first(db())
-    made = [textures.add(db(), project.id, f"{asked.name} height", Reading("height"), height_picture(height))]
-    if asked.normal:
-        normal = normal_picture(normal_from_height(height, asked.strength))
-        made.append(textures.add(db(), project.id, f"{asked.name} normal", Reading("normal"), normal))
-    return jsonify(textures=[described(r) for r in made])
 
 
 @api.get("/<key>")
@@ -159,7 +141,10 @@ def picture(key: str) -> Response:
         shown = np.rint(linear_to_srgb(shown.astype(np.float32)) * 255).astype(np.uint8)
     if max(shown.shape[:2]) < SMALL // 2 and max(levels[0].shape[:2]) >= SMALL // 2:
         shown = cv2.resize(shown, None, fx=2, fy=2, interpolation=cv2.INTER_NEAREST)
-    return Response(write_png(shown[..., :3], 1), mimetype="image/png", headers=FOR_EVER)
+    share = shown[..., 3:].astype(np.float32) / 255
+    # What is transparent shows the grey that colour is judged against.
+    seen = np.rint(shown[..., :3] * share + BEHIND * (1 - share)).astype(np.uint8)
+    return Response(write_png(seen, 1), mimetype="image/png", headers=FOR_EVER)
 
 
 @api.get("/<key>/levels")

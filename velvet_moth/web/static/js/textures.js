@@ -1,5 +1,5 @@
 /** The dialog that chooses, imports or makes a texture. */
-import { getJson, postForm, postJson } from "moth/api.js";
+import { getJson, postForm } from "moth/api.js";
 import { sheet } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
@@ -67,52 +67,6 @@ function importForm(done) {
 }
 
 /**
- * @param {(made: TextureInfo[]) => void} done
- * @returns {HTMLFormElement}
- */
-function noiseForm(done) {
-  const name = h("input", { class: "field", value: "Noise", maxlength: 60, required: true });
-  const pattern = select("pattern", { hills: "Hills", flakes: "Tilted flakes" });
-  const size = select("size", { 128: "128 × 128", 256: "256 × 256", 512: "512 × 512", 1024: "1024 × 1024" }, "256");
-  /** @type {(value: number, min: number, max: number, step?: number) => HTMLInputElement} */
-  const whole = (value, min, max, step = 1) =>
-    h("input", { class: "field mono", type: "number", value: String(value), min, max, step });
-  const [cells, layers, seed] = [whole(12, 1, 128), whole(3, 1, 8), whole(1, 0, 10000)];
-  const strength = whole(8, 0, 100, 0.5);
-  const form = h(
-    "form",
-    {},
-    line("Name", name),
-    line("Pattern", pattern),
-    line("Size", size),
-    line("Cells across", cells),
-    line("Layers", layers),
-    line("Seed", seed),
-    line("Bump strength", strength),
-    h("div", { class: "row end" }, h("button", { class: "button" }, "Make height and normal map")),
-  );
-  form.addEventListener("submit", async (event) => {
-    event.preventDefault();
-    try {
-      const answer = await postJson("/api/textures/generate", {
-        name: name.value,
-        pattern: pattern.value,
-        size: Number(size.value),
-        cells: Number(cells.value),
-        layers: Number(layers.value),
-        seed: Number(seed.value),
-        strength: Number(strength.value),
-      });
-      notice(`Made ${answer.textures.map((/** @type {TextureInfo} */ t) => t.name).join(" and ")}.`);
-      done(answer.textures);
-    } catch (error) {
-      tell(error);
-    }
-  });
-  return form;
-}
-
-/**
  * The address of a small picture of a texture, another one whenever it has changed.
  * @param {string} id
  * @param {number} [revision]
@@ -150,7 +104,7 @@ export async function textureDialog(options = {}) {
         }),
       ),
     );
-    if (!textures.length) list.append(h("p", { class: "quiet" }, "None yet: import a picture or make a noise below."));
+    if (!textures.length) list.append(h("p", { class: "quiet" }, "None yet: import a picture or make one."));
   };
   const added = () => {
     options.added?.();
@@ -160,7 +114,7 @@ export async function textureDialog(options = {}) {
     options.title ?? "Textures",
     list,
     h("details", { class: "mt-4" }, h("summary", { class: "eyebrow" }, "Import a picture"), importForm(added)),
-    h("details", { class: "mt-3" }, h("summary", { class: "eyebrow" }, "Make a noise"), noiseForm(added)),
+    h("p", { class: "mt-3" }, h("a", { class: "button", href: "/textures?make" }, "Make a texture")),
     h(
       "div",
       { class: "row end" },

@@ -124,7 +124,8 @@ export interface Problem {
   input: string;
   what: string;
   where: string;
-  mends: { words: string; operation: Operation }[];
+  /** Each an edit of the graph, or another reading of a texture. */
+  mends: { words: string; operation?: Operation; texture?: string; reading?: Record<string, string> }[];
 }
 
 export interface Sampler {
@@ -242,4 +243,66 @@ export interface TextureInfo {
   depth: string;
   format: string;
   revision: number;
+  /** The stack that made it, where it was made here. */
+  recipe: number | null;
+}
+
+export interface TextureFacts {
+  texture: TextureInfo;
+  channels: {
+    name: string;
+    low: number;
+    high: number;
+    mean: number;
+    low_clip: number;
+    high_clip: number;
+    span: [number, number];
+    counts: number[];
+    constant: boolean;
+  }[];
+  guess: { reading: { role: string; green: "up" | "down" }; confidence: number; reason: string };
+  verdicts: {
+    code: string;
+    severity: string;
+    what: string;
+    reading: { role: string; green: "up" | "down" } | null;
+    channel: string;
+  }[];
+  users: { id: number; title: string; motif: string }[];
+}
+
+export interface StepSetting {
+  key: string;
+  name: string;
+  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture";
+  words: string;
+  low: number;
+  high: number;
+  unit: string;
+  choices: string[];
+  optional: boolean;
+  default: unknown;
+}
+
+export interface StepKind {
+  key: string;
+  name: string;
+  group: string;
+  help: string;
+  layers: string[];
+  begins: boolean;
+  settings: StepSetting[];
+}
+
+export interface RecipeStep {
+  id: string;
+  step: string;
+  values: Record<string, any>;
+}
+
+export interface Recipe {
+  name: string;
+  size: number[];
+  steps: RecipeStep[];
+  outputs: { id: string; name: string; step: string; layer: string; depth: string }[];
 }

@@ -1,5 +1,7 @@
 /** Problems as sentences, one at a time, with their mends. */
+import { postJson } from "moth/api.js";
 import { byId, h } from "moth/dom.js";
+import { tell } from "moth/notices.js";
 
 const RANK = { error: 0, warning: 1, may: 2, note: 3 };
 const WORDS = { error: "Wrong", warning: "Look here", may: "May happen", note: "Note" };
@@ -18,6 +20,13 @@ export class Problems {
       this.at = 0;
       this.show();
     });
+  }
+
+  /** @param {import("../types.d.ts").Problem["mends"][number]} mend */
+  #mend({ operation, texture, reading }) {
+    if (operation) return void this.model.edit(operation);
+    // Every graph that reads the texture follows by the news of it.
+    postJson(`/api/textures/${texture}/reading`, reading).then(() => this.model.load(), tell);
   }
 
   show() {
@@ -48,11 +57,7 @@ export class Problems {
       ),
       h("p", {}, h("span", { class: "severity" }, WORDS[problem.severity]), " ", problem.what),
       ...problem.mends.map((mend) =>
-        h(
-          "button",
-          { class: "button small", type: "button", onclick: () => void this.model.edit(mend.operation) },
-          mend.words,
-        ),
+        h("button", { class: "button small", type: "button", onclick: () => this.#mend(mend) }, mend.words),
       ),
       all.length > 1
         ? h(

@@ -1,0 +1,35 @@
+"""The room of textures: looking at them, reading them right, making them."""
+
+import json
+from dataclasses import asdict
+
+from flask import Blueprint, render_template
+
+from velvet_moth.core.making import GROUPS
+from velvet_moth.core.making.beginnings import BEGINNINGS
+from velvet_moth.core.making.exchange import DEPTHS
+from velvet_moth.core.making.recipe import SIZES
+from velvet_moth.core.texture.reading import ROLES
+from velvet_moth.store import projects
+from velvet_moth.web.api.recipes import all_steps
+from velvet_moth.web.database import db
+
+page = Blueprint("textures_room", __name__)
+
+
+def settings() -> str:
+    """What the scripts need to know of the core, as JSON."""
+    told = {
+        "roles": {key: asdict(role) for key, role in ROLES.items()},
+        "steps": all_steps(),
+        "groups": list(GROUPS),
+        "beginnings": BEGINNINGS,
+        "sizes": list(SIZES),
+        "depths": list(DEPTHS),
+    }
+    return json.dumps(told).replace("<", "\\u003c")
+
+
+@page.get("/textures")
+def show() -> str:
+    return render_template("textures.html", project=projects.first(db()), settings=settings())

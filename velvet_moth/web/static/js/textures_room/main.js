@@ -1,0 +1,415 @@
+/** The room of textures: the list, what one looks like, what is known of it, and the stack that made it. */
+import { getJson, postForm, postJson } from "moth/api.js";
+import { askText, menu } from "moth/dialogs.js";
+import { byId, h, isTyping } from "moth/dom.js";
+import { loadLevels } from "moth/levels.js";
+import { followNews } from "moth/news.js";
+import { notice, tell } from "moth/notices.js";
+import { textureTile } from "moth/textures.js";
+import { factsOf } from "moth/textures_room/facts.js";
+import { Maker } from "moth/textures_room/maker.js";
+import { CHANNELS, Viewer } from "moth/textures_room/viewer.js";
+
+/** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
+/** @typedef {import("../types.d.ts").TextureFacts} TextureFacts */
+
+/** The largest side that is shown before the whole picture has come. */
+const FIRST = 1024;
+
+const settings = JSON.parse(byId("settings").textContent ?? "{}");
+const viewer = new Viewer(byId("viewer"));
+/** @type {TextureInfo[]} */
+let textures = [];
+/** The texture that is looked at. @type {TextureInfo | null} */
+let chosen = null;
+/** @type {TextureFacts | null} */
+let facts = null;
+const about = h("div", { id: "about" });
+const stack = h("section", { id: "maker", "aria-label": "How it is made" });
+const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is told", hidden: true });
+byId("facts").append(tabs, stack, about);
+const maker = new Maker(stack, settings, () => textures.filter((texture) => texture.recipe !== maker.id || !maker.id));
+
+/** @param {boolean} isMaking whether the stack is shown, or what is known of the texture */
+function showTab(isMaking) {
+  tabs.hidden = !maker.isOpen;
+  stack.hidden = !maker.isOpen || !isMaking;
+  about.hidden = maker.isOpen && isMaking;
+  const tab = (/** @type {string} */ words, /** @type {boolean} */ making) =>
+    h(
+      "button",
+      {
+        type: "button",
+        class: "button small",
+        "aria-pressed": String(making === isMaking),
+        onclick: () => showTab(making),
+      },
+      words,
+    );
+  tabs.replaceChildren(tab("How it is made", true), chosen ? tab("About it", false) : "");
+}
+
+async function load() {
+  ({ textures } = await getJson("/api/textures"));
+  drawList();
+  byId("nothing").hidden = textures.length > 0 || maker.isOpen;
+}
+
+function drawList() {
+  const words = byId("filter").value.toLowerCase().split(/\s+/);
+  const kept = textures.filter((texture) => {
+    const text = `${texture.name} ${texture.role} ${texture.format} ${texture.depth}`.toLowerCase();
+    return words.every((/** @type {string} */ word) => text.includes(word));
+  });
+  const focus = document.activeElement?.getAttribute("data-texture");
+  byId("tiles").replaceChildren(
+    ...kept.map((texture) => {
+      const tile = textureTile(texture, texture.id === chosen?.id, () => choose(texture.id));
+      tile.dataset.texture = texture.id;
+      return tile;
+    }),
+  );
+  if (!kept.length && textures.length) byId("tiles").append(h("p", { class: "quiet" }, "None is called so."));
+  if (focus) byId("tiles").querySelector(`[data-texture="${focus}"]`)?.focus();
+}
+
+/** Whether what was changed and not kept may be left. */
+const mayLeave = () => !maker.isChanged || !maker.id || confirm("The stack was changed and is not kept. Leave it?");
+
+/**
+ * @param {string} id
+ * @param {boolean} [isNew] whether the address is to lead here
+ */
+function choose(id, isNew = true) {
+  if (id !== chosen?.id && !mayLeave()) return;
+  if (isNew) history.pushState({}, "", id ? `/textures?t=${id}` : "/textures");
+  show(id).catch(tell);
+}
+
+/** @param {string} id */
+async function show(id) {
+  const isSame = chosen?.id === id && !maker.isOpen;
+  chosen = textures.find((texture) => texture.id === id) ?? null;
+  drawList();
+  if (!chosen) {
+    maker.close();
+    showTab(false);
+    about.replaceChildren(h("p", { class: "quiet" }, "Choose a texture, import pictures, or make one."));
+    return viewer.show(null);
+  }
+  const { id: key, revision, width, height, recipe } = chosen;
+  const isStill = () => chosen?.id === key && chosen.revision === revision;
+  const first = await loadLevels(key, revision, FIRST);
+  if (!isStill()) return;
+  viewer.before = null;
+  viewer.show(first, isSame);
+  listLevels(Math.floor(Math.log2(Math.max(width, height))) + 1);
+  facts = await getJson(`/api/textures/${key}`);
+  if (!isStill()) return;
+  drawFacts();
+  if (recipe) await openRecipe(recipe, key);
+  else maker.close();
+  showTab(!!recipe);
+  if (Math.max(width, height) > FIRST && !maker.isOpen) {
+    const whole = await loadLevels(key, revision);
+    if (isStill()) viewer.show(whole, true);
+  }
+}
+
+/** @param {number} recipe @param {string} texture */
+async function openRecipe(recipe, texture) {
+  const answer = await getJson(`/api/recipes/${recipe}`);
+  const output = Object.keys(answer.textures).find((key) => answer.textures[key] === texture);
+  maker.open(answer.recipe, { id: answer.id, revision: answer.revision, output });
+}
+
+function drawFacts() {
+  if (!chosen || !facts) return;
+  const { texture } = facts;
+  const acts = {
+    read: (/** @type {{ role: string, green: string }} */ reading) =>
+      void changed(postJson(`/api/textures/${texture.id}/reading`, reading)),
+    look: (/** @type {string} */ channel) =>
+      setChannel(/** @type {typeof CHANNELS[number]} */ (channel === "grey" ? "red" : channel)),
+  };
+  about.replaceChildren(
+    h(
+      "div",
+      { class: "about-head" },
+      h("h2", {}, h("button", { type: "button", title: "Rename", onclick: rename }, texture.name)),
+      h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          "aria-haspopup": "menu",
+          "aria-label": `Actions for ${texture.name}`,
+          onclick: actions,
+        },
+        "⋯",
+      ),
+    ),
+    h(
+      "p",
+      { class: "quiet mono" },
+      `${texture.width} × ${texture.height} · ${texture.format}, ${texture.depth}, ${texture.channels} channel${texture.channels === 1 ? "" : "s"}`,
+    ),
+    ...factsOf(facts, settings.roles, acts),
+  );
+}
+
+/** @param {Promise<{ texture: TextureInfo, note?: string }>} work */
+async function changed(work) {
+  try {
+    const { texture, note } = await work;
+    if (note) notice(note);
+    await load();
+    await show(texture.id);
+  } catch (error) {
+    tell(error);
+  }
+}
+
+async function rename() {
+  if (!chosen) return;
+  const name = await askText("Rename texture", chosen.name);
+  if (name && name !== chosen.name) await changed(postJson(`/api/textures/${chosen.id}/name`, { name }));
+}
+
+/** @param {Event} event */
+function actions(event) {
+  if (!chosen) return;
+  const { id, recipe } = chosen;
+  const file = h("input", { type: "file", accept: byId("import-files").accept });
+  file.addEventListener("change", () => {
+    if (file.files?.[0]) void changed(postForm(`/api/textures/${id}/file`, { file: file.files[0] }));
+  });
+  /** @type {[string, () => void][]} */
+  const entries = [
+    ["Rename", rename],
+    ["Save the file", () => location.assign(`/api/textures/${id}/file`)],
+    ["Delete", () => remove(id)],
+  ];
+  if (!recipe) entries.splice(1, 0, ["Replace by another file", () => file.click()]);
+  menu(/** @type {HTMLElement} */ (event.currentTarget), entries);
+}
+
+/** @param {string} id */
+async function remove(id) {
+  const name = textures.find((texture) => texture.id === id)?.name;
+  try {
+    await postJson(`/api/textures/${id}`, {}, "DELETE");
+    const back = () => void changed(postJson(`/api/textures/${id}/restore`));
+    notice(`Deleted ${name}. Graphs that use it say so.`, { action: "Undo", act: back, stay: true });
+    await load();
+    choose(textures[0]?.id ?? "");
+  } catch (error) {
+    tell(error);
+  }
+}
+
+/** @param {FileList | File[]} files */
+async function take(files) {
+  const all = [...files];
+  let last = "";
+  for (const [at, file] of all.entries()) {
+    byId("progress").textContent = `importing ${at + 1} of ${all.length}: ${file.name}`;
+    try {
+      const { texture, note, why } = await postForm("/api/textures", { file });
+      last = texture.id;
+      notice(
+        [`${texture.name} is read as ${settings.roles[texture.role].name.toLowerCase()}: ${why}.`, note]
+          .filter(Boolean)
+          .join(" "),
+      );
+    } catch (error) {
+      tell(error);
+    }
+  }
+  byId("progress").textContent = "";
+  await load();
+  if (last) choose(last);
+}
+
+/** @param {typeof CHANNELS[number]} channel */
+function setChannel(channel) {
+  viewer.channel = channel;
+  for (const button of byId("channels-shown").children)
+    button.setAttribute("aria-pressed", String(button.dataset.channel === channel));
+  viewer.draw();
+}
+
+/** @param {number} count */
+function listLevels(count) {
+  const select = byId("level");
+  select.replaceChildren(
+    h("option", { value: -1 }, "fitting"),
+    ...Array.from({ length: count }, (_, i) => h("option", { value: i }, String(i))),
+  );
+}
+
+byId("channels-shown").append(
+  ...CHANNELS.map((channel) =>
+    h(
+      "button",
+      {
+        type: "button",
+        class: "button small",
+        data: { channel },
+        "aria-pressed": String(channel === viewer.channel),
+        onclick: () => setChannel(channel),
+      },
+      channel,
+    ),
+  ),
+);
+byId("level").addEventListener("change", () => {
+  viewer.level = Number(byId("level").value);
+  viewer.draw();
+});
+byId("tiled").addEventListener("click", () => {
+  viewer.isTiled = !viewer.isTiled;
+  byId("tiled").setAttribute("aria-pressed", String(viewer.isTiled));
+  if (viewer.isFitted) viewer.fit();
+  else viewer.draw();
+});
+byId("fit").addEventListener("click", () => viewer.fit());
+const setBefore = (/** @type {boolean} */ isBefore) => {
+  viewer.isBefore = isBefore;
+  viewer.draw();
+};
+for (const [event, isBefore] of /** @type {[string, boolean][]} */ ([
+  ["pointerdown", true],
+  ["pointerup", false],
+  ["pointerleave", false],
+])) {
+  byId("before").addEventListener(event, () => setBefore(isBefore));
+}
+byId("before").addEventListener(
+  "keydown",
+  (/** @type {KeyboardEvent} */ event) => event.key === " " && setBefore(true),
+);
+byId("before").addEventListener("keyup", () => setBefore(false));
+
+maker.addEventListener("seen", async (event) => {
+  const { picture, alpha, size, role } = /** @type {CustomEvent} */ (event).detail;
+  byId("before").hidden = !maker.isChanged || !maker.id;
+  if (!picture) return;
+  // What was kept stays at hand to be compared with.
+  if (!viewer.before && viewer.levels && maker.id && maker.isChanged) viewer.before = viewer.levels;
+  viewer.show(await levelsOf(picture, alpha, size, role), true);
+});
+maker.addEventListener("kept", async (event) => {
+  const { textures: made } = /** @type {CustomEvent} */ (event).detail;
+  await load();
+  const count = Object.keys(made).length;
+  notice(`Made ${count} texture${count === 1 ? "" : "s"}. What uses them follows.`);
+  viewer.before = null;
+  const still = Object.values(made).includes(chosen?.id) ? chosen?.id : Object.values(made)[0];
+  const known = textures.find(({ id }) => id === still);
+  chosen = known ?? chosen;
+  if (still) history.replaceState({}, "", `/textures?t=${still}`);
+  drawList();
+  showTab(true);
+  byId("before").hidden = true;
+  facts = await getJson(`/api/textures/${still}`);
+  drawFacts();
+});
+
+/**
+ * A picture that came as an address, its alpha apart, as a texture of one level.
+ * @param {string} address
+ * @param {string} alpha
+ * @param {[number, number]} whole
+ * @param {string} role
+ */
+async function levelsOf(address, alpha, [width, height], role) {
+  const data = new Uint8Array((await bytesOf(address, width, height)).buffer);
+  const other = alpha ? await bytesOf(alpha, width, height) : null;
+  if (other) for (let at = 0; at < data.length; at += 4) data[at + 3] = other[at];
+  /** @type {import("../levels.js").Levels} */
+  const made = {
+    levels: [{ data, width, height }],
+    whole: [width, height],
+    depth: "uint8",
+    isColour: role === "colour",
+  };
+  return made;
+}
+
+/** @param {string} address @param {number} width @param {number} height */
+async function bytesOf(address, width, height) {
+  const image = new Image();
+  image.src = address;
+  await image.decode();
+  const canvas = document.createElement("canvas");
+  [canvas.width, canvas.height] = [width, height];
+  const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d", { willReadFrequently: true }));
+  // Files hold their first row at the top.
+  context.translate(0, height);
+  context.scale(1, -1);
+  context.drawImage(image, 0, 0);
+  return context.getImageData(0, 0, width, height).data;
+}
+
+byId("filter").addEventListener("input", drawList);
+byId("import").addEventListener("click", () => byId("import-files").click());
+byId("import-files").addEventListener("change", () => {
+  void take(byId("import-files").files).then(() => (byId("import-files").value = ""));
+});
+byId("make").addEventListener("click", () => {
+  if (!mayLeave()) return;
+  const begin = (/** @type {any} */ recipe) => {
+    chosen = null;
+    drawList();
+    about.replaceChildren();
+    viewer.before = null;
+    viewer.show(null);
+    byId("nothing").hidden = true;
+    history.pushState({}, "", "/textures?make");
+    maker.open(recipe);
+    showTab(true);
+  };
+  menu(
+    byId("make"),
+    Object.entries(settings.beginnings).map(([name, recipe]) => [name, () => begin(recipe)]),
+  );
+});
+addEventListener("dragover", (event) => event.preventDefault());
+addEventListener("drop", (event) => {
+  event.preventDefault();
+  if (event.dataTransfer?.files.length) void take(event.dataTransfer.files);
+});
+addEventListener("popstate", () => void show(new URLSearchParams(location.search).get("t") ?? "").catch(tell));
+addEventListener("keydown", (event) => {
+  if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+  const channel = CHANNELS.find((name) => name.startsWith(event.key.toLowerCase()) && name !== "with alpha");
+  if (channel && event.key.length === 1) setChannel(channel);
+  else if (event.key === "t") byId("tiled").click();
+  else return;
+  event.preventDefault();
+});
+addEventListener("beforeunload", (event) => {
+  if (maker.isChanged && maker.id) event.preventDefault();
+});
+
+const refresh = async () => {
+  const before = chosen;
+  await load();
+  const now = textures.find((texture) => texture.id === before?.id);
+  // A stack being changed is not taken away by what happens elsewhere.
+  if (now && before && now.revision !== before.revision && !maker.isChanged) await show(now.id);
+};
+followNews(
+  (news) => void (news.texture && refresh().catch(tell)),
+  () => void refresh().catch(tell),
+);
+load()
+  .then(() => {
+    const asked = new URLSearchParams(location.search);
+    if (asked.has("make")) byId("make").click();
+    return show(asked.get("t") ?? textures[0]?.id ?? "");
+  })
+  .catch(tell);
+
+Object.assign(globalThis, { room: { viewer, maker } });
