@@ -1,0 +1,233 @@
+"""The room of textures, and the classic mistakes of reading one: made by hand, told, mended by one press."""
+
+import numpy as np
+
+from tests.browser.bench_page import WorkbenchCase
+from tests.support.browser import wait_until
+from velvet_moth.core.formats.pictures import Picture, write_png
+from velvet_moth.core.making import Canvas, Layer
+from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.making.height import normal_from_height
+from velvet_moth.core.making.noise import fractal_noise
+
+CANVAS = Canvas(64, 64)
+HILLS = fractal_noise(CANVAS, cells=3)
+
+
+def file_of(name: str, picture: Picture) -> dict[str, object]:
+    return {"name": f"{name}.png", "mimeType": "image/png", "buffer": write_png(picture.samples)}
+
+
+def dents() -> Picture:
+    return picture_of(normal_from_height(CANVAS, HILLS, strength=0.15, green="down"), "8 bit")
+
+
+def patches() -> Picture:
+    """Colours with an alpha that is 1 everywhere; red carries a mask."""
+    mask = (HILLS.number > 0.5).astype(np.float32)
+    return picture_of(Layer(np.stack((mask, HILLS.number, mask * 0.3, np.ones_like(mask))), "colour"), "8 bit")
+
+
+class Room(WorkbenchCase):
+    def go(self, query: str = "") -> None:
+        self.page.goto(f"{self.live.url}/textures{query}")
+        self.page.locator("#tiles .texture-tile").first.wait_for()
+
+    def tile(self, name: str):
+        return self.page.locator("#tiles .texture-tile").filter(has=self.page.get_by_text(name, exact=True))
+
+    def still(self) -> None:
+        wait_until(
+            "the preview is there", lambda: self.page.evaluate("() => !room.maker.isLooking && !!room.viewer.levels")
+        )
+
+    def value_at(self, u: float, v: float) -> str:
+        return str(self.page.evaluate("([u, v]) => room.viewer.textAt(u, v)", [u, v]))
+
+    def test_pictures_come_in_are_looked_at_and_mended(self) -> None:
+        self.go()
+        broken = {"name": "torn.png", "mimeType": "image/png", "buffer": write_png(dents().samples)[:200]}
+        self.page.locator("#import-files").set_input_files(
+            [file_of("dents", dents()), broken, file_of("patches", patches())]
+        )
+        self.page.locator(".notice", has_text="damaged or cut off").wait_for()
+        self.expect_refusal(422)
+        self.page.locator(".notice", has_text="dents is read as normal map").wait_for()
+        self.tile("patches").wait_for()
+        self.tile("dents").click()
+        self.page.get_by_role("button", name="dents", exact=True).wait_for()
+        self.page.get_by_label("Green points").select_option("up")
+        self.page.locator(".verdicts", has_text="bumps look like dents").wait_for()
+        self.page.get_by_role("button", name="Read as normal map, green down").click()
+        self.page.get_by_text("Nothing wrong was found.").wait_for()
+        self.tile("patches").click()
+        self.page.get_by_role("button", name="Look at alpha").click()
+        self.assertEqual(self.page.locator("[data-channel=alpha]").get_attribute("aria-pressed"), "true")
+        samples = patches().samples
+        wait_until("its values are read", lambda: self.value_at(0.3, 0.7).startswith("x 19 y 44 · R"))
+        expected = samples[44, 19] / 255
+        self.assertIn(f"R {expected[0]:g} ", self.value_at(0.3, 0.7))
+        self.page.locator("#viewer").focus()
+        before = self.page.evaluate("() => room.viewer.view.zoom")
+        self.page.keyboard.press("+")
+        self.assertGreater(self.page.evaluate("() => room.viewer.view.zoom"), before)
+        self.page.locator("#level").select_option("3")
+        wait_until("a level is chosen", lambda: "level 3" in self.value_at(0.5, 0.5))
+        self.page.go_back()
+        self.page.get_by_role("button", name="dents", exact=True).wait_for()
+        self.page.reload()
+        self.page.get_by_role("button", name="dents", exact=True).wait_for()
+
+    def test_a_stack_is_made_changed_and_its_graphs_follow(self) -> None:
+        self.go()
+        self.page.get_by_role("button", name="Make a texture").click()
+        self.page.get_by_role("menuitem", name="Pebbles").click()
+        self.still()
+        self.page.get_by_label("Name of the stack").fill("Quay cobbles")
+        self.page.get_by_label("Name of the stack").press("Enter")
+        self.page.get_by_label("Width in pixels").select_option("64")
+        self.page.get_by_label("Height in pixels").select_option("64")
+        self.page.get_by_role("button", name="Make textures").click()
+        self.page.locator(".notice", has_text="Made 2 textures").wait_for()
+        self.tile("Pebbles height").wait_for()
+        self.assertIn("t=", self.page.url)
+        self.still()
+        self.page.locator(".step-name", has_text="Cells").click()
+        self.still()
+        before = self.value_at(0.41, 0.63)
+        count = self.page.get_by_label("Count, typed")
+        count.fill("4")
+        count.press("Enter")
+        wait_until("the preview follows", lambda: self.value_at(0.41, 0.63) != before)
+        self.page.get_by_role("button", name="Undo").click()
+        wait_until("undone", lambda: self.value_at(0.41, 0.63) == before)
+        self.page.get_by_role("button", name="Redo").click()
+        self.page.get_by_role("button", name="Add a step").click()
+        self.page.get_by_role("menuitem", name="Adjust").click()
+        self.page.get_by_role("menuitem", name="Invert").click()
+        self.page.get_by_role("button", name="Move up: Invert").click()
+        self.page.locator(".step-wrong", has_text="needs before").wait_for()
+        self.page.get_by_role("button", name="Remove: Invert").click()
+        self.page.get_by_role("button", name="Keep", exact=True).click()
+        self.page.locator(".notice", has_text="What uses them follows").last.wait_for()
+        self.page.reload()
+        self.page.locator(".step-name", has_text="Cells").click()
+        self.assertEqual(self.page.get_by_label("Count, typed").input_value(), "4")
+
+    def test_a_changed_texture_is_seen_on_the_stage_of_another_page(self) -> None:
+        self.open("Ferry enamel")
+        before = self.middle()
+        other = self.page.context.new_page()
+        other.goto(f"{self.live.url}/textures")
+        other.locator("#tiles .texture-tile", has_text="Flake normal").click()
+        other.locator(".step-name", has_text="Normal from height").wait_for()
+        strength = other.get_by_label("Strength, typed")
+        strength.fill("0.4")
+        strength.press("Enter")
+        other.get_by_role("button", name="Keep", exact=True).click()
+        other.locator(".notice", has_text="What uses them follows").wait_for()
+        wait_until("the stage follows", lambda: np.abs(self.middle() - before).max() > 1)
+        other.close()
+
+
+class Mistakes(WorkbenchCase):
+    def take(self, name: str, picture: Picture, role: str = "") -> None:
+        """Drops a picture onto the graph, which puts a card that reads it there."""
+        count = len(self.nodes())
+        self.page.evaluate(
+            """([bytes, name]) => {
+                const files = new DataTransfer();
+                files.items.add(new File([new Uint8Array(bytes)], name, { type: "image/png" }));
+                const at = { clientX: 200, clientY: 200, bubbles: true, dataTransfer: files };
+                document.querySelector("#graph-pane").dispatchEvent(new DragEvent("drop", at));
+            }""",
+            [list(write_png(picture.samples)), f"{name}.png"],
+        )
+        wait_until("the card is there", lambda: len(self.nodes()) > count)
+        self.settle()
+
+    def node_of(self, label: str) -> str:
+        return next(n["id"] for n in self.nodes().values() if n.get("label") == label)
+
+    def told(self, words: str) -> None:
+        """Turns through the problems until one of those words is seen."""
+
+        def seen() -> bool:
+            if words in self.page.locator("#problems").inner_text():
+                return True
+            turn = self.page.get_by_role("button", name="Next problem")
+            if turn.count():
+                turn.click()
+            return False
+
+        wait_until(f"told: {words}", seen)
+
+    def codes(self) -> set[str]:
+        return {p["code"] for found in self.state()["problems"].values() for p in found}
+
+    def press_mend(self, words: str) -> None:
+        self.page.locator("#problems").get_by_role("button", name=words).first.click()
+        self.settle()
+
+    def read_as(self, label: str, role: str, green: str = "up") -> None:
+        """Makes the mistake in the room: reads a texture another way."""
+        key = self.nodes()[self.node_of(label)]["values"]["texture"]
+        room = self.page.context.new_page()
+        room.goto(f"{self.live.url}/textures?t={key}")
+        room.get_by_label("Read as").select_option(role)
+        if role == "normal":
+            room.get_by_label("Green points").select_option(green)
+        room.locator(".verdicts").first.wait_for()
+        room.close()
+        self.settle()
+
+    def test_a_mask_from_an_alpha_that_is_white(self) -> None:
+        self.new_graph()
+        self.take("patches", patches())
+        node = self.node_of("patches")
+        self.wire_by_mouse(node, "alpha", "dock", "metallic")
+        self.settle()
+        self.told("Alpha is 1 everywhere: read R or luminance instead.")
+        wrong = self.pixels()
+        self.press_mend("Use red")
+        self.expect_wire(node, "red", "dock", "metallic")
+        self.assertNotIn("flat-alpha", self.codes())
+        self.assertGreater(np.abs(self.pixels().astype(int) - wrong).mean(), 1)
+
+    def test_a_mask_decoded_as_colour(self) -> None:
+        self.new_graph()
+        self.take("hills", picture_of(HILLS, "8 bit"))
+        node = self.node_of("hills")
+        self.wire_by_mouse(node, "red", "dock", "roughness")
+        self.settle()
+        right = self.state()["swatches"]["dock.roughness"]["mean"]
+        self.read_as("hills", "colour")
+        wait_until("it is darker", lambda: self.state()["swatches"]["dock.roughness"]["mean"][0] < right[0] - 9)
+        self.told("0.5 is read as 0.21")
+        self.press_mend("Read it as data")
+        wait_until("it is right again", lambda: self.state()["swatches"]["dock.roughness"]["mean"] == right)
+
+    def test_a_normal_map_with_the_other_green(self) -> None:
+        self.new_graph()
+        self.take("dents", dents())
+        node = self.node_of("dents")
+        self.wire_by_mouse(node, "normal", "dock", "normal")
+        self.settle()
+        right = self.pixels()
+        self.read_as("dents", "normal", "up")
+        self.told("bumps look like dents")
+        wait_until("the light falls wrong", lambda: np.abs(self.pixels().astype(int) - right).mean() > 0.5)
+        self.press_mend("Read it as normal map, green down")
+        wait_until("the light falls right", lambda: np.abs(self.pixels().astype(int) - right).mean() < 0.1)
+
+    def test_two_noises_that_move_together(self) -> None:
+        self.new_graph()
+        first, second = (self.add_by_search("gradient noise") for _ in range(2))
+        self.wire_by_mouse(first, "value", "dock", "roughness")
+        self.wire_by_mouse(second, "value", "dock", "metallic")
+        self.settle()
+        self.told("show the same pattern")
+        before = self.state()["swatches"]["dock.metallic"]["png"]
+        self.press_mend("Give it seed")
+        self.assertNotEqual(self.state()["swatches"]["dock.metallic"]["png"], before)
+        self.assertNotIn("shared-seed", self.codes())
