@@ -139,7 +139,12 @@ def main(arguments: Sequence[str]) -> int:
     tests.add_argument("names", nargs="*", help="test modules or folders, e.g. tests.core (default: all)")
     tests.set_defaults(run=test)
     commands.add_parser("check", help="lint, types and format").set_defaults(run=check)
-    for name, words in (("compile", "write a graph file's shader"), ("render", "draw a graph file's picture")):
+    tools = {
+        "compile": "write a graph file's shader",
+        "render": "draw a graph file's picture",
+        "texture": "make the textures of a stack, or convert a picture",
+    }
+    for name, words in tools.items():
         tool = commands.add_parser(name, help=words, add_help=False)
         tool.add_argument("rest", nargs=argparse.REMAINDER)
         tool.set_defaults(run=_tool)

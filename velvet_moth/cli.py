@@ -1,4 +1,4 @@
-"""Commands without a server: compile a graph file to GLSL, render its reference picture."""
+"""Commands without a server: compile a graph file to GLSL, render its reference picture, make textures."""
 
 import argparse
 import json
@@ -8,16 +8,21 @@ from pathlib import Path
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.errors import FileRefused, MothError
 from velvet_moth.core.formats.graph_json import GraphFile, read_graph_file
-from velvet_moth.core.formats.pictures import read_picture, write_png
+from velvet_moth.core.formats.pictures import FORMATS, read_picture, write_picture, write_png
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.lower import lower
+from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.making.recipe import Kitchen, evaluate, recipe_from_json
 from velvet_moth.core.problems import find_problems
 from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import TextureSource, picture
 from velvet_moth.core.shading import bound_textures, drawing, values_array
+from velvet_moth.core.texture.convert import WRITABLE, file_names, fitted, one_channel
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.levels import read_texture
+from velvet_moth.core.texture.library import NamedPicture
+from velvet_moth.core.texture.reading import Reading
 
 
 def _read(path: str) -> GraphFile:
@@ -95,11 +100,58 @@ def render_graph(options: argparse.Namespace) -> None:
     print(f"{options.output}: {options.size} x {options.size}")
 
 
+def make_textures(options: argparse.Namespace) -> None:
+    """Makes the textures of a stack of steps (JSON), or writes a picture in another format."""
+    source = Path(options.source)
+    try:
+        data = source.read_bytes()
+    except OSError as error:
+        raise FileRefused(f"The file cannot be read: {error.strerror}.", options.source, "Check the path.") from error
+    output = Path(options.output)
+    if source.suffix != ".json":
+        picture_, _ = read_picture(data, source.name)
+        key = next((k for k in WRITABLE if output.suffix.lower() in FORMATS[k].suffixes), "")
+        if not key:
+            raise FileRefused("Its name does not say which format to write.", options.output, f"Use {_suffixes()}.")
+        kept = one_channel(picture_, options.channel) if options.channel else picture_
+        output.write_bytes(write_picture(fitted(kept, key), key))
+        print(f"{output}: {FORMATS[key].name}, {kept.size[0]} x {kept.size[1]}")
+        return
+    try:
+        told = json.loads(data)
+    except ValueError as error:
+        raise FileRefused(f"This is not JSON: {error}.", options.source, "Save the stack again.") from error
+    recipe = recipe_from_json(told, options.source)
+    layers = evaluate(recipe, recipe.canvas, Kitchen(lambda key, canvas: None), {o.step for o in recipe.outputs})
+    made = [
+        NamedPicture(o.name, Reading(layers[o.step][o.layer].role), picture_of(layers[o.step][o.layer], o.depth))
+        for o in recipe.outputs
+    ]
+    output.mkdir(parents=True, exist_ok=True)
+    key = options.format
+    for name, texture in zip(file_names(options.names, made, FORMATS[key].suffixes[0]), made, strict=True):
+        (output / name).write_bytes(write_picture(fitted(texture.picture, key), key))
+        print(f"{output / name}: read it as {texture.reading.role}")
+
+
+def _suffixes() -> str:
+    return ", ".join(FORMATS[key].suffixes[0] for key in WRITABLE)
+
+
 def main(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="./moth")
     commands = parser.add_subparsers(required=True)
     compiling = commands.add_parser("compile", help=compile_graph.__doc__)
     rendering = commands.add_parser("render", help=render_graph.__doc__)
+    making = commands.add_parser("texture", help=make_textures.__doc__)
+    making.add_argument("source", help="a stack of steps saved from the room of textures (.json), or a picture")
+    making.add_argument("-o", dest="output", required=True, help="the folder to write to, or the picture")
+    making.add_argument("--format", default="png", choices=WRITABLE, help="of the textures of a stack")
+    making.add_argument(
+        "--names", default="{name}_{role}", help="pattern of their file names: {name} {role} {width} {height}"
+    )
+    making.add_argument("--channel", default="", help="only this channel of a picture: red, green, blue, alpha or grey")
+    making.set_defaults(run=make_textures)
     for command in (compiling, rendering):
         command.add_argument("graph", help="a graph file exported from a graph page")
         command.add_argument("-o", dest="output", required=True, help="where to write")

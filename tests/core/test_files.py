@@ -23,6 +23,7 @@ from velvet_moth.core.formats.graph_json import (
 from velvet_moth.core.formats.pictures import Picture, read_picture, write_picture
 from velvet_moth.core.graph import Source
 from velvet_moth.core.lower import lower
+from velvet_moth.core.making.beginnings import BEGINNINGS
 from velvet_moth.core.problems import find_problems
 from velvet_moth.core.session import picture
 from velvet_moth.core.shading import drawing
@@ -119,6 +120,15 @@ class GraphFiles(unittest.TestCase):
             self.assertEqual(code, 0)
             made = read_picture((Path(folder) / "r.png").read_bytes(), "r.png")[0].samples
             np.testing.assert_array_equal(made, picture(enamel(), (48, 48), TEXTURES.get, "night_ferry"))
+            Path(f"{folder}/stack.json").write_text(json.dumps(BEGINNINGS["Splash"] | {"size": [64, 64]}))
+            code, said = self.run_cli("texture", f"{folder}/stack.json", "-o", f"{folder}/made", "--format", "tga")
+            self.assertEqual((code, "splash-normal_normal.tga: read it as normal" in said), (0, True), said)
+            code, said = self.run_cli("texture", f"{folder}/r.png", "-o", f"{folder}/a.exr", "--channel", "alpha")
+            self.assertEqual(
+                (code, read_picture(Path(f"{folder}/a.exr").read_bytes(), "a.exr")[0].channels), (0, 1), said
+            )
+            code, said = self.run_cli("texture", f"{folder}/r.png", "-o", f"{folder}/a.gif")
+            self.assertEqual((code, "mend:" in said), (1, True))
             code, said = self.run_cli("render", str(path), "-o", f"{folder}/r.png", "--variant", "Nobody")
             self.assertEqual((code, "It has: Night ferry" in said), (1, True))
             code, said = self.run_cli("compile", f"{folder}/none.json", "-o", folder)

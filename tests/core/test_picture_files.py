@@ -8,6 +8,7 @@ import struct
 import tempfile
 import time
 import unittest
+import zipfile
 import zlib
 from collections.abc import Callable, Mapping
 from pathlib import Path
@@ -17,7 +18,18 @@ import OpenEXR
 from PIL import Image
 
 from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import FORMATS, LARGEST_SIDE, Picture, read_picture, write_picture, write_png
+from velvet_moth.core.formats.pictures import (
+    DEPTHS,
+    FORMATS,
+    LARGEST_SIDE,
+    Picture,
+    read_picture,
+    write_picture,
+    write_png,
+)
+from velvet_moth.core.texture.convert import WRITABLE, as_zip, file_names, fitted, one_channel
+from velvet_moth.core.texture.library import NamedPicture
+from velvet_moth.core.texture.reading import Reading
 
 RANDOM = np.random.default_rng(11)
 MOST_SECONDS, MOST_GROWTH = 2.0, 512 << 20
@@ -187,6 +199,30 @@ class RoundTrips(unittest.TestCase):
             with self.subTest(key), self.assertRaises(FileRefused) as caught:
                 write_picture(random_picture(depth, channels), key)
             self.assertTrue(caught.exception.mend)
+
+
+class Out(unittest.TestCase):
+    def test_any_picture_goes_out_in_any_format(self) -> None:
+        for depth in DEPTHS:
+            for channels in (1, 2, 3, 4):
+                picture = Picture(np.clip(np.abs(random_picture(depth, channels).samples), 0, None))
+                for key in WRITABLE:
+                    with self.subTest(key, depth=depth, channels=channels):
+                        found, _ = read_picture(write_picture(fitted(picture, key), key), "a")
+                        self.assertEqual(found.size, picture.size)
+
+    def test_a_set_is_named_by_a_pattern(self) -> None:
+        made = [
+            NamedPicture(name, Reading("data"), random_picture("uint16", 1, 4, 4)) for name in ("Rust a", "Rust/a", "Ü")
+        ]
+        with zipfile.ZipFile(io.BytesIO(as_zip(made, "png", "{role}_{name}_{width}"))) as folder:
+            self.assertEqual(folder.namelist(), ["data_rust-a_4.png", "data_rust-a_4-2.png", "data_-_4.png"])
+            found, _ = read_picture(folder.read("data_rust-a_4.png"), "a.png")
+        np.testing.assert_array_equal(found.samples, made[0].picture.samples)
+        with self.assertRaisesRegex(FileRefused, "'colour', which is not known"):
+            file_names("{colour}", made, ".png")
+        grey = one_channel(random_picture("uint8", 4), "alpha")
+        self.assertEqual(grey.channels, 1)
 
 
 class Kinds(unittest.TestCase):

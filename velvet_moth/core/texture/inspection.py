@@ -204,10 +204,10 @@ def _ranges(channels: tuple[Channel, ...], role: str) -> list[Verdict]:
         seen.add(span)
         if channel.low > 0.1:
             what = f"No pixel of {channel.name} is below {channel.low:.2f}: as a mask it never reaches black."
-            found.append(Verdict("never-black", "warning", what, channel=channel.name))
+            found.append(Verdict("never-black", "note", what, channel=channel.name))
         if channel.high < 0.9:
             what = f"No pixel of {channel.name} is above {channel.high:.2f}: as a mask it never reaches white."
-            found.append(Verdict("never-white", "warning", what, channel=channel.name))
+            found.append(Verdict("never-white", "note", what, channel=channel.name))
         if role == "height" and max(channel.low_clip, channel.high_clip) > 0.02:
             end = "black" if channel.low_clip > channel.high_clip else "white"
             share = _percent(max(channel.low_clip, channel.high_clip))

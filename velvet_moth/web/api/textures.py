@@ -10,10 +10,11 @@ from flask import Blueprint, Response, jsonify, request
 from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, write_png
+from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, write_picture, write_png
+from velvet_moth.core.texture.convert import WRITABLE, as_zip, file_names, fitted, one_channel
 from velvet_moth.core.texture.image import linear_to_srgb
 from velvet_moth.core.texture.inspection import guess
-from velvet_moth.core.texture.library import MISSING, missing_pixels
+from velvet_moth.core.texture.library import MISSING, NamedPicture, missing_pixels
 from velvet_moth.core.texture.reading import Reading
 from velvet_moth.store import blobs, graphs, projects, recipes, textures
 from velvet_moth.store.models import TextureRow
@@ -130,6 +131,36 @@ def file(key: str) -> Response:
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in row.name.lower()).strip("-") or "texture"
     headers = {"Content-Disposition": f'attachment; filename="{name}{made.suffixes[0]}"'}
     return Response(blobs.get(db(), row.sha256), mimetype=made.mimetype, headers=headers)
+
+
+@api.get("/<key>/as/<format_>")
+def saved_as(key: str, format_: str) -> Response:
+    """The picture in another format, or one channel of it."""
+    if format_ not in WRITABLE:
+        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Use one of {', '.join(WRITABLE)}.")
+    row = textures.load(db(), key)
+    found = textures.picture_of(db(), row)
+    channel = request.args.get("channel", "")
+    kept = one_channel(found, channel) if channel else found
+    (name,) = file_names(
+        f"{{name}}-{channel}" if channel else "{name}",
+        [NamedPicture(row.name, textures.reading_of(row), kept)],
+        FORMATS[format_].suffixes[0],
+    )
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(write_picture(fitted(kept, format_), format_), mimetype=FORMATS[format_].mimetype, headers=headers)
+
+
+@api.get("/all.zip")
+def all_as_zip() -> Response:
+    """Every texture of the project in one format, named by a pattern."""
+    format_, pattern = request.args.get("format", "png"), request.args.get("names", "{name}_{role}")[:200]
+    if format_ not in WRITABLE:
+        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Use one of {', '.join(WRITABLE)}.")
+    rows = textures.listed(db(), projects.first(db()).id)
+    named = [NamedPicture(r.name, textures.reading_of(r), textures.picture_of(db(), r)) for r in rows]
+    headers = {"Content-Disposition": 'attachment; filename="textures.zip"'}
+    return Response(as_zip(named, format_, pattern), mimetype="application/zip", headers=headers)
 
 
 @api.get("/<key>/picture.png")

@@ -5,10 +5,12 @@ from dataclasses import asdict
 
 from flask import Blueprint, render_template
 
+from velvet_moth.core.formats.pictures import FORMATS
 from velvet_moth.core.making import GROUPS
 from velvet_moth.core.making.beginnings import BEGINNINGS
 from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.recipe import SIZES
+from velvet_moth.core.texture.convert import WRITABLE
 from velvet_moth.core.texture.reading import ROLES
 from velvet_moth.store import projects
 from velvet_moth.web.api.recipes import all_steps
@@ -26,6 +28,7 @@ def settings() -> str:
         "beginnings": BEGINNINGS,
         "sizes": list(SIZES),
         "depths": list(DEPTHS),
+        "writable": {key: FORMATS[key].name for key in WRITABLE},
     }
     return json.dumps(told).replace("<", "\\u003c")
 

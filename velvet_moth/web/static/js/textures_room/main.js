@@ -1,6 +1,6 @@
 /** The room of textures: the list, what one looks like, what is known of it, and the stack that made it. */
 import { getJson, postForm, postJson } from "moth/api.js";
-import { askText, menu } from "moth/dialogs.js";
+import { answers, askText, menu, sheet } from "moth/dialogs.js";
 import { byId, h, isTyping } from "moth/dom.js";
 import { loadLevels } from "moth/levels.js";
 import { followNews } from "moth/news.js";
@@ -187,12 +187,59 @@ function actions(event) {
   /** @type {[string, () => void][]} */
   const entries = [
     ["Rename", rename],
-    ["Save the file", () => location.assign(`/api/textures/${id}/file`)],
+    ["Save the file as it is", () => location.assign(`/api/textures/${id}/file`)],
+    ["Save as …", () => saveAs(id)],
     ["Delete", () => remove(id)],
   ];
   if (!recipe) entries.splice(1, 0, ["Replace by another file", () => file.click()]);
   menu(/** @type {HTMLElement} */ (event.currentTarget), entries);
 }
+
+/** Asks in which format, and which channel, a texture is to be saved. @param {string} id */
+function saveAs(id) {
+  const names = ["all channels", ...(facts?.channels ?? []).map(({ name }) => name)];
+  const format = select("Format", settings.writable);
+  const channel = select("Channel", Object.fromEntries(names.map((name, i) => [i ? name : "", name])));
+  ask("Save as", [format, channel], () => {
+    location.assign(`/api/textures/${id}/as/${format.value}?channel=${encodeURIComponent(channel.value)}`);
+  });
+}
+
+/** @param {string} label @param {Record<string, string>} options */
+const select = (label, options) =>
+  h(
+    "select",
+    { class: "field", "aria-label": label },
+    Object.entries(options).map(([value, words]) => h("option", { value }, words)),
+  );
+
+/**
+ * @param {string} title
+ * @param {(HTMLSelectElement | HTMLInputElement)[]} fields
+ * @param {() => void} act
+ */
+function ask(title, fields, act) {
+  const lines = fields.map((field) =>
+    h("label", { class: "line" }, h("span", {}, field.getAttribute("aria-label")), field),
+  );
+  const form = h("form", { method: "dialog" }, lines, answers("Save"));
+  form.addEventListener("submit", act);
+  sheet(title, form);
+}
+
+byId("save-all").addEventListener("click", () => {
+  const format = select("Format", settings.writable);
+  const names = h("input", {
+    class: "field",
+    value: "{name}_{role}",
+    maxlength: 120,
+    required: true,
+    "aria-label": "File names",
+  });
+  ask("Save all textures as a ZIP", [format, names], () => {
+    location.assign(`/api/textures/all.zip?format=${format.value}&names=${encodeURIComponent(names.value)}`);
+  });
+});
 
 /** @param {string} id */
 async function remove(id) {
@@ -293,7 +340,7 @@ byId("before").addEventListener("keyup", () => setBefore(false));
 
 maker.addEventListener("seen", async (event) => {
   const { picture, alpha, size, role } = /** @type {CustomEvent} */ (event).detail;
-  byId("before").hidden = !maker.isChanged || !maker.id;
+  byId("before").disabled = !maker.isChanged || !maker.id;
   if (!picture) return;
   // What was kept stays at hand to be compared with.
   if (!viewer.before && viewer.levels && maker.id && maker.isChanged) viewer.before = viewer.levels;
@@ -311,7 +358,7 @@ maker.addEventListener("kept", async (event) => {
   if (still) history.replaceState({}, "", `/textures?t=${still}`);
   drawList();
   showTab(true);
-  byId("before").hidden = true;
+  byId("before").disabled = true;
   facts = await getJson(`/api/textures/${still}`);
   drawFacts();
 });

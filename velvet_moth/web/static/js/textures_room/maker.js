@@ -182,6 +182,7 @@ export class Maker extends EventTarget {
         this.#sizes(recipe),
         button("Undo", () => this.undo(), !this.past.length),
         button("Redo", () => this.redo(), !this.future.length),
+        button("Save stack", () => this.#save()),
         h(
           "button",
           {
@@ -214,6 +215,14 @@ export class Maker extends EventTarget {
     this.#refresh();
     if (focus)
       /** @type {HTMLElement | null} */ (this.place.querySelector(`[data-focus="${CSS.escape(focus)}"]`))?.focus();
+  }
+
+  /** The stack as a file, which ./moth texture makes without a browser. */
+  #save() {
+    const file = new Blob([JSON.stringify(this.recipe, null, 1)], { type: "application/json" });
+    const link = h("a", { href: URL.createObjectURL(file), download: "stack.json" });
+    link.click();
+    URL.revokeObjectURL(link.href);
   }
 
   /** What a look has told, without making anything anew that may have the keyboard. */

@@ -125,6 +125,7 @@ export class Viewer {
     }
     if (this.isTiled) {
       context.strokeStyle = "#b27a1e";
+      context.lineWidth = 2;
       context.strokeRect(view.x - 0.5, view.y - 0.5, width + 1, height + 1);
     }
   }
