@@ -32,15 +32,27 @@ def main(home: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        in_view = (
+            "() => [...document.images].filter((i) => i.offsetParent && i.getBoundingClientRect().top < innerHeight)"
+            ".every((i) => i.complete && i.naturalWidth)"
+        )
         page.goto(home)
         page.evaluate("() => localStorage.setItem('moth.hint', '99')")
         loaded = "() => [...document.images].every((i) => i.complete && i.naturalWidth)"
         wait_until("the pictures are loaded", lambda: page.evaluate(loaded))
         shoot(page, "library")
-        in_view = (
-            "() => [...document.images].filter((i) => i.offsetParent && i.getBoundingClientRect().top < innerHeight)"
-            ".every((i) => i.complete && i.naturalWidth)"
-        )
+        page.goto(f"{home}/textures")
+        still = "() => !room.maker.isLooking && !!room.viewer.levels"
+        for tile, name, tab in (
+            ("Dock leaf colour", "textures", "How it is made"),
+            ("Gear normal", "texture", "About it"),
+        ):
+            page.locator("#tiles .texture-tile", has_text=tile).click()
+            page.get_by_role("button", name=tab).click()
+            wait_until("the texture is seen", lambda: page.evaluate(still))
+            wait_until("its steps are seen", lambda: page.evaluate(in_view))
+            page.mouse.move(560, 420)
+            shoot(page, name)
         open_graph(page, home, "Ferry enamel")
         shoot(page, "workbench")
         page.get_by_role("button", name="Variant Harbour green, 4").click()

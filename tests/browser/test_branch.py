@@ -201,10 +201,12 @@ class Keyboard(Hands):
         self.into(f"{self.ids[node]}.texture")
         self.page.keyboard.press("Enter")
         self.page.locator("dialog .texture-tile", has_text=name).wait_for()
-        for _ in range(20):
+        for _ in range(80):
             if self.page.locator(".texture-tile:focus", has_text=name).count():
                 break
             self.page.keyboard.press("Tab")
+        else:
+            self.case.fail(f"{name} is not reached by the keyboard")
         self.page.keyboard.press("Enter")
         self.until("the texture", lambda: self.case.nodes()[self.ids[node]].get("values", {}).get("texture"))
         self.page.keyboard.press("Escape")

@@ -17,6 +17,7 @@ class CraftCase(WorkbenchCase):
         return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
     def carry(self, start: Locator, to: tuple[float, float]) -> None:
+        start.scroll_into_view_if_needed()
         self.page.mouse.move(*self.middle_of(start))
         self.page.mouse.down()
         self.page.mouse.move(to[0] - 6, to[1] - 6, steps=4)

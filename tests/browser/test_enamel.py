@@ -42,7 +42,7 @@ class Enamel(WorkbenchCase):
 
         flake_tile = add("tile", "Flake tiling")
         flake_map = add("normal map", "Flake map")
-        self.make_noise_by_dialog(flake_map)
+        self.make_flakes_in_the_room(flake_map)
         flake_height = add("read a picture", "Flake height")
         self.choose_texture(flake_height, "Silver flake height")
         self.wire_by_mouse(flake_tile, "uv", flake_map, "uv")
@@ -89,16 +89,24 @@ class Enamel(WorkbenchCase):
         self.keep_a_variant(tint, rough)
         self.check_enamel()
 
-    def make_noise_by_dialog(self, node: str) -> None:
+    def make_flakes_in_the_room(self, node: str) -> None:
         page = self.page
         self.select(node)
         page.locator(f".card [data-focus='{node}.texture']").click()
-        page.get_by_text("Make a noise").click()
-        page.get_by_label("Name", exact=True).fill("Silver flake")
-        page.get_by_label("Pattern").select_option("flakes")
-        page.get_by_label("Cells across").fill("24")
-        page.get_by_label("Layers").fill("1")
-        page.get_by_role("button", name="Make height and normal map").click()
+        with page.expect_popup() as opened:
+            page.get_by_role("link", name="Make a texture").click()
+        room = opened.value
+        room.get_by_role("menuitem", name="Flakes").click()
+        room.locator(".step-name", has_text="Flakes").click()
+        for step, name in (("Flakes", "Silver flake height"), ("Normal from height", "Silver flake normal")):
+            room.locator(".step-name", has_text=step).click()
+            field = room.get_by_label("Name of the texture of picture")
+            field.fill(name)
+            field.press("Enter")
+        room.get_by_role("button", name="Make textures").click()
+        room.locator(".notice", has_text="Made 2 textures").wait_for()
+        room.close()
+        page.evaluate("() => dispatchEvent(new Event('focus'))")
         page.locator("dialog .texture-tile", has_text="Silver flake normal").click()
         wait_until("the flake map was chosen", lambda: self.nodes()[node].get("values", {}).get("texture"))
         self.settle()

@@ -114,7 +114,7 @@ export async function textureDialog(options = {}) {
     options.title ?? "Textures",
     list,
     h("details", { class: "mt-4" }, h("summary", { class: "eyebrow" }, "Import a picture"), importForm(added)),
-    h("p", { class: "mt-3" }, h("a", { class: "button", href: "/textures?make" }, "Make a texture")),
+    h("p", { class: "mt-3" }, h("a", { class: "button", href: "/textures?make", target: "_blank" }, "Make a texture")),
     h(
       "div",
       { class: "row end" },
@@ -128,5 +128,9 @@ export async function textureDialog(options = {}) {
       h("button", { class: "button", type: "button", onclick: () => dialog.close() }, "Close"),
     ),
   );
+  // What is made in the room of textures meanwhile is here when one comes back.
+  const again = () => void show().catch(tell);
+  addEventListener("focus", again);
+  dialog.addEventListener("close", () => removeEventListener("focus", again));
   await show().catch(tell);
 }

@@ -1,6 +1,6 @@
 /** The room of textures: the list, what one looks like, what is known of it, and the stack that made it. */
 import { getJson, postForm, postJson } from "moth/api.js";
-import { answers, askText, menu, sheet } from "moth/dialogs.js";
+import { askText, menu } from "moth/dialogs.js";
 import { byId, h, isTyping } from "moth/dom.js";
 import { loadLevels } from "moth/levels.js";
 import { followNews } from "moth/news.js";
@@ -8,6 +8,8 @@ import { notice, tell } from "moth/notices.js";
 import { textureTile } from "moth/textures.js";
 import { factsOf } from "moth/textures_room/facts.js";
 import { Maker } from "moth/textures_room/maker.js";
+import { levelsOf } from "moth/textures_room/previews.js";
+import { saveAll, saveAs } from "moth/textures_room/saving.js";
 import { CHANNELS, Viewer } from "moth/textures_room/viewer.js";
 
 /** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
@@ -188,58 +190,20 @@ function actions(event) {
   const entries = [
     ["Rename", rename],
     ["Save the file as it is", () => location.assign(`/api/textures/${id}/file`)],
-    ["Save as …", () => saveAs(id)],
+    [
+      "Save as …",
+      () =>
+        saveAs(
+          id,
+          (facts?.channels ?? []).map(({ name }) => name),
+          settings.writable,
+        ),
+    ],
     ["Delete", () => remove(id)],
   ];
   if (!recipe) entries.splice(1, 0, ["Replace by another file", () => file.click()]);
   menu(/** @type {HTMLElement} */ (event.currentTarget), entries);
 }
-
-/** Asks in which format, and which channel, a texture is to be saved. @param {string} id */
-function saveAs(id) {
-  const names = ["all channels", ...(facts?.channels ?? []).map(({ name }) => name)];
-  const format = select("Format", settings.writable);
-  const channel = select("Channel", Object.fromEntries(names.map((name, i) => [i ? name : "", name])));
-  ask("Save as", [format, channel], () => {
-    location.assign(`/api/textures/${id}/as/${format.value}?channel=${encodeURIComponent(channel.value)}`);
-  });
-}
-
-/** @param {string} label @param {Record<string, string>} options */
-const select = (label, options) =>
-  h(
-    "select",
-    { class: "field", "aria-label": label },
-    Object.entries(options).map(([value, words]) => h("option", { value }, words)),
-  );
-
-/**
- * @param {string} title
- * @param {(HTMLSelectElement | HTMLInputElement)[]} fields
- * @param {() => void} act
- */
-function ask(title, fields, act) {
-  const lines = fields.map((field) =>
-    h("label", { class: "line" }, h("span", {}, field.getAttribute("aria-label")), field),
-  );
-  const form = h("form", { method: "dialog" }, lines, answers("Save"));
-  form.addEventListener("submit", act);
-  sheet(title, form);
-}
-
-byId("save-all").addEventListener("click", () => {
-  const format = select("Format", settings.writable);
-  const names = h("input", {
-    class: "field",
-    value: "{name}_{role}",
-    maxlength: 120,
-    required: true,
-    "aria-label": "File names",
-  });
-  ask("Save all textures as a ZIP", [format, names], () => {
-    location.assign(`/api/textures/all.zip?format=${format.value}&names=${encodeURIComponent(names.value)}`);
-  });
-});
 
 /** @param {string} id */
 async function remove(id) {
@@ -363,43 +327,8 @@ maker.addEventListener("kept", async (event) => {
   drawFacts();
 });
 
-/**
- * A picture that came as an address, its alpha apart, as a texture of one level.
- * @param {string} address
- * @param {string} alpha
- * @param {[number, number]} whole
- * @param {string} role
- */
-async function levelsOf(address, alpha, [width, height], role) {
-  const data = new Uint8Array((await bytesOf(address, width, height)).buffer);
-  const other = alpha ? await bytesOf(alpha, width, height) : null;
-  if (other) for (let at = 0; at < data.length; at += 4) data[at + 3] = other[at];
-  /** @type {import("../levels.js").Levels} */
-  const made = {
-    levels: [{ data, width, height }],
-    whole: [width, height],
-    depth: "uint8",
-    isColour: role === "colour",
-  };
-  return made;
-}
-
-/** @param {string} address @param {number} width @param {number} height */
-async function bytesOf(address, width, height) {
-  const image = new Image();
-  image.src = address;
-  await image.decode();
-  const canvas = document.createElement("canvas");
-  [canvas.width, canvas.height] = [width, height];
-  const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d", { willReadFrequently: true }));
-  // Files hold their first row at the top.
-  context.translate(0, height);
-  context.scale(1, -1);
-  context.drawImage(image, 0, 0);
-  return context.getImageData(0, 0, width, height).data;
-}
-
 byId("filter").addEventListener("input", drawList);
+byId("save-all").addEventListener("click", () => saveAll(settings.writable));
 byId("import").addEventListener("click", () => byId("import-files").click());
 byId("import-files").addEventListener("change", () => {
   void take(byId("import-files").files).then(() => (byId("import-files").value = ""));

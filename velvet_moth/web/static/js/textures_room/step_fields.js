@@ -1,0 +1,220 @@
+/** What can be set on one step, and which textures come of it. */
+import { h } from "moth/dom.js";
+import { colourField, numbersField } from "moth/fields.js";
+import { stopsField } from "moth/stops.js";
+
+/** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
+/** @typedef {import("../types.d.ts").StepKind} StepKind */
+/** @typedef {import("../types.d.ts").StepSetting} StepSetting */
+
+export class StepFields {
+  /** @param {import("./maker.js").Maker} maker */
+  constructor(maker) {
+    this.maker = maker;
+  }
+
+  /**
+   * @param {RecipeStep} step
+   * @param {StepKind} kind
+   * @param {number} at
+   */
+  of(step, kind, at) {
+    return h(
+      "div",
+      { class: "step-settings" },
+      h("p", { class: "quiet" }, kind.help),
+      kind.settings.map((setting) =>
+        h(
+          "div",
+          { class: "setting", title: setting.words },
+          h("span", { class: "setting-name" }, setting.name),
+          this.#field(step, setting, at),
+        ),
+      ),
+      kind.layers.map((layer) => this.#output(step, layer)),
+    );
+  }
+
+  /**
+   * @param {RecipeStep} step
+   * @param {StepSetting} setting
+   * @param {number} at
+   */
+  #field(step, setting, at) {
+    const value = step.values[setting.key] ?? setting.default;
+    const label = setting.name;
+    const focus = `${step.id} ${setting.key}`;
+    const set = (/** @type {unknown} */ next, /** @type {boolean} */ isDrag) =>
+      this.maker.change((recipe) => {
+        const found = recipe.steps.find(({ id }) => id === step.id);
+        if (found && (next === null || next === undefined)) delete found.values[setting.key];
+        else if (found) found.values[setting.key] = next;
+      }, isDrag);
+    const both = {
+      label,
+      drag: (/** @type {any} */ v) => set(v, true),
+      keep: (/** @type {any} */ v) => set(v, false),
+      key: focus,
+    };
+    if (setting.kind === "colour") return colourField({ value: /** @type {number[]} */ (value), ...both });
+    if (setting.kind === "stops")
+      return stopsField({ value: /** @type {number[]} */ (value), kind: "gradient", ...both });
+    if (setting.kind === "choice")
+      return this.#choice(setting.choices, String(value), label, focus, (v) => set(v, false));
+    if (setting.kind === "picture") return this.#source(step, setting, at, focus, (v) => set(v, false));
+    return this.#number(setting, Number(value), both);
+  }
+
+  /**
+   * @param {StepSetting} setting
+   * @param {number} value
+   * @param {{ label: string, key: string, drag: (value: number) => void, keep: (value: number) => void }} both
+   */
+  #number(setting, value, { label, key, drag, keep }) {
+    const step = setting.kind === "whole" ? 1 : (setting.high - setting.low) / 200;
+    const fit = (/** @type {number} */ v) => {
+      const held = Math.min(setting.high, Math.max(setting.low, v));
+      return setting.kind === "whole" ? Math.round(held) : Number(held.toPrecision(6));
+    };
+    const range = h("input", {
+      type: "range",
+      min: setting.low,
+      max: setting.high,
+      step,
+      value: String(value),
+      "aria-label": label,
+      data: { focus: `${key} range` },
+    });
+    range.addEventListener("input", () => drag(fit(Number(range.value))));
+    range.addEventListener("change", () => keep(fit(Number(range.value))));
+    const typed = numbersField({
+      value: [value],
+      label: `${label}, typed`,
+      step,
+      key,
+      drag: ([v]) => drag(fit(v)),
+      keep: ([v]) => keep(fit(v)),
+    });
+    return h(
+      "span",
+      { class: "setting-number" },
+      range,
+      typed,
+      setting.unit ? h("span", { class: "quiet" }, setting.unit) : null,
+    );
+  }
+
+  /**
+   * @param {string[]} choices
+   * @param {string} value
+   * @param {string} label
+   * @param {string} focus
+   * @param {(value: string) => void} set
+   */
+  #choice(choices, value, label, focus, set) {
+    const options = choices.map((one) => h("option", { value: one, selected: one === value }, one));
+    const found = h("select", { class: "field", "aria-label": label, data: { focus } }, options);
+    found.addEventListener("change", () => set(found.value));
+    return found;
+  }
+
+  /**
+   * Where a picture is taken from: a step above, or a texture.
+   * @param {RecipeStep} step
+   * @param {StepSetting} setting
+   * @param {number} at
+   * @param {string} focus
+   * @param {(value: unknown) => void} set
+   */
+  #source(step, setting, at, focus, set) {
+    const isFirst = this.maker.kinds.get(step.step)?.settings.find((s) => s.kind === "picture") === setting;
+    const none = setting.optional ? "none" : isFirst && at ? "the step above" : "choose …";
+    const now = step.values[setting.key] ? JSON.stringify(step.values[setting.key]) : "";
+    const above = (this.maker.recipe?.steps ?? []).slice(0, at).flatMap(({ id, step: key }, index) => {
+      const kind = /** @type {StepKind} */ (this.maker.kinds.get(key));
+      return kind.layers.map((layer, i) => ({
+        value: JSON.stringify(i ? { step: id, layer } : { step: id }),
+        words: `${index + 1} ${kind.name}${i ? `: ${layer.replaceAll("_", " ")}` : ""}`,
+      }));
+    });
+    const textures = this.maker
+      .textures()
+      .map(({ id, name }) => ({ value: JSON.stringify({ texture: id }), words: name }));
+    const option = (/** @type {{ value: string, words: string }} */ { value, words }) =>
+      h("option", { value, selected: value === now }, words);
+    const found = h(
+      "select",
+      { class: "field", "aria-label": `${setting.name} comes from`, data: { focus } },
+      h("option", { value: "" }, none),
+      above.length ? h("optgroup", { label: "Steps above" }, above.map(option)) : null,
+      textures.length ? h("optgroup", { label: "Textures" }, textures.map(option)) : null,
+    );
+    found.addEventListener("change", () => set(found.value ? JSON.parse(found.value) : null));
+    return found;
+  }
+
+  /**
+   * A layer of a step: looked at by a press, and made a texture by its box.
+   * @param {RecipeStep} step
+   * @param {string} layer
+   */
+  #output(step, layer) {
+    const { recipe } = this.maker;
+    const known = recipe?.outputs.find((output) => output.step === step.id && output.layer === layer);
+    const words = layer.replaceAll("_", " ");
+    const focus = `${step.id} ${layer}`;
+    const box = h("input", {
+      type: "checkbox",
+      checked: !!known,
+      "aria-label": `Make a texture of ${words}`,
+      data: { focus },
+    });
+    box.addEventListener("change", () =>
+      this.maker.change((r) => {
+        if (!box.checked) r.outputs = r.outputs.filter((output) => output.step !== step.id || output.layer !== layer);
+        else
+          r.outputs.push({
+            id: `${step.id.slice(0, 20)}_${layer}`.slice(0, 32),
+            name: layer === "picture" ? r.name : `${r.name} ${words}`,
+            step: step.id,
+            layer,
+            depth: this.maker.settings.depths[0],
+          });
+      }),
+    );
+    const isSeen =
+      this.maker.layer === layer ||
+      (!this.maker.layer && layer === "picture") ||
+      this.maker.kinds.get(step.step)?.layers.length === 1;
+    const see = h(
+      "button",
+      {
+        type: "button",
+        class: "button small",
+        "aria-pressed": String(isSeen),
+        data: { focus: `${focus} see` },
+        onclick: () => this.#see(layer),
+      },
+      words,
+    );
+    if (!known) return h("div", { class: "output" }, box, see);
+    const name = h("input", {
+      class: "field",
+      value: known.name,
+      maxlength: 80,
+      "aria-label": `Name of the texture of ${words}`,
+    });
+    name.addEventListener("change", () => this.maker.change(() => (known.name = name.value.trim() || known.name)));
+    const depth = this.#choice(this.maker.settings.depths, known.depth, `Depth of ${words}`, `${focus} depth`, (v) =>
+      this.maker.change(() => (known.depth = v)),
+    );
+    return h("div", { class: "output" }, box, see, name, depth);
+  }
+
+  /** @param {string} layer */
+  #see(layer) {
+    this.maker.layer = layer;
+    this.maker.draw();
+    void this.maker.look();
+  }
+}
