@@ -99,7 +99,10 @@ async function show(id) {
     about.replaceChildren(h("p", { class: "quiet" }, "Choose a texture, import pictures, or make one."));
     return viewer.show(null);
   }
-  const { id: key, revision, width, height, recipe } = chosen;
+  const { id: key, revision, width, height, recipe, role, channels } = chosen;
+  // A cut-out is first seen as one; a channel that was chosen stays.
+  const usual = role === "colour" && channels % 2 === 0 ? "with alpha" : "colour";
+  if (["colour", "with alpha"].includes(viewer.channel)) setChannel(usual);
   const isStill = () => chosen?.id === key && chosen.revision === revision;
   const first = await loadLevels(key, revision, FIRST);
   if (!isStill()) return;
