@@ -107,6 +107,10 @@ class Room(WorkbenchCase):
         self.page.get_by_role("menuitem", name="Invert").click()
         self.page.get_by_role("button", name="Move up: Invert").click()
         self.page.locator(".step-wrong", has_text="needs before").wait_for()
+        asked: list[str] = []
+        self.page.once("dialog", lambda dialog: (asked.append(dialog.message), dialog.dismiss()))
+        self.tile("Braid flow").click()
+        wait_until("what would be lost is asked for", lambda: asked)
         self.page.get_by_role("button", name="Remove: Invert").click()
         self.page.get_by_role("button", name="Keep", exact=True).click()
         self.page.locator(".notice", has_text="What uses them follows").last.wait_for()

@@ -154,6 +154,13 @@ class Files(WebCase):
         self.client.post(f"/api/textures/{key}/reading", json=verdict["reading"])
         mended = self.client.get(self.url).get_json()
         self.assertEqual(mended["swatches"]["flake_map.normal"], state["swatches"]["flake_map.normal"])
+        self.client.delete(f"/api/textures/{key}")
+        gone = self.client.get(self.url).get_json()
+        self.assertIn("missing-texture", [p["code"] for p in gone["problems"]["flake_map"]])
+        self.assertNotEqual(gone["stamp"], mended["stamp"], "pictures kept by the stamp are not those of before")
+        self.client.post(f"/api/textures/{key}/restore")
+        back = self.client.get(self.url).get_json()
+        self.assertEqual(back["swatches"]["flake_map.normal"], mended["swatches"]["flake_map.normal"])
 
     def test_hostile_uploads_get_a_sentence(self) -> None:
         for data, name, role in (

@@ -127,7 +127,7 @@ def stamp_of(session: Session, project_id: int, own: str, graph: Graph, read: Ma
     used = sorted(graph.used_motifs())
     found = select(GraphRow.motif, GraphRow.revision).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
     revisions = [f"{type_}.{revision}" for type_, revision in sorted(session.execute(found).tuples())] if used else []
-    return "-".join([own, *revisions, *(f"{key}.{revision}" for key, revision in read.items() if revision)])
+    return "-".join([own, *revisions, *(f"{key}.{revision}" for key, revision in read.items())])
 
 
 def _remember(row: GraphRow, graph: Graph) -> None:

@@ -85,7 +85,7 @@ def change(session: Session, key: int, revision: int, recipe: Recipe) -> RecipeR
     if row.revision != revision:
         raise StaleRecipe("This recipe was changed elsewhere meanwhile.", recipe.name, "Open it again to see how.")
     own = {t.id for t in textures_of(session, row).values()}
-    if own & _all_read(session, row.project_id, recipe):
+    if own & _all_read(session, recipe):
         raise OperationRefused("A recipe cannot read what it makes itself.", recipe.name, "Choose another texture.")
     row.name, row.document, row.revision = recipe.name, recipe_to_json(recipe), row.revision + 1
     session.flush()
@@ -93,7 +93,7 @@ def change(session: Session, key: int, revision: int, recipe: Recipe) -> RecipeR
     return row
 
 
-def _all_read(session: Session, project_id: int, recipe: Recipe) -> set[str]:
+def _all_read(session: Session, recipe: Recipe) -> set[str]:
     """The textures a recipe reads, and those that the recipes of these read."""
     found: set[str] = set()
     todo = list(recipe.textures())

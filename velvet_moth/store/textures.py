@@ -177,7 +177,7 @@ _inspections: ByteCache[Inspection] = ByteCache(4 << 20, lambda _: 4096)
 
 def inspection(session: Session, row: TextureRow) -> Inspection:
     """What is found out about a texture as it is read."""
-    key = (row.sha256, row.role, row.green)
+    key = (row.sha256, row.role, row.green, row.name)
     return _inspections.get(key, lambda: inspect(picture_of(session, row), reading_of(row), row.name))
 
 
@@ -233,7 +233,9 @@ def _changed(session: Session, row: TextureRow) -> None:
 
 def delete(session: Session, key: str) -> None:
     """Takes a texture out of the lists; ``restore`` brings it back."""
-    load(session, key, lock=True).deleted = func.now()
+    row = load(session, key, lock=True)
+    row.deleted = func.now()
+    _changed(session, row)
 
 
 def restore(session: Session, key: str) -> TextureRow:
@@ -241,7 +243,7 @@ def restore(session: Session, key: str) -> TextureRow:
     if row is None:
         raise NotFound("There is no such texture.", f"texture {key}", "Import it again.")
     row.deleted = None
-    session.flush()
+    _changed(session, row)
     return row
 
 

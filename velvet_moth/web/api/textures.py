@@ -166,10 +166,13 @@ def all_as_zip() -> Response:
 @api.get("/<key>/picture.png")
 def picture(key: str) -> Response:
     """A small picture of it as seen on a screen. The address carries the revision, so it never changes."""
-    levels = textures.levels(db(), textures.load(db(), key))
+    row = textures.load(db(), key)
+    levels = textures.levels(db(), row)
     shown = next(level for level in levels if max(level.shape[:2]) <= SMALL or level is levels[-1])
     if shown.dtype != np.uint8:
-        shown = np.rint(linear_to_srgb(shown.astype(np.float32)) * 255).astype(np.uint8)
+        values = np.clip(shown.astype(np.float32), 0, 1)
+        encoded = np.dstack((linear_to_srgb(values[..., :3]), values[..., 3:])) if row.role == "colour" else values
+        shown = np.rint(encoded * 255).astype(np.uint8)
     if max(shown.shape[:2]) < SMALL // 2 and max(levels[0].shape[:2]) >= SMALL // 2:
         shown = cv2.resize(shown, None, fx=2, fy=2, interpolation=cv2.INTER_NEAREST)
     share = shown[..., 3:].astype(np.float32) / 255

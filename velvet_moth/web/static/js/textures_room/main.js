@@ -76,15 +76,12 @@ function drawList() {
 }
 
 /** Whether what was changed and not kept may be left. */
-const mayLeave = () => !maker.isChanged || !maker.id || confirm("The stack was changed and is not kept. Leave it?");
+const mayLeave = () => !maker.isUnkept || confirm("The stack was changed and is not kept. Leave it?");
 
-/**
- * @param {string} id
- * @param {boolean} [isNew] whether the address is to lead here
- */
-function choose(id, isNew = true) {
+/** @param {string} id */
+function choose(id) {
   if (id !== chosen?.id && !mayLeave()) return;
-  if (isNew) history.pushState({}, "", id ? `/textures?t=${id}` : "/textures");
+  history.pushState({}, "", id ? `/textures?t=${id}` : "/textures");
   show(id).catch(tell);
 }
 
@@ -306,12 +303,15 @@ byId("before").addEventListener(
 byId("before").addEventListener("keyup", () => setBefore(false));
 
 maker.addEventListener("seen", async (event) => {
-  const { picture, alpha, size, role } = /** @type {CustomEvent} */ (event).detail;
+  const { detail } = /** @type {CustomEvent} */ (event);
+  const { picture, alpha, size, role } = detail;
   byId("before").disabled = !maker.isChanged || !maker.id;
   if (!picture) return;
   // What was kept stays at hand to be compared with.
   if (!viewer.before && viewer.levels && maker.id && maker.isChanged) viewer.before = viewer.levels;
-  viewer.show(await levelsOf(picture, alpha, size, role), true);
+  const levels = await levelsOf(picture, alpha, size, role);
+  // Meanwhile another texture may have been chosen.
+  if (maker.isOpen && maker.seen === detail) viewer.show(levels, true);
 });
 maker.addEventListener("kept", async (event) => {
   const { textures: made } = /** @type {CustomEvent} */ (event).detail;
@@ -359,7 +359,10 @@ addEventListener("drop", (event) => {
   event.preventDefault();
   if (event.dataTransfer?.files.length) void take(event.dataTransfer.files);
 });
-addEventListener("popstate", () => void show(new URLSearchParams(location.search).get("t") ?? "").catch(tell));
+addEventListener("popstate", () => {
+  if (mayLeave()) return void show(new URLSearchParams(location.search).get("t") ?? "").catch(tell);
+  history.pushState({}, "", chosen ? `/textures?t=${chosen.id}` : "/textures?make");
+});
 addEventListener("keydown", (event) => {
   if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
   const channel = CHANNELS.find((name) => name.startsWith(event.key.toLowerCase()) && name !== "with alpha");
@@ -369,7 +372,7 @@ addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 addEventListener("beforeunload", (event) => {
-  if (maker.isChanged && maker.id) event.preventDefault();
+  if (maker.isUnkept) event.preventDefault();
 });
 
 const refresh = async () => {

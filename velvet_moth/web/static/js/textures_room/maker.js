@@ -54,6 +54,11 @@ export class Maker extends EventTarget {
     return this.recipe !== null && JSON.stringify(this.recipe) !== this.kept;
   }
 
+  /** Whether something would be lost: a stack just begun from holds nothing of one's own. */
+  get isUnkept() {
+    return this.isChanged && (this.id > 0 || this.past.length > 0);
+  }
+
   /**
    * @param {Recipe} recipe
    * @param {{ id?: number, revision?: number, output?: string }} [known] where it is kept already

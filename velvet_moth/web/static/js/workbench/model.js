@@ -69,7 +69,8 @@ export class GraphModel extends EventTarget {
    */
   catchUp({ graph, revision, motif, words, texture }) {
     if (texture) {
-      if (texture in (this.state?.textures ?? {})) void this.#enqueue(() => this.#fetch());
+      // One that was deleted is still named by what read it.
+      if (JSON.stringify(this.state?.document ?? "").includes(texture)) void this.#enqueue(() => this.#fetch());
       return;
     }
     const isOwn = graph === this.state?.id;
