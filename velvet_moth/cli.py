@@ -13,7 +13,8 @@ from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.lower import lower
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import Kitchen, evaluate, recipe_from_json
+from velvet_moth.core.making.recipe import Kitchen, evaluate
+from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.problems import find_problems
 from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import TextureSource, picture

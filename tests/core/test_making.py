@@ -6,20 +6,21 @@ from typing import Any
 import numpy as np
 
 from velvet_moth.core.errors import FileRefused, OperationRefused
-from velvet_moth.core.making import STEPS, Canvas, Layer, Step
+from velvet_moth.core.making import STEPS, Canvas, Layer, Setting, Step
 from velvet_moth.core.making.combine import blend, metal_set, pack_channels
 from velvet_moth.core.making.exchange import DEPTHS, layer_of, picture_of
 from velvet_moth.core.making.height import height_from_normal, normal_from_height
 from velvet_moth.core.making.layer import number_layer
 from velvet_moth.core.making.noise import fractal_noise
-from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate, problems, recipe_from_json, recipe_to_json
-from velvet_moth.core.making.step import made
+from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate, problems
+from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
+from velvet_moth.core.making.step import PlacedTile, Supply, made
 from velvet_moth.core.texture.inspection import inspect, seams
 from velvet_moth.core.texture.reading import Reading
 
 CANVAS = Canvas(128, 128)
 # Cards show one thing in the middle; the others are made to be repeated.
-CARDS = {"leaf", "drop", "splash", "hair_strands", "ramp", "place"}
+CARDS = {"leaf", "drop", "splash", "hair_strands", "ramp", "place", "chalk_mark", "atlas", "tile_palette"}
 
 
 def grain(canvas: Canvas = CANVAS, seed: int = 5) -> Layer:
@@ -27,8 +28,20 @@ def grain(canvas: Canvas = CANVAS, seed: int = 5) -> Layer:
     return found
 
 
+def tile(setting: Setting, seed: int) -> PlacedTile:
+    """A tile whose maps are all pictures."""
+
+    def supply(role: str) -> Supply:
+        return lambda size: normal_from_height(size, grain(size)) if role == "normal" else grain(size, seed)
+
+    return PlacedTile("", {m.key: supply(m.role) for m in setting.maps})
+
+
 def run(step: Step, canvas: Canvas, **given: Any) -> dict[str, Layer]:
-    values = {k: s.default for k, s in step.settings.items() if s.kind != "picture"}
+    values = {k: s.default for k, s in step.settings.items() if s.kind not in ("picture", "tiles")}
+    for key, setting in step.settings.items():
+        if setting.kind == "tiles":
+            values[key] = [tile(setting, seed) for seed in range(4)]
     pictures = {k: grain(canvas, 5 + i) for i, (k, s) in enumerate(step.settings.items()) if s.kind == "picture"}
     if "normal" in pictures:
         pictures["normal"] = normal_from_height(canvas, grain(canvas))
@@ -55,7 +68,8 @@ class EveryStep(unittest.TestCase):
                     first, again = run(step, canvas), run(step, canvas)
                     self.assertEqual(tuple(first), step.layers)
                     for name, layer in first.items():
-                        self.assertEqual((layer.values.dtype, layer.values.shape[1:]), (np.float32, canvas.shape), name)
+                        size = canvas.shape if key != "resize" else (canvas.rows // 2, canvas.columns // 2)
+                        self.assertEqual((layer.values.dtype, layer.values.shape[1:]), (np.float32, size), name)
                         self.assertTrue(np.isfinite(layer.values).all(), name)
                         np.testing.assert_array_equal(layer.values, again[name].values)
 
@@ -71,7 +85,7 @@ class EveryStep(unittest.TestCase):
         for key, step in STEPS.items():
             for name, setting in step.settings.items():
                 # An alpha is packed only where a picture for it is given.
-                if setting.kind == "picture" or (key, name) in {("leaf", "notch"), ("layout", "shift")}:
+                if setting.kind in ("picture", "tiles") or (key, name) in {("leaf", "notch"), ("layout", "shift")}:
                     continue
                 with self.subTest(key, setting=name):
                     before, after = run(step, CANVAS), run(step, CANVAS, **{name: changed(setting)})
@@ -125,6 +139,17 @@ class Exchange(unittest.TestCase):
 
 
 class Sets(unittest.TestCase):
+    def test_a_resized_picture_keeps_its_size_and_later_steps_the_stack_s(self) -> None:
+        steps = [
+            {"id": "a", "step": "fractal_noise", "values": {}},
+            {"id": "small", "step": "resize", "values": {"size": "a quarter", "pixels": "keep"}},
+            {"id": "on", "step": "invert", "values": {}},
+        ]
+        made = evaluate(recipe_from_json(stack(steps=steps, outputs=[])), CANVAS, Kitchen(lambda key, canvas: None))
+        shapes = [made[key]["picture"].values.shape for key in ("a", "small", "on")]
+        self.assertEqual(shapes, [(1, 128, 128), (1, 32, 32), (1, 128, 128)])
+        self.assertTrue(np.isin(made["small"]["picture"].values, made["a"]["picture"].values).all())
+
     def test_a_metal_set_is_what_its_masks_say(self) -> None:
         base = Layer(np.full((3, 4, 4), 0.6, np.float32), "colour")
         dirt, scratch = np.zeros((4, 4), np.float32), np.zeros((4, 4), np.float32)

@@ -6,7 +6,8 @@ from typing import Any
 
 from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate, recipe_from_json
+from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate
+from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.texture.library import NamedPicture
 from velvet_moth.core.texture.reading import Reading
 

@@ -16,9 +16,8 @@ from velvet_moth.core.making.recipe import (
     Recipe,
     TextureLayer,
     evaluate,
-    recipe_from_json,
-    recipe_to_json,
 )
+from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.texture.reading import Reading
 from velvet_moth.store import textures
 from velvet_moth.store.errors import NotFound

@@ -28,7 +28,7 @@ class Reader:
         return self.data
 
     def number(self) -> float:
-        if isinstance(self.data, bool) or not isinstance(self.data, (int, float)) or abs(self.data) > 1e6:
+        if isinstance(self.data, bool) or not isinstance(self.data, (int, float)) or not abs(self.data) <= 1e6:
             raise self.refuse("A number between -1000000 and 1000000 is needed here.")
         return float(self.data)
 

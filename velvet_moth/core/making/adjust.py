@@ -5,7 +5,7 @@ from typing import Annotated as A
 import cv2
 import numpy as np
 
-from velvet_moth.core.making.layer import Canvas, Layer, number_layer, smooth
+from velvet_moth.core.making.layer import Canvas, Layer, fitted, number_layer, smooth
 from velvet_moth.core.making.step import choice, number, picture, step, stops, whole
 from velvet_moth.core.texture.image import Floats
 
@@ -138,6 +138,29 @@ def place(
         source = np.stack([cv2.resize(p, small, interpolation=cv2.INTER_AREA) for p in source])
     rows, columns = source.shape[1:]
     return Layer(source[:, (y * rows).astype(int)][:, :, (x * columns).astype(int)], before.role)
+
+
+SHARES = {"an eighth": 1 / 8, "a quarter": 1 / 4, "a half": 1 / 2, "twice": 2.0}
+
+
+@step("Resize", "Adjust")
+def resize(
+    canvas: Canvas,
+    before: A[Layer, BEFORE],
+    size: A[str, choice(*SHARES, words="of the stack's size")] = "a half",
+    pixels: A[
+        str, choice("blend", "keep", words="whether new pixels are means of the old ones, or one of them")
+    ] = "blend",
+) -> Layer:
+    """Makes a picture smaller or larger than the stack: a texture made of it has that size. Later steps work at the
+    stack's own size again."""
+    share = SHARES[size]
+    wanted = Canvas(max(1, round(canvas.columns * share)), max(1, round(canvas.rows * share)))
+    if pixels == "blend":
+        return fitted(before, wanted)
+    x = ((np.arange(wanted.columns) + 0.5) / wanted.columns * canvas.columns).astype(int)
+    y = ((np.arange(wanted.rows) + 0.5) / wanted.rows * canvas.rows).astype(int)
+    return Layer(np.ascontiguousarray(before.values[:, y][:, :, x]), before.role)
 
 
 @step("Colourise", "Adjust")

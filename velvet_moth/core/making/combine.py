@@ -5,7 +5,7 @@ from typing import Annotated as A
 
 import numpy as np
 
-from velvet_moth.core.making.layer import Canvas, Layer, number_layer
+from velvet_moth.core.making.layer import Canvas, Layer, number_layer, unit_length
 from velvet_moth.core.making.step import choice, number, picture, step
 from velvet_moth.core.texture.image import Floats
 
@@ -50,7 +50,7 @@ def blend(
     mixed = np.asarray(low + (MIXINGS[mode](low, high) - low) * share, dtype=np.float32)
     role = under.role if under.channels >= over.channels else over.role
     if role == "normal":
-        mixed = mixed / np.maximum(np.sqrt((mixed**2).sum(axis=0)), 1e-6)
+        mixed = unit_length(mixed)
     return Layer(mixed, role)
 
 

@@ -1,24 +1,14 @@
 """From pictures to layers and back: decoding by how a picture is read, encoding by what a layer means."""
 
-import cv2
 import numpy as np
 
 from velvet_moth.core.formats.pictures import Picture
-from velvet_moth.core.making.layer import Canvas, Layer
-from velvet_moth.core.texture.image import Floats, linear_to_srgb, srgb_to_linear
+from velvet_moth.core.making.layer import Canvas, Layer, fitted, unit_length
+from velvet_moth.core.texture.image import linear_to_srgb, srgb_to_linear
 from velvet_moth.core.texture.inspection import values_of
 from velvet_moth.core.texture.reading import ROLES, Reading
 
 DEPTHS = ("8 bit", "16 bit", "half float")
-
-
-def _fitted(values: Floats, canvas: Canvas) -> Floats:
-    rows, columns = values.shape[1:]
-    if (rows, columns) == canvas.shape:
-        return values
-    way = cv2.INTER_AREA if rows > canvas.rows else cv2.INTER_LINEAR
-    out = [cv2.resize(plane, (canvas.columns, canvas.rows), interpolation=way) for plane in values]
-    return np.stack(out).astype(np.float32)
 
 
 def layer_of(picture: Picture, reading: Reading, canvas: Canvas) -> Layer:
@@ -32,10 +22,8 @@ def layer_of(picture: Picture, reading: Reading, canvas: Canvas) -> Layer:
         values = values[:3] * 2 - 1
         if reading.turns_green:
             values = values * np.array((1, -1, 1), dtype=np.float32)[: len(values)].reshape(-1, 1, 1)
-    fitted = _fitted(np.ascontiguousarray(values, dtype=np.float32), canvas)
-    if reading.role == "normal" and len(fitted) == 3:
-        fitted = fitted / np.maximum(np.sqrt((fitted**2).sum(axis=0)), 1e-6)
-    return Layer(fitted, reading.role)
+    values = np.ascontiguousarray(values, dtype=np.float32)
+    return fitted(Layer(unit_length(values) if reading.role == "normal" else values, reading.role), canvas)
 
 
 def picture_of(layer: Layer, depth: str) -> Picture:

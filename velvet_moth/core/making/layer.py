@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -72,6 +73,24 @@ class Layer:
 
 
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
+
+
+def fitted(layer: Layer, canvas: Canvas) -> Layer:
+    """The layer at the size of a canvas, each pixel the mean of what it covers; normals keep their length."""
+    rows, columns = layer.values.shape[1:]
+    if (rows, columns) == canvas.shape:
+        return layer
+    way = cv2.INTER_AREA if rows > canvas.rows else cv2.INTER_LINEAR
+    planes = [cv2.resize(plane, (canvas.columns, canvas.rows), interpolation=way) for plane in layer.values]
+    values = np.stack(planes).astype(np.float32)
+    return Layer(unit_length(values) if layer.role == "normal" else values, layer.role)
+
+
+def unit_length(values: Floats) -> Floats:
+    """Directions of length one, where there are three components."""
+    if len(values) != 3:
+        return values
+    return np.asarray(values / np.maximum(np.sqrt((values**2).sum(axis=0)), 1e-6), dtype=np.float32)
 
 
 def number_layer(values: NDArray[Any], role: str = "data") -> Layer:

@@ -8,12 +8,39 @@ from typing import Annotated, Any, Union, get_args, get_origin
 from velvet_moth.core.making.layer import Canvas, Layer
 
 Value = Union[float, str, tuple[float, ...], None]
+# Gives a picture at the size it is needed in.
+Supply = Callable[[Canvas], Layer]
 MOST_STOPS = 8
+MOST_TILES = 256
+
+
+@dataclass(frozen=True)
+class TileMap:
+    """One of the maps each tile has. ``plain`` is what it holds where nothing is set: a colour, a number, or nothing.
+
+    Without a ``role`` it takes whatever picture is given.
+    """
+
+    key: str
+    role: str = ""
+    plain: tuple[float, ...] = ()
+
+    @property
+    def name(self) -> str:
+        return self.key.replace("_", " ").capitalize()
+
+
+@dataclass(frozen=True)
+class PlacedTile:
+    """A tile as a step gets it: for each map that is set a picture, or one value all over."""
+
+    name: str
+    maps: Mapping[str, Union[Supply, tuple[float, ...]]]
 
 
 @dataclass(frozen=True)
 class Setting:
-    """One thing that can be set. ``kind`` is number, whole, choice, colour, stops or picture; ``unit`` as for people.
+    """One thing that can be set. ``kind`` is number, whole, choice, colour, stops, picture or tiles; ``unit`` as for people.
 
     Stops are (place, red, green, blue) one after the other, places rising from 0 to 1, colours linear light.
     """
@@ -25,6 +52,7 @@ class Setting:
     unit: str = ""
     choices: tuple[str, ...] = ()
     optional: bool = False
+    maps: tuple[TileMap, ...] = ()
     key: str = ""
     default: Value = None
 
@@ -59,6 +87,11 @@ def stops(words: str = "") -> Setting:
 
 def picture(words: str = "", optional: bool = False) -> Setting:
     return Setting("picture", words, optional=optional)
+
+
+def tiles(*maps: TileMap, words: str = "") -> Setting:
+    """A row of tiles, each with a name and these maps."""
+    return Setting("tiles", words, maps=maps, default=())
 
 
 SEED = whole(0, 9999, "another number is another picture of the same kind")
@@ -102,12 +135,16 @@ _CHECKS: Mapping[str, Callable[[Setting, Any], str]] = {
     "colour": _light,
     "stops": _places,
     "picture": lambda setting, value: "",
+    "tiles": lambda setting, value: "" if len(value) <= MOST_TILES else f"There are at most {MOST_TILES} tiles.",
 }
 
 
 @dataclass(frozen=True)
 class Step:
-    """A kind of step. ``layers`` are the names of what it makes, the first one what the next step goes on with."""
+    """A kind of step. ``layers`` are the names of what it makes, the first one what the next step goes on with.
+
+    ``wrong`` says why its settings do not go together; empty where they do.
+    """
 
     key: str
     name: str
@@ -116,6 +153,7 @@ class Step:
     settings: Mapping[str, Setting]
     layers: tuple[str, ...]
     run: Callable[..., Any] = field(repr=False)
+    wrong: Callable[[Mapping[str, Any]], str] = field(repr=False, default=lambda values: "")
 
     @property
     def begins(self) -> bool:
@@ -128,7 +166,10 @@ GROUPS = ("Begin", "Shapes", "Adjust", "Height", "Combine", "Sets")
 
 
 def step(
-    name: str, group: str, layers: tuple[str, ...] = ("picture",)
+    name: str,
+    group: str,
+    layers: tuple[str, ...] = ("picture",),
+    wrong: Callable[[Mapping[str, Any]], str] = lambda values: "",
 ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
     """Declares a step. The function takes the canvas and its settings, and gives a Layer or one for each name."""
 
@@ -145,10 +186,10 @@ def step(
             settings[parameter.name] = replace(
                 declared, key=parameter.name, default=parameter.default if has_default else None
             )
-            wrong = settings[parameter.name].check(parameter.default) if has_default else ""
-            if wrong:
-                raise TypeError(f"{key}: the default of {parameter.name} does not fit. {wrong}")
-        STEPS[key] = Step(key, name, group, inspect.cleandoc(function.__doc__), settings, layers, function)
+            unfit = settings[parameter.name].check(parameter.default) if has_default else ""
+            if unfit:
+                raise TypeError(f"{key}: the default of {parameter.name} does not fit. {unfit}")
+        STEPS[key] = Step(key, name, group, inspect.cleandoc(function.__doc__), settings, layers, function, wrong)
         return function
 
     return declare

@@ -81,13 +81,14 @@ def cell_of(index: Expr, columns: Expr, rows: Expr) -> Expr:
 
 
 @emitted_function("One picture of an atlas")
-def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr) -> Expr:
+def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr, padding: Expr) -> Expr:
     """All four channels of an atlas cell; reading stays half a pixel inside it at every level."""
     wide, high = p.maximum(p.floor(columns + 0.5), 1.0), p.maximum(p.floor(rows + 0.5), 1.0)
     grid, size = p.combine(wide, high), p.texture_size(texture)
-    level = level_of(size, at / grid)
+    gutter = p.clamp(padding, 0.0, 0.25)
+    level = level_of(size, at * (1.0 - 2.0 * gutter) / grid)
     inset = p.minimum(p.exponential(level * 0.6931471805599453) * 0.5 * grid / size, 0.5)
-    inside = p.clamp(p.fract(at), inset, 1.0 - inset)
+    inside = p.clamp(p.mix(gutter, 1.0 - gutter, p.fract(at)), inset, 1.0 - inset)
     cell = cell_of(index, wide, high)
     corner = p.combine(cell.x, high - 1.0 - cell.y)
     return p.sample(texture, (corner + inside) / grid, level)
@@ -95,6 +96,7 @@ def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr) 
 
 Columns = A[Expr, number(4.0, 1.0, 16.0, 1.0, words="Pictures side by side.")]
 Rows = A[Expr, number(4.0, 1.0, 16.0, 1.0, words="Pictures one below the other.")]
+Padding = A[Expr, number(0.0, 0.0, 0.25, 0.005, words="Gutter at each side of a cell, as a share of it.")]
 
 
 @node("Atlas cell", GROUP, ("sprite sheet", "sub-image", "palette texture"), ("use one picture of many in a texture",))
@@ -104,6 +106,7 @@ def atlas_cell(
     columns: Columns,
     rows: Rows,
     index: A[Expr, number(1.0, 1.0, 256.0, 1.0, words="Counted from 1, along the top row first; wraps around.")],
+    padding: Padding,
 ) -> Reading:
     """One picture of a grid in one texture.
 
@@ -111,7 +114,7 @@ def atlas_cell(
     Use: Tile palettes; Random per cell times the count gives each tile a picture of its own.
     See: frame_sequence, random_per_cell
     """
-    return channels(atlas_read(texture, uv, index, columns, rows))
+    return channels(atlas_read(texture, uv, index, columns, rows, padding))
 
 
 @node("Frame sequence", GROUP, ("flipbook", "sprite animation"), ("play frames from a texture",))
@@ -122,6 +125,7 @@ def frame_sequence(
     rows: Rows,
     rate: A[Expr, number(12.0, 0.0, 60.0, 0.5, "per s", "Frames each second.")],
     time: Time,
+    padding: Padding,
     between: A[str, choice("blend", "cut", words="Whether neighbouring frames are mixed.")],
 ) -> Reading:
     """The pictures of an atlas one after the other.
@@ -131,8 +135,8 @@ def frame_sequence(
     See: atlas_cell, loop
     """
     frame = time * rate
-    now = atlas_read(texture, uv, p.floor(frame) + 1.0, columns, rows)
+    now = atlas_read(texture, uv, p.floor(frame) + 1.0, columns, rows, padding)
     if between == "cut":
         return channels(now)
-    following = atlas_read(texture, uv, p.floor(frame) + 2.0, columns, rows)
+    following = atlas_read(texture, uv, p.floor(frame) + 2.0, columns, rows, padding)
     return channels(p.mix(now, following, p.fract(frame)))

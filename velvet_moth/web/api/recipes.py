@@ -11,7 +11,8 @@ from flask import Blueprint, jsonify, request
 from velvet_moth.core.formats.pictures import Samples, write_png
 from velvet_moth.core.making import STEPS, Layer, Step
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import evaluate, problems, recipe_from_json
+from velvet_moth.core.making.recipe import evaluate, problems
+from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.texture.levels import rgba
 from velvet_moth.store import projects, recipes
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
