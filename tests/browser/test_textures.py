@@ -118,6 +118,33 @@ class Room(WorkbenchCase):
         self.page.locator(".step-name", has_text="Cells").click()
         self.assertEqual(self.page.get_by_label("Count, typed").input_value(), "4")
 
+    def test_tiles_are_put_in_order_by_hand_and_by_keys(self) -> None:
+        self.go()
+        self.page.get_by_role("button", name="Make a texture").click()
+        self.page.get_by_role("menuitem", name="Tile palette").click()
+        self.still()
+        cell = self.page.locator(".tile-cell")
+        wait_until("the palette is seen", lambda: self.page.get_by_text("Cells keep apart down to level").is_visible())
+        clay, brass = self.value_at(0.25, 0.75), self.value_at(0.25, 0.25)
+        cell.nth(2).drag_to(cell.nth(0))
+        wait_until("brass lies where clay lay", lambda: self.value_at(0.25, 0.75).split("·")[1] == brass.split("·")[1])
+        self.page.keyboard.press("Alt+ArrowRight")
+        wait_until("clay is first again", lambda: self.value_at(0.25, 0.75) == clay)
+        self.assertIn("brass", cell.nth(1).get_attribute("title"))
+        self.page.get_by_label("Roughness of tile 2, value").fill("0.9")
+        self.page.get_by_label("Roughness of tile 2, value").press("Enter")
+        self.page.get_by_role("button", name="roughness", exact=True).click()
+        wait_until("its roughness is seen", lambda: "R 0.902" in self.value_at(0.75, 0.75))
+        self.page.get_by_role("button", name="Copy tile").click()
+        self.page.locator(".step-wrong", has_text="5 tiles do not fit 4 cells").wait_for()
+        self.page.get_by_label("Columns, typed").fill("3")
+        self.page.get_by_label("Columns, typed").press("Enter")
+        wait_until("they fit", lambda: self.page.locator(".tile-cell.empty").count() == 1)
+        self.page.get_by_role("button", name="Swatch table").click()
+        row = self.page.locator(".swatch-table tr", has_text="brass").first
+        self.assertIn("0.9", row.inner_text())
+        self.page.keyboard.press("Escape")
+
     def test_a_changed_texture_is_seen_on_the_stage_of_another_page(self) -> None:
         self.open("Ferry enamel")
         before = self.middle()

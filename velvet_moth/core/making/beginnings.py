@@ -7,7 +7,10 @@ Plain = Mapping[str, Any]
 
 
 def stack(
-    name: str, size: int, steps: Mapping[str, tuple[str, Plain]], outputs: Mapping[str, tuple[str, str, str]]
+    name: str,
+    size: int | tuple[int, int],
+    steps: Mapping[str, tuple[str, Plain]],
+    outputs: Mapping[str, tuple[str, str, str]],
 ) -> dict[str, Any]:
     """A recipe: ``steps`` by id, as (kind, values); ``outputs`` by id, as (name, "step" or "step.layer", depth)."""
     made = []
@@ -16,7 +19,7 @@ def stack(
         made.append({"id": key, "name": called, "step": step, "layer": layer or "picture", "depth": depth})
     return {
         "name": name,
-        "size": [size, size],
+        "size": [size, size] if isinstance(size, int) else list(size),
         "steps": [{"id": key, "step": kind, "values": dict(values)} for key, (kind, values) in steps.items()],
         "outputs": made,
     }
@@ -91,6 +94,57 @@ BEGINNINGS: Mapping[str, dict[str, Any]] = {
                 "roughness": ("Worn metal roughness", "set.roughness", "8 bit"),
                 "specular": ("Worn metal specular colour", "set.specular", "8 bit"),
                 "normal": ("Worn metal normal", "normal", "8 bit"),
+            },
+        ),
+        stack(
+            "Atlas of marks",
+            1024,
+            {
+                "first": ("chalk_mark", {"mark": "arrow"}),
+                "second": ("chalk_mark", {"mark": "ring", "seed": 2}),
+                "third": ("chalk_mark", {"mark": "cross", "seed": 3}),
+                "sheet": (
+                    "atlas",
+                    {
+                        "columns": 2,
+                        "rows": 2,
+                        "tiles": [
+                            {"name": mark, "maps": {"picture": {"step": key}}}
+                            for key, mark in (("first", "arrow"), ("second", "ring"), ("third", "cross"))
+                        ],
+                    },
+                ),
+            },
+            {"marks": ("Marks", "sheet", "8 bit")},
+        ),
+        stack(
+            "Tile palette",
+            512,
+            {
+                "grain": ("fractal_noise", {"cells": 8, "layers": 4}),
+                "normal": ("normal_from_height", {"strength": 0.01}),
+                "palette": (
+                    "tile_palette",
+                    {
+                        "columns": 2,
+                        "rows": 2,
+                        "tiles": [
+                            {"name": "clay", "maps": {"base_colour": [0.42, 0.2, 0.1], "roughness": [0.7]}},
+                            {"name": "stone", "maps": {"base_colour": [0.3, 0.3, 0.28], "normal": {"step": "normal"}}},
+                            {
+                                "name": "brass",
+                                "maps": {"base_colour": [0.7, 0.5, 0.2], "metallic": [1.0], "roughness": [0.3]},
+                            },
+                            {"name": "glass", "maps": {"base_colour": [0.05, 0.2, 0.22], "roughness": [0.1]}},
+                        ],
+                    },
+                ),
+            },
+            {
+                "base": ("Palette base colour", "palette.base_colour", "8 bit"),
+                "metallic": ("Palette metallic", "palette.metallic", "8 bit"),
+                "roughness": ("Palette roughness", "palette.roughness", "8 bit"),
+                "normal": ("Palette normal", "palette.normal", "8 bit"),
             },
         ),
         stack(

@@ -51,14 +51,19 @@ MARKS: dict[str, list[Points]] = {
 }
 
 
-def _distance(u: Floats, v: Floats, points: Points) -> Floats:
-    """How far each place is from a line of points."""
-    found = np.full(np.broadcast_shapes(u.shape, v.shape), 9, dtype=np.float32)
+def _span(pixels: int, a: float, b: float, margin: float) -> slice:
+    """The pixels along a side from one place to another, and a margin more."""
+    return slice(max(int((min(a, b) - margin) * pixels), 0), max(int((max(a, b) + margin) * pixels) + 1, 0))
+
+
+def _lessen(away: Floats, u: Floats, v: Floats, points: Points, reach: float) -> None:
+    """Lets ``away`` be how far each place is from a line of points, where that is less and within ``reach``."""
+    rows, columns = away.shape
     for (ax, ay), (bx, by) in pairwise(points):
-        dx, dy = bx - ax, by - ay
-        along = np.clip(((u - ax) * dx + (v - ay) * dy) / max(dx * dx + dy * dy, 1e-9), 0, 1)
-        found = np.minimum(found, np.hypot(u - ax - along * dx, v - ay - along * dy))
-    return found
+        window = _span(rows, ay, by, reach), _span(columns, ax, bx, reach)
+        x, y, dx, dy = u[window] - ax, v[window] - ay, bx - ax, by - ay
+        along = np.clip((x * dx + y * dy) / max(dx * dx + dy * dy, 1e-9), 0, 1)
+        away[window] = np.minimum(away[window], np.hypot(x - along * dx, y - along * dy))
 
 
 @step("Chalk mark", "Shapes")
@@ -77,7 +82,7 @@ def chalk_mark(
     fine = layered(canvas, 48, 2, 0.6, seed + 1)
     away = np.full(canvas.shape, 9, dtype=np.float32)
     for points in MARKS[mark]:
-        away = np.minimum(away, _distance(u + wander * 0.03, v + wander * 0.02, points))
+        _lessen(away, u + wander * 0.03, v + wander * 0.02, points, width + 0.05)
     edge = width / 2 * (1 + fine * ragged * 0.7) - away
     soft = max(0.004, 1.5 / canvas.columns)
     stuck = 1 - worn * smooth(-0.1, 0.45, fine + wander * 0.5)

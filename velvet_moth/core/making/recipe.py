@@ -8,6 +8,7 @@ from typing import Any, Union
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.making.layer import Canvas, Layer, fitted
 from velvet_moth.core.making.step import STEPS, PlacedTile, Step, Supply, Value, made
+from velvet_moth.core.texture.atlas import Grid
 
 MOST_STEPS = 40
 MOST_OUTPUTS = 8
@@ -130,6 +131,14 @@ def problems(recipe: Recipe) -> dict[str, str]:
                 part = f"Tile {int(tile.split('/')[0]) + 1}" if tile else use.kind.settings[name].name
                 found[use.id] = f"{part} of {use.kind.name} comes from a step that is not above it."
     return found
+
+
+def grid_of(use: Use) -> Grid | None:
+    """The grid a step lays its tiles on; None for steps without tiles."""
+    if not _tiles_by_setting(use):
+        return None
+    values = settled(use)
+    return Grid(values["columns"], values["rows"], values["padding"])
 
 
 def _tiles_by_setting(use: Use) -> dict[str, tuple[Tile, ...]]:

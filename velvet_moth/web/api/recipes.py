@@ -11,7 +11,7 @@ from flask import Blueprint, jsonify, request
 from velvet_moth.core.formats.pictures import Samples, write_png
 from velvet_moth.core.making import STEPS, Layer, Step
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import evaluate, problems
+from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, problems
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.texture.levels import rgba
 from velvet_moth.store import projects, recipes
@@ -25,7 +25,10 @@ SMALL = 64
 
 def described(step: Step) -> dict[str, Any]:
     """A kind of step as the page needs it."""
-    settings = [{**asdict(setting), "name": setting.name} for setting in step.settings.values()]
+    settings = [
+        {**asdict(setting), "name": setting.name, "maps": [{**asdict(m), "name": m.name} for m in setting.maps]}
+        for setting in step.settings.values()
+    ]
     return {
         "key": step.key,
         "name": step.name,
@@ -34,6 +37,20 @@ def described(step: Step) -> dict[str, Any]:
         "layers": list(step.layers),
         "begins": step.begins,
         "settings": settings,
+    }
+
+
+def _atlas(recipe: Recipe, key: str) -> dict[str, Any] | None:
+    """Where the cells of a step's grid lie, if it has one."""
+    use = recipe.use(key)
+    grid = grid_of(use) if use else None
+    if grid is None:
+        return None
+    return {
+        "columns": grid.columns,
+        "rows": grid.rows,
+        "clean": grid.clean_levels(recipe.columns, recipe.rows),
+        "boxes": [grid.box(index) for index in range(1, grid.count + 1)],
     }
 
 
@@ -94,5 +111,6 @@ def preview() -> Any:
         picture=_address(samples[..., :3]) if shown else "",
         alpha=_address(samples[..., 3:]) if shown and shown.channels in (2, 4) else "",
         role=shown.role if shown else "",
-        size=[canvas.columns, canvas.rows],
+        size=[shown.values.shape[2], shown.values.shape[1]] if shown else [canvas.columns, canvas.rows],
+        atlas=_atlas(recipe, asked.step),
     )

@@ -274,14 +274,39 @@ export interface TextureFacts {
 export interface StepSetting {
   key: string;
   name: string;
-  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture";
+  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture" | "tiles";
   words: string;
   low: number;
   high: number;
   unit: string;
   choices: string[];
   optional: boolean;
+  /** What each tile has, where the setting is tiles. */
+  maps: TileMap[];
   default: unknown;
+}
+
+export interface TileMap {
+  key: string;
+  name: string;
+  role: string;
+  plain: number[];
+}
+
+/** Where a picture comes from: a layer of a step above, or a texture. */
+export type PictureFrom = { step?: string; layer?: string; texture?: string };
+
+export interface RecipeTile {
+  name: string;
+  maps: Record<string, number[] | PictureFrom>;
+}
+
+/** The grid that a step lays its tiles on; boxes are least u, least v, most u, most v of each cell's inside. */
+export interface AtlasGrid {
+  columns: number;
+  rows: number;
+  clean: number;
+  boxes: [number, number, number, number][];
 }
 
 export interface StepKind {

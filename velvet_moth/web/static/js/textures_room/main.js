@@ -111,6 +111,7 @@ async function show(id) {
   drawFacts();
   if (recipe) await openRecipe(recipe, key);
   else maker.close();
+  showCells();
   showTab(!!recipe);
   if (Math.max(width, height) > FIRST && !maker.isOpen) {
     const whole = await loadLevels(key, revision);
@@ -255,7 +256,7 @@ function listLevels(count) {
   const select = byId("level");
   select.replaceChildren(
     h("option", { value: -1 }, "fitting"),
-    ...Array.from({ length: count }, (_, i) => h("option", { value: i }, String(i))),
+    ...Array.from({ length: count }, (_, i) => h("option", { value: i }, `level ${i}`)),
   );
 }
 
@@ -285,6 +286,16 @@ byId("tiled").addEventListener("click", () => {
   else viewer.draw();
 });
 byId("fit").addEventListener("click", () => viewer.fit());
+function showCells() {
+  const atlas = maker.isOpen ? maker.seen.atlas : null;
+  byId("cells").hidden = !atlas;
+  viewer.grid = atlas && byId("cells").getAttribute("aria-pressed") === "true" ? atlas : null;
+  viewer.draw();
+}
+byId("cells").addEventListener("click", () => {
+  byId("cells").setAttribute("aria-pressed", String(byId("cells").getAttribute("aria-pressed") !== "true"));
+  showCells();
+});
 const setBefore = (/** @type {boolean} */ isBefore) => {
   viewer.isBefore = isBefore;
   viewer.draw();
@@ -305,6 +316,7 @@ byId("before").addEventListener("keyup", () => setBefore(false));
 maker.addEventListener("seen", async (event) => {
   const { detail } = /** @type {CustomEvent} */ (event);
   const { picture, alpha, size, role } = detail;
+  showCells();
   byId("before").disabled = !maker.isChanged || !maker.id;
   if (!picture) return;
   // What was kept stays at hand to be compared with.

@@ -9,6 +9,7 @@ import { StepFields } from "moth/textures_room/step_fields.js";
 /** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
 /** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
+/** @typedef {import("../types.d.ts").AtlasGrid} AtlasGrid */
 
 const MOST_UNDONE = 200;
 
@@ -36,7 +37,7 @@ export class Maker extends EventTarget {
     this.future = [];
     this.chosen = "";
     this.layer = "";
-    /** @type {{ problems: Record<string, string>, small: Record<string, string> }} */
+    /** @type {{ problems: Record<string, string>, small: Record<string, string>, atlas?: AtlasGrid | null }} */
     this.seen = { problems: {}, small: {} };
     this.isLooking = false;
     this.isStale = false;
@@ -241,6 +242,7 @@ export class Maker extends EventTarget {
       wrong.textContent = this.seen.problems[id] ?? "";
       wrong.hidden = !wrong.textContent;
     }
+    this.fields.tiles.refresh(this.place);
   }
 
   /** @param {Recipe} recipe */
@@ -329,11 +331,7 @@ export class Maker extends EventTarget {
       const at = recipe.steps.findIndex((step) => step.id === id);
       recipe.steps.splice(at, 1);
       recipe.outputs = recipe.outputs.filter((output) => output.step !== id);
-      for (const { values } of recipe.steps) {
-        for (const [key, value] of Object.entries(values)) {
-          if (/** @type {any} */ (value)?.step === id) delete values[key];
-        }
-      }
+      for (const { values } of recipe.steps) withoutStep(values, id);
       if (this.chosen === id) this.chosen = recipe.steps[Math.max(0, at - 1)].id;
     });
   }
@@ -380,5 +378,17 @@ export class Maker extends EventTarget {
     else return;
     event.preventDefault();
     event.stopPropagation();
+  }
+}
+
+/**
+ * Takes away every picture that comes from a step, in tiles too.
+ * @param {Record<string, any>} held
+ * @param {string} id
+ */
+function withoutStep(held, id) {
+  for (const [key, value] of Object.entries(held)) {
+    if (value?.step === id) delete held[key];
+    else if (Array.isArray(value)) value.forEach((tile) => tile?.maps && withoutStep(tile.maps, id));
   }
 }

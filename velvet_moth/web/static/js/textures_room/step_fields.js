@@ -2,6 +2,8 @@
 import { h } from "moth/dom.js";
 import { colourField, numbersField } from "moth/fields.js";
 import { stopsField } from "moth/stops.js";
+import { sourceField } from "moth/textures_room/source_field.js";
+import { TilesField } from "moth/textures_room/tiles_field.js";
 
 /** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
@@ -11,6 +13,7 @@ export class StepFields {
   /** @param {import("./maker.js").Maker} maker */
   constructor(maker) {
     this.maker = maker;
+    this.tiles = new TilesField(maker);
   }
 
   /**
@@ -26,7 +29,7 @@ export class StepFields {
       kind.settings.map((setting) =>
         h(
           "div",
-          { class: "setting", title: setting.words },
+          { class: setting.kind === "tiles" ? "setting whole" : "setting", title: setting.words },
           h("span", { class: "setting-name" }, setting.name),
           this.#field(step, setting, at),
         ),
@@ -56,13 +59,18 @@ export class StepFields {
       keep: (/** @type {any} */ v) => set(v, false),
       key: focus,
     };
-    if (setting.kind === "colour") return colourField({ value: /** @type {number[]} */ (value), ...both });
-    if (setting.kind === "stops")
-      return stopsField({ value: /** @type {number[]} */ (value), kind: "gradient", ...both });
-    if (setting.kind === "choice")
-      return this.#choice(setting.choices, String(value), label, focus, (v) => set(v, false));
-    if (setting.kind === "picture") return this.#source(step, setting, at, focus, (v) => set(v, false));
-    return this.#number(setting, Number(value), both);
+    const whole = () => this.#number(setting, Number(value), both);
+    /** @type {Record<StepSetting["kind"], () => HTMLElement>} */
+    const fields = {
+      number: whole,
+      whole,
+      colour: () => colourField({ value: /** @type {number[]} */ (value), ...both }),
+      stops: () => stopsField({ value: /** @type {number[]} */ (value), kind: "gradient", ...both }),
+      choice: () => this.#choice(setting.choices, String(value), label, focus, both.keep),
+      picture: () => this.#source(step, setting, at, focus, both.keep),
+      tiles: () => this.tiles.of(step, setting, at),
+    };
+    return fields[setting.kind]();
   }
 
   /**
@@ -129,28 +137,8 @@ export class StepFields {
   #source(step, setting, at, focus, set) {
     const isFirst = this.maker.kinds.get(step.step)?.settings.find((s) => s.kind === "picture") === setting;
     const none = setting.optional ? "none" : isFirst && at ? "the step above" : "choose …";
-    const now = step.values[setting.key] ? JSON.stringify(step.values[setting.key]) : "";
-    const above = (this.maker.recipe?.steps ?? []).slice(0, at).flatMap(({ id, step: key }, index) => {
-      const kind = /** @type {StepKind} */ (this.maker.kinds.get(key));
-      return kind.layers.map((layer, i) => ({
-        value: JSON.stringify(i ? { step: id, layer } : { step: id }),
-        words: `${index + 1} ${kind.name}${i ? `: ${layer.replaceAll("_", " ")}` : ""}`,
-      }));
-    });
-    const textures = this.maker
-      .textures()
-      .map(({ id, name }) => ({ value: JSON.stringify({ texture: id }), words: name }));
-    const option = (/** @type {{ value: string, words: string }} */ { value, words }) =>
-      h("option", { value, selected: value === now }, words);
-    const found = h(
-      "select",
-      { class: "field", "aria-label": `${setting.name} comes from`, data: { focus } },
-      h("option", { value: "" }, none),
-      above.length ? h("optgroup", { label: "Steps above" }, above.map(option)) : null,
-      textures.length ? h("optgroup", { label: "Textures" }, textures.map(option)) : null,
-    );
-    found.addEventListener("change", () => set(found.value ? JSON.parse(found.value) : null));
-    return found;
+    const now = step.values[setting.key];
+    return sourceField(this.maker, at, { now, none, label: `${setting.name} comes from`, focus, set });
   }
 
   /**

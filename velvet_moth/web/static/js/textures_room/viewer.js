@@ -36,6 +36,8 @@ export class Viewer {
     /** @type {Channel} */
     this.channel = "colour";
     this.isTiled = false;
+    /** The grid of an atlas, drawn with the number of each cell. @type {{ columns: number, rows: number } | null} */
+    this.grid = null;
     /** The level that is looked at; -1 for the one that fits the zoom. */
     this.level = -1;
     this.view = { zoom: 1, x: 0, y: 0 };
@@ -127,6 +129,32 @@ export class Viewer {
       context.strokeStyle = "#b27a1e";
       context.lineWidth = 2;
       context.strokeRect(view.x - 0.5, view.y - 0.5, width + 1, height + 1);
+    }
+    if (this.grid) this.#cells(this.grid, width, height);
+  }
+
+  /**
+   * The cells of an atlas, each with its number.
+   * @param {{ columns: number, rows: number }} grid
+   * @param {number} width
+   * @param {number} height
+   */
+  #cells({ columns, rows }, width, height) {
+    const { context, view } = this;
+    const [w, h] = [width / columns, height / rows];
+    context.strokeStyle = "#ebe6de";
+    context.lineWidth = 1;
+    context.font = '11px "Fira Mono", monospace';
+    context.textBaseline = "top";
+    for (let index = 0; index < columns * rows; index += 1) {
+      const [x, y] = [view.x + (index % columns) * w, view.y + Math.floor(index / columns) * h];
+      context.strokeRect(Math.round(x) + 0.5, Math.round(y) + 0.5, Math.round(w), Math.round(h));
+      if (Math.min(w, h) < 22) continue;
+      const text = String(index + 1);
+      context.fillStyle = "#2b2230";
+      context.fillRect(x + 1, y + 1, context.measureText(text).width + 6, 15);
+      context.fillStyle = "#ebe6de";
+      context.fillText(text, x + 4, y + 3);
     }
   }
 

@@ -3,7 +3,7 @@ import { byId, h } from "moth/dom.js";
 import { parseNumbers } from "moth/arithmetic.js";
 import { colourField, numbersField } from "moth/fields.js";
 import { toHex } from "moth/colour.js";
-import { carry } from "moth/workbench/carry.js";
+import { carry } from "moth/carry.js";
 import { valueField } from "moth/workbench/cards.js";
 import { parameterSheet, usesOf } from "moth/workbench/parameter_sheet.js";
 
@@ -127,7 +127,7 @@ export class Parameters {
    * @param {Parameter} parameter
    * @param {Element | null} element
    * @param {PointerEvent} at
-   * @returns {import("./carry.js").Drop | null}
+   * @returns {import("../carry.js").Drop | null}
    */
   #over(parameter, element, at) {
     const { model } = this;

@@ -3,7 +3,7 @@ import { getJson } from "moth/api.js";
 import { h } from "moth/dom.js";
 import { tell } from "moth/notices.js";
 import { textureDialog, textureTile } from "moth/textures.js";
-import { carry } from "moth/workbench/carry.js";
+import { carry } from "moth/carry.js";
 import { sidePanel, togglePanel } from "moth/workbench/side_panel.js";
 
 /** @typedef {import("./graph_pane.js").GraphPane} GraphPane */
