@@ -130,7 +130,9 @@ def make_textures(options: argparse.Namespace) -> None:
     ]
     output.mkdir(parents=True, exist_ok=True)
     key = options.format
-    for name, texture in zip(file_names(options.names, made, FORMATS[key].suffixes[0]), made, strict=True):
+    for name, texture in zip(
+        file_names(options.names, [t.fields for t in made], FORMATS[key].suffixes[0]), made, strict=True
+    ):
         (output / name).write_bytes(write_picture(fitted(texture.picture, key), key))
         print(f"{output / name}: read it as {texture.reading.role}")
 

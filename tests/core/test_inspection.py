@@ -96,10 +96,9 @@ class Pictures(unittest.TestCase):
 class InGraphs(unittest.TestCase):
     def told(self, picture: Picture, reading: Reading, graph: Graph) -> list[Problem]:
         texture = read_texture(picture, reading)
-        session = Session(
-            inspections=lambda key: ("Chalk", reading, inspect(picture, reading)) if key == "t1" else None
-        )
-        return session.show(graph, "", None, lambda key: texture if key == "t1" else None).problems
+        source = {"t1": texture}.get
+        found = {"t1": ("Chalk", reading, inspect(picture, reading))}
+        return Session().show(graph, "", None, source, inspections=found.get).problems
 
     def test_the_four_mistakes_are_told_where_they_are_made(self) -> None:
         reader = AddNode(Node("map", "texture", values={"texture": "t1"}))

@@ -153,16 +153,23 @@ class Reading(unittest.TestCase):
             uv = np.stack((u, v)) * np.float32(scale)
             found = evaluate([level], Surroundings({"uv": uv}, {}, {"t": picture}))[0]
             np.testing.assert_allclose(found, expected, atol=1e-4)
-        half = picture.sample(np.stack((u, v)), np.float32(2.5), ("repeat", "repeat"))
+        half = picture.sample(np.stack((u, v)), np.float32(2.5))
         np.testing.assert_allclose(half, 2.5, atol=1e-6)
 
-    def test_wraps(self) -> None:
+    def test_wraps_and_filters(self) -> None:
+        """Pixels 0, 1, 2, 3 along u, read past the edge, between two of them, and before the first."""
         ramp = np.zeros((4, 1, 4), np.float32)
         ramp[0, 0] = (0, 1, 2, 3)
-        texture = Texture((ramp,))
-        edge = np.array([[[1.125]], [[0.5]]], np.float32)
-        self.assertEqual(float(texture.sample(edge, np.float32(0), ("repeat", "repeat"))[0, 0, 0]), 0.0)
-        self.assertEqual(float(texture.sample(edge, np.float32(0), ("clamp", "clamp"))[0, 0, 0]), 3.0)
+        for (wrap, filter_), expected in {
+            ("repeat", "smooth"): (0.0, 1.5, 2.5),
+            ("clamp", "smooth"): (3.0, 1.5, 0.0),
+            ("mirror", "smooth"): (3.0, 1.5, 0.5),
+            ("repeat", "pixels"): (0.0, 2.0, 3.0),
+            ("mirror", "pixels"): (3.0, 2.0, 1.0),
+        }.items():
+            texture = Texture((ramp,)).read_by((wrap, wrap), filter_)
+            uv = np.array([[[1.125, 0.5, -0.25]], [[0.5] * 3]], np.float32)
+            np.testing.assert_allclose(texture.sample(uv, np.float32(0))[0, 0], expected, err_msg=f"{wrap} {filter_}")
 
 
 def p_sampler() -> Expr:

@@ -220,7 +220,7 @@ class Out(unittest.TestCase):
             found, _ = read_picture(folder.read("data_rust-a_4.png"), "a.png")
         np.testing.assert_array_equal(found.samples, made[0].picture.samples)
         with self.assertRaisesRegex(FileRefused, "'colour', which is not known"):
-            file_names("{colour}", made, ".png")
+            file_names("{colour}", [], ".png")
         grey = one_channel(random_picture("uint8", 4), "alpha")
         self.assertEqual(grey.channels, 1)
 

@@ -30,6 +30,7 @@ from velvet_moth.core.motifs import resolved
 from velvet_moth.core.problems import bounds_of, find_problems
 from velvet_moth.core.reference import Scene, points_of
 from velvet_moth.core.shading import values_array
+from velvet_moth.core.stand_ins import stand_ins
 
 SEED = 5
 drawn = settings(max_examples=100, database=None, deadline=None, suppress_health_check=list(HealthCheck))
@@ -38,7 +39,7 @@ drawn = settings(max_examples=100, database=None, deadline=None, suppress_health
 def values_of(graph: Graph, form: str = "mooring", size: int = 24) -> dict[Source, np.ndarray]:
     """Every output of a graph that is a number or vector, at the points of a form that are seen."""
     lowered = lower(graph)
-    textures = dict.fromkeys(graph.textures(), smooth_texture())
+    textures = dict.fromkeys(stand_ins(graph), smooth_texture())
     stage = points_of(Scene.of(form), None, graph.uniform_values(), textures, (size, size))
     wanted = {s: e for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type.base == "float"}
     found = evaluate(list(wanted.values()), stage.surroundings)

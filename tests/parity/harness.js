@@ -42,7 +42,11 @@
     return shader;
   }
 
-  function texture(unit, { levels, exact, wrap }) {
+  const WRAP = { repeat: gl.REPEAT, clamp: gl.CLAMP_TO_EDGE, mirror: gl.MIRRORED_REPEAT };
+  const SMOOTH = [gl.LINEAR_MIPMAP_LINEAR, gl.LINEAR];
+  const FILTER = { smooth: SMOOTH, pixels: [gl.NEAREST_MIPMAP_LINEAR, gl.NEAREST] };
+
+  function texture(unit, { levels, exact, wrap, filter }) {
     const made = gl.createTexture();
     gl.activeTexture(gl.TEXTURE0 + unit);
     gl.bindTexture(gl.TEXTURE_2D, made);
@@ -50,11 +54,11 @@
       const floats = new Float32Array(bytes(data).buffer);
       gl.texImage2D(gl.TEXTURE_2D, level, gl.RGBA32F, width, height, 0, gl.RGBA, gl.FLOAT, floats);
     });
-    const filters = exact ? [gl.NEAREST, gl.NEAREST] : [gl.LINEAR_MIPMAP_LINEAR, gl.LINEAR];
+    const filters = exact ? [gl.NEAREST, gl.NEAREST] : FILTER[filter];
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, filters[0]);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, filters[1]);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, wrap[0] === "repeat" ? gl.REPEAT : gl.CLAMP_TO_EDGE);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, wrap[1] === "repeat" ? gl.REPEAT : gl.CLAMP_TO_EDGE);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, WRAP[wrap[0]]);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, WRAP[wrap[1]]);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAX_LEVEL, levels.length - 1);
     return made;
   }

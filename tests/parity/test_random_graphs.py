@@ -19,6 +19,7 @@ from velvet_moth.core.lower import lower
 from velvet_moth.core.problems.ranges import uniform_bounds
 from velvet_moth.core.reference import stage_textures, uniform_arrays
 from velvet_moth.core.shading import values_array
+from velvet_moth.core.stand_ins import stand_ins
 
 CASES = Path(__file__).with_name("failed_graphs")
 # Another seed explores other graphs: MOTH_SEED=7 ./moth test tests.parity.test_random_graphs
@@ -31,7 +32,7 @@ class RandomGraphs(GpuCase):
     def check(self, graph: Graph) -> None:
         lowered = lower(graph)
         values = graph.uniform_values()
-        textures = {**stage_textures(), **dict.fromkeys(graph.textures(), smooth_texture())}
+        textures = {**stage_textures(), **dict.fromkeys(stand_ins(graph), smooth_texture())}
         last = list(graph.nodes)[-1]
         bounds = Bounds(uniform_bounds(graph, values))
         for key in graph.nodes[last].kind.outputs:

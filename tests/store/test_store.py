@@ -30,6 +30,7 @@ from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store import graphs, projects, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import BlobRow, TextureRow
+from velvet_moth.store.shelf import Shelf
 
 
 class Histories(StoreCase):
@@ -190,8 +191,8 @@ class Textures(StoreCase):
                 textures.add(self.session, project, name, Reading(role), kept.picture)
 
     def test_the_source_gives_what_is_kept_and_none_for_the_rest(self) -> None:
-        source = textures.texture_source(self.engine)
         kept = self.session.scalars(select(TextureRow).where(TextureRow.name == "Flake normal")).one()
+        source = Shelf(self.engine).source(textures.states(self.session, [kept.id, "t-none"]))
         texture = source(kept.id)
         assert texture is not None
         self.assertEqual(texture.size, (512, 512))

@@ -132,6 +132,8 @@ def primitive_cases() -> list[Case]:
         "along_x": p.along_x(s),
         "along_y": p.along_y(a),
         "sample": p.sample(sampler("t"), uv, constant(0.7)),
+        "sample mirrored": p.sample(sampler("t", ("mirror", "clamp")), uv, constant(0.7)),
+        "sample by pixels": p.sample(sampler("t", ("repeat", "mirror"), filter="pixels"), uv, constant(0.7)),
         "texture_size": p.texture_size(sampler("t")) + s,
     }
     return cases + [Case(name, [e], ranges, {"t": random_texture()}) for name, e in extra.items()]

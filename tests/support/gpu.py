@@ -94,6 +94,7 @@ class GpuCase(BrowserCase):
             {
                 "name": slot.name,
                 "wrap": slot.wrap,
+                "filter": slot.filter,
                 "exact": isinstance(slot.key, tuple) and slot.key[0] == "given",
                 "levels": [level(pixels) for pixels in textures[slot.key].levels],
             }

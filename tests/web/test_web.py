@@ -148,7 +148,7 @@ class Files(WebCase):
         (verdict,) = [v for v in told["verdicts"] if v["code"] == "other-green"]
         self.assertEqual(verdict["reading"], {"role": "normal", "green": "up"})
         after = self.client.get(self.url).get_json()
-        self.assertEqual(after["textures"][key], 1)
+        self.assertEqual(after["textures"][key]["revision"], 1)
         self.assertNotEqual(after["seen"], state["seen"])
         self.assertNotEqual(after["swatches"]["flake_map.normal"], state["swatches"]["flake_map.normal"])
         self.client.post(f"/api/textures/{key}/reading", json=verdict["reading"])
@@ -189,7 +189,7 @@ class Files(WebCase):
         kept = self.client.post(url, json={"recipe": stack, "revision": 0}).get_json()
         self.assertEqual((kept["textures"], kept["revision"]), (made["textures"], 1))
         after = self.client.get(self.url).get_json()
-        self.assertEqual(after["textures"][normal], 1)
+        self.assertEqual((after["textures"][normal]["revision"], after["textures"][normal]["role"]), (1, "normal"))
         self.assertNotEqual(after["swatches"]["flake_map.normal"], before["swatches"]["flake_map.normal"])
         self.refused(self.client.post(url, json={"recipe": stack, "revision": 0}), 409, "stale-recipe")
         stack["steps"][1]["values"] = {"height": {"texture": normal}}
@@ -197,6 +197,29 @@ class Files(WebCase):
         stack["steps"][0]["values"] = {"cells": 0}
         error = self.refused(self.client.post("/api/recipes/preview", json={"recipe": stack}), 422, "file-refused")
         self.assertIn("Cells takes a number from 1", error["what"])
+
+    def test_a_texture_takes_the_place_of_another_everywhere_and_goes_back(self) -> None:
+        _, png = cv2.imencode(".png", np.full((8, 8, 3), (255, 128, 128), np.uint8))
+        other = self.send("/api/textures", png.tobytes(), "calm.png", role="normal").get_json()["texture"]["id"]
+        node = next(n for n in self.client.get(self.url).get_json()["document"]["nodes"] if n["id"] == "flake_map")
+        old = node["values"]["texture"]
+        steps = {"turned": ("invert", {"before": {"texture": old}})}
+        made = self.client.post(
+            "/api/recipes", json={"recipe": stack("Turned", 64, steps, {"a": ("Turned", "turned", "8 bit")})}
+        ).get_json()
+        done = self.client.post(f"/api/textures/{old}/replace", json={"by": other}).get_json()
+        self.assertIn("Trial", [graph["title"] for graph in done["graphs"]])
+        self.assertEqual([recipe["title"] for recipe in done["recipes"]], ["Turned"])
+        self.assertEqual(self.client.get(f"/api/textures/{old}").get_json()["users"], [])
+        state = self.client.get(self.url).get_json()
+        self.assertEqual(state["undo"], "replaced a texture by another")
+        again = self.client.post(f"/api/textures/{old}/replace", json={"by": other})
+        self.assertIn("Nothing uses", self.refused(again, 422, "operation-refused")["what"])
+        self.client.post("/api/textures/replace/undo", json=done)
+        after = self.client.get(self.url).get_json()
+        self.assertIn(old, after["textures"])
+        self.assertEqual(self.client.get(f"/api/recipes/{made['id']}").get_json()["recipe"], made["recipe"])
+        self.refused(self.client.post("/api/textures/replace/undo", json=done), 409, "stale-revision")
 
     def test_a_stack_that_reads_a_texture_follows_it(self) -> None:
         _, png = cv2.imencode(".png", np.arange(64, dtype=np.uint8).reshape(8, 8) * 4)

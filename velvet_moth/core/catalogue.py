@@ -4,15 +4,16 @@ import inspect
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import Any, get_args, get_origin, get_type_hints
 
 from velvet_moth.core.errors import ExpressionError
-from velvet_moth.core.expr import Expr, Function, Structural, call
-from velvet_moth.core.ports import Input, Output, Setting, spoken
-from velvet_moth.core.trace import is_small, trace
-from velvet_moth.core.types import P_SURFACE
+from velvet_moth.core.expr import Expr, Function, Structural, call, is_biased
+from velvet_moth.core.ports import Input, Output, Setting, choice, number, spoken
+from velvet_moth.core.primitives.sampling import FILTERS, WRAPS, reading
+from velvet_moth.core.trace import apart, is_small, trace
+from velvet_moth.core.types import P_SURFACE, P_TEXTURE
 
 Settings = tuple[tuple[str, Any], ...]
 
@@ -52,6 +53,11 @@ class NodeType:
         return tuple(k for k, i in self.inputs.items() if i.idle_at_default)
 
     @cached_property
+    def readings(self) -> tuple[str, ...]:
+        """The texture inputs whose reading can be set: beyond the edges, between pixels, at a coarser level."""
+        return tuple(dict.fromkeys(s.reads for s in self.settings.values() if s.reads))
+
+    @cached_property
     def is_flat(self) -> bool:
         """Whether every input and output is one expression (no whole surfaces, no lists of stops)."""
         types = [*(i.type for i in self.inputs.values()), *(o.type for o in self.outputs.values())]
@@ -59,17 +65,27 @@ class NodeType:
 
     def build(self, values: Mapping[str, Any], settings: Settings) -> dict[str, Any]:
         """The outputs by key. Small bodies stand in place; others become one function per signature."""
+        if self.readings:
+            values, settings = self._read(values, settings)
         if not self.is_flat:
             return self._named(self.body(**values, **dict(settings)))
         # What is settled at build (a toggle, an idle input) is settled inside the function too.
-        key = (settings, *[v if v.operator is Structural.CONSTANT else v.type for v in values.values()])
+        key = (settings, *[_told_apart(v) for v in values.values()])
         if key not in self.cache:
             self.cache[key] = self._traced(values, settings)
         function = self.cache[key]
         if function is None:
             return self._named(self.body(**values, **dict(settings)))
-        free = [v for v in values.values() if v.operator is not Structural.CONSTANT]
+        free, _ = apart([v for v in values.values() if v.operator is not Structural.CONSTANT])
         return dict(zip(self.outputs, call(function, free), strict=True))
+
+    def _read(self, values: Mapping[str, Any], settings: Settings) -> tuple[dict[str, Any], Settings]:
+        """The textures as they are read, in the place of what was set of their reading."""
+        chosen, given = dict(settings), dict(values)
+        for key in self.readings:
+            wrap, filter_, bias = (f"{key}_{part}" for part in ("wrap", "filter", "bias"))
+            given[key] = reading(given[key], chosen.pop(wrap), chosen.pop(filter_), given.pop(bias))
+        return given, tuple(chosen.items())
 
     def _named(self, built: Any) -> dict[str, Any]:
         return dict(zip(self.outputs, built if isinstance(built, tuple) else (built,), strict=True))
@@ -78,12 +94,18 @@ class NodeType:
         """The node as one function of what is not settled yet; None where it is better read in place."""
         fixed = {k: v for k, v in values.items() if v.operator is Structural.CONSTANT}
         free = {k: v.type for k, v in values.items() if k not in fixed}
+        _, shifted = apart([values[k] for k in free])
 
         def body(*args: Expr) -> Any:
             return self.body(**fixed, **dict(zip(free, args, strict=True)), **dict(settings))
 
-        made = trace(self.key, self.name, tuple(free), body, tuple(free.values()))
+        made = trace(self.key, self.name, tuple(free), body, tuple(free.values()), shifted)
         return None if is_small(made) else made
+
+
+def _told_apart(value: Expr) -> Any:
+    """What of an argument makes another function of a node."""
+    return value if value.operator is Structural.CONSTANT else (value.type, is_biased(value))
 
 
 CATALOGUE: dict[str, NodeType] = {}
@@ -109,6 +131,27 @@ def _outputs(hint: Any) -> dict[str, Output]:
     return {o.key or o.name.lower().replace(" ", "_"): o for o in found}
 
 
+def _reading_of(
+    ports: Mapping[str, Input], outputs: Mapping[str, Output]
+) -> tuple[dict[str, Input], dict[str, Setting]]:
+    """What can be set of how each texture is read, for nodes that read one and do not hand it on."""
+    if any(o.type is P_TEXTURE for o in outputs.values()):
+        return {}, {}
+    keys = [key for key, port in ports.items() if port.type is P_TEXTURE]
+    biases: dict[str, Input] = {}
+    choices: dict[str, Setting] = {}
+    for key in keys:
+        of = "" if len(keys) == 1 else f" of {spoken(key).lower()}"
+        beyond = choice(*WRAPS, words="Beyond the edges: again, the edge held, or mirrored.")
+        between = choice(*FILTERS, words="Whether neighbouring pixels blend.")
+        choices[f"{key}_wrap"] = replace(beyond, reads=key, name=f"Wrap{of}").named(f"{key}_wrap")
+        choices[f"{key}_filter"] = replace(between, reads=key, name=f"Filter{of}").named(f"{key}_filter")
+        level = number(0.0, -4.0, 4.0, 0.25, words="Levels coarser than the screen asks for; below 0 is sharper.")
+        declared = replace(level, idle_at_default=True, wirable=False, reads=key, name=f"Level bias{of}")
+        biases[f"{key}_bias"] = declared.named(f"{key}_bias")
+    return biases, choices
+
+
 def node(
     name: str,
     group: str,
@@ -132,13 +175,16 @@ def node(
         key = body.__name__.rstrip("_")
         ports = {k: _annotation(h, Input)[0].named(k) for k, h in hints.items() if _annotation(h, Input)}
         ports.update({k: declared.named(k) for k, declared in (inputs or {}).items()})
+        outputs = _outputs(hints["return"])
+        biases, readings = _reading_of(ports, outputs)
+        settings = {k: _annotation(h, Setting)[0].named(k) for k, h in hints.items() if _annotation(h, Setting)}
         made = NodeType(
             key,
             name,
             group,
-            ports,
-            {k: _annotation(h, Setting)[0].named(k) for k, h in hints.items() if _annotation(h, Setting)},
-            _outputs(hints["return"]),
+            {**ports, **biases},
+            {**settings, **readings},
+            outputs,
             body,
             _parse_help(key, body.__doc__),
             tuple(synonyms),
@@ -230,6 +276,7 @@ def described(node_type: NodeType) -> dict[str, Any]:
             "words": p.words,
             "source": spoken(p.source),
             "wirable": p.wirable,
+            "reads": p.reads,
         }
 
     return {
@@ -248,6 +295,7 @@ def described(node_type: NodeType) -> dict[str, Any]:
                 "low": s.low,
                 "high": s.high,
                 "words": s.words,
+                "reads": s.reads,
             }
             for s in node_type.settings.values()
         ],

@@ -104,6 +104,7 @@ class Structural(IntEnum):
     ARGUMENT = 4
     CALL = 5
     RESULT = 6
+    BIASED = 7
 
 
 Operator = Union[Primitive, Structural]
@@ -211,9 +212,26 @@ def uniform(key: Hashable, type_: Type) -> Expr:
     return _make(Structural.UNIFORM, (), (key,), type_, Rate.DRAW)
 
 
-def sampler(key: Hashable, wrap: tuple[str, str] = ("repeat", "repeat"), low: float = 0.0, high: float = 1.0) -> Expr:
-    """A texture bound from outside; ``wrap`` is ``repeat`` or ``clamp`` along u and v, low..high its values."""
-    return _make(Structural.SAMPLER, (), (key, *wrap, low, high), TEXTURE, Rate.DRAW)
+def sampler(
+    key: Hashable,
+    wrap: tuple[str, str] = ("repeat", "repeat"),
+    low: float = 0.0,
+    high: float = 1.0,
+    filter: str = "smooth",
+) -> Expr:
+    """A texture bound from outside. ``wrap`` along u and v is ``repeat``, ``clamp`` or ``mirror``, ``filter``
+    ``smooth`` or ``pixels``; low..high is the range of its values.
+    """
+    return _make(Structural.SAMPLER, (), (key, *wrap, filter, low, high), TEXTURE, Rate.DRAW)
+
+
+def biased(texture: Expr, bias: Expr) -> Expr:
+    """A texture whose readings are ``bias`` levels coarser. No interpreter meets it: reading takes it apart."""
+    return _make(Structural.BIASED, (texture, bias), (), TEXTURE, max(texture.rate, bias.rate))
+
+
+def is_biased(texture: Expr) -> bool:
+    return texture.operator is Structural.BIASED
 
 
 def surface_input(name: str, type_: Type, rate: Rate) -> Expr:

@@ -209,11 +209,12 @@ class Graph:
             if declared.type is P_TEXTURE
         ]
 
-    def textures(self) -> dict[tuple[str, str], Input]:
-        """Every place that holds a texture, those inside motifs included."""
-        found = dict(self.own_textures())
-        for type_, motif in self.used_motifs().items():
-            found.update(((f"{type_}/{n}", key), declared) for (n, key), declared in motif.graph.own_textures())
+    def outputs_read(self) -> dict[str, set[str]]:
+        """Which outputs of each node are wired to anything."""
+        found: dict[str, set[str]] = {}
+        for node in self.nodes.values():
+            for source in node.wires.values():
+                found.setdefault(source.node, set()).add(source.output)
         return found
 
     def settled(self, variant: str) -> "Graph":

@@ -235,7 +235,7 @@ def _muted(found: LoweredGraph, node: Node) -> dict[str, Any]:
         fitting = [
             found.inputs[node.id, k]
             for k, declared in wired_first
-            if declared.type is output.type and (node.id, k) in found.inputs
+            if declared.type is output.type and (node.id, k) in found.inputs and not declared.reads
         ]
         width = output.type.value.width if output.type.value else 1
         grey: Lowered = truth(False) if output.type is P_BOOL else constant(*[0.5] * max(width, 1))
@@ -267,6 +267,11 @@ def _motif_function(motif: Motif) -> Function | None:
     types = [next(iter(n.kind.outputs.values())).type.value for n in ports]
     if any(next(iter(n.kind.outputs.values())).type is P_SURFACE for n in [*ports, *motif_outputs(motif.graph)]):
         return None
+    if any(
+        _reads_its_own_way(graph) for graph in (motif.graph, *(m.graph for m in motif.graph.used_motifs().values()))
+    ):
+        # A function gets a texture with its wrap and filter; it cannot change them.
+        return None
     keys = [n.id for n in ports]
     made = trace(
         "motif",
@@ -276,6 +281,15 @@ def _motif_function(motif: Motif) -> Function | None:
         [t for t in types if t is not None],
     )
     return None if is_small(made) else made
+
+
+def _reads_its_own_way(graph: Graph) -> bool:
+    return any(
+        node.settings.get(key, setting.default) != setting.default
+        for node in graph.nodes.values()
+        for key, setting in node.kind.settings.items()
+        if setting.reads
+    )
 
 
 def built_motif(motif: Motif, node: Node, values: Mapping[str, Any], inside: str = "") -> dict[str, Any]:

@@ -32,6 +32,7 @@ class Input:
     what happens outside it, where that is wrong and not just unusual. ``per_vertex`` inputs move the
     form, so they take nothing that exists per pixel only. What is ``idle_at_default`` costs nothing until
     it is wired, set or opened as a parameter. ``role`` is ``mask`` (0 to 1, meant to vary) or ``seed``.
+    ``reads`` names the texture input whose reading it belongs to.
     """
 
     type: PortType
@@ -48,6 +49,7 @@ class Input:
     wirable: bool = True
     missing: str = "white"
     role: str = ""
+    reads: str = ""
     key: str = ""
     name: str = ""
 
@@ -72,13 +74,17 @@ class Output:
 
 @dataclass(frozen=True)
 class Setting:
-    """A choice settled when the shader is built: one of ``options``, or a whole number low..high."""
+    """A choice settled when the shader is built: one of ``options``, or a whole number low..high.
+
+    ``reads`` names the texture input whose reading it belongs to.
+    """
 
     default: str | int
     options: tuple[str, ...] = ()
     low: int = 0
     high: int = 0
     words: str = ""
+    reads: str = ""
     key: str = ""
     name: str = ""
 

@@ -9,6 +9,7 @@ from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.problems import Inspections, Problem, RangeMemory, seen_problems
 from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.shading import Drawing, drawing, shown_look
+from velvet_moth.core.stand_ins import stand_ins
 from velvet_moth.core.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.texture.library import missing_texture
@@ -36,12 +37,12 @@ def textures_of(
     """Textures by sampler key, stand-ins where missing, and those that were found by id."""
     bound: dict[Hashable, Texture] = {}
     found: dict[str, Texture] = {}
-    for key, declared in graph.textures().items():
+    for key, stand_in in stand_ins(graph).items():
         chosen = str(values[key])
         loaded = source(chosen) if chosen else None
         if loaded is not None:
             found[chosen] = loaded
-        bound[key] = loaded or missing_texture(f"missing:{declared.missing}")
+        bound[key] = loaded or missing_texture(stand_in)
     return bound, found
 
 
@@ -52,15 +53,20 @@ class Session:
     swatch_pass: SwatchPass = field(default_factory=SwatchPass)
     samples: SwatchPass = field(default_factory=SwatchPass)
     ranges: RangeMemory = field(default_factory=RangeMemory)
-    # What is found out about textures, told where they are read the wrong way.
-    inspections: Inspections = field(default=lambda key: None)
 
     def show(
-        self, graph: Graph, variant: str, shown: Source | None, textures: TextureSource, on: str = ON_DOME
+        self,
+        graph: Graph,
+        variant: str,
+        shown: Source | None,
+        textures: TextureSource,
+        on: str = ON_DOME,
+        inspections: Inspections = lambda key: None,
     ) -> Shown:
         """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults).
 
-        ``on`` is the ground of the swatches.
+        ``on`` is the ground of the swatches; ``inspections`` give what is found out about textures, told where they
+        are read the wrong way.
         """
         lowered = lower(graph, variant)
         values = graph.uniform_values(variant)
@@ -71,7 +77,7 @@ class Session:
         judged = self.swatch_pass if on == ON_DOME else self.samples
         if judged is self.samples:
             judged.update(lowered, values, bound)
-        problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, self.inspections)
+        problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, inspections)
         return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 

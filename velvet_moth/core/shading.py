@@ -13,6 +13,7 @@ from velvet_moth.core.lighting.model import Look, lit_picture, look, plain_pictu
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import select
+from velvet_moth.core.stand_ins import stand_ins
 from velvet_moth.core.types import P_BOOL, P_VEC3
 
 
@@ -69,12 +70,13 @@ def values_array(shader: Shader, values: Mapping[tuple[str, str], Value]) -> lis
 
 
 def bound_textures(graph: Graph, shader: Shader, values: Mapping[tuple[str, str], Value]) -> dict[str, str]:
-    """For each sampler of the shader the id of its texture, ``environment``, ``backdrop``, or ``missing:white`` / ``missing:flat``."""
-    return {s.name: texture_id(graph, s.key, values) for s in shader.samplers}
+    """For each sampler of the shader the id of its texture, of one of the stage's own, or of what stands in for it."""
+    missing = stand_ins(graph)
 
+    def bound(key: Hashable) -> str:
+        if isinstance(key, str):
+            return key
+        assert isinstance(key, tuple)
+        return str(values[key]) or missing[key]
 
-def texture_id(graph: Graph, key: Hashable, values: Mapping[tuple[str, str], Value]) -> str:
-    if isinstance(key, str):
-        return key
-    assert isinstance(key, tuple)
-    return str(values[key]) or f"missing:{graph.textures()[key].missing}"
+    return {s.name: bound(s.key) for s in shader.samplers}

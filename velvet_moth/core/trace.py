@@ -5,8 +5,20 @@ import threading
 from collections.abc import Callable, Sequence
 from functools import lru_cache, wraps
 
-from velvet_moth.core.expr import Expr, Function, Operand, Primitive, Structural, argument, as_expr, call, in_order
-from velvet_moth.core.types import Type
+from velvet_moth.core.expr import (
+    Expr,
+    Function,
+    Operand,
+    Primitive,
+    Structural,
+    argument,
+    as_expr,
+    biased,
+    call,
+    in_order,
+    is_biased,
+)
+from velvet_moth.core.types import NUMBER, Type
 
 Body = Callable[..., Expr | tuple[Expr, ...]]
 
@@ -17,15 +29,31 @@ _lock = threading.Lock()
 INLINE_PRIMITIVES = 6
 
 
-def trace(name: str, words: str, names: Sequence[str], body: Body, types: Sequence[Type]) -> Function:
-    """Run ``body`` on stand-ins of the given types and keep what it built; ``names`` are its arguments'."""
-    arguments = tuple(argument(i, t) for i, t in enumerate(types))
-    built = body(*arguments)
+def trace(
+    name: str, words: str, names: Sequence[str], body: Body, types: Sequence[Type], shifted: Sequence[int] = ()
+) -> Function:
+    """Run ``body`` on stand-ins of the given types and keep what it built; ``names`` are its arguments'.
+
+    The textures at the places ``shifted`` have a bias of their own, which is one more argument after all others.
+    """
+    arguments = tuple(argument(i, t) for i, t in enumerate([*types, *[NUMBER] * len(shifted)]))
+    given = list(arguments[: len(types)])
+    for at, bias in zip(shifted, arguments[len(types) :], strict=True):
+        given[at] = biased(given[at], bias)
+    names = (*names, *(f"{names[at]}_bias" for at in shifted))
+    built = body(*given)
     results = built if isinstance(built, tuple) else (built,)
     with _lock:
         number = _named[name] = _named.get(name, 0) + 1
     own = name if number == 1 else f"{name}_{number}"
     return Function(own, words, tuple(names), arguments, results, max(r.rate for r in results))
+
+
+def apart(args: Sequence[Expr]) -> tuple[list[Expr], tuple[int, ...]]:
+    """Arguments as a call takes them, the biases of textures after all others; and which places had one."""
+    shifted = tuple(i for i, a in enumerate(args) if is_biased(a))
+    plain = [a.args[0] if is_biased(a) else a for a in args]
+    return [*plain, *(args[i].args[1] for i in shifted)], shifted
 
 
 def is_small(function: Function) -> bool:
@@ -43,13 +71,14 @@ def emitted_function(words: str) -> Callable[[Callable[..., Expr]], Callable[...
         names = tuple(inspect.signature(body).parameters)
 
         @lru_cache(maxsize=64)
-        def traced(types: tuple[Type, ...]) -> Function:
-            return trace(body.__name__, words, names, body, types)
+        def traced(types: tuple[Type, ...], shifted: tuple[int, ...]) -> Function:
+            return trace(body.__name__, words, names, body, types, shifted)
 
         @wraps(body)
         def called(*operands: Operand) -> Expr:
-            args = [as_expr(o) for o in operands]
-            return call(traced(tuple(a.type for a in args)), args)[0]
+            given = [as_expr(o) for o in operands]
+            args, shifted = apart(given)
+            return call(traced(tuple(a.type for a in given), shifted), args)[0]
 
         return called
 

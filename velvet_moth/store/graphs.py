@@ -20,6 +20,7 @@ from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
 from velvet_moth.store.models import GraphRow, RevisionRow
+from velvet_moth.store.textures import TextureState
 
 LONGEST_HISTORY = 1000
 # The most that the id column holds.
@@ -77,7 +78,7 @@ class Kept:
     # Changes with everything that shows in the graph: its own revision, and those of the motifs and textures it uses.
     stamp: str = ""
     # How often each texture it uses has changed, by id.
-    textures: Mapping[str, int] = field(default_factory=dict)
+    textures: Mapping[str, TextureState] = field(default_factory=dict)
 
 
 _documents: OrderedDict[tuple[int, int, datetime], Graph] = OrderedDict()
@@ -122,12 +123,12 @@ def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
     return found
 
 
-def stamp_of(session: Session, project_id: int, own: str, graph: Graph, read: Mapping[str, int]) -> str:
+def stamp_of(session: Session, project_id: int, own: str, graph: Graph, read: Mapping[str, TextureState]) -> str:
     """What tells the states of a graph apart: its ``own`` mark, and the revisions of the motifs and textures it uses."""
     used = sorted(graph.used_motifs())
     found = select(GraphRow.motif, GraphRow.revision).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
     revisions = [f"{type_}.{revision}" for type_, revision in sorted(session.execute(found).tuples())] if used else []
-    return "-".join([own, *revisions, *(f"{key}.{revision}" for key, revision in read.items())])
+    return "-".join([own, *revisions, *(f"{key}.{state.revision}" for key, state in read.items())])
 
 
 def _remember(row: GraphRow, graph: Graph) -> None:
@@ -155,7 +156,7 @@ def _kept(session: Session, row: GraphRow) -> Kept:
     undo = words.get(row.undo[-1], "") if row.undo else ""
     redo = words.get(row.redo[-1], "") if row.redo else ""
     graph = _graph(session, row)
-    read = textures.revisions(session, sorted(graph.texture_ids()))
+    read = textures.states(session, sorted(graph.texture_ids()))
     stamp = stamp_of(session, row.project_id, str(row.revision), graph, read)
     return Kept(row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read)
 

@@ -1,7 +1,7 @@
 """The history of a graph: its steps in words, going to any of them, named versions."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlalchemy import func, select
@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.compare import turning
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph
 from velvet_moth.core.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
+from velvet_moth.store import textures
 from velvet_moth.store.codec import operation_from_json
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import (
@@ -121,14 +121,15 @@ def _version_row(session: Session, key: int, version: int) -> VersionRow:
     return row
 
 
-def version_graph(session: Session, key: int, version: int) -> tuple[Version, Graph, str]:
-    """A version with its graph, its motifs as they are now, and what tells that graph's states apart."""
+def version_graph(session: Session, key: int, version: int) -> tuple[Version, Kept]:
+    """A version with the graph as it would be kept, its motifs and textures as they are now."""
     row = _version_row(session, key, version)
     kept = load(session, key)
     graph = graph_from_json(row.document, f"version {row.name}", project_motifs(session, kept.project_id), kept.motif)
     graph = refreshed(graph, kept.graph.motifs)
-    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph, kept.textures)
-    return Version(row.id, row.name, row.revision, row.made), graph, stamp
+    read = textures.states(session, sorted(graph.texture_ids()))
+    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph, read)
+    return Version(row.id, row.name, row.revision, row.made), replace(kept, graph=graph, stamp=stamp, textures=read)
 
 
 def remove_version(session: Session, key: int, version: int) -> None:
@@ -137,9 +138,9 @@ def remove_version(session: Session, key: int, version: int) -> None:
 
 def restore_version(session: Session, key: int, revision: int, version: int) -> Kept:
     """Make the graph what it was, as an edit: undo brings back what came after."""
-    found, graph, _ = version_graph(session, key, version)
+    found, kept = version_graph(session, key, version)
     check_revision(session, key, revision)
-    batch = turning(load(session, key).graph, graph, f"restored version {found.name}")
+    batch = turning(load(session, key).graph, kept.graph, f"restored version {found.name}")
     if not batch.operations:
         raise OperationRefused("The graph is this version already.", found.name, "Change something, or compare others.")
     operation: Operation = batch

@@ -1,19 +1,19 @@
 """Textures: the file as it came, kept once by content; how it is read; its levels, made once."""
 
 import secrets
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import Engine, func, select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.cache import ByteCache
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.formats.pictures import Picture, PictureFormat, Samples, read_picture, write_picture
-from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.inspection import Inspection, inspect
-from velvet_moth.core.texture.levels import levels_of, texture_of
+from velvet_moth.core.texture.levels import levels_of
 from velvet_moth.core.texture.reading import ROLES, Reading
 from velvet_moth.store import blobs
 from velvet_moth.store.errors import NotFound
@@ -41,7 +41,22 @@ def checked(reading: Reading) -> Reading:
     return reading
 
 
-def reading_of(row: TextureRow) -> Reading:
+@dataclass(frozen=True)
+class TextureState:
+    """A texture as it stood when it was asked for; its picture is the file of that hash."""
+
+    id: str
+    revision: int
+    name: str
+    reading: Reading
+    width: int
+    height: int
+    sha256: str
+
+
+def reading_of(row: TextureRow | TextureState) -> Reading:
+    if isinstance(row, TextureState):
+        return row.reading
     return Reading(row.role, "down" if row.green == "down" else "up")
 
 
@@ -126,7 +141,7 @@ def _describe(row: TextureRow, digest: str, picture: Picture, format_: str) -> N
     row.channels, row.depth = picture.channels, picture.depth
 
 
-def _key(row: TextureRow) -> tuple[str, str]:
+def levels_key(row: TextureRow | TextureState) -> tuple[str, str]:
     """What the levels hang on: the file, and what of its reading shapes them."""
     reading = reading_of(row)
     return row.sha256, f"{'colour' if reading.is_colour else 'plain'}{' turned' if reading.turns_green else ''}"
@@ -134,30 +149,30 @@ def _key(row: TextureRow) -> tuple[str, str]:
 
 def _make_levels(session: Session, row: TextureRow, picture: Picture) -> tuple[Samples, ...]:
     made = levels_of(picture, reading_of(row))
-    sha256, way = _key(row)
+    sha256, way = levels_key(row)
     small = b"".join(level.tobytes() for level in made[1:])
     values = {"sha256": sha256, "way": way, "levels": blobs.put(session, small)}
     session.execute(insert(LevelsRow).values(values).on_conflict_do_nothing())
     return _levels.get((sha256, way), lambda: made)
 
 
-def picture_of(session: Session, row: TextureRow) -> Picture:
+def picture_of(session: Session, row: TextureRow | TextureState) -> Picture:
     """The picture as its file holds it."""
     return _pictures.get(row.sha256, lambda: read_picture(blobs.get(session, row.sha256), row.name)[0])
 
 
-def levels(session: Session, row: TextureRow) -> tuple[Samples, ...]:
+def levels(session: Session, row: TextureRow | TextureState) -> tuple[Samples, ...]:
     """All levels, (rows, columns, 4), row 0 at the bottom, as the GPU gets them."""
 
     def read() -> tuple[Samples, ...]:
-        found = session.get(LevelsRow, _key(row))
+        found = session.get(LevelsRow, levels_key(row))
         picture = picture_of(session, row)
         if found is None:
             return levels_of(picture, reading_of(row))
         first = levels_of(picture, reading_of(row), only_first=True)
         return (*first, *_split(blobs.get(session, found.levels), first[0]))
 
-    return _levels.get(_key(row), read)
+    return _levels.get(levels_key(row), read)
 
 
 def _split(data: bytes, first: Samples) -> Sequence[Samples]:
@@ -175,9 +190,9 @@ def _split(data: bytes, first: Samples) -> Sequence[Samples]:
 _inspections: ByteCache[Inspection] = ByteCache(4 << 20, lambda _: 4096)
 
 
-def inspection(session: Session, row: TextureRow) -> Inspection:
+def inspection(session: Session, row: TextureRow | TextureState) -> Inspection:
     """What is found out about a texture as it is read."""
-    key = (row.sha256, row.role, row.green, row.name)
+    key = (row.sha256, reading_of(row), row.name)
     return _inspections.get(key, lambda: inspect(picture_of(session, row), reading_of(row), row.name))
 
 
@@ -201,7 +216,7 @@ def read_as(session: Session, key: str, reading: Reading) -> TextureRow:
     if reading_of(row) != reading:
         row.role, row.green = reading.role, reading.green
         _changed(session, row)
-        if session.get(LevelsRow, _key(row)) is None:
+        if session.get(LevelsRow, levels_key(row)) is None:
             _make_levels(session, row, picture_of(session, row))
     return row
 
@@ -247,38 +262,12 @@ def restore(session: Session, key: str) -> TextureRow:
     return row
 
 
-def revisions(session: Session, keys: Sequence[str]) -> Mapping[str, int]:
-    """How often each of some textures has changed; those that are gone are left out."""
+def states(session: Session, keys: Sequence[str]) -> dict[str, TextureState]:
+    """Some textures as they stand now, by id; those that are gone are left out."""
     if not keys:
         return {}
-    found = select(TextureRow.id, TextureRow.revision).where(TextureRow.id.in_(keys), TextureRow.deleted.is_(None))
-    return dict(session.execute(found).tuples().all())
-
-
-def inspections(engine: Engine) -> Callable[[str], tuple[str, Reading, Inspection] | None]:
-    """Gives by id a texture's name, how it is read, and what was found out about it."""
-
-    def found(key: str) -> tuple[str, Reading, Inspection] | None:
-        with Session(engine) as session:
-            try:
-                row = load(session, key)
-            except NotFound:
-                return None
-            return row.name, reading_of(row), inspection(session, row)
-
-    return found
-
-
-def texture_source(engine: Engine) -> Callable[[str], Texture | None]:
-    """Gives decoded textures by id, remembering them by content and reading; None for an id that is not kept."""
-    decoded: ByteCache[Texture] = ByteCache(768 << 20, lambda texture: sum(level.nbytes for level in texture.levels))
-
-    def source(key: str) -> Texture | None:
-        with Session(engine) as session:
-            try:
-                row = load(session, key)
-            except NotFound:
-                return None
-            return decoded.get(_key(row), lambda: texture_of(levels(session, row), reading_of(row).is_colour))
-
-    return source
+    rows = session.scalars(select(TextureRow).where(TextureRow.id.in_(keys), TextureRow.deleted.is_(None)))
+    return {
+        r.id: TextureState(r.id, r.revision, r.name, reading_of(r), r.width, r.height, r.sha256)
+        for r in sorted(rows, key=lambda row: row.id)
+    }

@@ -8,7 +8,7 @@ from sqlalchemy import Engine
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.lighting.environment import environment_map
 from velvet_moth.store.database import plain_address
-from velvet_moth.store.textures import inspections, texture_source
+from velvet_moth.store.shelf import Shelf
 from velvet_moth.web import database, errors, security
 from velvet_moth.web.api import analysis, events, graphs, history, motifs, nodes, recipes, stage, textures
 from velvet_moth.web.assets import Assets, assets
@@ -24,7 +24,7 @@ def create_app(engine: Engine, secret: str) -> Flask:
     app = Flask(__name__, static_folder=None)
     app.config["SECRET_KEY"] = secret
     shipped = Assets()
-    app.extensions["graph_sessions"] = GraphSessions(texture_source(engine), inspections(engine))
+    app.extensions["graph_sessions"] = GraphSessions(Shelf(engine))
     app.extensions["newsroom"] = Newsroom(plain_address(engine))
     app.jinja_env.globals["shipped"] = shipped
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -5,10 +5,10 @@ from dataclasses import dataclass, field
 from threading import Lock
 
 from velvet_moth.core.formats.pictures.png import write_png
-from velvet_moth.core.graph import Graph, Source
-from velvet_moth.core.problems import Inspections
-from velvet_moth.core.session import Session, Shown, TextureSource, picture
+from velvet_moth.core.graph import Source
+from velvet_moth.core.session import Session, Shown, picture
 from velvet_moth.store.graphs import Kept
+from velvet_moth.store.shelf import Shelf
 
 _MOST_OPEN = 12
 _MOST_PICTURES = 200
@@ -28,9 +28,8 @@ class _Open:
 class GraphSessions:
     """Sessions by graph id, the least used dropped first. Safe to use from several threads."""
 
-    def __init__(self, textures: TextureSource, inspections: Inspections) -> None:
-        self.textures = textures
-        self.inspections = inspections
+    def __init__(self, shelf: Shelf) -> None:
+        self.shelf = shelf
         self._open: OrderedDict[int, _Open] = OrderedDict()
         self._lock = Lock()
         self._pictures: OrderedDict[tuple[int, str, str], bytes] = OrderedDict()
@@ -40,27 +39,28 @@ class GraphSessions:
     ) -> tuple[Shown, Shown | None]:
         """The state of a graph, which goes by ``mark``, and the one before where that is what a page has ``seen``."""
         with self._lock:
-            found = self._open.setdefault(kept.id, _Open(Session(inspections=self.inspections)))
+            found = self._open.setdefault(kept.id, _Open(Session()))
             self._open.move_to_end(kept.id)
             while len(self._open) > _MOST_OPEN:
                 self._open.popitem(last=False)
         with found.lock:
             before = found.shown if found.mark == seen else None
             try:
-                shown = found.session.show(kept.graph, variant, output, self.textures, on)
+                textures, inspections = self.shelf.source(kept.textures), self.shelf.inspections(kept.textures)
+                shown = found.session.show(kept.graph, variant, output, textures, on, inspections)
             except BaseException:
-                found.session, found.shown, found.mark = Session(inspections=self.inspections), None, ""
+                found.session, found.shown, found.mark = Session(), None, ""
                 raise
             found.shown, found.mark = shown, mark
             return shown, before
 
-    def picture(self, graph_id: int, stamp: str, graph: Graph, variant: str) -> bytes:
-        """The reference picture of a graph as PNG, remembered by ``stamp``, which tells its states apart."""
-        key = (graph_id, stamp, variant)
+    def picture(self, kept: Kept, variant: str) -> bytes:
+        """The reference picture of a graph as PNG, remembered by its stamp, which tells its states apart."""
+        key = (kept.id, kept.stamp, variant)
         with self._lock:
             found = self._pictures.get(key)
         if found is None:
-            pixels = picture(graph, PICTURE_SIZE, self.textures, variant)
+            pixels = picture(kept.graph, PICTURE_SIZE, self.shelf.source(kept.textures), variant)
             found = write_png(pixels[..., :3])
             with self._lock:
                 self._pictures[key] = found

@@ -8,10 +8,22 @@ from typing import Union
 from velvet_moth.core.crafts.copying import Duplicate, Paste
 from velvet_moth.core.crafts.joining import Join, JoinAll
 from velvet_moth.core.crafts.renaming import RenameEverywhere
+from velvet_moth.core.crafts.retexturing import ReplaceTexture
 from velvet_moth.core.crafts.rewiring import InsertNode, PullOut, SwapInputs
 from velvet_moth.core.crafts.sharing import ShareParameter
 
-Craft = Union[Join, JoinAll, InsertNode, PullOut, SwapInputs, Paste, Duplicate, ShareParameter, RenameEverywhere]
+Craft = Union[
+    Join,
+    JoinAll,
+    InsertNode,
+    PullOut,
+    SwapInputs,
+    Paste,
+    Duplicate,
+    ShareParameter,
+    RenameEverywhere,
+    ReplaceTexture,
+]
 
 __all__ = [
     "Craft",
@@ -22,6 +34,7 @@ __all__ = [
     "Paste",
     "PullOut",
     "RenameEverywhere",
+    "ReplaceTexture",
     "ShareParameter",
     "SwapInputs",
 ]

@@ -95,7 +95,7 @@ _STRUCTURAL: Mapping[Structural, Callable[[Bounds, Expr], Interval]] = {
     Structural.CONSTANT: _constant,
     Structural.UNIFORM: lambda b, e: b.uniforms(e.attributes[0]),
     Structural.INPUT: lambda b, e: SURFACE_INPUTS[e.attributes[0]].bound,
-    Structural.SAMPLER: lambda b, e: Interval(e.attributes[3], e.attributes[4]),
+    Structural.SAMPLER: lambda b, e: Interval(e.attributes[4], e.attributes[5]),
     Structural.ARGUMENT: lambda b, e: _argument_interval(e, b.arguments),
     Structural.CALL: Bounds._call,
     Structural.RESULT: lambda b, e: b._results[e.args[0]][e.attributes[0]],

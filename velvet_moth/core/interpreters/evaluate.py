@@ -55,7 +55,9 @@ def _call(args: Sequence[Any], attributes: tuple[Any, ...], surroundings: Surrou
 _STRUCTURAL: dict[Structural, Rule] = {
     Structural.UNIFORM: lambda args, attributes, s, _: _lookup(s.uniforms, attributes[0], "value"),
     Structural.INPUT: lambda args, attributes, s, _: _lookup(s.inputs, attributes[0], "input"),
-    Structural.SAMPLER: lambda args, attributes, s, _: _lookup(s.textures, attributes[0], "texture"),
+    Structural.SAMPLER: lambda args, attributes, s, _: _lookup(s.textures, attributes[0], "texture").read_by(
+        attributes[1:3], attributes[3]
+    ),
     Structural.ARGUMENT: lambda args, attributes, s, arguments: arguments[attributes[0]],
     Structural.CALL: _call,
     Structural.RESULT: lambda args, attributes, s, _: args[0][attributes[0]],

@@ -113,10 +113,10 @@ def _cosine_vectors(count: int) -> tuple[Array, Array]:
 
 def _resized(picture: Floats) -> Floats:
     """A latitude-longitude picture at the map's size, linear between pixels."""
-    levels = Texture((np.concatenate((picture, np.ones_like(picture[:1]))),))
+    levels = Texture((np.concatenate((picture, np.ones_like(picture[:1]))),), wrap=("repeat", "clamp"))
     u, v = np.meshgrid((np.arange(WIDTH) + 0.5) / WIDTH, (np.arange(HEIGHT) + 0.5) / HEIGHT)
     flat = np.zeros((), dtype=np.float32)
-    return levels.sample(np.stack((u, v)).astype(np.float32), flat, ("repeat", "clamp"))[:3]
+    return levels.sample(np.stack((u, v)).astype(np.float32), flat)[:3]
 
 
 @lru_cache(maxsize=1)

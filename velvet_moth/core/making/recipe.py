@@ -1,7 +1,7 @@
 """A recipe: a stack of steps and the textures it makes, computed from the first to the last."""
 
 from collections.abc import Callable, Hashable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any, Union
 
@@ -93,6 +93,19 @@ class Recipe:
 
     def use(self, key: str) -> Use | None:
         return next((u for u in self.steps if u.id == key), None)
+
+    def with_texture(self, old: str, new: str) -> "Recipe":
+        """The same stack reading the texture ``new`` where it read ``old``."""
+
+        def swapped(value: Any) -> Any:
+            if isinstance(value, PictureFrom):
+                return PictureFrom(texture=new) if value.texture == old else value
+            if isinstance(value, Tile):
+                return Tile(value.name, tuple((key, swapped(held)) for key, held in value.maps))
+            return tuple(map(swapped, value)) if isinstance(value, tuple) else value
+
+        steps = (replace(u, values={k: swapped(v) for k, v in u.values.items()}) for u in self.steps)
+        return replace(self, steps=tuple(steps))
 
     def textures(self) -> set[str]:
         """The ids of the textures its steps read."""

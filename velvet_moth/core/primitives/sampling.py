@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from velvet_moth.core.expr import Array, Expr, Primitive, Rate, Structural, apply, declare
+from velvet_moth.core.expr import Array, Expr, Primitive, Rate, Structural, apply, biased, declare, is_biased, sampler
 from velvet_moth.core.interval import Interval, negated, total
 from velvet_moth.core.primitives.rules import Attributes, NumpyRule, fixed, widest_float
 from velvet_moth.core.texture.image import Texture
@@ -62,7 +62,7 @@ declare(
         "sample",
         fixed(VEC4, TEXTURE, VEC2, NUMBER),
         lambda types, texts, _: f"textureLod({', '.join(texts)})",
-        lambda a, attributes: _texture(a).sample(a[1], a[2], (str(attributes[0]), str(attributes[1]))),
+        lambda a, _: _texture(a).sample(a[1], a[2]),
         lambda r, _: r[0],
         1,
         (),
@@ -85,15 +85,30 @@ declare(
 )
 
 
+WRAPS = ("repeat", "clamp", "mirror")
+FILTERS = ("smooth", "pixels")
+
+
+def reading(texture: Expr, wrap: str, filter: str, bias: Expr) -> Expr:
+    """The same texture read another way: beyond its edges, between its pixels, and at a level ``bias`` coarser."""
+    if texture.operator is Structural.SAMPLER:
+        key, *_, low, high = texture.attributes
+        texture = sampler(key, (wrap, wrap), low, high, filter)
+    is_plain = bias.operator is Structural.CONSTANT and not any(bias.attributes)
+    return texture if is_plain else biased(texture, bias)
+
+
 def sample(texture: Expr, uv: Expr, level: Expr) -> Expr:
     """The texture's four channels at uv (v up), filtered between pixels and between levels."""
-    is_bound = texture.operator is Structural.SAMPLER
-    return apply("sample", texture, uv, level, attributes=texture.attributes[1:3] if is_bound else ("repeat", "repeat"))
+    if is_biased(texture):
+        texture, bias = texture.args
+        level = apply("maximum", level + bias, 0.0)
+    return apply("sample", texture, uv, level)
 
 
 def texture_size(texture: Expr) -> Expr:
     """Width and height in pixels of level 0."""
-    return apply("texture_size", texture)
+    return apply("texture_size", texture.args[0] if is_biased(texture) else texture)
 
 
 def along_x(value: Expr) -> Expr:

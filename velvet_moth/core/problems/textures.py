@@ -24,15 +24,6 @@ def _reads_directions(node: Node) -> bool:
     return any(i.missing == "flat" for i in node.kind.inputs.values() if i.type is P_TEXTURE)
 
 
-def _outputs_read(graph: Graph) -> dict[str, set[str]]:
-    """Which outputs of each node are wired to anything."""
-    found: dict[str, set[str]] = {}
-    for node in graph.nodes.values():
-        for source in node.wires.values():
-            found.setdefault(source.node, set()).add(source.output)
-    return found
-
-
 def _reading_mend(texture: str, reading: Reading) -> Mend:
     way = f", green {reading.green}" if ROLES[reading.role].is_signed else ""
     return Mend(f"Read it as {ROLES[reading.role].name.lower()}{way}", None, texture, reading)
@@ -47,7 +38,7 @@ def _as_problem(node: Node, key: str, texture: str, name: str, verdict: Verdict)
 def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[str, Texture]) -> list[Problem]:
     """What is wrong with how textures are read, at the nodes that read them."""
     problems: list[Problem] = []
-    wired = _outputs_read(graph)
+    wired = graph.outputs_read()
     for node in graph.nodes.values():
         key = next((k for k, declared in node.kind.inputs.items() if declared.type is P_TEXTURE), "")
         texture = texture_read_by(graph, node) if key else ""

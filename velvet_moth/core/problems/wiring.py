@@ -10,6 +10,7 @@ from velvet_moth.core.mends import Mend, conversions
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import RemoveNodes, SetValue, Unwire, Wire
 from velvet_moth.core.problems.record import Problem, end
+from velvet_moth.core.stand_ins import WORDS, stand_ins
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.types import P_NUMBER, P_SURFACE, P_TEXTURE
 
@@ -91,13 +92,14 @@ def too_fine_problem(graph: Graph, found: TooFine) -> Problem:
 def missing_inputs(lowered: LoweredGraph, textures: Mapping[str, Texture]) -> list[Problem]:
     """Textures that are not chosen or gone, and whole surfaces that are not wired: what stands in for each."""
     problems = []
+    missing = stand_ins(lowered.graph)
     for node in lowered.graph.nodes.values():
         for key, declared in node.kind.inputs.items():
             if key in node.wires:
                 continue
             where = f"{declared.name} of {node.name}"
             if declared.type is P_TEXTURE and node.value(key) not in textures:
-                stand_in = "a flat normal map" if declared.missing == "flat" else "white"
+                stand_in = WORDS[missing[node.id, key]]
                 is_gone = bool(node.value(key))
                 what = f"{'The chosen texture is gone' if is_gone else 'No texture is chosen'}; it reads as {stand_in}."
                 severity = "warning" if is_gone else "note"

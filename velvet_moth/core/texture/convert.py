@@ -3,7 +3,7 @@
 import io
 import re
 import zipfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 import numpy as np
 
@@ -50,8 +50,8 @@ def _floats(samples: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(values_of(Picture(samples)).transpose(1, 2, 0))
 
 
-def file_names(pattern: str, textures: Iterable[NamedPicture], suffix: str) -> list[str]:
-    """A file name for each texture; ``{name}``, ``{role}``, ``{width}`` and ``{height}`` stand for its own.
+def file_names(pattern: str, textures: Iterable[Mapping[str, object]], suffix: str) -> list[str]:
+    """A file name for each texture by its fields; ``{name}``, ``{role}``, ``{width}`` and ``{height}`` stand for its own.
 
     What no file system likes becomes a dash; names that would meet are numbered.
     """
@@ -64,11 +64,9 @@ def file_names(pattern: str, textures: Iterable[NamedPicture], suffix: str) -> l
         )
     found: list[str] = []
     for texture in textures:
-        width, height = texture.picture.size
-        told = {"name": texture.name, "role": texture.reading.role, "width": width, "height": height}
         name = pattern
-        for field, value in told.items():
-            name = name.replace("{" + field + "}", str(value))
+        for field in FIELDS:
+            name = name.replace("{" + field + "}", str(texture[field]))
         stem = re.sub(r"[^\w.-]+", "-", name, flags=re.ASCII).strip("-.").lower()[:100] or "texture"
         number, wanted = 2, stem
         while f"{wanted}{suffix}" in found:
@@ -80,7 +78,7 @@ def file_names(pattern: str, textures: Iterable[NamedPicture], suffix: str) -> l
 
 def as_zip(textures: list[NamedPicture], key: str, pattern: str = "{name}_{role}") -> bytes:
     """All textures as files of one format in a ZIP; nothing is packed twice, so it is only stored."""
-    names = file_names(pattern, textures, FORMATS[key].suffixes[0])
+    names = file_names(pattern, [texture.fields for texture in textures], FORMATS[key].suffixes[0])
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as folder:
         for name, texture in zip(names, textures, strict=True):

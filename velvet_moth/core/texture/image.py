@@ -1,6 +1,7 @@
 """A texture in memory and how it is sampled: the NumPy twin of the GPU's filtered read."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,23 +22,34 @@ def linear_to_srgb(linear: Floats) -> Floats:
     return np.where(v <= 0.0031308, v * 12.92, 1.055 * v ** (1 / 2.4) - 0.055).astype(np.float32)
 
 
+Wrap = Literal["repeat", "clamp", "mirror"]
+Filter = Literal["smooth", "pixels"]
+
+
 @dataclass(frozen=True, eq=False)
 class Texture:
     """Levels of float32 RGBA, each (4, rows, columns), row 0 at the bottom, halving down to 1x1.
 
-    ``bias`` is added to the level asked for; below zero reads sharper.
+    ``bias`` is added to the level asked for; below zero reads sharper. ``wrap`` is what comes beyond the edges
+    along u and v; ``filter`` whether neighbouring pixels blend.
     """
 
     levels: tuple[Floats, ...]
     bias: float = 0.0
+    wrap: tuple[Wrap, Wrap] = ("repeat", "repeat")
+    filter: Filter = "smooth"
 
     @property
     def size(self) -> tuple[int, int]:
         """Width and height in pixels."""
         return self.levels[0].shape[2], self.levels[0].shape[1]
 
-    def sample(self, uv: Floats, level: Floats, wrap: tuple[str, str]) -> Floats:
-        """Linear filtering between pixels and levels; ``uv`` is (2, rows, columns), returns (4, rows, columns)."""
+    def read_by(self, wrap: tuple[str, str], filter_: str) -> "Texture":
+        """The same texture with another way beyond the edges and between pixels."""
+        return replace(self, wrap=cast(tuple[Wrap, Wrap], wrap), filter=cast(Filter, filter_))
+
+    def sample(self, uv: Floats, level: Floats) -> Floats:
+        """Read between levels, and between pixels by the filter; ``uv`` is (2, rows, columns), gives (4, rows, columns)."""
         shape = np.broadcast_shapes(uv.shape[1:], level.shape)
         u, v = (np.broadcast_to(c, shape).ravel() for c in uv)
         wanted = np.clip(np.broadcast_to(level + np.float32(self.bias), shape).ravel(), 0, len(self.levels) - 1).astype(
@@ -46,17 +58,34 @@ class Texture:
         lower = np.floor(wanted).astype(np.int32)
         blend = wanted - lower
         result = np.zeros((4, u.size), dtype=np.float32)
+        between = _bilinear if self.filter == "smooth" else _nearest
         for index in np.unique(np.concatenate((lower, lower[blend > 0] + 1))):
             weight = np.where(lower == index, 1 - blend, np.where(lower + 1 == index, blend, 0)).astype(np.float32)
             here = np.flatnonzero(weight)
-            result[:, here] += weight[here] * _bilinear(self.levels[index], u[here], v[here], wrap)
+            result[:, here] += weight[here] * between(self.levels[index], u[here], v[here], self.wrap)
         return result.reshape(4, *shape)
 
 
-def _bilinear(level: Floats, u: Floats, v: Floats, wrap: tuple[str, str]) -> Floats:
+def _folded(along: Floats, wrap: Wrap) -> Floats:
+    """A coordinate brought back to 0..1, where its wrap does that."""
+    if wrap == "repeat":
+        return np.asarray(along - np.floor(along))
+    if wrap == "mirror":
+        twice = along - 2 * np.floor(along / 2)
+        return np.asarray(np.minimum(twice, 2 - twice))
+    return along
+
+
+def _nearest(level: Floats, u: Floats, v: Floats, wrap: tuple[Wrap, Wrap]) -> Floats:
     _, rows, columns = level.shape
-    u = u - np.floor(u) if wrap[0] == "repeat" else u
-    v = v - np.floor(v) if wrap[1] == "repeat" else v
+    x, y = _folded(u, wrap[0]) * np.float32(columns), _folded(v, wrap[1]) * np.float32(rows)
+    column, row = (np.clip(np.floor(at), 0, size - 1).astype(np.int32) for at, size in ((x, columns), (y, rows)))
+    return np.asarray(level[:, row, column])
+
+
+def _bilinear(level: Floats, u: Floats, v: Floats, wrap: tuple[Wrap, Wrap]) -> Floats:
+    _, rows, columns = level.shape
+    u, v = _folded(u, wrap[0]), _folded(v, wrap[1])
     x, y = u * np.float32(columns) - np.float32(0.5), v * np.float32(rows) - np.float32(0.5)
     x0, y0 = np.floor(x), np.floor(y)
     fx, fy = (x - x0).astype(np.float32), (y - y0).astype(np.float32)

@@ -19,14 +19,23 @@ class NamedPicture:
     reading: Reading
     picture: Picture
 
+    @property
+    def fields(self) -> dict[str, object]:
+        """What the name of a file can tell of it."""
+        width, height = self.picture.size
+        return {"name": self.name, "role": self.reading.role, "width": width, "height": height}
 
-MISSING = {"missing:white": (255, 255, 255, 255), "missing:flat": (128, 128, 255, 255)}
+
+WHITE, GREY, FLAT = "missing:white", "missing:grey", "missing:flat"
+MISSING = {WHITE: (255, 255, 255, 255), GREY: (128, 128, 128, 255), FLAT: (128, 128, 255, 255)}
+# Grey stands for a colour as it is seen.
+MISSING_COLOURS = frozenset({GREY})
 
 
 @lru_cache(maxsize=len(MISSING))
 def missing_texture(key: str) -> Texture:
     """One pixel of what an unset texture reads as."""
-    return texture_of((missing_pixels(key),), is_colour=False)
+    return texture_of((missing_pixels(key),), is_colour=key in MISSING_COLOURS)
 
 
 def missing_pixels(key: str) -> Pixels:

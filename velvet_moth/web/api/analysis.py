@@ -50,14 +50,15 @@ def _box(found: Box) -> list[list[float]]:
 def analyse(key: int) -> Any:
     """One node: the range of each output, what it costs, what muting it would save."""
     asked = AnalysisRequest.model_validate(request.args.to_dict())
-    graph = graphs.load(db(), key).graph
+    kept = graphs.load(db(), key)
+    graph = kept.graph
     if asked.node not in graph.nodes:
         # Taken away since the page asked: there is nothing to tell, and nothing wrong.
         return jsonify(None)
     variant = asked.variant if graph.variant(asked.variant) else ""
     lowered = lower(graph, variant)
     node = graph.nodes[asked.node]
-    textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().textures)
+    textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().shelf.source(kept.textures))
     scene = Scene(asked.form, Camera(asked.turn, asked.tilt, asked.distance), time=asked.time)
     found = ranges(lowered, node, variant, textures, scene)
     return jsonify(
@@ -71,13 +72,14 @@ def analyse(key: int) -> Any:
 def count(key: int) -> Any:
     """The whole graph: for vertices and pixels, by channel and node, and what turning each toggle would save."""
     asked = ViewRequest.model_validate({"variant": request.args.get("variant", "")})
-    graph = graphs.load(db(), key).graph
+    kept = graphs.load(db(), key)
+    graph = kept.graph
     variant = asked.variant if graph.variant(asked.variant) else ""
     lowered = lower(graph, variant)
     found = spent(lowered)
     each = {n.id: own_cost(lowered, n) for n in graph.nodes.values()}
     dear = sorted((i for i in each if each[i].operations or each[i].reads), key=lambda i: -each[i].operations)[:40]
-    textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().textures)
+    textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().shelf.source(kept.textures))
     moved = moved_bounds(lowered, variant, textures, Scene(request.args.get("form", "mooring")))
     return jsonify(
         vertex=cost_state(found.vertex),

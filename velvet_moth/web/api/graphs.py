@@ -98,7 +98,7 @@ def restore(key: int) -> Any:
 def picture(key: int) -> Response:
     kept = graphs.load(db(), key)
     view = ViewRequest.model_validate({"variant": request.args.get("variant", "")})
-    png = sessions().picture(kept.id, kept.stamp, kept.graph, view.variant)
+    png = sessions().picture(kept, view.variant)
     # The address carries the revision, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
@@ -116,8 +116,7 @@ def variant_shader(key: int) -> Any:
 @api.get("/<int:key>/export.json")
 def export(key: int) -> Response:
     kept = graphs.load(db(), key)
-    rows = [textures.load(db(), key) for key in kept.textures]
-    inside = {row.id: TextureFile(row.name, textures.reading_of(row), blobs.get(db(), row.sha256)) for row in rows}
+    inside = {key: TextureFile(t.name, t.reading, blobs.get(db(), t.sha256)) for key, t in kept.textures.items()}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
     return Response(
         write_graph_file(GraphFile(kept.graph, inside, {k: m.graph for k, m in kept.graph.used_motifs().items()})),

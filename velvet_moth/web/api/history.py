@@ -59,11 +59,11 @@ def restore(key: int, version: int) -> Any:
 @api.get("/<int:key>/versions/<int:version>/compare")
 def compare(key: int, version: int) -> Any:
     """What differs from a version to the graph as it is now."""
-    then, before, stamp = history.version_graph(db(), key, version)
-    now = graphs.load(db(), key)
+    then, kept = history.version_graph(db(), key, version)
+    before, now = kept.graph, graphs.load(db(), key)
     found = differences(before, now.graph)
     return jsonify(
-        version={**_version(then), "stamp": stamp},
+        version={**_version(then), "stamp": kept.stamp},
         stamp=now.stamp,
         added=list(found.added),
         removed=[{"node": k, "name": before.nodes[k].name} for k in found.removed],
@@ -74,7 +74,6 @@ def compare(key: int, version: int) -> Any:
 
 @api.get("/<int:key>/versions/<int:version>/picture.png")
 def picture(key: int, version: int) -> Response:
-    _, graph, stamp = history.version_graph(db(), key, version)
-    png = sessions().picture(key, stamp, graph, "")
+    png = sessions().picture(history.version_graph(db(), key, version)[1], "")
     # The address carries the stamp, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})

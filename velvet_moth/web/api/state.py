@@ -19,10 +19,11 @@ from velvet_moth.core.interpreters.glsl import Shader
 from velvet_moth.core.mends import Mend
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Shown
-from velvet_moth.core.shading import texture_id
+from velvet_moth.core.shading import bound_textures
 from velvet_moth.core.swatches import ON_DOME, Swatch
 from velvet_moth.store.codec import operation_to_json
 from velvet_moth.store.graphs import Kept
+from velvet_moth.store.textures import TextureState
 from velvet_moth.web.api.schemas import ViewRequest
 from velvet_moth.web.sessions import GraphSessions
 
@@ -68,13 +69,13 @@ def shader_state(
     graph: Graph,
     values: Mapping[tuple[str, str], Value],
     known: str,
-    revisions: Mapping[str, int],
+    textures: Mapping[str, TextureState],
 ) -> dict[str, Any]:
     """A shader with where its values and textures go; its text only where it is not the ``known`` one.
 
-    ``revisions`` are those of its textures, by id: a changed one is fetched anew.
+    ``textures`` by id tell the revision of each: a changed one is fetched anew.
     """
-    read = {s.name: texture_id(graph, s.key, values) for s in shader.samplers}
+    read = bound_textures(graph, shader, values)
     digest = hashlib.sha256((shader.vertex + shader.fragment).encode()).hexdigest()[:24]
     out: dict[str, Any] = {
         "hash": digest,
@@ -84,9 +85,10 @@ def shader_state(
             {
                 "name": s.name,
                 "texture": read[s.name],
-                "revision": revisions.get(read[s.name], 0),
+                "revision": textures[read[s.name]].revision if read[s.name] in textures else 0,
                 "key": list(s.key) if isinstance(s.key, tuple) else [],
                 "wrap": list(s.wrap),
+                "filter": s.filter,
             }
             for s in shader.samplers
         ],
@@ -94,6 +96,16 @@ def shader_state(
     if digest != known:
         out["fragment"], out["vertex"] = shader.fragment, shader.vertex
     return out
+
+
+def _texture(texture: TextureState) -> dict[str, Any]:
+    return {
+        "name": texture.name,
+        "revision": texture.revision,
+        **asdict(texture.reading),
+        "width": texture.width,
+        "height": texture.height,
+    }
 
 
 def cost_state(cost: Cost) -> dict[str, Any]:
@@ -166,7 +178,7 @@ def state(kept: Kept, view: ViewRequest) -> dict[str, Any]:
     return {
         **tables,
         "seen": mark,
-        "textures": kept.textures,
+        "textures": {key: _texture(texture) for key, texture in kept.textures.items()},
         "gone": {name: table.gone(shown, before) for name, table in TABLES.items()} if before else None,
         "id": kept.id,
         "revision": kept.revision,

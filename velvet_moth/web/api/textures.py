@@ -14,11 +14,18 @@ from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, wri
 from velvet_moth.core.texture.convert import WRITABLE, as_zip, file_names, fitted, one_channel
 from velvet_moth.core.texture.image import linear_to_srgb
 from velvet_moth.core.texture.inspection import guess
-from velvet_moth.core.texture.library import MISSING, NamedPicture, missing_pixels
+from velvet_moth.core.texture.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
 from velvet_moth.core.texture.reading import Reading
-from velvet_moth.store import blobs, graphs, projects, recipes, textures
+from velvet_moth.store import blobs, graphs, projects, recipes, replacing, textures
 from velvet_moth.store.models import TextureRow
-from velvet_moth.web.api.schemas import LevelsRequest, NameRequest, ReadingRequest, RoleRequest
+from velvet_moth.web.api.schemas import (
+    LevelsRequest,
+    NameRequest,
+    ReadingRequest,
+    ReplaceRequest,
+    RoleRequest,
+    TakeBackRequest,
+)
 from velvet_moth.web.database import db
 
 api = Blueprint("textures", __name__, url_prefix="/api/textures")
@@ -112,6 +119,21 @@ def replace_file(key: str) -> Any:
     return jsonify(texture=described(row), note=note)
 
 
+@api.post("/<key>/replace")
+def replace_everywhere(key: str) -> Any:
+    """Another texture in its place in every graph, motif and stack that reads it."""
+    asked = ReplaceRequest.model_validate(request.get_json())
+    return jsonify(asdict(replacing.replace_everywhere(db(), key, asked.by)))
+
+
+@api.post("/replace/undo")
+def take_back() -> Any:
+    asked = TakeBackRequest.model_validate(request.get_json())
+    told = asked.model_dump()
+    replacing.take_back(db(), replacing.Replaced(told["graphs"], told["recipes"]))
+    return jsonify(told)
+
+
 @api.delete("/<key>")
 def delete(key: str) -> Any:
     textures.delete(db(), key)
@@ -123,13 +145,21 @@ def restore(key: str) -> Any:
     return jsonify(texture=described(textures.restore(db(), key)))
 
 
+def _file_name(row: TextureRow, pattern: str, suffix: str) -> str:
+    (name,) = file_names(pattern, [described(row)], suffix)
+    return name
+
+
+def _attached(name: str) -> dict[str, str]:
+    return {"Content-Disposition": f'attachment; filename="{name}"'}
+
+
 @api.get("/<key>/file")
 def file(key: str) -> Response:
     """The file as it came."""
     row = textures.load(db(), key)
     made = FORMATS[row.format]
-    name = "".join(c if c.isascii() and c.isalnum() else "-" for c in row.name.lower()).strip("-") or "texture"
-    headers = {"Content-Disposition": f'attachment; filename="{name}{made.suffixes[0]}"'}
+    headers = _attached(_file_name(row, "{name}", made.suffixes[0]))
     return Response(blobs.get(db(), row.sha256), mimetype=made.mimetype, headers=headers)
 
 
@@ -142,12 +172,8 @@ def saved_as(key: str, format_: str) -> Response:
     found = textures.picture_of(db(), row)
     channel = request.args.get("channel", "")
     kept = one_channel(found, channel) if channel else found
-    (name,) = file_names(
-        f"{{name}}-{channel}" if channel else "{name}",
-        [NamedPicture(row.name, textures.reading_of(row), kept)],
-        FORMATS[format_].suffixes[0],
-    )
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    name = _file_name(row, f"{{name}}-{channel}" if channel else "{name}", FORMATS[format_].suffixes[0])
+    headers = _attached(name)
     return Response(write_picture(fitted(kept, format_), format_), mimetype=FORMATS[format_].mimetype, headers=headers)
 
 
@@ -159,8 +185,7 @@ def all_as_zip() -> Response:
         raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Use one of {', '.join(WRITABLE)}.")
     rows = textures.listed(db(), projects.first(db()).id)
     named = [NamedPicture(r.name, textures.reading_of(r), textures.picture_of(db(), r)) for r in rows]
-    headers = {"Content-Disposition": 'attachment; filename="textures.zip"'}
-    return Response(as_zip(named, format_, pattern), mimetype="application/zip", headers=headers)
+    return Response(as_zip(named, format_, pattern), mimetype="application/zip", headers=_attached("textures.zip"))
 
 
 @api.get("/<key>/picture.png")
@@ -190,7 +215,7 @@ def levels(key: str) -> Response:
     """
     asked = LevelsRequest.model_validate(request.args.to_dict())
     if key in MISSING:
-        role, made = "data", (missing_pixels(key),)
+        role, made = "colour" if key in MISSING_COLOURS else "data", (missing_pixels(key),)
     else:
         row = textures.load(db(), key)
         role, made = row.role, textures.levels(db(), row)

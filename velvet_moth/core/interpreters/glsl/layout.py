@@ -18,11 +18,12 @@ class Slot:
 
 @dataclass(frozen=True)
 class SamplerSlot:
-    """A texture unit: GLSL's ``name`` reads the texture bound to ``key`` with these wraps."""
+    """A texture unit: GLSL's ``name`` reads the texture bound to ``key`` with these wraps and this filter."""
 
     key: Hashable
     name: str
     wrap: tuple[str, str]
+    filter: str
 
 
 class Layout:
@@ -62,6 +63,6 @@ class Places:
 
     def sampler(self, expr: Expr) -> SamplerSlot:
         """The stage's own textures are called by their key, so that functions reading them can be kept."""
-        key, wrap_u, wrap_v = expr.attributes[:3]
+        key, wrap_u, wrap_v, filter_ = expr.attributes[:4]
         name = f"texture_{key}" if isinstance(key, str) else f"texture_{len(self.samplers)}"
-        return self.samplers.setdefault(expr.attributes, SamplerSlot(key, name, (wrap_u, wrap_v)))
+        return self.samplers.setdefault(expr.attributes, SamplerSlot(key, name, (wrap_u, wrap_v), filter_))

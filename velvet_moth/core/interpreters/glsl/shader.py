@@ -66,7 +66,7 @@ class _Module:
         for slot in self.samplers:
             if slot not in self.places.samplers.values():
                 # Read inside a function only, whose text was kept from before.
-                self.places.samplers[slot.key, *slot.wrap] = slot
+                self.places.samplers[slot.key, *slot.wrap, slot.filter] = slot
 
     def computed(self) -> list[tuple[str, Type, str]]:
         """Inputs that need a global of their own: name, type, text."""

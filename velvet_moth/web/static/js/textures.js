@@ -89,7 +89,7 @@ export const textureTile = ({ id, name, role, width, revision }, isChosen, press
 
 /**
  * Opens the dialog. With `choose`, a press on a texture gives its id and closes.
- * @param {{ chosen?: string, choose?: (id: string) => void, added?: () => void, title?: string }} [options]
+ * @param {{ chosen?: string, choose?: (id: string) => void, added?: () => void, title?: string, none?: boolean }} [options]
  */
 export async function textureDialog(options = {}) {
   const list = h("div", { class: "texture-grid", role: "group", "aria-label": "Textures of this project" });
@@ -118,7 +118,7 @@ export async function textureDialog(options = {}) {
     h(
       "div",
       { class: "row end" },
-      options.choose && options.chosen
+      options.choose && options.chosen && options.none !== false
         ? h(
             "button",
             { class: "button", type: "button", onclick: () => (options.choose?.(""), dialog.close()) },

@@ -14,6 +14,8 @@ export interface Port {
   words: string;
   source: string;
   wirable: boolean;
+  /** The texture input whose reading it belongs to. */
+  reads: string;
 }
 
 export interface Setting {
@@ -24,6 +26,7 @@ export interface Setting {
   low: number;
   high: number;
   words: string;
+  reads: string;
 }
 
 export interface NodeType {
@@ -134,7 +137,8 @@ export interface Sampler {
   /** How often the texture has changed. */
   revision: number;
   key: string[];
-  wrap: [string, string];
+  wrap: ["repeat" | "clamp" | "mirror", "repeat" | "clamp" | "mirror"];
+  filter: "smooth" | "pixels";
 }
 
 export interface ShaderState {
@@ -198,8 +202,8 @@ export interface GraphState {
   swatches: Record<string, Swatch>;
   /** What of each table is no longer there; null where the state is whole. */
   gone: Record<"nodes" | "types" | "input_types" | "rates" | "kinds" | "problems" | "swatches", string[]> | null;
-  /** How often each texture the graph reads has changed, by id. */
-  textures: Record<string, number>;
+  /** The textures the graph reads, by id. */
+  textures: Record<string, TextureRead>;
   /** The mark of this state, by which the server knows what the page has. */
   seen: string;
   /** The nodes that the edit brought. */
@@ -230,6 +234,16 @@ export interface PageSettings {
   views: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
   rig: { turn: number; tilt: number; colour: number[]; exposure: number };
   instance: [number, number, number, number];
+}
+
+/** A texture as a graph reads it; `revision` counts its changes. */
+export interface TextureRead {
+  name: string;
+  revision: number;
+  role: string;
+  green: "up" | "down";
+  width: number;
+  height: number;
 }
 
 export interface TextureInfo {

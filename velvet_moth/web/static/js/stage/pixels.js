@@ -6,7 +6,11 @@ import { loadLevels } from "moth/levels.js";
 /** What the stage brings by itself, whatever the graph. */
 const STAGE_TEXTURES = ["environment", "backdrop", "sun_reach"];
 const TYPES = { uint8: THREE.UnsignedByteType, float16: THREE.HalfFloatType, float32: THREE.FloatType };
-const WRAP = { repeat: THREE.RepeatWrapping, clamp: THREE.ClampToEdgeWrapping };
+const WRAP = {
+  repeat: THREE.RepeatWrapping,
+  clamp: THREE.ClampToEdgeWrapping,
+  mirror: THREE.MirroredRepeatWrapping,
+};
 
 /**
  * @param {Response} response
@@ -43,9 +47,9 @@ async function load(id, revision) {
 }
 
 /** What tells two bound textures apart. @param {import("../types.d.ts").Sampler} sampler */
-export const nameOf = ({ texture, revision, wrap }) => `${texture} ${revision} ${wrap}`;
+export const nameOf = ({ texture, revision, wrap, filter }) => `${texture} ${revision} ${wrap} ${filter}`;
 
-/** Loads each texture once; a use with other wraps gets a texture of its own. */
+/** Loads each texture once; a use with other wraps or another filter gets a texture of its own. */
 export class TexturePool {
   constructor() {
     /** @type {Map<string, Promise<THREE.DataTexture>>} */
@@ -66,7 +70,11 @@ export class TexturePool {
           return missing ? load("missing:white", 0) : Promise.reject(error);
         })
         .then((texture) => {
-          [texture.wrapS, texture.wrapT] = sampler.wrap.map((w) => WRAP[/** @type {"repeat"} */ (w)]);
+          [texture.wrapS, texture.wrapT] = sampler.wrap.map((w) => WRAP[w]);
+          if (sampler.filter === "pixels") {
+            texture.magFilter = THREE.NearestFilter;
+            texture.minFilter = THREE.NearestMipmapLinearFilter;
+          }
           texture.generateMipmaps = false;
           texture.flipY = false;
           texture.needsUpdate = true;

@@ -5,7 +5,8 @@ import { byId, h, isTyping } from "moth/dom.js";
 import { loadLevels } from "moth/levels.js";
 import { followNews } from "moth/news.js";
 import { notice, tell } from "moth/notices.js";
-import { textureTile } from "moth/textures.js";
+import { textureDialog, textureTile } from "moth/textures.js";
+import { replaceBy } from "moth/textures_room/replacing.js";
 import { factsOf } from "moth/textures_room/facts.js";
 import { Maker } from "moth/textures_room/maker.js";
 import { levelsOf } from "moth/textures_room/previews.js";
@@ -202,8 +203,16 @@ function actions(event) {
     ],
     ["Delete", () => remove(id)],
   ];
+  entries.splice(1, 0, ["Use another texture in its place …", () => replaceEverywhere(id)]);
   if (!recipe) entries.splice(1, 0, ["Replace by another file", () => file.click()]);
   menu(/** @type {HTMLElement} */ (event.currentTarget), entries);
+}
+
+/** @param {string} id */
+function replaceEverywhere(id) {
+  const again = () => void load().then(() => show(id), tell);
+  const choose = (/** @type {string} */ other) => void replaceBy(id, other, again).catch(tell);
+  void textureDialog({ title: `In the place of ${chosen?.name}`, chosen: id, choose, none: false });
 }
 
 /** @param {string} id */

@@ -75,7 +75,7 @@ function textureField(model, node, port, chosen, label, key) {
       data: { focus: key },
       onclick: () => textureDialog({ title: `${port.name} of ${model.nameOf(node)}`, chosen, choose }),
     },
-    chosen ? h("img", { src: pictureOf(chosen, model.state.textures[chosen]), alt: "" }) : "choose",
+    chosen ? h("img", { src: pictureOf(chosen, model.state.textures[chosen]?.revision), alt: "" }) : "choose",
   );
 }
 
@@ -237,7 +237,7 @@ export function makeCard(model, id, open) {
       h(
         "ul",
         { class: "inputs" },
-        type.inputs.map((port) => inputRow(model, id, port, open)),
+        type.inputs.filter(({ reads }) => !reads).map((port) => inputRow(model, id, port, open)),
       ),
     ),
     open ? openPart(model, id) : null,

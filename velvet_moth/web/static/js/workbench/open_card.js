@@ -3,6 +3,8 @@ import { getJson } from "moth/api.js";
 import { h } from "moth/dom.js";
 import { numberText } from "moth/fields.js";
 import { addressInside } from "moth/workbench/motif_place.js";
+import { readingParts } from "moth/workbench/reading_part.js";
+import { settingField } from "moth/workbench/setting_field.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {import("../types.d.ts").Analysis} Analysis */
@@ -116,26 +118,7 @@ export function openPart(model, id) {
     data: { focus: `${id}.label` },
   });
   label.addEventListener("change", () => void model.edit({ op: "label_node", node: id, label: label.value }));
-  const settings = type.settings.map((setting) => {
-    const now = node?.settings?.[setting.key] ?? setting.default;
-    const options = setting.options.length
-      ? setting.options
-      : Array.from({ length: setting.high - setting.low + 1 }, (_, i) => setting.low + i);
-    const select = h(
-      "select",
-      {
-        class: "field",
-        data: { focus: `${id}.${setting.key}` },
-        "aria-label": `${setting.name} of ${model.nameOf(id)}`,
-      },
-      options.map((o) => h("option", { value: String(o), selected: o === now }, String(o))),
-    );
-    select.addEventListener("change", () => {
-      const value = setting.options.length ? select.value : Number(select.value);
-      void model.edit({ op: "set_setting", node: id, setting: setting.key, value });
-    });
-    return h("label", { class: "setting", title: setting.words }, h("span", {}, setting.name), select);
-  });
+  const settings = type.settings.filter(({ reads }) => !reads).map((setting) => settingField(model, id, setting));
   const looks = type.outputs
     .filter((o) => o.type !== "texture")
     .map((output) => {
@@ -157,6 +140,7 @@ export function openPart(model, id) {
     "div",
     { class: "open-part" },
     settings,
+    readingParts(model, id),
     h("p", {}, type.sentence),
     type.formula ? h("p", { class: "formula mono" }, type.formula) : null,
     analysisPart(model, id),

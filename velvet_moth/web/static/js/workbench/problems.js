@@ -1,7 +1,6 @@
 /** Problems as sentences, one at a time, with their mends. */
-import { postJson } from "moth/api.js";
 import { byId, h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { mendButton } from "moth/workbench/mends.js";
 
 const RANK = { error: 0, warning: 1, may: 2, note: 3 };
 const WORDS = { error: "Wrong", warning: "Look here", may: "May happen", note: "Note" };
@@ -20,13 +19,6 @@ export class Problems {
       this.at = 0;
       this.show();
     });
-  }
-
-  /** @param {import("../types.d.ts").Problem["mends"][number]} mend */
-  #mend({ operation, texture, reading }) {
-    if (operation) return void this.model.edit(operation);
-    // Every graph that reads the texture follows by the news of it.
-    postJson(`/api/textures/${texture}/reading`, reading).then(() => this.model.load(), tell);
   }
 
   show() {
@@ -56,9 +48,7 @@ export class Problems {
         problem.node === "dock" ? "Dock" : this.model.nameOf(problem.node),
       ),
       h("p", {}, h("span", { class: "severity" }, WORDS[problem.severity]), " ", problem.what),
-      ...problem.mends.map((mend) =>
-        h("button", { class: "button small", type: "button", onclick: () => this.#mend(mend) }, mend.words),
-      ),
+      ...problem.mends.map((mend) => mendButton(this.model, mend)),
       all.length > 1
         ? h(
             "span",

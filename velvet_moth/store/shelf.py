@@ -1,0 +1,46 @@
+"""Textures as the computing needs them: decoded, with what was found out about them, remembered by content."""
+
+from collections.abc import Mapping
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.cache import ByteCache
+from velvet_moth.core.problems import Inspections
+from velvet_moth.core.session import TextureSource
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.levels import texture_of
+from velvet_moth.store.textures import TextureState, inspection, levels, levels_key
+
+
+class Shelf:
+    """Safe to use from several threads; the database is asked only for what is not at hand."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._decoded: ByteCache[Texture] = ByteCache(768 << 20, lambda t: sum(level.nbytes for level in t.levels))
+
+    def source(self, states: Mapping[str, TextureState]) -> TextureSource:
+        """Gives textures by their id; None for an id that is not among the ``states``."""
+
+        def texture(key: str) -> Texture | None:
+            state = states.get(key)
+            return self._decoded.get(levels_key(state), lambda: self._read(state)) if state else None
+
+        return texture
+
+    def _read(self, state: TextureState) -> Texture:
+        with Session(self._engine) as session:
+            return texture_of(levels(session, state), state.reading.is_colour)
+
+    def inspections(self, states: Mapping[str, TextureState]) -> Inspections:
+        """Gives by id a texture's name, how it is read, and what was found out about it."""
+
+        def found(key: str):  # type: ignore[no-untyped-def] # the type of Inspections
+            state = states.get(key)
+            if state is None:
+                return None
+            with Session(self._engine) as session:
+                return state.name, state.reading, inspection(session, state)
+
+        return found
