@@ -77,7 +77,8 @@ def add_made(
     session: Session, project_id: int, name: str, reading: Reading, picture: Picture, of: tuple[int, str]
 ) -> TextureRow:
     """Keep what a recipe made, as its output: a texture of its own even where another holds the same picture."""
-    row = _new(session, project_id, name, reading, *_encoded(picture))
+    data, _, format_ = _encoded(picture)
+    row = _new(session, project_id, name, reading, blobs.put(session, data), picture, format_)
     row.recipe_id, row.output = of
     return row
 
@@ -114,11 +115,11 @@ def _kept(
         TextureRow.deleted.is_(None),
     )
     found = session.scalars(same).first()
-    return found or _new(session, project_id, name, reading, data, picture, format_)
+    return found or _new(session, project_id, name, reading, digest, picture, format_)
 
 
 def _new(
-    session: Session, project_id: int, name: str, reading: Reading, data: bytes, picture: Picture, format_: str
+    session: Session, project_id: int, name: str, reading: Reading, digest: str, picture: Picture, format_: str
 ) -> TextureRow:
     row = TextureRow(
         id=f"t{secrets.token_hex(6)}",
@@ -128,7 +129,7 @@ def _new(
         green=reading.green,
         revision=0,
     )
-    _describe(row, blobs.put(session, data), picture, format_)
+    _describe(row, digest, picture, format_)
     session.add(row)
     session.flush()
     _make_levels(session, row, picture)
@@ -148,6 +149,8 @@ def levels_key(row: TextureRow | TextureState) -> tuple[str, str]:
 
 
 def _make_levels(session: Session, row: TextureRow, picture: Picture) -> tuple[Samples, ...]:
+    # It will be asked for at once, to be looked at.
+    _pictures.get(row.sha256, lambda: picture)
     made = levels_of(picture, reading_of(row))
     sha256, way = levels_key(row)
     small = b"".join(level.tobytes() for level in made[1:])

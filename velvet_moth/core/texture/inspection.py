@@ -1,6 +1,7 @@
 """Looking at a picture: what each channel holds, what kind of map it is, and what is wrong with it, in sentences."""
 
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,9 +20,13 @@ _LOOKED_AT = 1024
 
 def values_of(picture: Picture) -> Floats:
     """(channels, rows, columns) as a file keeps them, whole numbers as 0..1."""
-    samples = picture.samples.transpose(2, 0, 1)
+    return _numbers(picture.samples.transpose(2, 0, 1))
+
+
+def _numbers(samples: NDArray[Any]) -> Floats:
+    """Samples as numbers, whole ones as 0..1."""
     if samples.dtype.kind == "u":
-        return np.asarray(samples, dtype=np.float32) / np.float32(np.iinfo(picture.samples.dtype).max)
+        return np.asarray(samples, dtype=np.float32) / np.float32(np.iinfo(samples.dtype).max)
     return samples.astype(np.float32)
 
 
@@ -50,24 +55,44 @@ class Channel:
 
 def statistics(picture: Picture) -> tuple[Channel, ...]:
     """One record a channel, over every pixel."""
-    found = []
-    for name, values in zip(channel_names(picture), values_of(picture), strict=True):
-        low, high = float(values.min()), float(values.max())
-        span = (min(low, 0.0), max(high, 1.0))
-        counts, _ = np.histogram(values, bins=BINS, range=span)
-        found.append(
-            Channel(
-                name,
-                low,
-                high,
-                float(values.mean(dtype=np.float64)),
-                float((values <= 0).mean()),
-                float((values >= 1).mean()),
-                span,
-                tuple(int(c) for c in counts),
-            )
-        )
-    return tuple(found)
+    summed = _of_whole_numbers if picture.samples.dtype.kind == "u" else _of_floats
+    return tuple(summed(name, picture.samples[..., i]) for i, name in enumerate(channel_names(picture)))
+
+
+def _of_whole_numbers(name: str, samples: NDArray[Any]) -> Channel:
+    """From how often each value stands there, which is counted once and quickly."""
+    most = int(np.iinfo(samples.dtype).max)
+    often = np.bincount(samples.ravel(), minlength=most + 1)
+    there = np.flatnonzero(often)
+    values = np.arange(most + 1) / most
+    counts, _ = np.histogram(values, bins=BINS, range=(0.0, 1.0), weights=often)
+    return Channel(
+        name,
+        float(values[there[0]]),
+        float(values[there[-1]]),
+        float((values * often).sum() / samples.size),
+        float(often[0] / samples.size),
+        float(often[-1] / samples.size),
+        (0.0, 1.0),
+        tuple(int(c) for c in counts),
+    )
+
+
+def _of_floats(name: str, samples: NDArray[Any]) -> Channel:
+    values = samples.astype(np.float32)
+    low, high = float(values.min()), float(values.max())
+    span = (min(low, 0.0), max(high, 1.0))
+    counts, _ = np.histogram(values, bins=BINS, range=span)
+    return Channel(
+        name,
+        low,
+        high,
+        float(values.mean(dtype=np.float64)),
+        float((values <= 0).mean()),
+        float((values >= 1).mean()),
+        span,
+        tuple(int(c) for c in counts),
+    )
 
 
 @dataclass(frozen=True)
@@ -253,25 +278,35 @@ def _seam(edge: NDArray[np.float32], lines: NDArray[np.float32]) -> bool:
     return across > 0.02 and across > 1.5 * float(np.quantile(lines, 0.98))
 
 
-def seams(values: Floats) -> tuple[str, ...]:
-    """The pairs of edges over which the picture does not go on when it is repeated."""
-    found = []
-    if min(values.shape[1:]) < 4:
+def _goes_on(samples: NDArray[Any]) -> bool:
+    """Whether the last line of (channels, across, lines) goes on in the first as lines do in each other.
+
+    Of large pictures some of the lines are looked at, each with the one after it.
+    """
+    across, lines = (max(1, side // _LOOKED_AT) for side in samples.shape[1:])
+    thinned = samples[:, ::across]
+    edge = _numbers(thinned[:, :, 0]) - _numbers(thinned[:, :, -1])
+    inside = _numbers(thinned[:, :, 1::lines]) - _numbers(thinned[:, :, :-1:lines])
+    return not _seam(edge, np.abs(inside).mean(axis=(0, 1)))
+
+
+def seams(samples: NDArray[Any]) -> tuple[str, ...]:
+    """The pairs of edges over which a picture, (channels, rows, columns), does not go on when it is repeated."""
+    if min(samples.shape[1:]) < 4:
         return ()
-    if _seam(values[:, :, 0] - values[:, :, -1], np.abs(np.diff(values, axis=2)).mean(axis=(0, 1))):
-        found.append("left and right")
-    if _seam(values[:, 0] - values[:, -1], np.abs(np.diff(values, axis=1)).mean(axis=(0, 2))):
-        found.append("top and bottom")
-    return tuple(found)
+    found = (
+        "" if _goes_on(samples) else "left and right",
+        "" if _goes_on(samples.swapaxes(1, 2)) else "top and bottom",
+    )
+    return tuple(words for words in found if words)
 
 
 def inspect(picture: Picture, reading: Reading, name: str = "") -> Inspection:
     """What the picture holds and what is wrong with reading it so."""
     channels, best = statistics(picture), guess(picture, name)
-    values = values_of(picture)
-    verdicts = _reading_verdicts(picture, values, reading, best)
+    verdicts = _reading_verdicts(picture, _thinned(picture), reading, best)
     verdicts += _flat_channels(picture, channels, reading.role) + _ranges(channels, reading.role)
-    pairs = seams(values[:3])
+    pairs = seams(picture.samples.transpose(2, 0, 1)[:3])
     if pairs:
         what = f"Seams at the {' and at the '.join(pairs)} edge: repeated, it shows where it ends."
         verdicts.append(Verdict("seams", "note", what))
