@@ -45,11 +45,16 @@ def main(home: str) -> None:
         still = "() => !room.maker.isLooking && !!room.viewer.levels"
         for tile, name, tab in (
             ("Dock leaf colour", "textures", "How it is made"),
+            ("Chalk marks", "atlas", "How it is made"),
             ("Gear normal", "texture", "About it"),
         ):
             page.locator("#tiles .texture-tile", has_text=tile).click()
             page.get_by_role("button", name=tab).click()
             wait_until("the texture is seen", lambda: page.evaluate(still))
+            if name == "atlas":
+                page.locator(".tile-grid").evaluate(
+                    "(grid) => (document.getElementById('facts').scrollTop = grid.offsetTop - 150)"
+                )
             wait_until("its steps are seen", lambda: page.evaluate(in_view))
             page.mouse.move(560, 420)
             shoot(page, name)

@@ -40,6 +40,7 @@ class Library(WorkbenchCase):
         self.page.get_by_role("button", name="Undo").click()
         self.tile("Chalk pebbles").wait_for()
         self.act("Chalk pebbles", "Delete")
+        self.tile("Chalk pebbles").wait_for(state="hidden")
         self.page.reload()
         self.assertEqual(self.tile("Chalk pebbles").count(), 0)
         self.assertGreaterEqual(self.page.locator(".graph-tile").count(), 4)
