@@ -59,6 +59,16 @@ def rig_inputs(rig: Rig, time: float) -> dict[str, Array]:
     }
 
 
+def camera_inputs(camera: Camera, width: int, height: int) -> dict[str, Array]:
+    """The per-draw inputs of an eye."""
+    right, up, _ = camera.axes
+    return {
+        "camera_right": _vector(tuple(right)),
+        "camera_up": _vector(tuple(up)),
+        "lens": _vector(camera.lens(width, height)),
+    }
+
+
 def form_inputs(mesh: Mesh) -> dict[str, Array]:
     """The per-draw inputs of a form."""
     low, high = mesh.box
@@ -107,7 +117,12 @@ def moved_positions(
     """The vertices after the offset, (n, 3) metres."""
     if offset is None:
         return mesh.positions
-    inputs = {**vertex_inputs(mesh, scene.camera.position), **rig_inputs(scene.rig, scene.time), **form_inputs(mesh)}
+    inputs = {
+        **vertex_inputs(mesh, scene.camera.position),
+        **rig_inputs(scene.rig, scene.time),
+        **form_inputs(mesh),
+        **camera_inputs(scene.camera, 1, 1),
+    }
     moved = evaluate([offset], Surroundings(inputs, uniforms, textures))[0]
     shift = np.broadcast_to(moved, (3, 1, len(mesh.positions)))[:, 0].T
     return np.asarray(mesh.positions + shift, dtype=np.float32)
@@ -320,7 +335,8 @@ def points_of(
     else:
         moved = moved_positions(mesh, offset, scene, uniforms, bound)
         seen = points_seen(mesh, _traced(mesh, moved), moved, scene.camera, width, height)
-    return Stage(seen, {**rig_inputs(scene.rig, scene.time), **form_inputs(mesh)}, uniforms, bound)
+    draw = {**rig_inputs(scene.rig, scene.time), **form_inputs(mesh), **camera_inputs(scene.camera, width, height)}
+    return Stage(seen, draw, uniforms, bound)
 
 
 def render(

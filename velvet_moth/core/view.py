@@ -26,16 +26,26 @@ class Camera:
     def position(self) -> NDArray[np.float64]:
         return np.array(direction(self.turn, self.tilt)) * self.distance
 
+    @property
+    def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+        """Right, up and forward, unit vectors of the world."""
+        forward = -self.position / np.linalg.norm(self.position)
+        right = np.cross(forward, (0.0, 1.0, 0.0))
+        right /= np.linalg.norm(right)
+        return right, np.cross(right, forward), forward
+
+    def lens(self, width: int, height: int) -> tuple[float, float]:
+        """Half the width and height of the picture at one metre from the eye."""
+        reach = math.tan(math.radians(self.field) / 2)
+        return reach * width / height, reach
+
     def rays(self, width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """The eye (3,) and unit directions through pixel centres (height, width, 3), row 0 at the bottom."""
         eye = self.position
-        forward = -eye / np.linalg.norm(eye)
-        right = np.cross(forward, (0.0, 1.0, 0.0))
-        right /= np.linalg.norm(right)
-        up = np.cross(right, forward)
-        reach = math.tan(math.radians(self.field) / 2)
+        right, up, forward = self.axes
+        across, reach = self.lens(width, height)
         y = (2 * (np.arange(height) + 0.5) / height - 1) * reach
-        x = (2 * (np.arange(width) + 0.5) / width - 1) * reach * width / height
+        x = (2 * (np.arange(width) + 0.5) / width - 1) * across
         through = forward + x[None, :, None] * right + y[:, None, None] * up
         return eye, through / np.linalg.norm(through, axis=-1, keepdims=True)
 

@@ -1,7 +1,8 @@
 """One procedural environment, filtered for roughness, and how the surface model reads it.
 
-The map holds eight strips, one above the other, each a latitude-longitude picture of all directions:
-strips 0..6 seen at roughness 0, 1/6 .. 1, strip 7 as the diffuse light arriving at a normal.
+The map holds nine strips, one above the other. Eight are latitude-longitude pictures of all directions: strips 0..6
+seen at roughness 0, 1/6 .. 1, strip 7 as the diffuse light arriving at a normal. Strip 8 is the table of how the lobes
+respond (see ``response.py``), so that all of it is one texture.
 """
 
 import math
@@ -11,6 +12,7 @@ import numpy as np
 
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.response import response_table, spread
 from velvet_moth.core.primitives import (
     absolute,
     arccosine,
@@ -30,8 +32,10 @@ from velvet_moth.core.trace import emitted_function
 from velvet_moth.core.types import VEC3
 
 WIDTH, HEIGHT = 256, 128
-STRIPS = 8
 ROUGH_STRIPS = 7
+DIFFUSE_STRIP = 7
+RESPONSE_STRIP = 8
+STRIPS = 9
 ENVIRONMENT = "environment"
 
 
@@ -66,13 +70,6 @@ def _look_up(picture: Floats, directions: Floats) -> Floats:
     return np.asarray(picture[:, np.minimum(row, rows - 1), column])
 
 
-def _spread(count: int) -> tuple[Array, Array]:
-    """Hammersley points: ``count`` pairs in 0..1 that cover the square evenly."""
-    index = np.arange(count)
-    reversed_bits = sum(((index >> k) & 1) * 2.0 ** -(k + 1) for k in range(16))
-    return (index + 0.5) / count, np.asarray(reversed_bits)
-
-
 def _filtered(picture: Floats, local: Array, weights: Array, width: int, height: int) -> Floats:
     """Weighted mean of the picture over ``local`` directions turned to each output direction."""
     axis = _directions(width, height).reshape(3, -1)
@@ -92,7 +89,7 @@ def _half_vectors(roughness: float, count: int) -> tuple[Array, Array]:
 
     Source: B. Karis, split-sum approximation, SIGGRAPH 2013 course on physically based shading.
     """
-    a, b = _spread(count)
+    a, b = spread(count)
     alpha = roughness * roughness
     cosine = np.sqrt((1 - a) / (1 + (alpha * alpha - 1) * a))
     sine = np.sqrt(1 - cosine * cosine)
@@ -103,7 +100,7 @@ def _half_vectors(roughness: float, count: int) -> tuple[Array, Array]:
 
 
 def _cosine_vectors(count: int) -> tuple[Array, Array]:
-    a, b = _spread(count)
+    a, b = spread(count)
     radius = np.sqrt(a)
     return (
         np.stack((radius * np.cos(2 * math.pi * b), radius * np.sin(2 * math.pi * b), np.sqrt(1 - a))),
@@ -121,7 +118,7 @@ def _resized(picture: Floats) -> Floats:
 
 @lru_cache(maxsize=1)
 def environment_map() -> Texture:
-    """The filtered map, rounded to half floats as the stage holds it: one level, (4, 8*128, 256)."""
+    """The filtered map, rounded to half floats as the stage holds it: one level, (4, 9*128, 256)."""
     direction = uniform("direction", VEC3)
     sharp = evaluate([open_dock(direction)], Surroundings({}, {"direction": _directions(WIDTH, HEIGHT)}))[0]
     strips = [sharp]
@@ -131,6 +128,7 @@ def environment_map() -> Texture:
         strips.append(_resized(small))
     local, weights = _cosine_vectors(256)
     strips.append(_resized(_filtered(sharp, local, weights, 32, 16)))
+    strips.append(response_table(WIDTH, HEIGHT))
     stacked = np.concatenate(strips, axis=1)
     whole = np.concatenate((stacked, np.ones_like(stacked[:1])))
     return Texture((np.ascontiguousarray(whole.astype(np.float16).astype(np.float32)),))
@@ -155,4 +153,14 @@ def environment_reflection(direction: Expr, roughness: Expr) -> Expr:
 @emitted_function("Diffuse light of the environment at a normal")
 def environment_diffuse(normal: Expr) -> Expr:
     """Irradiance over pi at a unit normal."""
-    return _strip(normal, constant(float(STRIPS - 1)))
+    return _strip(normal, constant(float(DIFFUSE_STRIP)))
+
+
+@emitted_function("Response of rough and woolly surfaces")
+def response(cosine: Expr, roughness: Expr) -> Expr:
+    """Scale and bias of the reflectance, and the sheen's share, under white surroundings (see ``response.py``)."""
+    # From the middle of the first pixel to that of the last one.
+    u = saturate(cosine) * (1.0 - 1.0 / WIDTH) + 0.5 / WIDTH
+    v = saturate(roughness) * (1.0 - 1.0 / HEIGHT) + 0.5 / HEIGHT
+    where = combine(u, (v + float(RESPONSE_STRIP)) * (1.0 / STRIPS))
+    return sample(sampler(ENVIRONMENT, ("repeat", "clamp"), 0.0, 100.0), where, constant(0.0)).rgb

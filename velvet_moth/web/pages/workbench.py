@@ -59,7 +59,7 @@ def show(key: int) -> str:
         kept=kept,
         project=project,
         settings=settings_of_page(),
-        forms=FORMS,
+        forms=dict(sorted(FORMS.items(), key=lambda item: item[1].name)),
         staged_form=staged.graph.form,
         users=users,
         way=way,

@@ -16,6 +16,8 @@ export interface Port {
   wirable: boolean;
   /** The texture input whose reading it belongs to. */
   reads: string;
+  /** Shown only where it is used or asked for. */
+  extra: boolean;
 }
 
 export interface Setting {

@@ -66,6 +66,9 @@ export class Stage extends EventTarget {
       form_low: { value: new THREE.Vector3() },
       form_high: { value: new THREE.Vector3() },
       instance_data: { value: new THREE.Vector4(...settings.instance) },
+      camera_right: { value: new THREE.Vector3() },
+      camera_up: { value: new THREE.Vector3() },
+      lens: { value: new THREE.Vector2() },
     };
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     this.materials = new Materials(this.renderer, this.uniforms);
@@ -282,6 +285,18 @@ export class Stage extends EventTarget {
     if (this.isDirty || this.isPlaying) this.invalidate();
   }
 
+  /** What shaders need to know of the eye and the moment. @param {number} aspect width over height */
+  #aim(aspect) {
+    const { camera, uniforms } = this;
+    camera.aspect = aspect;
+    camera.updateProjectionMatrix();
+    camera.updateMatrixWorld();
+    camera.matrixWorld.extractBasis(uniforms.camera_right.value, uniforms.camera_up.value, new THREE.Vector3());
+    const reach = Math.tan((camera.fov * DEGREES) / 2);
+    uniforms.lens.value.set(reach * aspect, reach);
+    uniforms.time.value = this.time;
+  }
+
   #render() {
     const { clientWidth: width, clientHeight: height } = this.canvas;
     if (!width || !height) return;
@@ -291,9 +306,7 @@ export class Stage extends EventTarget {
       this.renderer.setPixelRatio(ratio);
       this.renderer.setSize(width, height, false);
     }
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
-    this.uniforms.time.value = this.time;
+    this.#aim(width / height);
     this.renderer.getDrawingBufferSize(this.uniforms.screen_size.value);
     this.renderer.render(this.scene, this.camera);
   }
@@ -315,17 +328,14 @@ export class Stage extends EventTarget {
     const aspect = this.camera.aspect;
     box.value = values;
     if (other) this.mesh.material = other.material;
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
-    this.uniforms.time.value = this.time;
+    this.#aim(width / height);
     this.uniforms.screen_size.value.set(width, height);
     this.renderer.setRenderTarget(target);
     this.renderer.render(this.scene, this.camera);
     this.renderer.setRenderTarget(null);
     box.value = kept;
     this.mesh.material = shown;
-    this.camera.aspect = aspect;
-    this.camera.updateProjectionMatrix();
+    this.#aim(aspect);
     try {
       await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);
     } finally {

@@ -100,6 +100,7 @@ export class CardLayer {
     return JSON.stringify([
       node,
       open,
+      model.hasMore.has(id),
       model.shown.startsWith(`${id}.`) && model.shown,
       type.inputs.map((p) => [model.value(id, p.key), model.state.input_types[`${id}.${p.key}`]]),
       type.outputs.map((o) => model.state.types[`${id}.${o.key}`]),

@@ -1,6 +1,6 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
 import { byId, h } from "moth/dom.js";
-import { isSerious, parameterButton, unplugButton, valueField } from "moth/workbench/cards.js";
+import { isSerious, isUsed, moreButton, parameterButton, unplugButton, valueField } from "moth/workbench/cards.js";
 
 /** @param {import("./model.js").GraphModel} model */
 export function showDock(model) {
@@ -9,7 +9,10 @@ export function showDock(model) {
   const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
   const dock = model.nodes.get("dock");
   const whole = !!dock?.wires?.surface;
-  const rows = model.typeOf("dock").inputs.map((port) => {
+  const inputs = model
+    .typeOf("dock")
+    .inputs.filter((port) => isUsed(model, "dock", port) || model.hasMore.has("dock"));
+  const rows = inputs.map((port) => {
     const wired = dock?.wires?.[port.key];
     const problem = model.problemsOf("dock").find((p) => p.input === port.key && isSerious(p));
     const swatch = model.state.swatches[`dock.${port.key}`];
@@ -42,7 +45,7 @@ export function showDock(model) {
       wired ? unplugButton(model, "dock", port) : null,
     );
   });
-  list.replaceChildren(...rows);
+  list.replaceChildren(...rows, moreButton(model, "dock") ?? "");
   if (focus?.startsWith("dock."))
     /** @type {HTMLElement | null} */ (list.querySelector(`[data-focus="${focus}"]`))?.focus();
 }
