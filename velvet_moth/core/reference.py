@@ -20,6 +20,7 @@ from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.interpreters.glsl import CUT_AT
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.core.lighting.model import Look
+from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.view import BACKGROUND, INSTANCE, Camera, Rig
@@ -35,9 +36,9 @@ class Scene:
     time: float = 0.0
 
     @classmethod
-    def of(cls, key: str) -> "Scene":
-        """A form from where it is first seen."""
-        return cls(key, FORMS[key].view if key in FORMS else Camera())
+    def of(cls, key: str, rig: str = "open_dock") -> "Scene":
+        """A form from where it is first seen, under a rig as it first stands."""
+        return cls(key, FORMS[key].view if key in FORMS else Camera(), RIGS[rig].rig if rig in RIGS else Rig())
 
 
 def _number(value: float) -> Array:
@@ -80,9 +81,9 @@ def form_inputs(mesh: Mesh) -> dict[str, Array]:
     }
 
 
-def stage_textures() -> dict[Hashable, Texture]:
-    """What the stage itself brings: surroundings and backdrop."""
-    return {ENVIRONMENT: environment_map(), BACKDROP: synthetic_backdrop(), SUN_REACH: synthetic_sun_reach()}
+def stage_textures(rig: str = "open_dock") -> dict[Hashable, Texture]:
+    """What the stage itself brings: the surroundings of a rig, and the backdrop."""
+    return {ENVIRONMENT: environment_map(rig), BACKDROP: synthetic_backdrop(), SUN_REACH: synthetic_sun_reach()}
 
 
 def _unit(values: Floats) -> Floats:
@@ -329,7 +330,7 @@ def points_of(
     """What a scene shows, ``size`` as (width, height)."""
     width, height = size
     mesh, uniforms = form(scene.form), uniform_arrays(values)
-    bound = {**textures, **stage_textures()}
+    bound = {**textures, **stage_textures(scene.rig.key)}
     if offset is None:
         seen = points_at_rest(scene.form, scene.camera, width, height)
     else:

@@ -1,7 +1,7 @@
 """Where the eye and the light are: shared by the stage and the reference picture."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,12 +52,22 @@ class Camera:
 
 @dataclass(frozen=True)
 class Rig:
-    """The sun's direction (degrees) and colour, the turn of the surroundings with it, and the exposure."""
+    """The main light's direction (degrees), strength and tint, and the exposure (light times it is shown).
+
+    ``key`` tells which surroundings turn with it; they rest where the light stands at ``rest``.
+    """
 
     turn: float = 58.0
     tilt: float = 42.0
     strength: float = 3.0
     exposure: float = 0.68
+    tint: tuple[float, float, float] = (1.0, 0.93, 0.82)
+    key: str = "open_dock"
+    rest: float = 58.0
+
+    def named(self, key: str) -> "Rig":
+        """A rig of that name, its surroundings at rest as the light stands."""
+        return replace(self, key=key, rest=self.turn)
 
     @property
     def sun_direction(self) -> tuple[float, float, float]:
@@ -65,12 +75,13 @@ class Rig:
 
     @property
     def sun_colour(self) -> tuple[float, float, float]:
-        return self.strength * 1.0, self.strength * 0.93, self.strength * 0.82
+        red, green, blue = self.tint
+        return self.strength * red, self.strength * green, self.strength * blue
 
     @property
     def rig_turn(self) -> float:
-        """The surroundings turn with the sun; 0 where the sun stands at its first place."""
-        return (Rig().turn - self.turn) / 360.0 % 1.0
+        """The surroundings turn with the light; 0 where it stands at its first place."""
+        return (self.rest - self.turn) / 360.0 % 1.0
 
 
 # The four numbers of an instance while no emitter feeds it: far enough apart to tell them from each other.

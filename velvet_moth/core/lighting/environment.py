@@ -1,4 +1,4 @@
-"""One procedural environment, filtered for roughness, and how the surface model reads it.
+"""The surroundings of a rig, filtered for roughness, and how the surface model reads them.
 
 The map holds nine strips, one above the other. Eight are latitude-longitude pictures of all directions: strips 0..6
 seen at roughness 0, 1/6 .. 1, strip 7 as the diffuse light arriving at a normal. Strip 8 is the table of how the lobes
@@ -13,8 +13,8 @@ import numpy as np
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.response import response_table, spread
+from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.primitives import (
-    absolute,
     arccosine,
     arctangent,
     clamp,
@@ -24,7 +24,6 @@ from velvet_moth.core.primitives import (
     mix,
     sample,
     saturate,
-    smoothstep,
 )
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.image import Floats, Texture
@@ -37,19 +36,6 @@ DIFFUSE_STRIP = 7
 RESPONSE_STRIP = 8
 STRIPS = 9
 ENVIRONMENT = "environment"
-
-
-def open_dock(direction: Expr) -> Expr:
-    """Radiance from a direction: hazy sky over a warm horizon, a long bright gap overhead, dark planks below."""
-    y = direction.y
-    sky = mix(combine(1.0, 0.88, 0.74), combine(0.30, 0.42, 0.62), smoothstep(0.0, 0.75, y))
-    ground = mix(combine(0.30, 0.25, 0.21), combine(0.07, 0.06, 0.06), smoothstep(0.0, 0.6, -y))
-    both = mix(ground, sky, smoothstep(-0.03, 0.03, y))
-    gap = smoothstep(0.20, 0.10, absolute(direction.x + 0.35)) * smoothstep(0.25, 0.45, y)
-    lamp = smoothstep(0.90, 0.97, direction.x * 0.80 + y * 0.35 + direction.z * -0.49)
-    post = smoothstep(0.10, 0.06, absolute(direction.x - 0.1)) * smoothstep(0.55, 0.30, absolute(y - 0.1))
-    shaded = both * (1.0 - 0.8 * post * smoothstep(0.0, 0.2, direction.z))
-    return shaded + gap * combine(3.2, 3.3, 3.5) + lamp * combine(5.0, 3.6, 2.2)
 
 
 def _directions(width: int, height: int) -> Floats:
@@ -116,11 +102,12 @@ def _resized(picture: Floats) -> Floats:
     return levels.sample(np.stack((u, v)).astype(np.float32), flat)[:3]
 
 
-@lru_cache(maxsize=1)
-def environment_map() -> Texture:
-    """The filtered map, rounded to half floats as the stage holds it: one level, (4, 9*128, 256)."""
-    direction = uniform("direction", VEC3)
-    sharp = evaluate([open_dock(direction)], Surroundings({}, {"direction": _directions(WIDTH, HEIGHT)}))[0]
+@lru_cache(maxsize=16)
+def environment_map(rig: str = "open_dock") -> Texture:
+    """The filtered map of a rig, rounded to half floats as the stage holds it: one level, (4, 9*128, 256)."""
+    towards = uniform("towards", VEC3)
+    around = rig_kind(rig).around(towards)
+    sharp = evaluate([around], Surroundings({}, {"towards": _directions(WIDTH, HEIGHT)}))[0]
     strips = [sharp]
     for index in range(1, ROUGH_STRIPS):
         local, weights = _half_vectors(index / (ROUGH_STRIPS - 1), 192)

@@ -45,7 +45,8 @@ export class Stage extends EventTarget {
     this.scene.add(this.mesh);
     this.pool = new TexturePool();
     this.resolution = new Resolution(() => this.invalidate());
-    this.light = { turn: settings.rig.turn, tilt: settings.rig.tilt };
+    this.rig = Object.keys(settings.rigs)[0];
+    this.light = { turn: 0, tilt: 0 };
     this.time = 0;
     this.isPlaying = false;
     this.lightMode = false;
@@ -59,9 +60,11 @@ export class Stage extends EventTarget {
       camera_position: { value: this.camera.position },
       time: { value: 0 },
       sun_direction: { value: direction(this.light.turn, this.light.tilt) },
-      sun_colour: { value: new THREE.Vector3(...settings.rig.colour) },
+      sun_colour: { value: new THREE.Vector3() },
       rig_turn: { value: 0 },
-      exposure: { value: settings.rig.exposure },
+      exposure: { value: 1 },
+      // Shared by all shaders, so that another rig is another texture and no other shader.
+      texture_environment: { value: /** @type {THREE.Texture | null} */ (null) },
       screen_size: { value: new THREE.Vector2(1, 1) },
       form_low: { value: new THREE.Vector3() },
       form_high: { value: new THREE.Vector3() },
@@ -72,6 +75,7 @@ export class Stage extends EventTarget {
     };
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     this.materials = new Materials(this.renderer, this.uniforms);
+    this.#standLight();
     this.#control();
     this.resetView();
     new ResizeObserver(() => this.invalidate()).observe(canvas);
@@ -157,8 +161,29 @@ export class Stage extends EventTarget {
     this.controls?.target.set(0, 0, 0);
     this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance));
     this.controls?.update();
-    Object.assign(this.light, { turn: this.settings.rig.turn, tilt: this.settings.rig.tilt });
+    this.#standLight();
+  }
+
+  /** The light of the rig as it first stands. */
+  #standLight() {
+    const { turn, tilt, colour, exposure } = this.settings.rigs[this.rig];
+    Object.assign(this.light, { turn, tilt });
+    this.uniforms.sun_colour.value.fromArray(colour);
+    this.uniforms.exposure.value = exposure;
     this.turnLight(0, 0);
+  }
+
+  /**
+   * Another light, with its surroundings; the old one stays until they have come.
+   * @param {string} key
+   */
+  async setRig(key) {
+    const found = await this.pool.surroundings(key);
+    const isOther = key !== this.rig;
+    this.rig = key;
+    this.uniforms.texture_environment.value = found;
+    if (isOther) this.#standLight();
+    this.invalidate();
   }
 
   /**
@@ -169,7 +194,7 @@ export class Stage extends EventTarget {
     this.light.turn = (this.light.turn + turn + 360) % 360;
     this.light.tilt = Math.min(89, Math.max(-10, this.light.tilt + tilt));
     this.uniforms.sun_direction.value.copy(direction(this.light.turn, this.light.tilt));
-    this.uniforms.rig_turn.value = (((this.settings.rig.turn - this.light.turn) / 360) % 1) + 1;
+    this.uniforms.rig_turn.value = (((this.settings.rigs[this.rig].turn - this.light.turn) / 360) % 1) + 1;
     this.uniforms.rig_turn.value %= 1;
     this.moved();
   }
@@ -195,8 +220,10 @@ export class Stage extends EventTarget {
    * @returns {Promise<import("./materials.js").Built | null>}
    */
   async prepare(shader) {
-    const bound = await Promise.all(shader.samplers.map((s) => this.pool.get(s)));
-    const textures = Object.fromEntries(shader.samplers.map((s, i) => [s.name, { value: bound[i] }]));
+    const own = shader.samplers.filter(({ name }) => name !== "texture_environment");
+    const bound = await Promise.all(own.map((s) => this.pool.get(s)));
+    const textures = Object.fromEntries(own.map((s, i) => [s.name, { value: bound[i] }]));
+    if (!this.uniforms.texture_environment.value) await this.setRig(this.rig);
     return this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
   }
 

@@ -9,9 +9,7 @@ export function showDock(model) {
   const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
   const dock = model.nodes.get("dock");
   const whole = !!dock?.wires?.surface;
-  const inputs = model
-    .typeOf("dock")
-    .inputs.filter((port) => isUsed(model, "dock", port) || model.hasMore.has("dock"));
+  const inputs = model.typeOf("dock").inputs.filter((port) => isUsed(model, "dock", port) || model.hasMore.has("dock"));
   const rows = inputs.map((port) => {
     const wired = dock?.wires?.[port.key];
     const problem = model.problemsOf("dock").find((p) => p.input === port.key && isSerious(p));
