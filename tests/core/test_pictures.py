@@ -109,6 +109,9 @@ class Lighting(unittest.TestCase):
         self.assertEqual(set(half.channels), set(CHANNELS))
 
 
+CLOSED = {"sphere", "box", "rounded_box", "cylinder", "torus", "pipe", "voxel_block", "mooring"}
+
+
 class Reference(unittest.TestCase):
     def test_forms_are_sound(self) -> None:
         for key in FORMS:
@@ -122,6 +125,9 @@ class Reference(unittest.TestCase):
                 facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
                 agreeing = np.sum(facing * mesh.normals[mesh.triangles].mean(axis=1), axis=1)
                 self.assertGreater((agreeing > 0).mean(), 0.999)
+                if key in CLOSED:
+                    inside = np.sum(corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])) / 6
+                    self.assertGreater(inside, 1.0, "litres enough, and outside is outside")
 
     def test_the_camera_sees_a_sphere_where_geometry_puts_it(self) -> None:
         camera = Camera(40.0, 25.0, 5.0)

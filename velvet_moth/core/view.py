@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,21 +16,22 @@ def direction(turn: float, tilt: float) -> tuple[float, float, float]:
 
 @dataclass(frozen=True)
 class Camera:
-    """An eye on an orbit about the origin; angles in degrees, ``field`` the vertical field of view."""
+    """An eye on an orbit about ``target`` (metres); angles in degrees, ``field`` the vertical field of view."""
 
     turn: float = 32.0
     tilt: float = 24.0
     distance: float = 4.6
     field: float = 30.0
+    target: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     @property
     def position(self) -> NDArray[np.float64]:
-        return np.array(direction(self.turn, self.tilt)) * self.distance
+        return np.array(self.target) + np.array(direction(self.turn, self.tilt)) * self.distance
 
     @property
     def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
         """Right, up and forward, unit vectors of the world."""
-        forward = -self.position / np.linalg.norm(self.position)
+        forward = -np.array(direction(self.turn, self.tilt))
         right = np.cross(forward, (0.0, 1.0, 0.0))
         right /= np.linalg.norm(right)
         return right, np.cross(right, forward), forward
@@ -39,15 +41,14 @@ class Camera:
         reach = math.tan(math.radians(self.field) / 2)
         return reach * width / height, reach
 
-    def rays(self, width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """The eye (3,) and unit directions through pixel centres (height, width, 3), row 0 at the bottom."""
-        eye = self.position
+    def through(self, columns: NDArray[Any], rows: NDArray[Any], width: int, height: int) -> NDArray[np.float64]:
+        """Unit directions through the centres of some pixels of a picture, row 0 at the bottom; (..., 3)."""
         right, up, forward = self.axes
         across, reach = self.lens(width, height)
-        y = (2 * (np.arange(height) + 0.5) / height - 1) * reach
-        x = (2 * (np.arange(width) + 0.5) / width - 1) * across
-        through = forward + x[None, :, None] * right + y[:, None, None] * up
-        return eye, through / np.linalg.norm(through, axis=-1, keepdims=True)
+        x = (2 * (columns + 0.5) / width - 1) * across
+        y = (2 * (rows + 0.5) / height - 1) * reach
+        found = forward + x[..., None] * right + y[..., None] * up
+        return np.asarray(found / np.linalg.norm(found, axis=-1, keepdims=True))
 
 
 @dataclass(frozen=True)

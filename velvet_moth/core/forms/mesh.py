@@ -49,6 +49,14 @@ def square(rows: int, columns: int) -> tuple[NDArray[np.float64], NDArray[np.flo
     return u, v
 
 
+def with_normals(made: Mesh, outward: NDArray[np.float64]) -> Mesh:
+    """The mesh with exact normals in the place of those found by differences; tangents are turned square to them."""
+    normals = _unit(outward.reshape(-1, 3))
+    along = made.tangents[:, :3] - normals * np.sum(made.tangents[:, :3] * normals, axis=1, keepdims=True)
+    tangents = np.concatenate((_unit(along), made.tangents[:, 3:]), axis=1)
+    return replace(made, normals=normals.astype(np.float32), tangents=tangents.astype(np.float32))
+
+
 def with_data(made: Mesh, *channels: NDArray[np.float64] | float) -> Mesh:
     """The mesh with up to four numbers at its vertices; the others are 1."""
     count = len(made.positions)

@@ -7,7 +7,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined
+from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined, with_normals
 from velvet_moth.core.view import Camera
 
 Line = list[tuple[float, float]]
@@ -55,7 +55,7 @@ def rounded_box() -> Mesh:
         outward = corner - core
         outward /= np.linalg.norm(outward, axis=-1, keepdims=True)
         made = grid(core + outward * radius, uvs)
-        parts.append(replace(made, normals=outward.reshape(-1, 3).astype(np.float32)))
+        parts.append(with_normals(made, outward))
     return joined(parts)
 
 
@@ -82,7 +82,7 @@ def torus() -> Mesh:
     outward = np.stack((np.cos(tilt) * np.sin(turn), np.sin(tilt), np.cos(tilt) * np.cos(turn)), axis=-1)
     ring = np.stack((np.sin(turn), np.zeros_like(turn), np.cos(turn)), axis=-1) * 0.72
     made = grid(ring + outward * 0.32, np.stack((u * 4, v), axis=-1), closed=True)
-    return replace(made, normals=outward.reshape(-1, 3).astype(np.float32))
+    return with_normals(made, outward)
 
 
 @declared_form("Pipe", Camera(turn=36.0, tilt=30.0, distance=4.9))

@@ -305,23 +305,24 @@ class Look:
     opacity: Expr | None = None
 
 
-def _moving(shown: Surface) -> Expr | None:
+def moving(shown: Surface) -> Expr | None:
+    """How the surface moves the form; None where it does not."""
     offset = shown["offset"]
     return None if _is_zero(offset) else offset
 
 
 def lit_picture(shown: Surface) -> Expr:
     """The display colour (sRGB, 0..1) of a surface under the rig."""
-    form = facing_normal(_moving(shown))
+    form = facing_normal(moving(shown))
     return encoded(tone_curve(radiance(shown, form) * surface("exposure")))
 
 
 def look(shown: Surface, picture: Expr | None = None) -> Look:
     """A surface under the rig; or another ``picture`` on the form as the surface moves it."""
     if picture is not None:
-        return Look(picture, _moving(shown))
+        return Look(picture, moving(shown))
     opacity = shown["opacity"]
-    return Look(lit_picture(shown), _moving(shown), None if opacity.operator is Structural.CONSTANT else opacity)
+    return Look(lit_picture(shown), moving(shown), None if opacity.operator is Structural.CONSTANT else opacity)
 
 
 def plain_picture(value: Expr) -> Expr:

@@ -144,15 +144,36 @@ export class Stage extends EventTarget {
     this.moved();
   }
 
-  /** Where the eye is, in degrees and metres, as the core takes it. */
+  /** The scene as the core takes it: form, rig, eye, light and moment, in degrees, metres and seconds. */
   get view() {
-    const at = this.camera.position;
+    const target = this.controls?.target ?? new THREE.Vector3();
+    const at = this.camera.position.clone().sub(target);
     const distance = at.length();
     return {
-      turn: ((Math.atan2(at.x, at.z) / DEGREES) % 360).toFixed(2),
-      tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(2),
-      distance: distance.toFixed(3),
+      form: this.form,
+      rig: this.rig,
+      turn: (Math.atan2(at.x, at.z) / DEGREES).toFixed(4),
+      tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(4),
+      distance: distance.toFixed(5),
+      field: String(this.camera.fov),
+      target_x: target.x.toFixed(5),
+      target_y: target.y.toFixed(5),
+      target_z: target.z.toFixed(5),
+      light_turn: this.light.turn.toFixed(3),
+      light_tilt: this.light.tilt.toFixed(3),
+      time: String(this.time),
     };
+  }
+
+  /**
+   * Where a place in the world is seen, in pixels of the page from the canvas's upper left corner; null behind the eye.
+   * @param {number[]} place
+   */
+  seenAt([x, y, z]) {
+    const at = new THREE.Vector3(x, y, z).project(this.camera);
+    if (at.z > 1) return null;
+    const { clientWidth: width, clientHeight: height } = this.canvas;
+    return { x: (at.x * 0.5 + 0.5) * width, y: (0.5 - at.y * 0.5) * height };
   }
 
   resetView() {

@@ -299,13 +299,17 @@ export function refreshCard(model, id, card) {
   const picture = /** @type {HTMLImageElement} */ (card.querySelector(".swatch"));
   if (swatch.png && picture.src !== swatch.png) picture.src = swatch.png;
   const outputType = model.state.types[`${id}.${output.key}`];
-  const text = outputType === "surface" ? "surface" : shortText(swatch.value) + (output.unit ? ` ${output.unit}` : "");
+  const pinned = model.pinned.get(`${id}.${output.key}`);
+  const value = pinned ?? swatch.value;
+  const text = outputType === "surface" ? "surface" : shortText(value) + (output.unit ? ` ${output.unit}` : "");
   const line = /** @type {HTMLElement} */ (card.querySelector(".card-value"));
   if (line.textContent !== text) line.textContent = text;
+  line.classList.toggle("pinned", !!pinned);
+  line.title = pinned ? "At the pin" : "";
 }
 
-/** @param {number[]} value */
-const shortText = (value) =>
+/** A value of one to four components in few letters. @param {number[]} value */
+export const shortText = (value) =>
   value.length === 1
     ? value[0].toFixed(3).replace("-", "−")
     : value

@@ -1,6 +1,14 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
 import { byId, h } from "moth/dom.js";
-import { isSerious, isUsed, moreButton, parameterButton, unplugButton, valueField } from "moth/workbench/cards.js";
+import {
+  isSerious,
+  isUsed,
+  moreButton,
+  parameterButton,
+  shortText,
+  unplugButton,
+  valueField,
+} from "moth/workbench/cards.js";
 
 /** @param {import("./model.js").GraphModel} model */
 export function showDock(model) {
@@ -15,6 +23,7 @@ export function showDock(model) {
     const problem = model.problemsOf("dock").find((p) => p.input === port.key && isSerious(p));
     const swatch = model.state.swatches[`dock.${port.key}`];
     const from = wired ? model.nameOf(wired[0]) : whole && port.type !== "surface" ? "by surface" : "";
+    const pinned = model.pinned.get(`dock.${port.key}`);
     const shownKey = port.key === "surface" ? "" : `dock.${port.key}`;
     return h(
       "li",
@@ -36,7 +45,13 @@ export function showDock(model) {
         },
         swatch ? h("img", { src: swatch.png, alt: "" }) : h("span", { class: "no-swatch" }),
       ),
-      h("span", { class: "channel-name" }, port.name, from ? h("small", {}, from) : null),
+      h(
+        "span",
+        { class: "channel-name" },
+        port.name,
+        from ? h("small", {}, from) : null,
+        pinned ? h("small", { class: "pinned mono", title: "At the pin" }, shortText(pinned)) : null,
+      ),
       wired || whole || port.type === "surface"
         ? null
         : [valueField(model, "dock", port), parameterButton(model, "dock", port)],

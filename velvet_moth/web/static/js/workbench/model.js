@@ -41,6 +41,8 @@ export class GraphModel extends EventTarget {
     this.unsaved = 0;
     this.variant = "";
     this.shown = "";
+    /** What each output is at the pinned pixel that is looked at. @type {Map<string, number[]>} */
+    this.pinned = new Map();
     /** The nodes whose extra inputs have been asked for. @type {Set<string>} */
     this.hasMore = new Set();
     /** What swatches are drawn on: the dome, or a form. */
