@@ -11,6 +11,7 @@ from velvet_moth.core.formats.graph_json import GraphFile, read_graph_file
 from velvet_moth.core.formats.pictures import FORMATS, read_picture, write_picture, write_png
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph
+from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lower import lower
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Kitchen, evaluate
@@ -95,7 +96,7 @@ def render_graph(options: argparse.Namespace) -> None:
         size,
         _textures(file),
         _variant(file.graph, options.variant),
-        Scene.of(options.form or file.graph.form),
+        Scene.of(options.form or file.graph.form, options.rig or file.graph.rig),
     )
     Path(options.output).write_bytes(write_png(made))
     print(f"{options.output}: {options.size} x {options.size}")
@@ -161,6 +162,7 @@ def main(arguments: list[str]) -> int:
         command.add_argument("--variant", default="", help="a variant by name (default: the graph's defaults)")
     rendering.add_argument("--size", type=int, default=256, choices=range(16, 2049), metavar="16..2048")
     rendering.add_argument("--form", default="", choices=list(FORMS), help="(default: the graph's own)")
+    rendering.add_argument("--rig", default="", choices=list(RIGS), help="the light (default: the graph's own)")
     compiling.set_defaults(run=compile_graph)
     rendering.set_defaults(run=render_graph)
     options = parser.parse_args(arguments)

@@ -6,7 +6,7 @@ uniform vec3 sun_direction; uniform vec3 sun_colour; uniform float rig_turn; uni
 uniform sampler2D environment;
 out vec4 picture;
 
-vec3 around(float u, float v, float strip) { return textureLod(environment, vec2(u, (strip + v) * 0.125), 0.0).rgb; }
+vec3 around(float u, float v, float strip) { return textureLod(environment, vec2(u, (strip + v) * 0.11111111), 0.0).rgb; }
 
 vec2 place_of(vec3 d) {
   float u = mix(atan(d.x, d.z), 0.0, abs(d.x) + abs(d.z) == 0.0) * 0.15915494 + 0.5 + rig_turn;
@@ -24,6 +24,16 @@ vec3 reflection(vec3 d, float rough) {
 
 vec3 unit(vec3 v) { return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }
 
+vec3 responses(float c, float rough) {
+  return around(c * 0.99609375 + 0.001953125, rough * 0.9921875 + 0.00390625, 8.0);
+}
+
+float schlick(float f0, float c) {
+  float edge = clamp(1.0 - c, 0.0, 1.0);
+  float squared = edge * edge;
+  return f0 + (1.0 - f0) * (squared * squared * edge);
+}
+
 vec3 schlick(vec3 f0, float c) {
   float edge = clamp(1.0 - c, 0.0, 1.0);
   float squared = edge * edge;
@@ -39,10 +49,15 @@ float ggx(vec3 n, vec3 v, vec3 l, vec3 h, float rough) {
   return a2 / (3.14159265 * spread * spread) * 0.5 / max(shadow + mask, 1e-5);
 }
 
-vec3 split_sum(vec3 f0, float rough, float c) {
-  float a = 1.0 - rough;
-  float b = min(a * a, exp(clamp(c * -6.432406, -87.0, 87.0))) * a + (0.0425 - 0.0275 * rough);
-  return f0 * (b * -1.04 + (1.04 - 0.572 * rough)) + (b * 1.04 + (0.022 * rough - 0.04));
+float mirrored(float f0, vec3 r) {
+  float single = f0 * r.x + r.y, mean = f0 + (1.0 - f0) / 21.0, lost = 1.0 - (r.x + r.y);
+  return single + single * mean * lost / (1.0 - mean * lost);
+}
+
+vec3 mirrored(vec3 f0, vec3 r) {
+  vec3 single = f0 * r.x + r.y, mean = f0 + (1.0 - f0) / 21.0;
+  float lost = 1.0 - (r.x + r.y);
+  return single + single * mean * lost / (1.0 - mean * lost);
 }
 
 vec3 turned(vec3 mapped, vec3 form) {
@@ -52,28 +67,32 @@ vec3 turned(vec3 mapped, vec3 form) {
 }
 
 vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec3 v) {
-  base = max(base, vec3(0.0));
+  base = clamp(base, 0.0, 1.0);
   float metal = clamp(metallic, 0.0, 1.0), rough = max(clamp(roughness, 0.0, 1.0), 0.045);
   vec3 n = turned(mapped, form);
   float n_v = dot(n, v), n_l = clamp(dot(n, sun_direction), 0.0, 1.0);
-  vec3 diffuse = base * (1.0 - metal), f0 = 0.04 + (base - 0.04) * metal, h = unit(v + sun_direction);
-  vec3 fresnel = schlick(f0, clamp(dot(h, v), 0.0, 1.0));
+  vec3 r = responses(clamp(n_v, 0.0, 1.0), rough), h = unit(v + sun_direction);
+  float paint = mirrored(0.04, r), whole = 1.0 / max(r.x + r.y, 0.05) - 1.0, c = clamp(dot(h, v), 0.0, 1.0);
+  vec3 diffuse = base * (1.0 - metal) * (1.0 - paint);
   float reached = mix(0.0, n_l, 0.0 < dot(form, sun_direction));
-  vec3 sun = (diffuse * (1.0 - fresnel) * 0.31830989 + fresnel * ggx(n, v, sun_direction, h, rough)) * reached;
-  vec3 response = split_sum(f0, rough, clamp(n_v, 0.0, 1.0));
+  float first = schlick(0.04, c) * (0.04 * whole + 1.0);
+  vec3 fresnel = first + (schlick(base, c) * (base * whole + 1.0) - first) * metal;
+  vec3 response = paint + (mirrored(base, r) - paint) * metal;
+  vec3 sun = (diffuse * 0.31830989 + fresnel * ggx(n, v, sun_direction, h, rough)) * reached;
   vec2 at = place_of(n);
-  vec3 sky = around(at.x, at.y, 7.0) * diffuse * (1.0 - response);
+  vec3 sky = around(at.x, at.y, 7.0) * diffuse;
   return sun * sun_colour + sky + reflection(n * (2.0 * n_v) - v, rough) * response;
 }
 
 vec3 coated(vec3 under, float strength, float rough, vec3 n, vec3 v) {
   vec3 h = unit(v + sun_direction);
   float raw = dot(n, v), n_v = clamp(raw, 0.0, 1.0);
-  vec3 f0 = vec3(0.04);
-  vec3 sky = reflection(n * (2.0 * raw) - v, rough) * split_sum(f0, rough, n_v);
-  vec3 sun = schlick(f0, clamp(dot(h, v), 0.0, 1.0)) * ggx(n, v, sun_direction, h, rough);
+  vec3 r = responses(n_v, rough);
+  float taken = 0.04 * r.x + r.y;
+  vec3 sky = reflection(n * (2.0 * raw) - v, rough) * taken;
+  vec3 sun = vec3(schlick(0.04, clamp(dot(h, v), 0.0, 1.0)) * ggx(n, v, sun_direction, h, rough));
   sun *= clamp(dot(n, sun_direction), 0.0, 1.0) * sun_colour;
-  return under * (1.0 - schlick(f0, n_v) * strength) + (sky + sun) * strength;
+  return under * (1.0 - taken * strength) + (sky + sun) * strength;
 }
 
 vec3 shown(vec3 light) {

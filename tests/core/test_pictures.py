@@ -12,7 +12,7 @@ from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.graph import Source
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, default_surface, mixed
-from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, environment_map
+from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, RESPONSE_STRIP, environment_map
 from velvet_moth.core.lighting.model import facing_normal, look, radiance
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.reference import Scene, form_inputs, points_of, render, rig_inputs
@@ -71,27 +71,14 @@ class Lighting(unittest.TestCase):
         """Light leaving a sphere towards the eye under an even environment."""
         stage = points_of(Scene("sphere", Camera(0.0, 0.0, 6.0)), None, {}, {}, (64, 64))
         points, hit = stage.seen.points, stage.hit
-        even = Texture((np.full((4, 1024, 256), environment, dtype=np.float32),))
+        level = environment_map().levels[0].copy()
+        level[:, : RESPONSE_STRIP * HEIGHT] = environment
+        even = Texture((level,))
         rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0)
         surroundings = Surroundings({**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even})
         value = evaluate([radiance(shown, facing_normal())], surroundings)[0]
         facing = np.sum(points["normal"] * points["view_direction"], axis=0)
         return np.asarray(value[:, hit & (facing > 0.3)])
-
-    def test_an_even_furnace_gives_back_what_it_shines(self) -> None:
-        """White surfaces in even light of 1; single scattering and the fitted response lose some when rough."""
-        white = surface(base_colour=(1, 1, 1), roughness=(0.5,))
-        for changed, low, high in (
-            (white, 0.94, 1.06),
-            (surface(base_colour=(1, 1, 1), metallic=(1,), roughness=(0.1,)), 0.93, 1.02),
-            (surface(base_colour=(1, 1, 1), metallic=(1,), roughness=(1.0,)), 0.44, 1.02),
-            (surface(base_colour=(1, 1, 1), clear_coat=(1,)), 0.94, 1.08),
-        ):
-            found = self.radiance(changed, 1.0)
-            self.assertGreater(found.min(), low)
-            self.assertLess(found.max(), high)
-        black = self.radiance(surface(base_colour=(0, 0, 0), roughness=(1,)), 1.0)
-        self.assertLess(black.max(), 0.1)
 
     def test_the_sun_keeps_its_energy(self) -> None:
         """A dull white sphere facing a sun of pi reflects about 1 in the middle, less its specular share."""
@@ -122,6 +109,9 @@ class Lighting(unittest.TestCase):
         self.assertEqual(set(half.channels), set(CHANNELS))
 
 
+CLOSED = {"sphere", "box", "rounded_box", "cylinder", "torus", "pipe", "voxel_block", "mooring"}
+
+
 class Reference(unittest.TestCase):
     def test_forms_are_sound(self) -> None:
         for key in FORMS:
@@ -135,6 +125,9 @@ class Reference(unittest.TestCase):
                 facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
                 agreeing = np.sum(facing * mesh.normals[mesh.triangles].mean(axis=1), axis=1)
                 self.assertGreater((agreeing > 0).mean(), 0.999)
+                if key in CLOSED:
+                    inside = np.sum(corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])) / 6
+                    self.assertGreater(inside, 1.0, "litres enough, and outside is outside")
 
     def test_the_camera_sees_a_sphere_where_geometry_puts_it(self) -> None:
         camera = Camera(40.0, 25.0, 5.0)

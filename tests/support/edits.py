@@ -10,6 +10,7 @@ from velvet_moth.core.operations import (
     AddParameter,
     AddVariant,
     ChooseForm,
+    ChooseRig,
     EditParameter,
     LabelNode,
     MoveNodes,
@@ -62,6 +63,7 @@ def random_operation(graph: Graph, draw: random.Random) -> Operation:
             SetOverride(variant, parameter, None),
             Rename(f"graph {name}"),
             ChooseForm(draw.choice(["plane", "sphere", "ghost"])),
+            ChooseRig(draw.choice(["overcast", "low_sun", "moonshine"])),
             OrderParameter(parameter, draw.randrange(4)),
         ]
     )

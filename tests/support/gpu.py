@@ -11,10 +11,10 @@ from tests.support.browser import BrowserCase
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.interpreters.glsl import Shader
-from velvet_moth.core.reference import rig_inputs
+from velvet_moth.core.reference import camera_inputs, rig_inputs
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.view import INSTANCE, Rig
+from velvet_moth.core.view import INSTANCE, Camera, Rig
 
 SIZE = 16
 EYE = (0.5, 0.7, 3.0)
@@ -67,7 +67,7 @@ def draw_inputs() -> dict[str, np.ndarray]:
     """Rig and form of the harness's draws."""
     corners = {"form_low": (-1, -1, 0), "form_high": (1, 1, 0), "form_scale": (1, 1, 1), "instance_data": INSTANCE}
     form = {k: np.array(v, dtype=np.float32).reshape(-1, 1, 1) for k, v in corners.items()}
-    return {**rig_inputs(Rig(), 2.5), **form}
+    return {**rig_inputs(Rig(), 2.5), **camera_inputs(Camera(), 1, 1), **form}
 
 
 def whole(value: np.ndarray) -> np.ndarray:

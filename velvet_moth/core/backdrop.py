@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from velvet_moth.core.expr import Expr, constant, sampler
-from velvet_moth.core.primitives import maximum, sample
+from velvet_moth.core.primitives import clamp, combine, cross, dot, maximum, sample
 from velvet_moth.core.surroundings import surface
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.trace import emitted_function
@@ -24,6 +24,16 @@ SIZE = 128
 def seen_behind(at: Expr) -> Expr:
     """Linear light (rgb) and distance from the eye (a, metres) of the backdrop at a place of the screen, 0..1."""
     return sample(sampler(BACKDROP, ("clamp", "clamp"), 0.0, FAR), at, constant(0.0))
+
+
+@emitted_function("Where a place in the world lies on the screen")
+def screen_place(place: Expr) -> Expr:
+    """0..1 from the left and from the bottom; places beside and behind the eye are pulled to the edge."""
+    right, up, lens = surface("camera_right"), surface("camera_up"), surface("lens")
+    away = place - (surface("moved_position") + surface("view_direction") * surface("camera_distance"))
+    forward = maximum(dot(away, cross(up, right)), 0.01)
+    at = combine(dot(away, right) / (forward * lens.x), dot(away, up) / (forward * lens.y))
+    return clamp(at * 0.5 + 0.5, 0.0, 1.0)
 
 
 @emitted_function("Metres to what lies behind")

@@ -277,6 +277,7 @@ def described(node_type: NodeType) -> dict[str, Any]:
             "source": spoken(p.source),
             "wirable": p.wirable,
             "reads": p.reads,
+            "extra": p.extra,
         }
 
     return {

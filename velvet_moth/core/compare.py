@@ -12,6 +12,7 @@ from velvet_moth.core.operations import (
     AddVariant,
     Batch,
     ChooseForm,
+    ChooseRig,
     Operation,
     RemoveNodes,
     RemoveParameter,
@@ -139,6 +140,8 @@ def turning(before: Graph, after: Graph, words: str) -> Batch:
         steps += [AddVariant(v) for v in after.variants]
     if before.form != after.form:
         steps.append(ChooseForm(after.form))
+    if before.rig != after.rig:
+        steps.append(ChooseRig(after.rig))
     # Frames have lost the cards that went; nothing else changed a mark on the way.
     if now.marks != after.marks:
         steps.append(putting_back(after.marks, now.marks))

@@ -133,7 +133,7 @@ class Variant:
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
-    ``form`` is the form it is judged on. ``marks`` are frames, notes and bookmarks by their ids. ``motifs``
+    ``form`` is the form it is judged on, ``rig`` the light. ``marks`` are frames, notes and bookmarks by their ids. ``motifs``
     are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
     a motif itself. Both come from where the graph is kept and are no part of the document.
     """
@@ -143,6 +143,7 @@ class Graph:
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()
     form: str = "mooring"
+    rig: str = "open_dock"
     marks: Mapping[str, Mark] = field(default_factory=dict)
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)

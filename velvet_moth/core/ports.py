@@ -32,7 +32,8 @@ class Input:
     what happens outside it, where that is wrong and not just unusual. ``per_vertex`` inputs move the
     form, so they take nothing that exists per pixel only. What is ``idle_at_default`` costs nothing until
     it is wired, set or opened as a parameter. ``role`` is ``mask`` (0 to 1, meant to vary) or ``seed``.
-    ``reads`` names the texture input whose reading it belongs to.
+    ``reads`` names the texture input whose reading it belongs to. An ``extra`` input is shown only where it is
+    used or asked for.
     """
 
     type: PortType
@@ -50,6 +51,7 @@ class Input:
     missing: str = "white"
     role: str = ""
     reads: str = ""
+    extra: bool = False
     key: str = ""
     name: str = ""
 

@@ -88,6 +88,10 @@ SURFACE_INPUTS = {
             "vec3(length(modelMatrix[0].xyz), length(modelMatrix[1].xyz), length(modelMatrix[2].xyz))",
         ),
         _per_draw("instance_data", VEC4, UNIT),
+        _per_draw("camera_right", VEC3, SIGNED_UNIT),
+        _per_draw("camera_up", VEC3, SIGNED_UNIT),
+        # Half the width and height of the picture at one metre from the eye.
+        _per_draw("lens", VEC2, Interval(0.0, 100.0)),
         _per_draw("time", NUMBER, Interval(0.0, 3600.0)),
         _per_draw("sun_direction", VEC3, SIGNED_UNIT),
         _per_draw("sun_colour", VEC3, Interval(0.0, 1e3)),

@@ -21,6 +21,7 @@ from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import sample
 from velvet_moth.core.reference import (
     Scene,
+    camera_inputs,
     form_inputs,
     points_at_rest,
     rig_inputs,
@@ -30,7 +31,7 @@ from velvet_moth.core.reference import (
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.image import Texture, linear_to_srgb
 from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, TEXTURE, PortType
-from velvet_moth.core.view import INSTANCE, Rig
+from velvet_moth.core.view import INSTANCE, Camera, Rig
 
 SIZE = 40
 # A texture tiled finely would blur to its mean in so small a picture: show its grain instead.
@@ -81,6 +82,7 @@ def draw_inputs() -> dict[str, Array]:
     low, high = (c.reshape(3, 1, 1) for c in corners)
     return {
         **rig_inputs(Rig(), TIME),
+        **camera_inputs(Camera(), 1, 1),
         "form_low": low,
         "form_high": high,
         "form_scale": np.ones((3, 1, 1), dtype=np.float32),
@@ -109,7 +111,8 @@ def ground(key: str) -> Ground:
     # Nearer than the stage, which shows more around the form than a swatch has room for.
     camera = replace(scene.camera, distance=scene.camera.distance * 0.86)
     seen = points_at_rest(key, camera, SIZE, SIZE)
-    return Ground({**seen.points, **rig_inputs(scene.rig, TIME), **form_inputs(form(key))}, seen.hit)
+    draw = {**rig_inputs(scene.rig, TIME), **form_inputs(form(key)), **camera_inputs(camera, SIZE, SIZE)}
+    return Ground({**seen.points, **draw}, seen.hit)
 
 
 @dataclass(frozen=True)

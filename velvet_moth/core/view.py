@@ -1,7 +1,8 @@
 """Where the eye and the light are: shared by the stage and the reference picture."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,39 +16,59 @@ def direction(turn: float, tilt: float) -> tuple[float, float, float]:
 
 @dataclass(frozen=True)
 class Camera:
-    """An eye on an orbit about the origin; angles in degrees, ``field`` the vertical field of view."""
+    """An eye on an orbit about ``target`` (metres); angles in degrees, ``field`` the vertical field of view."""
 
     turn: float = 32.0
     tilt: float = 24.0
     distance: float = 4.6
     field: float = 30.0
+    target: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     @property
     def position(self) -> NDArray[np.float64]:
-        return np.array(direction(self.turn, self.tilt)) * self.distance
+        return np.array(self.target) + np.array(direction(self.turn, self.tilt)) * self.distance
 
-    def rays(self, width: int, height: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """The eye (3,) and unit directions through pixel centres (height, width, 3), row 0 at the bottom."""
-        eye = self.position
-        forward = -eye / np.linalg.norm(eye)
+    @property
+    def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+        """Right, up and forward, unit vectors of the world."""
+        forward = -np.array(direction(self.turn, self.tilt))
         right = np.cross(forward, (0.0, 1.0, 0.0))
         right /= np.linalg.norm(right)
-        up = np.cross(right, forward)
+        return right, np.cross(right, forward), forward
+
+    def lens(self, width: int, height: int) -> tuple[float, float]:
+        """Half the width and height of the picture at one metre from the eye."""
         reach = math.tan(math.radians(self.field) / 2)
-        y = (2 * (np.arange(height) + 0.5) / height - 1) * reach
-        x = (2 * (np.arange(width) + 0.5) / width - 1) * reach * width / height
-        through = forward + x[None, :, None] * right + y[:, None, None] * up
-        return eye, through / np.linalg.norm(through, axis=-1, keepdims=True)
+        return reach * width / height, reach
+
+    def through(self, columns: NDArray[Any], rows: NDArray[Any], width: int, height: int) -> NDArray[np.float64]:
+        """Unit directions through the centres of some pixels of a picture, row 0 at the bottom; (..., 3)."""
+        right, up, forward = self.axes
+        across, reach = self.lens(width, height)
+        x = (2 * (columns + 0.5) / width - 1) * across
+        y = (2 * (rows + 0.5) / height - 1) * reach
+        found = forward + x[..., None] * right + y[..., None] * up
+        return np.asarray(found / np.linalg.norm(found, axis=-1, keepdims=True))
 
 
 @dataclass(frozen=True)
 class Rig:
-    """The sun's direction (degrees) and colour, the turn of the surroundings with it, and the exposure."""
+    """The main light's direction (degrees), strength and tint, and the exposure (light times it is shown).
+
+    ``key`` tells which surroundings turn with it; they rest where the light stands at ``rest``.
+    """
 
     turn: float = 58.0
     tilt: float = 42.0
     strength: float = 3.0
     exposure: float = 0.68
+    tint: tuple[float, float, float] = (1.0, 0.93, 0.82)
+    key: str = "open_dock"
+    rest: float = 58.0
+
+    def named(self, key: str) -> "Rig":
+        """A rig of that name, its surroundings at rest as the light stands."""
+        return replace(self, key=key, rest=self.turn)
 
     @property
     def sun_direction(self) -> tuple[float, float, float]:
@@ -55,12 +76,13 @@ class Rig:
 
     @property
     def sun_colour(self) -> tuple[float, float, float]:
-        return self.strength * 1.0, self.strength * 0.93, self.strength * 0.82
+        red, green, blue = self.tint
+        return self.strength * red, self.strength * green, self.strength * blue
 
     @property
     def rig_turn(self) -> float:
-        """The surroundings turn with the sun; 0 where the sun stands at its first place."""
-        return (Rig().turn - self.turn) / 360.0 % 1.0
+        """The surroundings turn with the light; 0 where it stands at its first place."""
+        return (self.rest - self.turn) / 360.0 % 1.0
 
 
 # The four numbers of an instance while no emitter feeds it: far enough apart to tell them from each other.

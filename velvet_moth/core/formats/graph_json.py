@@ -32,6 +32,7 @@ from velvet_moth.core.operations import (
     AddParameter,
     AddVariant,
     ChooseForm,
+    ChooseRig,
     Operation,
     PutMarks,
     Rename,
@@ -41,7 +42,7 @@ from velvet_moth.core.operations import (
 from velvet_moth.core.texture.reading import ROLES, Reading
 
 FORMAT = "velvet-moth-graph"
-VERSION = 4
+VERSION = 5
 MOST_BYTES = 64 * 1024 * 1024
 
 
@@ -75,6 +76,7 @@ def document_out(graph: Graph) -> dict[str, Any]:
         "version": VERSION,
         "title": graph.title,
         "form": graph.form,
+        "rig": graph.rig,
         "nodes": [],
         "parameters": [parameter_out(p) for p in graph.parameters],
         "variants": [variant_out(v) for v in graph.variants],
@@ -136,11 +138,12 @@ def graph_from_json(
         raise file.refuse("This JSON is not a Velvet Moth graph.", "Choose a file exported from a graph page.")
     file = Reader(upgraded(data, version_of(data, where)), where)
     title = file.at("title").text()
-    form_key = file.at("form", "mooring").text()
+    form_key, rig_key = file.at("form", "mooring").text(), file.at("rig", "open_dock").text()
     graph = replace(empty_graph("Untitled"), motifs=motifs or {}, motif=motif)
     steps: list[tuple[str, Operation]] = [
         (f"{where}/title", Rename(title)),
         (f"{where}/form", ChooseForm(form_key)),
+        (f"{where}/rig", ChooseRig(rig_key)),
         *_operations(file),
     ]
     for place, operation in steps:

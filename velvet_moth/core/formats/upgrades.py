@@ -51,7 +51,12 @@ def _to_version_4(data: Mapping[str, Any]) -> dict[str, Any]:
     return {**data, "textures": {key: renamed(entry) for key, entry in textures.items()}}
 
 
-STEPS: Mapping[int, Step] = {1: _to_version_2, 2: _to_version_3, 3: _to_version_4}
+def _to_version_5(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 5 says which light rig a graph is judged under; before there was one."""
+    return dict(data)
+
+
+STEPS: Mapping[int, Step] = {1: _to_version_2, 2: _to_version_3, 3: _to_version_4, 4: _to_version_5}
 
 
 def upgraded(data: Mapping[str, Any], version: int) -> Mapping[str, Any]:

@@ -1,8 +1,22 @@
 """Forms: the meshes a surface is judged on, each one function that returns a Mesh."""
 
+from velvet_moth.core.forms import hair, plants, sheets, solids
 from velvet_moth.core.forms.basic import box, plane, sphere
 from velvet_moth.core.forms.mesh import FORMS, Mesh, form
 from velvet_moth.core.forms.mooring import mooring
 from velvet_moth.core.forms.plants import reeds
 
-__all__ = ["FORMS", "Mesh", "box", "form", "mooring", "plane", "reeds", "sphere"]
+__all__ = [
+    "FORMS",
+    "Mesh",
+    "box",
+    "form",
+    "hair",
+    "mooring",
+    "plane",
+    "plants",
+    "reeds",
+    "sheets",
+    "solids",
+    "sphere",
+]

@@ -1,7 +1,7 @@
 """Triangle meshes with everything a surface point needs, and their making from grids of positions."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -41,6 +41,29 @@ class Mesh:
 
 def white(count: int) -> Floats:
     return np.ones((count, 4), dtype=np.float32)
+
+
+def square(rows: int, columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """u along columns and v up the rows, 0..1, (rows, columns) each."""
+    v, u = np.meshgrid(np.linspace(0, 1, rows), np.linspace(0, 1, columns), indexing="ij")
+    return u, v
+
+
+def with_normals(made: Mesh, outward: NDArray[np.float64]) -> Mesh:
+    """The mesh with exact normals in the place of those found by differences; tangents are turned square to them."""
+    normals = _unit(outward.reshape(-1, 3))
+    along = made.tangents[:, :3] - normals * np.sum(made.tangents[:, :3] * normals, axis=1, keepdims=True)
+    tangents = np.concatenate((_unit(along), made.tangents[:, 3:]), axis=1)
+    return replace(made, normals=normals.astype(np.float32), tangents=tangents.astype(np.float32))
+
+
+def with_data(made: Mesh, *channels: NDArray[np.float64] | float) -> Mesh:
+    """The mesh with up to four numbers at its vertices; the others are 1."""
+    count = len(made.positions)
+    data = np.ones((count, 4), dtype=np.float32)
+    for index, channel in enumerate(channels):
+        data[:, index] = np.broadcast_to(np.asarray(channel, dtype=np.float32).ravel(), count)
+    return replace(made, colours=data)
 
 
 def joined(parts: list[Mesh]) -> Mesh:

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined
+from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined, square, with_data
 from velvet_moth.core.view import Camera
 
 BLADES = 34
@@ -20,6 +20,48 @@ def reeds() -> Mesh:
     """
     source = np.random.default_rng(11)
     return joined([_blade(source) for _ in range(BLADES)])
+
+
+@declared_form("Broad leaf", Camera(turn=18.0, tilt=34.0, distance=3.9))
+def broad_leaf() -> Mesh:
+    """One leaf of 2 metres on a curved card, folded along its rib, seen from both sides; its stem at the near end.
+
+    Vertex colours: red from 0 at the stem to 1 at the tip, green 0 at the rib to 1 at the edges.
+    """
+    u, v = square(65, 33)
+    across = u * 2 - 1
+    x = across * 0.62
+    y = 0.22 * np.abs(across) - 0.5 * (v - 0.35) ** 2 + 0.02 * np.sin(v * 26) * np.abs(across)
+    z = 1.0 - v * 2.0
+    made = grid(np.stack((x, y, z), axis=-1), np.stack((u, v), axis=-1))
+    return with_data(made, v, np.abs(across))
+
+
+@declared_form("Leaf spray", Camera(turn=24.0, tilt=14.0, distance=4.2))
+def leaf_spray() -> Mesh:
+    """Leaves on cards along a bent twig, seen from both sides.
+
+    Vertex colours: red from 0 at the twig's foot to 1 at its end, green one random number a leaf, blue from 0 at a
+    leaf's stem to 1 at its tip.
+    """
+    source = np.random.default_rng(8)
+    return joined([_leaf_card(source, index / 17) for index in range(18)])
+
+
+def _leaf_card(source: np.random.Generator, along: float) -> Mesh:
+    u, v = square(9, 5)
+    foot = np.array([0.75 * along**1.4 - 0.35, 1.7 * along - 0.85, 0.25 * math.sin(along * 3)])
+    turn = along * 17 * 2.4 + source.uniform(-0.3, 0.3)
+    lift, size = source.uniform(0.15, 0.6), (0.62 - 0.25 * along) * source.uniform(0.85, 1.15)
+    out = np.array([math.sin(turn) * math.cos(lift), math.sin(lift), math.cos(turn) * math.cos(lift)])
+    side = np.cross(out, (0.0, 1.0, 0.0))
+    side /= np.linalg.norm(side)
+    up = np.cross(side, out)
+    across = (u * 2 - 1) * 0.5
+    sag = -0.35 * v**2 + 0.12 * np.abs(u * 2 - 1)
+    positions = foot + size * (out * v[..., None] + side * (across * 0.7)[..., None] + up * sag[..., None])
+    made = grid(positions, np.stack((u, v), axis=-1))
+    return with_data(made, along, source.uniform(), v)
 
 
 def _blade(source: np.random.Generator) -> Mesh:

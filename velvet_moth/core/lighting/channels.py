@@ -1,4 +1,4 @@
-"""The channels of a surface, after glTF 2.0 metallic-roughness and KHR_materials_clearcoat, and its offset."""
+"""The channels of a surface, after glTF 2.0 metallic-roughness and its KHR_materials extensions, and its offset."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -6,9 +6,23 @@ from dataclasses import dataclass
 from velvet_moth.core.expr import Expr, constant
 from velvet_moth.core.ports import Input
 from velvet_moth.core.primitives import mix, normalise, splat
-from velvet_moth.core.types import P_COLOUR, P_NUMBER, P_VEC3
+from velvet_moth.core.types import P_COLOUR, P_NUMBER, P_VEC2, P_VEC3
 
 _BEYOND = "the surface model stops it at 0 and 1"
+
+
+def _share(default: float, words: str, name: str = "") -> Input:
+    """A channel of 0 to 1 that costs nothing until it is used."""
+    return Input(P_NUMBER, (default,), words=words, beyond=_BEYOND, idle_at_default=True, extra=True, name=name)
+
+
+def _tint(value: float, words: str, name: str = "") -> Input:
+    return Input(P_COLOUR, (value,) * 3, words=words, idle_at_default=True, extra=True, name=name)
+
+
+def _amount(default: float, high: float, words: str, unit: str = "", low: float = 0.0) -> Input:
+    return Input(P_NUMBER, (default,), low, high, unit=unit, words=words, idle_at_default=True, extra=True)
+
 
 CHANNELS: dict[str, Input] = {
     key: declared.named(key)
@@ -34,6 +48,56 @@ CHANNELS: dict[str, Input] = {
         "coat_roughness": Input(
             P_NUMBER, (0.05,), words="Roughness of the clear coat.", beyond=_BEYOND, name="Coat rough"
         ),
+        "coat_normal": Input(
+            P_VEC3,
+            (0.0, 0.0, 1.0),
+            -1.0,
+            1.0,
+            words="The coat's own tangent-space normal; flat by itself.",
+            idle_at_default=True,
+            extra=True,
+        ),
+        "emissive_strength": _amount(1.0, 20.0, "Makes the emissive light brighter than white."),
+        "anisotropy": Input(
+            P_NUMBER,
+            (0.0,),
+            -1.0,
+            1.0,
+            words="Stretches the highlight along the direction; below 0 across it, as on hair.",
+            idle_at_default=True,
+            extra=True,
+        ),
+        "anisotropy_direction": Input(
+            P_VEC2,
+            (1.0, 0.0),
+            -1.0,
+            1.0,
+            words="In tangent space: a flow map's red and green, or the form's tangent as it is.",
+            idle_at_default=True,
+            extra=True,
+            name="Strand direction",
+        ),
+        "sheen": _tint(0.0, "Light scattered by fibres that stand up: velvet, dust, moss."),
+        "sheen_roughness": _share(0.3, "0 keeps the sheen to the rim."),
+        "specular": _share(1.0, "How much of the reflection a non-metal keeps."),
+        "specular_colour": _tint(1.0, "Tints the reflection of a non-metal seen head-on."),
+        "ior": _amount(1.5, 2.5, "Index of refraction of a non-metal: water 1.33, gloss 1.5.", low=1.0),
+        "transmission": _share(0.0, "How much light passes as through glass, instead of being scattered."),
+        "thickness": _amount(0.0, 1.0, "How far light runs inside; bends what is seen behind.", "m"),
+        "attenuation_colour": _tint(1.0, "The colour white light has after the tint distance.", "Volume tint"),
+        "attenuation_distance": Input(
+            P_NUMBER,
+            (1.0,),
+            0.01,
+            10.0,
+            unit="m",
+            words="How far light runs inside until it has the volume's tint.",
+            idle_at_default=True,
+            extra=True,
+            name="Tint distance",
+        ),
+        "diffuse_transmission": _share(0.0, "How much light is let through scattered: leaves, paper, wave crests."),
+        "diffuse_transmission_colour": _tint(1.0, "The colour of the light let through.", "Through colour"),
         "opacity": Input(
             P_NUMBER, (1.0,), words="Below one half the surface is cut away.", beyond=_BEYOND, idle_at_default=True
         ),
@@ -50,7 +114,7 @@ CHANNELS: dict[str, Input] = {
     }.items()
 }
 
-_NORMALS = frozenset({"normal"})
+_NORMALS = frozenset({"normal", "coat_normal"})
 
 
 @dataclass(frozen=True)

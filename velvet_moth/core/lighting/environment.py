@@ -1,7 +1,8 @@
-"""One procedural environment, filtered for roughness, and how the surface model reads it.
+"""The surroundings of a rig, filtered for roughness, and how the surface model reads them.
 
-The map holds eight strips, one above the other, each a latitude-longitude picture of all directions:
-strips 0..6 seen at roughness 0, 1/6 .. 1, strip 7 as the diffuse light arriving at a normal.
+The map holds nine strips, one above the other. Eight are latitude-longitude pictures of all directions: strips 0..6
+seen at roughness 0, 1/6 .. 1, strip 7 as the diffuse light arriving at a normal. Strip 8 is the table of how the lobes
+respond (see ``response.py``), so that all of it is one texture.
 """
 
 import math
@@ -11,8 +12,9 @@ import numpy as np
 
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.response import response_table, spread
+from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.primitives import (
-    absolute,
     arccosine,
     arctangent,
     clamp,
@@ -22,7 +24,6 @@ from velvet_moth.core.primitives import (
     mix,
     sample,
     saturate,
-    smoothstep,
 )
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.image import Floats, Texture
@@ -30,22 +31,11 @@ from velvet_moth.core.trace import emitted_function
 from velvet_moth.core.types import VEC3
 
 WIDTH, HEIGHT = 256, 128
-STRIPS = 8
 ROUGH_STRIPS = 7
+DIFFUSE_STRIP = 7
+RESPONSE_STRIP = 8
+STRIPS = 9
 ENVIRONMENT = "environment"
-
-
-def open_dock(direction: Expr) -> Expr:
-    """Radiance from a direction: hazy sky over a warm horizon, a long bright gap overhead, dark planks below."""
-    y = direction.y
-    sky = mix(combine(1.0, 0.88, 0.74), combine(0.30, 0.42, 0.62), smoothstep(0.0, 0.75, y))
-    ground = mix(combine(0.30, 0.25, 0.21), combine(0.07, 0.06, 0.06), smoothstep(0.0, 0.6, -y))
-    both = mix(ground, sky, smoothstep(-0.03, 0.03, y))
-    gap = smoothstep(0.20, 0.10, absolute(direction.x + 0.35)) * smoothstep(0.25, 0.45, y)
-    lamp = smoothstep(0.90, 0.97, direction.x * 0.80 + y * 0.35 + direction.z * -0.49)
-    post = smoothstep(0.10, 0.06, absolute(direction.x - 0.1)) * smoothstep(0.55, 0.30, absolute(y - 0.1))
-    shaded = both * (1.0 - 0.8 * post * smoothstep(0.0, 0.2, direction.z))
-    return shaded + gap * combine(3.2, 3.3, 3.5) + lamp * combine(5.0, 3.6, 2.2)
 
 
 def _directions(width: int, height: int) -> Floats:
@@ -64,13 +54,6 @@ def _look_up(picture: Floats, directions: Floats) -> Floats:
     column = ((np.arctan2(directions[0], directions[2]) / (2 * math.pi) + 0.5) * columns).astype(np.int32) % columns
     row = ((1 - np.arccos(np.clip(directions[1], -1, 1)) / math.pi) * rows).astype(np.int32)
     return np.asarray(picture[:, np.minimum(row, rows - 1), column])
-
-
-def _spread(count: int) -> tuple[Array, Array]:
-    """Hammersley points: ``count`` pairs in 0..1 that cover the square evenly."""
-    index = np.arange(count)
-    reversed_bits = sum(((index >> k) & 1) * 2.0 ** -(k + 1) for k in range(16))
-    return (index + 0.5) / count, np.asarray(reversed_bits)
 
 
 def _filtered(picture: Floats, local: Array, weights: Array, width: int, height: int) -> Floats:
@@ -92,7 +75,7 @@ def _half_vectors(roughness: float, count: int) -> tuple[Array, Array]:
 
     Source: B. Karis, split-sum approximation, SIGGRAPH 2013 course on physically based shading.
     """
-    a, b = _spread(count)
+    a, b = spread(count)
     alpha = roughness * roughness
     cosine = np.sqrt((1 - a) / (1 + (alpha * alpha - 1) * a))
     sine = np.sqrt(1 - cosine * cosine)
@@ -103,7 +86,7 @@ def _half_vectors(roughness: float, count: int) -> tuple[Array, Array]:
 
 
 def _cosine_vectors(count: int) -> tuple[Array, Array]:
-    a, b = _spread(count)
+    a, b = spread(count)
     radius = np.sqrt(a)
     return (
         np.stack((radius * np.cos(2 * math.pi * b), radius * np.sin(2 * math.pi * b), np.sqrt(1 - a))),
@@ -119,11 +102,12 @@ def _resized(picture: Floats) -> Floats:
     return levels.sample(np.stack((u, v)).astype(np.float32), flat)[:3]
 
 
-@lru_cache(maxsize=1)
-def environment_map() -> Texture:
-    """The filtered map, rounded to half floats as the stage holds it: one level, (4, 8*128, 256)."""
-    direction = uniform("direction", VEC3)
-    sharp = evaluate([open_dock(direction)], Surroundings({}, {"direction": _directions(WIDTH, HEIGHT)}))[0]
+@lru_cache(maxsize=16)
+def environment_map(rig: str = "open_dock") -> Texture:
+    """The filtered map of a rig, rounded to half floats as the stage holds it: one level, (4, 9*128, 256)."""
+    towards = uniform("towards", VEC3)
+    around = rig_kind(rig).around(towards)
+    sharp = evaluate([around], Surroundings({}, {"towards": _directions(WIDTH, HEIGHT)}))[0]
     strips = [sharp]
     for index in range(1, ROUGH_STRIPS):
         local, weights = _half_vectors(index / (ROUGH_STRIPS - 1), 192)
@@ -131,6 +115,7 @@ def environment_map() -> Texture:
         strips.append(_resized(small))
     local, weights = _cosine_vectors(256)
     strips.append(_resized(_filtered(sharp, local, weights, 32, 16)))
+    strips.append(response_table(WIDTH, HEIGHT))
     stacked = np.concatenate(strips, axis=1)
     whole = np.concatenate((stacked, np.ones_like(stacked[:1])))
     return Texture((np.ascontiguousarray(whole.astype(np.float16).astype(np.float32)),))
@@ -155,4 +140,14 @@ def environment_reflection(direction: Expr, roughness: Expr) -> Expr:
 @emitted_function("Diffuse light of the environment at a normal")
 def environment_diffuse(normal: Expr) -> Expr:
     """Irradiance over pi at a unit normal."""
-    return _strip(normal, constant(float(STRIPS - 1)))
+    return _strip(normal, constant(float(DIFFUSE_STRIP)))
+
+
+@emitted_function("Response of rough and woolly surfaces")
+def response(cosine: Expr, roughness: Expr) -> Expr:
+    """Scale and bias of the reflectance, and the sheen's share, under white surroundings (see ``response.py``)."""
+    # From the middle of the first pixel to that of the last one.
+    u = saturate(cosine) * (1.0 - 1.0 / WIDTH) + 0.5 / WIDTH
+    v = saturate(roughness) * (1.0 - 1.0 / HEIGHT) + 0.5 / HEIGHT
+    where = combine(u, (v + float(RESPONSE_STRIP)) * (1.0 / STRIPS))
+    return sample(sampler(ENVIRONMENT, ("repeat", "clamp"), 0.0, 100.0), where, constant(0.0)).rgb

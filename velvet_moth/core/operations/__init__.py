@@ -6,6 +6,7 @@ from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
     ChooseForm,
+    ChooseRig,
     LabelNode,
     MoveNodes,
     MuteNodes,
@@ -24,6 +25,7 @@ __all__ = [
     "AddVariant",
     "Batch",
     "ChooseForm",
+    "ChooseRig",
     "EditParameter",
     "LabelNode",
     "MoveNodes",

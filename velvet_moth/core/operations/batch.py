@@ -9,6 +9,7 @@ from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
     ChooseForm,
+    ChooseRig,
     LabelNode,
     MoveNodes,
     MuteNodes,
@@ -29,6 +30,7 @@ Single = Union[
     MuteNodes,
     Rename,
     ChooseForm,
+    ChooseRig,
     Wire,
     Unwire,
     SetValue,

@@ -9,6 +9,7 @@ from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import ID_PATTERN, MOST_NODES, Graph, Node
+from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.marks import Mark
 from velvet_moth.core.motifs import outline_of, reaches
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -205,6 +206,24 @@ class ChooseForm:
 
     def words(self, graph: Graph) -> str:
         return f"put it on the {FORMS[self.form].name.lower() if self.form in FORMS else 'form'}"
+
+
+@dataclass(frozen=True)
+class ChooseRig:
+    """Chooses the light rig the graph is judged under."""
+
+    rig: str
+    op: Literal["choose_rig"] = "choose_rig"
+
+    def apply(self, graph: Graph) -> Applied:
+        if self.rig not in RIGS:
+            raise OperationRefused(
+                f"There is no light rig {self.rig!r}.", graph.title, f"Choose one of {', '.join(RIGS)}."
+            )
+        return replace(graph, rig=self.rig), ChooseRig(graph.rig)
+
+    def words(self, graph: Graph) -> str:
+        return f"lit it by {RIGS[self.rig].name.lower() if self.rig in RIGS else 'another rig'}"
 
 
 @dataclass(frozen=True)

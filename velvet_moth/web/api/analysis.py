@@ -18,11 +18,12 @@ from velvet_moth.core.analysis import (
 )
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.lower import lower
+from velvet_moth.core.pin import pinned
 from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import textures_of
-from velvet_moth.core.view import Camera
 from velvet_moth.store import graphs
-from velvet_moth.web.api.schemas import AnalysisRequest, ViewRequest
+from velvet_moth.web.api.scenes import scene_of
+from velvet_moth.web.api.schemas import AnalysisRequest, PinRequest, ViewRequest
 from velvet_moth.web.api.state import cost_state, sessions
 from velvet_moth.web.database import db
 
@@ -59,12 +60,31 @@ def analyse(key: int) -> Any:
     lowered = lower(graph, variant)
     node = graph.nodes[asked.node]
     textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().shelf.source(kept.textures))
-    scene = Scene(asked.form, Camera(asked.turn, asked.tilt, asked.distance), time=asked.time)
-    found = ranges(lowered, node, variant, textures, scene)
+    found = ranges(lowered, node, variant, textures, scene_of(asked))
     return jsonify(
         ranges={name: _range(r) for name, r in found.items()},
         cost=cost_state(own_cost(lowered, node)),
         saved=cost_state(saved_when_muted(graph, asked.node, variant)),
+    )
+
+
+@api.get("/<int:key>/pin")
+def pin(key: int) -> Any:
+    """Every value at one pixel of the stage; null where nothing is hit there."""
+    asked = PinRequest.model_validate(request.args.to_dict())
+    kept = graphs.load(db(), key)
+    variant = asked.variant if kept.graph.variant(asked.variant) else ""
+    values = kept.graph.uniform_values(variant)
+    textures, _ = textures_of(kept.graph, values, sessions().shelf.source(kept.textures))
+    at = (min(asked.column, asked.width - 1), min(asked.row, asked.height - 1))
+    found = pinned(lower(kept.graph, variant), scene_of(asked), at, (asked.width, asked.height), values, textures)
+    if found is None:
+        return jsonify(None)
+    return jsonify(
+        place=found.place,
+        light=found.light,
+        shown=found.shown,
+        values={f"{source.node}.{source.output}": value for source, value in found.values.items()},
     )
 
 

@@ -81,15 +81,44 @@ class MotifRequest(StepRequest):
     title: Title
 
 
-class AnalysisRequest(ViewRequest):
+Metres = Annotated[float, Field(ge=-100, le=100)]
+Turn = Annotated[float, Field(ge=-360, le=360)]
+Tilt = Annotated[float, Field(ge=-90, le=90)]
+
+
+class EyeRequest(ViewRequest):
+    """A form under a rig, seen from an eye, at a moment; angles in degrees."""
+
+    form: Key = "mooring"
+    rig: Key = "open_dock"
+    turn: Turn = 32.0
+    tilt: Tilt = 24.0
+    distance: Annotated[float, Field(ge=0.1, le=100)] = 4.6
+    field: Annotated[float, Field(ge=1, le=120)] = 30.0
+    target_x: Metres = 0.0
+    target_y: Metres = 0.0
+    target_z: Metres = 0.0
+    light_turn: Turn = 58.0
+    light_tilt: Tilt = 42.0
+    time: Annotated[float, Field(ge=0, le=3600)] = 0.0
+
+
+class AnalysisRequest(EyeRequest):
     """What one node runs over and costs, seen on a form from an eye."""
 
     node: NodeKey
-    form: Key = "mooring"
-    turn: Annotated[float, Field(ge=-360, le=360)] = 32.0
-    tilt: Annotated[float, Field(ge=-90, le=90)] = 24.0
-    distance: Annotated[float, Field(ge=1, le=20)] = 4.6
-    time: Annotated[float, Field(ge=0, le=3600)] = 0.0
+
+
+Side = Annotated[int, Field(ge=1, le=8192)]
+
+
+class PinRequest(EyeRequest):
+    """A pixel of the stage's picture, by its column and its row from the bottom."""
+
+    width: Side
+    height: Side
+    column: Annotated[int, Field(ge=0, le=8191)]
+    row: Annotated[int, Field(ge=0, le=8191)]
 
 
 Role = Literal["colour", "data", "normal", "flow", "height"]

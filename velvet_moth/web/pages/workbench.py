@@ -8,10 +8,11 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
+from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.marks import TINTS
 from velvet_moth.core.parts import PARTS
 from velvet_moth.core.types import PORT_TYPES, can_carry
-from velvet_moth.core.view import INSTANCE, Rig
+from velvet_moth.core.view import INSTANCE
 from velvet_moth.store import graphs, projects
 from velvet_moth.web.database import db
 
@@ -24,7 +25,6 @@ MOST_NESTED = 12
 @cache
 def settings_of_page() -> str:
     """What the scripts need to know of the core, as JSON: the catalogue, which types fit, first view."""
-    rig = Rig()
     told = {
         "nodes": {key: described(node) for key, node in CATALOGUE.items()},
         "fits": {a.name: [b.name for b in PORT_TYPES.values() if can_carry(a, b)] for a in PORT_TYPES.values()},
@@ -36,11 +36,14 @@ def settings_of_page() -> str:
         "tints": list(TINTS),
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
         "views": {key: asdict(form.view) for key, form in FORMS.items()},
-        "rig": {
-            "turn": rig.turn,
-            "tilt": rig.tilt,
-            "colour": list(rig.sun_colour),
-            "exposure": rig.exposure,
+        "rigs": {
+            key: {
+                "turn": kind.rig.turn,
+                "tilt": kind.rig.tilt,
+                "colour": list(kind.rig.sun_colour),
+                "exposure": kind.rig.exposure,
+            }
+            for key, kind in RIGS.items()
         },
         "instance": INSTANCE,
     }
@@ -59,8 +62,9 @@ def show(key: int) -> str:
         kept=kept,
         project=project,
         settings=settings_of_page(),
-        forms=FORMS,
-        staged_form=staged.graph.form,
+        forms=dict(sorted(FORMS.items(), key=lambda item: item[1].name)),
+        rigs=RIGS,
+        staged=staged.graph,
         users=users,
         way=way,
     )

@@ -16,6 +16,8 @@ export interface Port {
   wirable: boolean;
   /** The texture input whose reading it belongs to. */
   reads: string;
+  /** Shown only where it is used or asked for. */
+  extra: boolean;
 }
 
 export interface Setting {
@@ -105,6 +107,7 @@ export interface GraphDocument {
   marks: Mark[];
   title: string;
   form: string;
+  rig: string;
   nodes: GraphNode[];
   parameters: Parameter[];
   variants: Variant[];
@@ -232,7 +235,8 @@ export interface PageSettings {
   stops: Record<string, number>;
   /** From where each form is first seen. */
   views: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
-  rig: { turn: number; tilt: number; colour: number[]; exposure: number };
+  /** The light rigs as they first stand. */
+  rigs: Record<string, { turn: number; tilt: number; colour: number[]; exposure: number }>;
   instance: [number, number, number, number];
 }
 

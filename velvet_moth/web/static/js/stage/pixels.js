@@ -4,7 +4,7 @@ import { send } from "moth/api.js";
 import { loadLevels } from "moth/levels.js";
 
 /** What the stage brings by itself, whatever the graph. */
-const STAGE_TEXTURES = ["environment", "backdrop", "sun_reach"];
+const STAGE_TEXTURES = ["backdrop", "sun_reach"];
 const TYPES = { uint8: THREE.UnsignedByteType, float16: THREE.HalfFloatType, float32: THREE.FloatType };
 const WRAP = {
   repeat: THREE.RepeatWrapping,
@@ -22,19 +22,25 @@ function sizeOf(response) {
 }
 
 /**
+ * A picture of half floats without levels.
+ * @param {string} address
+ */
+async function loadPicture(address) {
+  const response = await send(address);
+  const [width, height] = sizeOf(response);
+  const data = new Uint16Array(await response.arrayBuffer());
+  const made = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
+  made.minFilter = made.magFilter = THREE.LinearFilter;
+  return made;
+}
+
+/**
  * @param {string} id
  * @param {number} revision
  * @returns {Promise<THREE.DataTexture>}
  */
 async function load(id, revision) {
-  if (STAGE_TEXTURES.includes(id)) {
-    const response = await send(`/api/stage/textures/${id}`);
-    const [width, height] = sizeOf(response);
-    const data = new Uint16Array(await response.arrayBuffer());
-    const made = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
-    made.minFilter = made.magFilter = THREE.LinearFilter;
-    return made;
-  }
+  if (STAGE_TEXTURES.includes(id)) return loadPicture(`/api/stage/textures/${id}`);
   const { levels, depth, isColour } = await loadLevels(id, revision);
   const [{ data, width, height }] = levels;
   const made = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, TYPES[/** @type {"uint8"} */ (depth)]);
@@ -54,6 +60,26 @@ export class TexturePool {
   constructor() {
     /** @type {Map<string, Promise<THREE.DataTexture>>} */
     this.loaded = new Map();
+  }
+
+  /**
+   * The surroundings of a light rig.
+   * @param {string} rig
+   * @returns {Promise<THREE.DataTexture>}
+   */
+  surroundings(rig) {
+    const key = `rig ${rig}`;
+    let found = this.loaded.get(key);
+    if (!found) {
+      found = loadPicture(`/api/stage/environment/${encodeURIComponent(rig)}`).then((texture) => {
+        texture.wrapS = THREE.RepeatWrapping;
+        texture.needsUpdate = true;
+        return texture;
+      });
+      found.catch(() => this.loaded.delete(key));
+      this.loaded.set(key, found);
+    }
+    return found;
   }
 
   /**

@@ -45,7 +45,8 @@ export class Stage extends EventTarget {
     this.scene.add(this.mesh);
     this.pool = new TexturePool();
     this.resolution = new Resolution(() => this.invalidate());
-    this.light = { turn: settings.rig.turn, tilt: settings.rig.tilt };
+    this.rig = Object.keys(settings.rigs)[0];
+    this.light = { turn: 0, tilt: 0 };
     this.time = 0;
     this.isPlaying = false;
     this.lightMode = false;
@@ -59,16 +60,22 @@ export class Stage extends EventTarget {
       camera_position: { value: this.camera.position },
       time: { value: 0 },
       sun_direction: { value: direction(this.light.turn, this.light.tilt) },
-      sun_colour: { value: new THREE.Vector3(...settings.rig.colour) },
+      sun_colour: { value: new THREE.Vector3() },
       rig_turn: { value: 0 },
-      exposure: { value: settings.rig.exposure },
+      exposure: { value: 1 },
+      // Shared by all shaders, so that another rig is another texture and no other shader.
+      texture_environment: { value: /** @type {THREE.Texture | null} */ (null) },
       screen_size: { value: new THREE.Vector2(1, 1) },
       form_low: { value: new THREE.Vector3() },
       form_high: { value: new THREE.Vector3() },
       instance_data: { value: new THREE.Vector4(...settings.instance) },
+      camera_right: { value: new THREE.Vector3() },
+      camera_up: { value: new THREE.Vector3() },
+      lens: { value: new THREE.Vector2() },
     };
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     this.materials = new Materials(this.renderer, this.uniforms);
+    this.#standLight();
     this.#control();
     this.resetView();
     new ResizeObserver(() => this.invalidate()).observe(canvas);
@@ -137,15 +144,36 @@ export class Stage extends EventTarget {
     this.moved();
   }
 
-  /** Where the eye is, in degrees and metres, as the core takes it. */
+  /** The scene as the core takes it: form, rig, eye, light and moment, in degrees, metres and seconds. */
   get view() {
-    const at = this.camera.position;
+    const target = this.controls?.target ?? new THREE.Vector3();
+    const at = this.camera.position.clone().sub(target);
     const distance = at.length();
     return {
-      turn: ((Math.atan2(at.x, at.z) / DEGREES) % 360).toFixed(2),
-      tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(2),
-      distance: distance.toFixed(3),
+      form: this.form,
+      rig: this.rig,
+      turn: (Math.atan2(at.x, at.z) / DEGREES).toFixed(4),
+      tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(4),
+      distance: distance.toFixed(5),
+      field: String(this.camera.fov),
+      target_x: target.x.toFixed(5),
+      target_y: target.y.toFixed(5),
+      target_z: target.z.toFixed(5),
+      light_turn: this.light.turn.toFixed(3),
+      light_tilt: this.light.tilt.toFixed(3),
+      time: String(this.time),
     };
+  }
+
+  /**
+   * Where a place in the world is seen, in pixels of the page from the canvas's upper left corner; null behind the eye.
+   * @param {number[]} place
+   */
+  seenAt([x, y, z]) {
+    const at = new THREE.Vector3(x, y, z).project(this.camera);
+    if (at.z > 1) return null;
+    const { clientWidth: width, clientHeight: height } = this.canvas;
+    return { x: (at.x * 0.5 + 0.5) * width, y: (0.5 - at.y * 0.5) * height };
   }
 
   resetView() {
@@ -154,8 +182,29 @@ export class Stage extends EventTarget {
     this.controls?.target.set(0, 0, 0);
     this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance));
     this.controls?.update();
-    Object.assign(this.light, { turn: this.settings.rig.turn, tilt: this.settings.rig.tilt });
+    this.#standLight();
+  }
+
+  /** The light of the rig as it first stands. */
+  #standLight() {
+    const { turn, tilt, colour, exposure } = this.settings.rigs[this.rig];
+    Object.assign(this.light, { turn, tilt });
+    this.uniforms.sun_colour.value.fromArray(colour);
+    this.uniforms.exposure.value = exposure;
     this.turnLight(0, 0);
+  }
+
+  /**
+   * Another light, with its surroundings; the old one stays until they have come.
+   * @param {string} key
+   */
+  async setRig(key) {
+    const found = await this.pool.surroundings(key);
+    const isOther = key !== this.rig;
+    this.rig = key;
+    this.uniforms.texture_environment.value = found;
+    if (isOther) this.#standLight();
+    this.invalidate();
   }
 
   /**
@@ -166,7 +215,7 @@ export class Stage extends EventTarget {
     this.light.turn = (this.light.turn + turn + 360) % 360;
     this.light.tilt = Math.min(89, Math.max(-10, this.light.tilt + tilt));
     this.uniforms.sun_direction.value.copy(direction(this.light.turn, this.light.tilt));
-    this.uniforms.rig_turn.value = (((this.settings.rig.turn - this.light.turn) / 360) % 1) + 1;
+    this.uniforms.rig_turn.value = (((this.settings.rigs[this.rig].turn - this.light.turn) / 360) % 1) + 1;
     this.uniforms.rig_turn.value %= 1;
     this.moved();
   }
@@ -192,8 +241,10 @@ export class Stage extends EventTarget {
    * @returns {Promise<import("./materials.js").Built | null>}
    */
   async prepare(shader) {
-    const bound = await Promise.all(shader.samplers.map((s) => this.pool.get(s)));
-    const textures = Object.fromEntries(shader.samplers.map((s, i) => [s.name, { value: bound[i] }]));
+    const own = shader.samplers.filter(({ name }) => name !== "texture_environment");
+    const bound = await Promise.all(own.map((s) => this.pool.get(s)));
+    const textures = Object.fromEntries(own.map((s, i) => [s.name, { value: bound[i] }]));
+    if (!this.uniforms.texture_environment.value) await this.setRig(this.rig);
     return this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
   }
 
@@ -282,6 +333,18 @@ export class Stage extends EventTarget {
     if (this.isDirty || this.isPlaying) this.invalidate();
   }
 
+  /** What shaders need to know of the eye and the moment. @param {number} aspect width over height */
+  #aim(aspect) {
+    const { camera, uniforms } = this;
+    camera.aspect = aspect;
+    camera.updateProjectionMatrix();
+    camera.updateMatrixWorld();
+    camera.matrixWorld.extractBasis(uniforms.camera_right.value, uniforms.camera_up.value, new THREE.Vector3());
+    const reach = Math.tan((camera.fov * DEGREES) / 2);
+    uniforms.lens.value.set(reach * aspect, reach);
+    uniforms.time.value = this.time;
+  }
+
   #render() {
     const { clientWidth: width, clientHeight: height } = this.canvas;
     if (!width || !height) return;
@@ -291,9 +354,7 @@ export class Stage extends EventTarget {
       this.renderer.setPixelRatio(ratio);
       this.renderer.setSize(width, height, false);
     }
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
-    this.uniforms.time.value = this.time;
+    this.#aim(width / height);
     this.renderer.getDrawingBufferSize(this.uniforms.screen_size.value);
     this.renderer.render(this.scene, this.camera);
   }
@@ -315,17 +376,14 @@ export class Stage extends EventTarget {
     const aspect = this.camera.aspect;
     box.value = values;
     if (other) this.mesh.material = other.material;
-    this.camera.aspect = width / height;
-    this.camera.updateProjectionMatrix();
-    this.uniforms.time.value = this.time;
+    this.#aim(width / height);
     this.uniforms.screen_size.value.set(width, height);
     this.renderer.setRenderTarget(target);
     this.renderer.render(this.scene, this.camera);
     this.renderer.setRenderTarget(null);
     box.value = kept;
     this.mesh.material = shown;
-    this.camera.aspect = aspect;
-    this.camera.updateProjectionMatrix();
+    this.#aim(aspect);
     try {
       await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);
     } finally {

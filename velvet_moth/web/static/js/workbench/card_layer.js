@@ -83,6 +83,11 @@ export class CardLayer {
     if (lost) this.#giveBack(focusKey, selection);
   }
 
+  /** Shows every card's value anew: that of a pin, or its own. */
+  refreshValues() {
+    for (const [id, card] of this.cards) refreshCard(this.model, id, card.element);
+  }
+
   /** Measures every card again, after all have changed their shape. */
   measureAll() {
     measure([...this.cards.values()]);
@@ -100,6 +105,7 @@ export class CardLayer {
     return JSON.stringify([
       node,
       open,
+      model.hasMore.has(id),
       model.shown.startsWith(`${id}.`) && model.shown,
       type.inputs.map((p) => [model.value(id, p.key), model.state.input_types[`${id}.${p.key}`]]),
       type.outputs.map((o) => model.state.types[`${id}.${o.key}`]),

@@ -180,6 +180,44 @@ function inputRow(model, id, port, open) {
 }
 
 /**
+ * Whether an input has a row of its own without being asked for: extra ones that do nothing here have none.
+ * @param {GraphModel} model
+ * @param {string} id
+ * @param {Port} port
+ */
+export function isUsed(model, id, port) {
+  const node = model.nodes.get(id);
+  return !port.extra || !!node?.wires?.[port.key] || !!node?.values?.[port.key] || !!model.parameterAt(id, port.key);
+}
+
+/**
+ * Opens and closes the rows of the inputs that do nothing yet.
+ * @param {GraphModel} model
+ * @param {string} id
+ */
+export function moreButton(model, id) {
+  const hidden = model.typeOf(id).inputs.filter((port) => !isUsed(model, id, port)).length;
+  if (!hidden) return null;
+  const isOpen = model.hasMore.has(id);
+  const what = id === "dock" ? "channels" : "inputs";
+  return h(
+    "li",
+    { class: "more" },
+    h(
+      "button",
+      {
+        type: "button",
+        class: "button small",
+        "aria-expanded": String(isOpen),
+        data: { focus: `${id}.more` },
+        onclick: () => model.showMore(id, !isOpen),
+      },
+      isOpen ? `Fewer ${what}` : `${hidden} more ${what}`,
+    ),
+  );
+}
+
+/**
  * @param {GraphModel} model
  * @param {string} id
  * @param {import("../types.d.ts").NodeType["outputs"][number]} output
@@ -237,7 +275,10 @@ export function makeCard(model, id, open) {
       h(
         "ul",
         { class: "inputs" },
-        type.inputs.filter(({ reads }) => !reads).map((port) => inputRow(model, id, port, open)),
+        type.inputs
+          .filter((port) => !port.reads && (isUsed(model, id, port) || model.hasMore.has(id)))
+          .map((port) => inputRow(model, id, port, open)),
+        open ? moreButton(model, id) : null,
       ),
     ),
     open ? openPart(model, id) : null,
@@ -258,13 +299,17 @@ export function refreshCard(model, id, card) {
   const picture = /** @type {HTMLImageElement} */ (card.querySelector(".swatch"));
   if (swatch.png && picture.src !== swatch.png) picture.src = swatch.png;
   const outputType = model.state.types[`${id}.${output.key}`];
-  const text = outputType === "surface" ? "surface" : shortText(swatch.value) + (output.unit ? ` ${output.unit}` : "");
+  const pinned = model.pinned.get(`${id}.${output.key}`);
+  const value = pinned ?? swatch.value;
+  const text = outputType === "surface" ? "surface" : shortText(value) + (output.unit ? ` ${output.unit}` : "");
   const line = /** @type {HTMLElement} */ (card.querySelector(".card-value"));
   if (line.textContent !== text) line.textContent = text;
+  line.classList.toggle("pinned", !!pinned);
+  line.title = pinned ? "At the pin" : "";
 }
 
-/** @param {number[]} value */
-const shortText = (value) =>
+/** A value of one to four components in few letters. @param {number[]} value */
+export const shortText = (value) =>
   value.length === 1
     ? value[0].toFixed(3).replace("-", "−")
     : value

@@ -1,6 +1,14 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
 import { byId, h } from "moth/dom.js";
-import { isSerious, parameterButton, unplugButton, valueField } from "moth/workbench/cards.js";
+import {
+  isSerious,
+  isUsed,
+  moreButton,
+  parameterButton,
+  shortText,
+  unplugButton,
+  valueField,
+} from "moth/workbench/cards.js";
 
 /** @param {import("./model.js").GraphModel} model */
 export function showDock(model) {
@@ -9,11 +17,13 @@ export function showDock(model) {
   const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
   const dock = model.nodes.get("dock");
   const whole = !!dock?.wires?.surface;
-  const rows = model.typeOf("dock").inputs.map((port) => {
+  const inputs = model.typeOf("dock").inputs.filter((port) => isUsed(model, "dock", port) || model.hasMore.has("dock"));
+  const rows = inputs.map((port) => {
     const wired = dock?.wires?.[port.key];
     const problem = model.problemsOf("dock").find((p) => p.input === port.key && isSerious(p));
     const swatch = model.state.swatches[`dock.${port.key}`];
     const from = wired ? model.nameOf(wired[0]) : whole && port.type !== "surface" ? "by surface" : "";
+    const pinned = model.pinned.get(`dock.${port.key}`);
     const shownKey = port.key === "surface" ? "" : `dock.${port.key}`;
     return h(
       "li",
@@ -35,14 +45,20 @@ export function showDock(model) {
         },
         swatch ? h("img", { src: swatch.png, alt: "" }) : h("span", { class: "no-swatch" }),
       ),
-      h("span", { class: "channel-name" }, port.name, from ? h("small", {}, from) : null),
+      h(
+        "span",
+        { class: "channel-name" },
+        port.name,
+        from ? h("small", {}, from) : null,
+        pinned ? h("small", { class: "pinned mono", title: "At the pin" }, shortText(pinned)) : null,
+      ),
       wired || whole || port.type === "surface"
         ? null
         : [valueField(model, "dock", port), parameterButton(model, "dock", port)],
       wired ? unplugButton(model, "dock", port) : null,
     );
   });
-  list.replaceChildren(...rows);
+  list.replaceChildren(...rows, moreButton(model, "dock") ?? "");
   if (focus?.startsWith("dock."))
     /** @type {HTMLElement | null} */ (list.querySelector(`[data-focus="${focus}"]`))?.focus();
 }

@@ -18,6 +18,7 @@ import { outermost } from "moth/workbench/motif_place.js";
 import { costText, eye } from "moth/workbench/open_card.js";
 import { renameEverywhere } from "moth/workbench/parameter_sheet.js";
 import { Parameters } from "moth/workbench/parameters.js";
+import { Pins } from "moth/workbench/pins.js";
 import { Problems } from "moth/workbench/problems.js";
 import { Reference } from "moth/workbench/reference.js";
 import { StagePanel } from "moth/workbench/stage_panel.js";
@@ -74,16 +75,18 @@ function showHeader() {
 
 for (const event of ["state", "idle"]) model.addEventListener(event, showHeader);
 model.addEventListener("state", () => showDock(model));
+model.addEventListener("pinned", () => {
+  model.touched = null;
+  showDock(model);
+});
 byId("undo").addEventListener("click", () => model.undo());
 byId("redo").addEventListener("click", () => model.redo());
 byId("add-node").addEventListener("click", () => pane.add());
 byId("help").addEventListener("click", showKeys);
 byId("cost").addEventListener("click", () => showCost(model, byId("form").value).catch(tell));
 if (stage) {
-  eye.query = () => {
-    const { turn, tilt, distance } = stage.view;
-    return { form: byId("form").value, turn, tilt, distance, time: String(stage.time) };
-  };
+  eye.query = () => stage.view;
+  if (staged === model) new Pins(model, pane, stage);
 }
 byId("fit").addEventListener("click", () => pane.fit());
 byId("finder-open").addEventListener("click", () => pane.finder.open());

@@ -41,10 +41,26 @@ export class GraphModel extends EventTarget {
     this.unsaved = 0;
     this.variant = "";
     this.shown = "";
+    /** What each output is at the pinned pixel that is looked at. @type {Map<string, number[]>} */
+    this.pinned = new Map();
+    /** The nodes whose extra inputs have been asked for. @type {Set<string>} */
+    this.hasMore = new Set();
     /** What swatches are drawn on: the dome, or a form. */
     this.swatch = kept("swatch", "dome");
     /** What was last done to the graph by somebody else, or in another tab. */
     this.elsewhere = "";
+  }
+
+  /**
+   * Shows or hides the inputs of a node that do nothing yet.
+   * @param {string} id
+   * @param {boolean} isOpen
+   */
+  showMore(id, isOpen) {
+    if (isOpen) this.hasMore.add(id);
+    else this.hasMore.delete(id);
+    this.touched = new Set([id]);
+    this.dispatchEvent(new Event("state"));
   }
 
   /** Fetches the graph as it is now, after the edits on their way: an answer from before them must not undo them here. */

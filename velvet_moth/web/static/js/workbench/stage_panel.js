@@ -24,6 +24,7 @@ export class StagePanel {
     this.stage = stage;
     this.form = byId("form").value;
     byId("form").addEventListener("change", () => void staged.edit({ op: "choose_form", form: byId("form").value }));
+    byId("rig").addEventListener("change", () => void staged.edit({ op: "choose_rig", rig: byId("rig").value }));
     byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
     byId("light").addEventListener("click", () => {
       stage.lightMode = !stage.lightMode;
@@ -113,6 +114,8 @@ export class StagePanel {
       byId("form").value = graph.form;
       this.stage.setForm(graph.form).catch(tell);
     }
+    if (graph.rig !== this.stage.rig) this.stage.setRig(graph.rig).catch(tell);
+    if (byId("rig").value !== graph.rig) byId("rig").value = graph.rig;
     this.#name(shown);
     const shader = await this.#shader();
     const values = this.#values();

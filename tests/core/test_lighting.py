@@ -1,0 +1,149 @@
+"""The surface model: no light is lost or made, and every lobe is what its integral says."""
+
+import unittest
+from typing import Any
+
+import numpy as np
+
+import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.backdrop import BACKDROP
+from velvet_moth.core.expr import Expr, constant
+from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.channels import CHANNELS, Surface, widened
+from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, RESPONSE_STRIP, environment_map
+from velvet_moth.core.lighting.lobes import highlight, sheen_lobe, strand_highlight
+from velvet_moth.core.lighting.model import radiance
+from velvet_moth.core.lighting.response import response_table
+from velvet_moth.core.surroundings import Surroundings, surface
+from velvet_moth.core.texture.image import Texture
+
+ROUGHNESSES = (0.05, 0.2, 0.5, 0.8, 1.0)
+COSINES = np.array([0.08, 0.2, 0.4, 0.7, 0.95, 1.0])
+WHITE = (1.0, 1.0, 1.0)
+
+
+def white_room() -> Texture:
+    """Surroundings that are white in every direction; the table of responses as it is."""
+    level = environment_map().levels[0].copy()
+    level[:, : RESPONSE_STRIP * HEIGHT] = 1
+    return Texture((level,))
+
+
+def half_sphere(count: int) -> np.ndarray:
+    """Unit directions spread evenly over the half sphere about z, (3, count), and so each of 2 pi / count."""
+    z = (np.arange(count) + 0.5) / count
+    turn = np.arange(count) * (np.pi * (3 - np.sqrt(5)))
+    ring = np.sqrt(1 - z * z)
+    return np.stack((ring * np.cos(turn), ring * np.sin(turn), z))
+
+
+def point(view: np.ndarray, light: np.ndarray, sun: float) -> dict[str, np.ndarray]:
+    """A surface facing z, seen along ``view`` and lit along ``light``, (3, rows, columns) each."""
+
+    def vector(*parts: float) -> np.ndarray:
+        return np.array(parts, dtype=np.float32).reshape(-1, 1, 1)
+
+    return {
+        "view_direction": view.astype(np.float32),
+        "sun_direction": light.astype(np.float32),
+        "sun_colour": vector(sun, sun, sun),
+        "normal": vector(0, 0, 1),
+        "tangent": vector(1, 0, 0, 1),
+        "rig_turn": np.float32(0),
+        "moved_position": vector(0, 0, 0),
+        "camera_distance": np.float32(4),
+        "screen_position": vector(0.5, 0.5),
+        "camera_right": vector(1, 0, 0),
+        "camera_up": vector(0, 1, 0),
+        "lens": vector(0.3, 0.3),
+        "is_front": np.float32(1),
+    }
+
+
+def made(**channels: Any) -> Surface:
+    given = {key: channels.get(key, declared.default) for key, declared in CHANNELS.items()}
+    return Surface({key: widened(key, constant(*np.atleast_1d(value).tolist())) for key, value in given.items()})
+
+
+VIEWS = np.stack((np.sqrt(1 - COSINES**2), np.zeros_like(COSINES), COSINES))[:, None, :]
+# What keeps all light, by the lobes it has; each is white through and through.
+FURNACE: dict[str, dict[str, Any]] = {
+    "metal": {"base_colour": WHITE, "metallic": 1.0},
+    "paint": {"base_colour": WHITE},
+    "half metal": {"base_colour": WHITE, "metallic": 0.5},
+    "dull paint": {"base_colour": WHITE, "specular": 0.0},
+    "dense glass": {"base_colour": WHITE, "ior": 2.4},
+    "strands": {"base_colour": WHITE, "metallic": 1.0, "anisotropy": 0.7},
+    "coated": {"base_colour": WHITE, "clear_coat": 1.0, "coat_roughness": 0.3},
+    "velvet": {"base_colour": WHITE, "sheen": WHITE, "sheen_roughness": 0.5},
+    "leaf": {"base_colour": WHITE, "diffuse_transmission": 0.6},
+    "glass": {"base_colour": WHITE, "transmission": 1.0},
+}
+
+
+class Furnace(unittest.TestCase):
+    def test_a_white_room_stays_white(self) -> None:
+        around = {ENVIRONMENT: white_room(), BACKDROP: Texture((np.ones((4, 1, 1), np.float32),))}
+        for name, channels in FURNACE.items():
+            for rough in ROUGHNESSES:
+                with self.subTest(name, roughness=rough):
+                    inputs = point(VIEWS, np.array([0, 0, 1.0]).reshape(3, 1, 1), 0.0)
+                    found = self.light(made(roughness=rough, **channels), inputs, around)
+                    np.testing.assert_allclose(found, 1, atol=0.02)
+
+    def light(self, shown: Surface, inputs: dict[str, np.ndarray], around: dict[Any, Texture]) -> np.ndarray:
+        return evaluate([radiance(shown, surface("normal"))], Surroundings(inputs, {}, around))[0]
+
+    def test_a_sun_from_everywhere_gives_no_more_and_loses_nothing(self) -> None:
+        """The same by the direct light of every direction, one after the other."""
+        dark = environment_map().levels[0].copy()
+        dark[:, : RESPONSE_STRIP * HEIGHT] = 0
+        around = {ENVIRONMENT: Texture((dark,))}
+        lights = half_sphere(20_000)[:, None, :]
+        for name in ("metal", "paint", "half metal", "dense glass"):
+            for rough in (0.3, 0.6, 1.0):
+                for cosine in (0.3, 0.8):
+                    with self.subTest(name, roughness=rough, cosine=cosine):
+                        view = np.array([np.sqrt(1 - cosine**2), 0, cosine]).reshape(3, 1, 1)
+                        lit = self.light(made(roughness=rough, **FURNACE[name]), point(view, lights, 1.0), around)
+                        self.assertAlmostEqual(float(lit[0].mean() * 2 * np.pi), 1.0, delta=0.02)
+
+
+class Lobes(unittest.TestCase):
+    """Each lobe times the cosine, summed over a half sphere of lights, against the table made another way."""
+
+    LIGHTS = half_sphere(200_000)[:, None, :]
+
+    def summed(self, lobe: Expr, cosine: float) -> float:
+        view = np.array([np.sqrt(1 - cosine**2), 0, cosine]).reshape(3, 1, 1)
+        found = evaluate([lobe], Surroundings(point(view, self.LIGHTS, 1.0)))[0]
+        return float((found * self.LIGHTS[2]).mean() * 2 * np.pi)
+
+    def test_highlights_and_sheen_match_the_table(self) -> None:
+        table = response_table(256, 128)
+        n, v, light = surface("normal"), surface("view_direction"), surface("sun_direction")
+        for row in (24, 64, 127):
+            rough = row / 127
+            for column in (60, 130, 255):
+                cosine = column / 255
+                with self.subTest(roughness=rough, cosine=cosine):
+                    whole = self.summed(highlight(n, v, light, constant(rough)), cosine)
+                    self.assertAlmostEqual(whole, float(table[0, row, column] + table[1, row, column]), delta=0.012)
+                    woolly = self.summed(sheen_lobe(n, v, light, constant(rough)), cosine)
+                    self.assertAlmostEqual(min(woolly, 1.0), float(table[2, row, column]), delta=0.012)
+
+    def test_strands_without_strength_are_round_and_stretch_along_their_direction(self) -> None:
+        n, v, light = surface("normal"), surface("view_direction"), surface("sun_direction")
+        along, side = constant(1.0, 0.0, 0.0), constant(0.0, 1.0, 0.0)
+
+        def strand(strength: float) -> Expr:
+            return strand_highlight(n, along, side, v, light, constant(0.5), constant(strength))
+
+        for cosine in (0.4, 0.9):
+            plain = self.summed(highlight(n, v, light, constant(0.5)), cosine)
+            self.assertAlmostEqual(self.summed(strand(0.0), cosine), plain, places=4)
+            self.assertLess(self.summed(strand(0.8), cosine), 1.01)
+        up = np.array([0, 0, 1.0]).reshape(3, 1, 1)
+        tilted = np.array([[0.5, 0, 0.866], [0, 0.5, 0.866]]).T[:, None, :]
+        found = evaluate([strand(0.8)], Surroundings(point(up, tilted, 1.0)))[0][0]
+        self.assertGreater(found[0], 2 * found[1])

@@ -1,0 +1,52 @@
+"""The pin: at one pixel it tells what the whole picture has there, for every graph of the demo."""
+
+import unittest
+
+import numpy as np
+
+from tests.support.graphs import TEXTURES, demo_graphs
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.lighting.model import lit_picture, moving
+from velvet_moth.core.lower import lower
+from velvet_moth.core.pin import pinned
+from velvet_moth.core.reference import Scene, points_of
+from velvet_moth.core.session import textures_of
+from velvet_moth.core.types import FLOATS
+
+SIZE = (96, 80)
+
+
+class Pins(unittest.TestCase):
+    def check(self, graph: Graph) -> None:
+        lowered, values = lower(graph), graph.uniform_values()
+        textures, _ = textures_of(graph, values, TEXTURES.get)
+        scene = Scene.of(graph.form, graph.rig)
+        stage = points_of(scene, moving(lowered.surface), values, textures, SIZE)
+        sources = [s for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS]
+        whole = stage.evaluate([lit_picture(lowered.surface), *(lowered.outputs[s] for s in sources)])
+        rows, columns = np.nonzero(stage.hit)
+        random = np.random.default_rng(len(graph.nodes))
+        off: list[float] = []
+        for at in random.integers(0, len(rows), 5):
+            row, column = int(rows[at]), int(columns[at])
+            found = pinned(lowered, scene, (column, row), SIZE, values, textures)
+            assert found is not None
+            expected = [np.atleast_1d(part[..., row, column]) for part in whole]
+            off += [
+                float(np.abs(np.subtract(a, b)).max())
+                for a, b in zip((found.shown, *(found.values[s] for s in sources)), expected, strict=True)
+            ]
+        # Where two triangles meet inside a quad, a difference over it is that of the pixel's own triangle.
+        self.assertGreater(np.mean(np.array(off) < 5e-3), 0.97, f"off by up to {max(off):.2e}")
+
+    def test_every_output_is_what_the_picture_has_there(self) -> None:
+        for graph in demo_graphs():
+            with self.subTest(graph.title):
+                self.check(graph)
+
+    def test_beside_the_form_there_is_nothing(self) -> None:
+        graph = demo_graphs()[0]
+        textures, _ = textures_of(graph, graph.uniform_values(), TEXTURES.get)
+        found = pinned(lower(graph), Scene.of(graph.form), (0, 0), SIZE, graph.uniform_values(), textures)
+        self.assertIsNone(found)

@@ -1,0 +1,16 @@
+"""From what a page says of its eye and light to a scene of the core."""
+
+from dataclasses import replace
+
+from velvet_moth.core.lighting.rigs import rig_kind
+from velvet_moth.core.reference import Scene
+from velvet_moth.core.view import Camera
+from velvet_moth.web.api.schemas import EyeRequest
+
+
+def scene_of(asked: EyeRequest) -> Scene:
+    """The form, eye, light and moment that are asked for; FileRefused for a rig that is not known."""
+    target = (asked.target_x, asked.target_y, asked.target_z)
+    camera = Camera(asked.turn, asked.tilt, asked.distance, asked.field, target)
+    rig = replace(rig_kind(asked.rig).rig, turn=asked.light_turn, tilt=asked.light_tilt)
+    return Scene(asked.form, camera, rig, asked.time)
