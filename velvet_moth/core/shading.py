@@ -10,6 +10,7 @@ from velvet_moth.core.interpreters.cost import Cost, cost
 from velvet_moth.core.interpreters.glsl import Shader, emit
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.model import Look, lit_picture, look, plain_picture, unit_picture
+from velvet_moth.core.looks import look_at
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import select
@@ -29,6 +30,9 @@ def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:
 
     Surfaces are lit; vectors of three are shown around mid-grey, since they go below zero.
     """
+    way = look_at(shown)
+    if way is not None:
+        return way.paint(lowered.surface)
     if shown.node == DOCK and shown.output in lowered.surface.channels:
         value = lowered.surface[shown.output]
         return unit_picture(value) if CHANNELS[shown.output].type is P_VEC3 else plain_picture(value)

@@ -16,6 +16,7 @@ from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interpreters.glsl import Shader
+from velvet_moth.core.looks import look_at
 from velvet_moth.core.mends import Mend
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Shown
@@ -202,6 +203,8 @@ def _ground(view: ViewRequest, graph: Graph) -> str:
 
 
 def _exists(kept: Kept, source: Source) -> bool:
+    if look_at(source) is not None:
+        return True
     node = kept.graph.nodes.get(source.node)
     return node is not None and (
         source.output in node.kind.outputs or (node.kind.hidden and source.output in node.kind.inputs)

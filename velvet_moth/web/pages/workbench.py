@@ -9,6 +9,7 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.looks import LOOKS
 from velvet_moth.core.marks import TINTS
 from velvet_moth.core.parts import PARTS
 from velvet_moth.core.types import PORT_TYPES, can_carry
@@ -45,6 +46,7 @@ def settings_of_page() -> str:
             }
             for key, kind in RIGS.items()
         },
+        "looks": {key: look.name for key, look in LOOKS.items()},
         "instance": INSTANCE,
     }
     return json.dumps(told).replace("<", "\\u003c")
@@ -64,6 +66,7 @@ def show(key: int) -> str:
         settings=settings_of_page(),
         forms=dict(sorted(FORMS.items(), key=lambda item: item[1].name)),
         rigs=RIGS,
+        looks=LOOKS,
         staged=staged.graph,
         users=users,
         way=way,

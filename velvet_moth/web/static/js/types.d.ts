@@ -235,6 +235,8 @@ export interface PageSettings {
   stops: Record<string, number>;
   /** From where each form is first seen. */
   views: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
+  /** What else can be looked at, by key. */
+  looks: Record<string, string>;
   /** The light rigs as they first stand. */
   rigs: Record<string, { turn: number; tilt: number; colour: number[]; exposure: number }>;
   instance: [number, number, number, number];

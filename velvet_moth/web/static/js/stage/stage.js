@@ -50,6 +50,7 @@ export class Stage extends EventTarget {
     this.time = 0;
     this.isPlaying = false;
     this.lightMode = false;
+    this.isWireframe = false;
     this.isDirty = false;
     this.isBusy = false;
     this.frameTime = 0;
@@ -356,7 +357,11 @@ export class Stage extends EventTarget {
     }
     this.#aim(width / height);
     this.renderer.getDrawingBufferSize(this.uniforms.screen_size.value);
+    const material = /** @type {THREE.RawShaderMaterial} */ (this.mesh.material);
+    material.wireframe = this.isWireframe;
     this.renderer.render(this.scene, this.camera);
+    // Pictures of variants are made of the same materials.
+    material.wireframe = false;
   }
 
   /**

@@ -31,6 +31,12 @@ export class StagePanel {
       byId("light").setAttribute("aria-pressed", String(stage.lightMode));
     });
     byId("reset-view").addEventListener("click", () => stage.resetView());
+    byId("look").addEventListener("change", () => void model.setShown(byId("look").value));
+    byId("wireframe").addEventListener("click", () => {
+      stage.isWireframe = !stage.isWireframe;
+      byId("wireframe").setAttribute("aria-pressed", String(stage.isWireframe));
+      stage.invalidate();
+    });
     byId("show-lit").addEventListener("click", () => void model.setShown(""));
     byId("time").addEventListener("input", () => {
       stage.time = Number(byId("time").value);
@@ -127,12 +133,14 @@ export class StagePanel {
   #name(shown) {
     const [node, output] = shown.split(".");
     const button = byId("show-lit");
-    button.disabled = !shown;
-    const words = shown ? `${this.#nameOf(node, output)} ×` : "Lit";
+    const isLook = node === "stage";
+    byId("look").value = isLook ? shown : "";
+    button.hidden = !shown || isLook;
+    if (button.hidden) return;
+    const words = `${this.#nameOf(node, output)} ×`;
     button.textContent = words;
-    button.title = shown ? "Shown by itself. Press to go back to the lit surface." : "The lit surface";
-    if (shown) button.setAttribute("aria-label", `${words} Back to lit`);
-    else button.removeAttribute("aria-label");
+    button.title = "Shown by itself. Press to go back to the lit surface.";
+    button.setAttribute("aria-label", `${words} Back to lit`);
   }
 
   /**
