@@ -96,7 +96,7 @@ def render_graph(options: argparse.Namespace) -> None:
         size,
         _textures(file),
         _variant(file.graph, options.variant),
-        Scene.of(options.form or file.graph.form, options.rig or file.graph.rig),
+        Scene.of(options.form or file.graph.form, options.rig or file.graph.rig, file.graph.backdrop),
     )
     Path(options.output).write_bytes(write_png(made))
     print(f"{options.output}: {options.size} x {options.size}")

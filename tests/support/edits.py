@@ -9,7 +9,9 @@ from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
     AddVariant,
+    ChooseBackdrop,
     ChooseForm,
+    ChooseKind,
     ChooseRig,
     EditParameter,
     LabelNode,
@@ -64,6 +66,8 @@ def random_operation(graph: Graph, draw: random.Random) -> Operation:
             Rename(f"graph {name}"),
             ChooseForm(draw.choice(["plane", "sphere", "ghost"])),
             ChooseRig(draw.choice(["overcast", "low_sun", "moonshine"])),
+            ChooseBackdrop(draw.choice(["lock_basin", "", "ballroom"])),
+            ChooseKind(draw.choice(["cut_out", "see_through", "thin air"])),
             OrderParameter(parameter, draw.randrange(4)),
         ]
     )

@@ -104,7 +104,13 @@ class WrongMoves(WebCase):
         self.assertIn("no form", taken(lambda d: d.update(form="teapot"))["what"])
 
     def test_pictures_and_pages_of_nothing(self) -> None:
-        for path in ("/nodes/dock", "/nodes/ghost/picture.png", "/nodes/%00", "/api/stage/textures/ghost"):
+        for path in (
+            "/nodes/dock",
+            "/nodes/ghost/picture.png",
+            "/nodes/%00",
+            "/api/stage/environment/ghost",
+            "/api/stage/backdrops/ghost",
+        ):
             self.assertIn(self.client.get(path).status_code, (400, 404, 422), path)
         self.assertEqual(self.client.post("/api/nodes/dock/example", json={}).status_code, 404)
         self.assertEqual(self.client.get(f"{self.url}/cost?form=teapot").status_code, 200, "nothing moves here")

@@ -1,7 +1,7 @@
 """What the stage tells a surface of its surroundings: what lies behind it, and where the sun is kept off.
 
-Both are pictures the size of the screen. The stage draws its backdrop and shadows into them; until it does, and in
-tests, those made here stand in.
+Both are pictures the size of the screen. The stage draws its backdrop into the first; swatches, which have no scene,
+and tests read those made here.
 """
 
 import math
@@ -12,8 +12,9 @@ import numpy as np
 from velvet_moth.core.expr import Expr, constant, sampler
 from velvet_moth.core.primitives import clamp, combine, cross, dot, maximum, sample
 from velvet_moth.core.surroundings import surface
-from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.image import Texture, srgb_to_linear
 from velvet_moth.core.trace import emitted_function
+from velvet_moth.core.view import BACKGROUND
 
 BACKDROP = "backdrop"
 SUN_REACH = "sun_reach"
@@ -45,6 +46,27 @@ def depth_behind(at: Expr) -> Expr:
 def sun_reach(at: Expr) -> Expr:
     """How much of the sun arrives at a place of the screen, 0..1: what casts shadows there, as the stage drew it."""
     return sample(sampler(SUN_REACH, ("clamp", "clamp")), at, constant(0.0)).r
+
+
+def even(red: float, green: float, blue: float, alpha: float) -> Texture:
+    """A picture that is the same everywhere."""
+    return Texture((np.array((red, green, blue, alpha), dtype=np.float32).reshape(4, 1, 1),))
+
+
+def grey_light(exposure: float) -> tuple[float, float, float]:
+    """The light that the tone curve and the exposure show as the stage's own grey.
+
+    The inverse of ``lighting.model.tone_curve``, a quadratic in the light.
+    """
+    shown = srgb_to_linear(np.array(BACKGROUND, dtype=np.float32) / np.float32(255)).astype(np.float64)
+    a, b, c = 2.43 * shown - 2.51, 0.59 * shown - 0.03, 0.14 * shown
+    found = (-b - np.sqrt(b * b - 4 * a * c)) / (2 * a) / exposure
+    return float(found[0]), float(found[1]), float(found[2])
+
+
+def nothing_behind(exposure: float) -> Texture:
+    """The stage's grey, as far as one can see."""
+    return even(*grey_light(exposure), FAR)
 
 
 @lru_cache(maxsize=1)

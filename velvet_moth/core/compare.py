@@ -11,7 +11,9 @@ from velvet_moth.core.operations import (
     AddParameter,
     AddVariant,
     Batch,
+    ChooseBackdrop,
     ChooseForm,
+    ChooseKind,
     ChooseRig,
     Operation,
     RemoveNodes,
@@ -142,6 +144,10 @@ def turning(before: Graph, after: Graph, words: str) -> Batch:
         steps.append(ChooseForm(after.form))
     if before.rig != after.rig:
         steps.append(ChooseRig(after.rig))
+    if before.backdrop != after.backdrop:
+        steps.append(ChooseBackdrop(after.backdrop))
+    if before.kind != after.kind:
+        steps.append(ChooseKind(after.kind))
     # Frames have lost the cards that went; nothing else changed a mark on the way.
     if now.marks != after.marks:
         steps.append(putting_back(after.marks, now.marks))

@@ -16,6 +16,9 @@ from velvet_moth.core.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE
 # Components of a number, vector, colour or toggle; or a texture's id.
 Value = Union[tuple[float, ...], str]
 
+# Whether a surface hides what is behind it, is cut away where its opacity is below a half, or lets it through.
+KINDS = {"solid": "Solid", "cut_out": "Cut-out", "see_through": "See-through"}
+
 ID_PATTERN = re.compile(r"[a-z][a-z0-9_]{0,31}")
 LONGEST_NAME = 80
 MOST_NODES = 4000
@@ -133,7 +136,8 @@ class Variant:
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
-    ``form`` is the form it is judged on, ``rig`` the light. ``marks`` are frames, notes and bookmarks by their ids. ``motifs``
+    ``form`` is the form it is judged on, ``rig`` the light, ``backdrop`` what lies
+    behind ("" for the stage's grey). ``kind`` is how its surface meets that: one of KINDS. ``marks`` are frames, notes and bookmarks by their ids. ``motifs``
     are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
     a motif itself. Both come from where the graph is kept and are no part of the document.
     """
@@ -144,6 +148,8 @@ class Graph:
     variants: tuple[Variant, ...] = ()
     form: str = "mooring"
     rig: str = "open_dock"
+    kind: str = "solid"
+    backdrop: str = ""
     marks: Mapping[str, Mark] = field(default_factory=dict)
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from velvet_moth.core.backdrop import BACKDROP
 from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.forms import form
 from velvet_moth.core.graph import Source, Value
@@ -12,7 +13,7 @@ from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.model import facing_normal, lit_picture, moving, radiance
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.rays import cast, inputs_at, quads_of, resting_scene, shaped, traced_scene
-from velvet_moth.core.reference import Scene, draw_inputs, moved_positions, stage_textures, uniform_arrays
+from velvet_moth.core.reference import Scene, draw_inputs, moved_positions, scene_textures, uniform_arrays
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.types import FLOATS
@@ -41,7 +42,7 @@ def pinned(
 ) -> Pinned | None:
     """What lies at a pixel (column, row from the bottom) of a picture of ``size``; None where nothing is hit."""
     mesh, uniforms = form(scene.form), uniform_arrays(values)
-    bound = {**textures, **stage_textures(scene.rig.key)}
+    bound = {**textures, **scene_textures(scene, size)}
     offset = moving(lowered.surface)
     moved = moved_positions(mesh, offset, scene, uniforms, bound)
     traced = resting_scene(scene.form) if offset is None else traced_scene(mesh, moved)
@@ -50,10 +51,14 @@ def pinned(
         return None
     quad = quads_of(mesh, moved, scene.camera, hits, np.array([0]), size)
     points = shaped(inputs_at(mesh, moved, quad, size), 2, 2)
+    behind = bound[BACKDROP].levels[0][3]
+    if behind.shape != (1, 1) and behind[pixel[1], pixel[0]] < points["camera_distance"][pixel[1] % 2, pixel[0] % 2]:
+        return None
     sources = {s: e for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS}
     sources |= {Source("dock", key): e for key, e in lowered.surface.channels.items()}
     own = facing_normal(offset)
-    wanted = [radiance(lowered.surface, own), lit_picture(lowered.surface), *sources.values()]
+    kind = lowered.graph.kind
+    wanted = [radiance(lowered.surface, own), lit_picture(lowered.surface, kind), *sources.values()]
     around = Surroundings({**points, **draw_inputs(scene, mesh, size)}, uniforms, bound)
     row, column = pixel[1] % 2, pixel[0] % 2
 

@@ -1,17 +1,28 @@
 """The reference picture: a form seen by rays, shaded by the same expressions on NumPy."""
 
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, synthetic_sun_reach
+from velvet_moth.core.backdrop import (
+    BACKDROP,
+    FAR,
+    SUN_REACH,
+    even,
+    grey_light,
+    nothing_behind,
+    synthetic_backdrop,
+    synthetic_sun_reach,
+)
+from velvet_moth.core.backdrops import BACKDROPS, backdrop, seen_picture
 from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
-from velvet_moth.core.graph import Value
+from velvet_moth.core.graph import Graph, Value
 from velvet_moth.core.interpreters.cost import cost
 from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.interpreters.glsl import CUT_AT
@@ -26,17 +37,30 @@ from velvet_moth.core.view import BACKGROUND, INSTANCE, Camera, Rig
 
 @dataclass(frozen=True)
 class Scene:
-    """What is looked at, from where, in which light, and when."""
+    """What is looked at, from where, in which light, when, and what lies behind."""
 
     form: str = "mooring"
     camera: Camera = field(default_factory=Camera)
     rig: Rig = field(default_factory=Rig)
     time: float = 0.0
+    backdrop: str = ""
 
     @classmethod
-    def of(cls, key: str, rig: str = "open_dock") -> "Scene":
-        """A form from where it is first seen, under a rig as it first stands."""
-        return cls(key, FORMS[key].view if key in FORMS else Camera(), RIGS[rig].rig if rig in RIGS else Rig())
+    def of(cls, key: str, rig: str = "open_dock", behind: str = "") -> "Scene":
+        """A form from where it is first seen, under a rig as it first stands, before a backdrop."""
+        stood = BACKDROPS.get(behind) or FORMS.get(key)
+        view = stood.view if stood else Camera()
+        return cls(key, view, RIGS[rig].rig if rig in RIGS else Rig(), 0.0, behind)
+
+    @property
+    def still(self) -> "Scene":
+        """What of it a backdrop hangs on, which stands still and knows no form."""
+        return replace(self, form="", time=0.0)
+
+    @classmethod
+    def of_graph(cls, graph: Graph) -> "Scene":
+        """The scene a graph is judged in."""
+        return cls.of(graph.form, graph.rig, graph.backdrop)
 
 
 def _number(value: float) -> Array:
@@ -85,8 +109,27 @@ def draw_inputs(scene: Scene, mesh: Mesh, size: tuple[int, int]) -> dict[str, Ar
 
 
 def stage_textures(rig: str = "open_dock") -> dict[Hashable, Texture]:
-    """What the stage itself brings: the surroundings of a rig, and the backdrop."""
+    """What stands in for a scene where there is none: in swatches and tests."""
     return {ENVIRONMENT: environment_map(rig), BACKDROP: synthetic_backdrop(), SUN_REACH: synthetic_sun_reach()}
+
+
+@lru_cache(maxsize=6)
+def _behind(scene: Scene, size: tuple[int, int]) -> tuple[Texture, NDArray[np.bool_]]:
+    """What lies behind at every pixel, linear light and distance, and where there is anything."""
+    width, height = size
+    kept = backdrop(scene.backdrop)
+    mesh = kept.mesh()
+    seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, width, height)
+    around: dict[Hashable, Texture] = {ENVIRONMENT: environment_map(scene.rig.key), SUN_REACH: even(1, 1, 1, 1)}
+    (found,) = Stage(seen, draw_inputs(scene, mesh, size), {}, around).evaluate([kept.light])
+    nothing = np.array((*grey_light(scene.rig.exposure), FAR), dtype=np.float32).reshape(4, 1, 1)
+    return Texture((np.where(seen.hit, found, nothing),), wrap=("clamp", "clamp")), seen.hit
+
+
+def scene_textures(scene: Scene, size: tuple[int, int]) -> dict[Hashable, Texture]:
+    """What the stage brings to a picture of ``size``: the rig's surroundings, what lies behind, the sun's reach."""
+    behind = _behind(scene.still, size)[0] if scene.backdrop else nothing_behind(scene.rig.exposure)
+    return {ENVIRONMENT: environment_map(scene.rig.key), BACKDROP: behind, SUN_REACH: even(1, 1, 1, 1)}
 
 
 def vertex_inputs(mesh: Mesh, eye: NDArray[np.float64]) -> dict[str, Array]:
@@ -182,7 +225,7 @@ def points_of(
     """What a scene shows, ``size`` as (width, height)."""
     width, height = size
     mesh, uniforms = form(scene.form), uniform_arrays(values)
-    bound = {**textures, **stage_textures(scene.rig.key)}
+    bound = {**textures, **scene_textures(scene, size)}
     if offset is None:
         seen = points_at_rest(scene.form, scene.camera, width, height)
     else:
@@ -207,8 +250,22 @@ def render(
     found = stage.evaluate([look.picture] if look.opacity is None else [look.picture, look.opacity])
     hit = stage.hit if look.opacity is None else stage.hit & (found[1] >= CUT_AT)
     pixels = np.empty((height, width, 4), dtype=np.uint8)
-    pixels[..., :3] = np.where(
-        hit[..., None], np.rint(np.clip(found[0], 0, 1) * 255).transpose(1, 2, 0), np.array(BACKGROUND)
-    )
-    pixels[..., 3] = np.where(hit, 255, 0)
+    ground: NDArray[Any] = np.array(BACKGROUND)
+    is_there = hit
+    if scene is not None and scene.backdrop:
+        behind, there = _behind(scene.still, size)
+        ground = _bytes(evaluate([seen_picture()], Surroundings(_screen(stage), {}, {BACKDROP: behind}))[0])
+        hit = hit & (behind.levels[0][3] >= stage.seen.points["camera_distance"])
+        is_there = hit | there
+    pixels[..., :3] = np.where(hit[..., None], _bytes(found[0]), ground)
+    pixels[..., 3] = np.where(is_there, 255, 0)
     return pixels
+
+
+def _bytes(shown: Floats) -> NDArray[Any]:
+    """A display colour (3, rows, columns) as whole numbers of 8 bits, (rows, columns, 3)."""
+    return np.asarray(np.rint(np.clip(shown, 0, 1) * 255).transpose(1, 2, 0))
+
+
+def _screen(stage: Stage) -> dict[str, Array]:
+    return {"screen_position": stage.seen.points["screen_position"], "exposure": stage.draw["exposure"]}

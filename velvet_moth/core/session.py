@@ -91,4 +91,4 @@ def picture(
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
     values = graph.uniform_values(variant)
     bound, _ = textures_of(graph, values, textures)
-    return render(shown_look(lower(graph, variant)), values, bound, size, scene or Scene.of(graph.form, graph.rig))
+    return render(shown_look(lower(graph, variant)), values, bound, size, scene or Scene.of_graph(graph))

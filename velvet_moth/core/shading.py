@@ -20,9 +20,8 @@ from velvet_moth.core.types import P_BOOL, P_VEC3
 
 def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Look:
     """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
-    if shown is None:
-        return look(lowered.surface)
-    return look(lowered.surface, shown_picture(lowered, shown))
+    picture = None if shown is None else shown_picture(lowered, shown)
+    return look(lowered.surface, picture, lowered.graph.kind)
 
 
 def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:

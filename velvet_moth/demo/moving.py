@@ -7,7 +7,7 @@ from velvet_moth.demo.sketch import Sketch
 
 def basin_water(textures: Textures) -> Graph:
     """Rolling water over a bed: clear at the steps, murky in the middle, foam where it is shallow."""
-    s = Sketch("Basin water", "plane")
+    s = Sketch("Basin water", "plane", "low_sun", backdrop="lock_basin")
     s.add("swell", "waves", "Swell", {"count": 4}, length=0.9, height=0.035, steepness=0.7, speed=0.7, spread=0.35)
     s.add("ripple_choice", "texture_choice", "Ripple map", value=textures["ripple_normal"])
     s.add(
@@ -24,13 +24,13 @@ def basin_water(textures: Textures) -> Graph:
     s.add("bend_scale", "multiply", "Bend strength", a="@bend.vector", b=0.06)
     s.add("bed", "colour_behind", "Bed", shift="@bend_scale.result")
     s.add("depth", "depth_behind", "Depth")
-    s.add("murk", "multiply", "Murk", a="@depth.depth", b=-0.55)
+    s.add("murk", "multiply", "Murk", a="@depth.depth", b=-2.1)
     s.add("clear", "exponential", "What comes through", value="@murk.result")
     s.add("clear_share", "clamp", "Clear share", value="@clear.result")
-    s.add("deep", "colour", "Deep colour", value=(0.006, 0.035, 0.036))
+    s.add("deep", "colour", "Deep colour", value=(0.004, 0.036, 0.034))
     s.add("seen", "mix", "Seen through", a="@deep.colour", b="@bed.colour", amount="@clear_share.result")
     s.add("grain", "fractal_noise", "Foam grain", {"layers": 3}, scale=26.0, gain=0.6, seed=9)
-    s.add("shore", "shallow_foam", "Foam", depth=0.55, pattern="@grain.value", softness=0.35)
+    s.add("shore", "shallow_foam", "Foam", depth=0.13, pattern="@grain.value", softness=0.45)
     s.add("crests", "smooth_step", "On the crests", value="@swell.crest", low=0.86, high=1.05)
     s.add("crest_foam", "multiply", "Broken crests", a="@crests.result", b="@grain.value")
     s.add("foam", "maximum", "All foam", a="@shore.value", b="@crest_foam.result")
@@ -47,14 +47,14 @@ def basin_water(textures: Textures) -> Graph:
         offset="@swell.offset",
     )
     s.open("Deep colour", "deep", "value", group="Water")
-    s.open("Murk", "murk", "b", -3, 0, 0.01, "per m", "Water")
+    s.open("Murk", "murk", "b", -8, 0, 0.01, "per m", "Water")
     s.open("Ripple map", "ripple_choice", "value", group="Waves")
     s.open("Ripple strength", "ripples", "strength", 0, 1, group="Waves")
     s.open("Swell height", "swell", "height", 0, 0.2, 0.005, "m", "Waves")
     s.open("Swell length", "swell", "length", 0.2, 3, 0.05, "m", "Waves")
-    s.open("Foam depth", "shore", "depth", 0, 4, 0.05, "m", "Foam")
-    s.variant("Peat brown", deep_colour=(0.05, 0.02, 0.004), murk=-0.9)
-    s.variant("Dead calm", swell_height=0.0, ripple_strength=0.04, foam_depth=1.4)
+    s.open("Foam depth", "shore", "depth", 0, 0.6, 0.01, "m", "Foam")
+    s.variant("Peat brown", deep_colour=(0.05, 0.02, 0.004), murk=-3.4)
+    s.variant("Dead calm", swell_height=0.0, ripple_strength=0.04, foam_depth=0.05, murk=-1.2)
     return s.graph()
 
 

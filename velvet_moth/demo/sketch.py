@@ -16,9 +16,12 @@ def _value(value: Any) -> Value:
 class Sketch:
     """Collects nodes, wires, parameters and variants, then gives the Graph."""
 
-    def __init__(self, title: str, form: str = "mooring") -> None:
+    def __init__(
+        self, title: str, form: str = "mooring", rig: str = "open_dock", kind: str = "solid", backdrop: str = ""
+    ) -> None:
         self.title = title
         self.form = form
+        self.rig, self.kind, self.backdrop = rig, kind, backdrop
         self.nodes: dict[str, Node] = {}
         self.parameters: list[Parameter] = []
         self.variants: list[Variant] = []
@@ -53,4 +56,13 @@ class Sketch:
         self.variants.append(Variant(made, name, {k: _value(v) for k, v in values.items()}))
 
     def graph(self) -> Graph:
-        return Graph(self.title, self.nodes, tuple(self.parameters), tuple(self.variants), self.form)
+        return Graph(
+            self.title,
+            self.nodes,
+            tuple(self.parameters),
+            tuple(self.variants),
+            self.form,
+            self.rig,
+            self.kind,
+            self.backdrop,
+        )

@@ -31,7 +31,9 @@ from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
     AddVariant,
+    ChooseBackdrop,
     ChooseForm,
+    ChooseKind,
     ChooseRig,
     Operation,
     PutMarks,
@@ -77,6 +79,8 @@ def document_out(graph: Graph) -> dict[str, Any]:
         "title": graph.title,
         "form": graph.form,
         "rig": graph.rig,
+        "backdrop": graph.backdrop,
+        "kind": graph.kind,
         "nodes": [],
         "parameters": [parameter_out(p) for p in graph.parameters],
         "variants": [variant_out(v) for v in graph.variants],
@@ -138,12 +142,13 @@ def graph_from_json(
         raise file.refuse("This JSON is not a Velvet Moth graph.", "Choose a file exported from a graph page.")
     file = Reader(upgraded(data, version_of(data, where)), where)
     title = file.at("title").text()
-    form_key, rig_key = file.at("form", "mooring").text(), file.at("rig", "open_dock").text()
     graph = replace(empty_graph("Untitled"), motifs=motifs or {}, motif=motif)
     steps: list[tuple[str, Operation]] = [
         (f"{where}/title", Rename(title)),
-        (f"{where}/form", ChooseForm(form_key)),
-        (f"{where}/rig", ChooseRig(rig_key)),
+        (f"{where}/form", ChooseForm(file.at("form", "mooring").text())),
+        (f"{where}/rig", ChooseRig(file.at("rig", "open_dock").text())),
+        (f"{where}/backdrop", ChooseBackdrop(file.at("backdrop", "").text())),
+        (f"{where}/kind", ChooseKind(file.at("kind", "solid").text())),
         *_operations(file),
     ]
     for place, operation in steps:

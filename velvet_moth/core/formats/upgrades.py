@@ -52,8 +52,12 @@ def _to_version_4(data: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _to_version_5(data: Mapping[str, Any]) -> dict[str, Any]:
-    """Version 5 says which light rig a graph is judged under; before there was one."""
-    return dict(data)
+    """Version 5 says the light rig, the backdrop and the kind; before, a surface with an opacity was cut out by it."""
+    nodes = data.get("nodes")
+    docks = [n for n in nodes if isinstance(n, dict) and n.get("id") == "dock"] if isinstance(nodes, list) else []
+    held = [n.get(part) for n in docks for part in ("wires", "values")]
+    is_cut = any(isinstance(part, dict) and {"opacity", "surface"} & set(part) for part in held)
+    return {**data, "kind": "cut_out" if is_cut else "solid"}
 
 
 STEPS: Mapping[int, Step] = {1: _to_version_2, 2: _to_version_3, 3: _to_version_4, 4: _to_version_5}

@@ -311,18 +311,21 @@ def moving(shown: Surface) -> Expr | None:
     return None if _is_zero(offset) else offset
 
 
-def lit_picture(shown: Surface) -> Expr:
-    """The display colour (sRGB, 0..1) of a surface under the rig."""
-    form = facing_normal(moving(shown))
-    return encoded(tone_curve(radiance(shown, form) * surface("exposure")))
+def lit_picture(shown: Surface, kind: str = "solid") -> Expr:
+    """The display colour (sRGB, 0..1) of a surface under the rig; what is behind a see-through one is mixed in as light."""
+    light = radiance(shown, facing_normal(moving(shown)))
+    if kind == "see_through":
+        light = mix(seen_behind(surface("screen_position")).rgb, light, saturate(shown["opacity"]))
+    return encoded(tone_curve(light * surface("exposure")))
 
 
-def look(shown: Surface, picture: Expr | None = None) -> Look:
-    """A surface under the rig; or another ``picture`` on the form as the surface moves it."""
-    if picture is not None:
-        return Look(picture, moving(shown))
+def look(shown: Surface, picture: Expr | None = None, kind: str = "solid") -> Look:
+    """A surface of a kind under the rig; or another ``picture`` on the form as the surface moves it."""
     opacity = shown["opacity"]
-    return Look(lit_picture(shown), moving(shown), None if opacity.operator is Structural.CONSTANT else opacity)
+    is_cut = kind == "cut_out" and opacity.operator is not Structural.CONSTANT
+    if picture is None:
+        picture = lit_picture(shown, kind)
+    return Look(picture, moving(shown), opacity if is_cut else None)
 
 
 def plain_picture(value: Expr) -> Expr:

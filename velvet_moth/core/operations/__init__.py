@@ -5,7 +5,9 @@ from velvet_moth.core.operations.checks import Reversible
 from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
+    ChooseBackdrop,
     ChooseForm,
+    ChooseKind,
     ChooseRig,
     LabelNode,
     MoveNodes,
@@ -24,7 +26,9 @@ __all__ = [
     "AddParameter",
     "AddVariant",
     "Batch",
+    "ChooseBackdrop",
     "ChooseForm",
+    "ChooseKind",
     "ChooseRig",
     "EditParameter",
     "LabelNode",

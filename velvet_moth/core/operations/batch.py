@@ -8,7 +8,9 @@ from velvet_moth.core.operations.checks import Applied, Reversible
 from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
+    ChooseBackdrop,
     ChooseForm,
+    ChooseKind,
     ChooseRig,
     LabelNode,
     MoveNodes,
@@ -29,7 +31,9 @@ Single = Union[
     MoveNodes,
     MuteNodes,
     Rename,
+    ChooseBackdrop,
     ChooseForm,
+    ChooseKind,
     ChooseRig,
     Wire,
     Unwire,

@@ -13,4 +13,4 @@ def scene_of(asked: EyeRequest) -> Scene:
     target = (asked.target_x, asked.target_y, asked.target_z)
     camera = Camera(asked.turn, asked.tilt, asked.distance, asked.field, target)
     rig = replace(rig_kind(asked.rig).rig, turn=asked.light_turn, tilt=asked.light_tilt)
-    return Scene(asked.form, camera, rig, asked.time)
+    return Scene(asked.form, camera, rig, asked.time, asked.backdrop)

@@ -91,6 +91,7 @@ class EyeRequest(ViewRequest):
 
     form: Key = "mooring"
     rig: Key = "open_dock"
+    backdrop: Key = ""
     turn: Turn = 32.0
     tilt: Tilt = 24.0
     distance: Annotated[float, Field(ge=0.1, le=100)] = 4.6

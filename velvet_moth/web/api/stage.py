@@ -1,16 +1,14 @@
 """What the stage needs beside a graph: forms and the environment, as packed arrays."""
 
 import numpy as np
-from flask import Blueprint, Response, request
+from flask import Blueprint, Response, jsonify, request
 
-from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, synthetic_sun_reach
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.forms import form
+from velvet_moth.core.backdrops import backdrop, seen_picture
+from velvet_moth.core.forms import Mesh, form
+from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lighting.environment import environment_map
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.texture.image import Texture
-
-STAGE_TEXTURES = {BACKDROP: synthetic_backdrop, SUN_REACH: synthetic_sun_reach}
 
 api = Blueprint("stage", __name__, url_prefix="/api/stage")
 
@@ -18,7 +16,10 @@ api = Blueprint("stage", __name__, url_prefix="/api/stage")
 @api.get("/forms/<key>")
 def read_form(key: str) -> Response:
     """Float32 positions, normals, tangents, UVs, second UVs, colours, uint32 triangles; counts in the headers."""
-    mesh = form(key)
+    return _mesh(form(key))
+
+
+def _mesh(mesh: Mesh) -> Response:
     arrays = (
         mesh.positions,
         mesh.normals,
@@ -47,12 +48,19 @@ def read_environment(rig: str) -> Response:
     return _picture(environment_map(rig_kind(rig).key))
 
 
-@api.get("/textures/<key>")
-def read_texture(key: str) -> Response:
-    """What stands behind, as RGBA half floats, row 0 at the bottom; the size in the headers."""
-    if key not in STAGE_TEXTURES:
-        raise FileRefused(f"The stage has no texture {key!r}.", "stage", f"It has {', '.join(STAGE_TEXTURES)}.")
-    return _picture(STAGE_TEXTURES[key]())
+@api.get("/backdrops/<key>")
+def read_backdrop(key: str) -> Response:
+    """The shaders of a backdrop: its light and distances for what stands before it, and its own picture."""
+    light, seen = (emit(expr) for expr in (backdrop(key).light, seen_picture()))
+    return jsonify(
+        {name: {"vertex": s.vertex, "fragment": s.fragment} for name, s in (("light", light), ("seen", seen))}
+    )
+
+
+@api.get("/backdrops/<key>/mesh")
+def read_backdrop_mesh(key: str) -> Response:
+    """As a form."""
+    return _mesh(backdrop(key).mesh())
 
 
 def _picture(texture: Texture) -> Response:

@@ -6,8 +6,11 @@ from functools import cache
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
+from velvet_moth.core.backdrop import FAR, grey_light
+from velvet_moth.core.backdrops import BACKDROPS
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
+from velvet_moth.core.graph import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.looks import LOOKS
 from velvet_moth.core.marks import TINTS
@@ -37,12 +40,14 @@ def settings_of_page() -> str:
         "tints": list(TINTS),
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
         "views": {key: asdict(form.view) for key, form in FORMS.items()},
+        "backdrops": {key: asdict(behind.view) for key, behind in BACKDROPS.items()},
         "rigs": {
             key: {
                 "turn": kind.rig.turn,
                 "tilt": kind.rig.tilt,
                 "colour": list(kind.rig.sun_colour),
                 "exposure": kind.rig.exposure,
+                "far": [*grey_light(kind.rig.exposure), FAR],
             }
             for key, kind in RIGS.items()
         },
@@ -66,6 +71,8 @@ def show(key: int) -> str:
         settings=settings_of_page(),
         forms=dict(sorted(FORMS.items(), key=lambda item: item[1].name)),
         rigs=RIGS,
+        backdrops=BACKDROPS,
+        kinds=KINDS,
         looks=LOOKS,
         staged=staged.graph,
         users=users,

@@ -108,6 +108,8 @@ export interface GraphDocument {
   title: string;
   form: string;
   rig: string;
+  backdrop: string;
+  kind: string;
   nodes: GraphNode[];
   parameters: Parameter[];
   variants: Variant[];
@@ -235,10 +237,12 @@ export interface PageSettings {
   stops: Record<string, number>;
   /** From where each form is first seen. */
   views: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
+  /** From where each backdrop is first seen. */
+  backdrops: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
   /** What else can be looked at, by key. */
   looks: Record<string, string>;
   /** The light rigs as they first stand. */
-  rigs: Record<string, { turn: number; tilt: number; colour: number[]; exposure: number }>;
+  rigs: Record<string, { turn: number; tilt: number; colour: number[]; exposure: number; far: number[] }>;
   instance: [number, number, number, number];
 }
 

@@ -6,11 +6,11 @@ import { send } from "moth/api.js";
 const loaded = new Map();
 
 /**
- * @param {string} key
+ * @param {string} address
  * @returns {Promise<THREE.BufferGeometry>}
  */
-async function load(key) {
-  const response = await send(`/api/stage/forms/${encodeURIComponent(key)}`);
+export async function loadGeometry(address) {
+  const response = await send(address);
   const vertices = Number(response.headers.get("X-Vertices"));
   const triangles = Number(response.headers.get("X-Triangles"));
   const bytes = await response.arrayBuffer();
@@ -39,7 +39,7 @@ async function load(key) {
 export function formGeometry(key) {
   let found = loaded.get(key);
   if (!found) {
-    found = load(key);
+    found = loadGeometry(`/api/stage/forms/${encodeURIComponent(key)}`);
     found.catch(() => loaded.delete(key));
     loaded.set(key, found);
   }

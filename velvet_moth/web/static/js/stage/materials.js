@@ -8,7 +8,7 @@ import { nameOf } from "moth/stage/pixels.js";
 const MOST = 12;
 
 /** @param {string} text */
-const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");
+export const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");
 
 /**
  * What tells two builds apart: the text and the textures bound to it.

@@ -3,8 +3,6 @@ import * as THREE from "three";
 import { send } from "moth/api.js";
 import { loadLevels } from "moth/levels.js";
 
-/** What the stage brings by itself, whatever the graph. */
-const STAGE_TEXTURES = ["backdrop", "sun_reach"];
 const TYPES = { uint8: THREE.UnsignedByteType, float16: THREE.HalfFloatType, float32: THREE.FloatType };
 const WRAP = {
   repeat: THREE.RepeatWrapping,
@@ -40,7 +38,6 @@ async function loadPicture(address) {
  * @returns {Promise<THREE.DataTexture>}
  */
 async function load(id, revision) {
-  if (STAGE_TEXTURES.includes(id)) return loadPicture(`/api/stage/textures/${id}`);
   const { levels, depth, isColour } = await loadLevels(id, revision);
   const [{ data, width, height }] = levels;
   const made = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, TYPES[/** @type {"uint8"} */ (depth)]);

@@ -1,6 +1,7 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { Backdrop, pixel } from "moth/stage/backdrop.js";
 import { formGeometry } from "moth/stage/forms.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
 import { TexturePool } from "moth/stage/pixels.js";
@@ -46,6 +47,7 @@ export class Stage extends EventTarget {
     this.pool = new TexturePool();
     this.resolution = new Resolution(() => this.invalidate());
     this.rig = Object.keys(settings.rigs)[0];
+    this.wantedRig = this.rig;
     this.light = { turn: 0, tilt: 0 };
     this.time = 0;
     this.isPlaying = false;
@@ -66,6 +68,9 @@ export class Stage extends EventTarget {
       exposure: { value: 1 },
       // Shared by all shaders, so that another rig is another texture and no other shader.
       texture_environment: { value: /** @type {THREE.Texture | null} */ (null) },
+      texture_backdrop: { value: /** @type {THREE.Texture | null} */ (null) },
+      // Nothing casts shadows here yet: the sun reaches everything.
+      texture_sun_reach: { value: pixel([1, 1, 1, 1]) },
       screen_size: { value: new THREE.Vector2(1, 1) },
       form_low: { value: new THREE.Vector3() },
       form_high: { value: new THREE.Vector3() },
@@ -76,6 +81,7 @@ export class Stage extends EventTarget {
     };
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     this.materials = new Materials(this.renderer, this.uniforms);
+    this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene);
     this.#standLight();
     this.#control();
     this.resetView();
@@ -153,6 +159,7 @@ export class Stage extends EventTarget {
     return {
       form: this.form,
       rig: this.rig,
+      backdrop: this.backdrop.key,
       turn: (Math.atan2(at.x, at.z) / DEGREES).toFixed(4),
       tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(4),
       distance: distance.toFixed(5),
@@ -178,7 +185,8 @@ export class Stage extends EventTarget {
   }
 
   resetView() {
-    const { turn, tilt, distance, field } = this.settings.views[this.form];
+    const { turn, tilt, distance, field } =
+      this.settings.backdrops[this.backdrop.key] ?? this.settings.views[this.form];
     this.camera.fov = field;
     this.controls?.target.set(0, 0, 0);
     this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance));
@@ -188,7 +196,8 @@ export class Stage extends EventTarget {
 
   /** The light of the rig as it first stands. */
   #standLight() {
-    const { turn, tilt, colour, exposure } = this.settings.rigs[this.rig];
+    const { turn, tilt, colour, exposure, far } = this.settings.rigs[this.rig];
+    this.backdrop.setFar(far);
     Object.assign(this.light, { turn, tilt });
     this.uniforms.sun_colour.value.fromArray(colour);
     this.uniforms.exposure.value = exposure;
@@ -200,11 +209,22 @@ export class Stage extends EventTarget {
    * @param {string} key
    */
   async setRig(key) {
+    this.wantedRig = key;
     const found = await this.pool.surroundings(key);
+    // Meanwhile yet another may have been asked for.
+    if (this.wantedRig !== key) return;
     const isOther = key !== this.rig;
     this.rig = key;
     this.uniforms.texture_environment.value = found;
     if (isOther) this.#standLight();
+    this.invalidate();
+  }
+
+  /** @param {string} key what lies behind; empty for nothing */
+  async setBackdrop(key) {
+    if (key === this.backdrop.key) return;
+    await this.backdrop.set(key);
+    this.resetView();
     this.invalidate();
   }
 
@@ -242,10 +262,10 @@ export class Stage extends EventTarget {
    * @returns {Promise<import("./materials.js").Built | null>}
    */
   async prepare(shader) {
-    const own = shader.samplers.filter(({ name }) => name !== "texture_environment");
+    const own = shader.samplers.filter(({ name }) => !(name in this.uniforms));
     const bound = await Promise.all(own.map((s) => this.pool.get(s)));
     const textures = Object.fromEntries(own.map((s, i) => [s.name, { value: bound[i] }]));
-    if (!this.uniforms.texture_environment.value) await this.setRig(this.rig);
+    if (!this.uniforms.texture_environment.value) await this.setRig(this.wantedRig);
     return this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
   }
 
@@ -359,6 +379,7 @@ export class Stage extends EventTarget {
     this.renderer.getDrawingBufferSize(this.uniforms.screen_size.value);
     const material = /** @type {THREE.RawShaderMaterial} */ (this.mesh.material);
     material.wireframe = this.isWireframe;
+    this.backdrop.draw(this.camera, null);
     this.renderer.render(this.scene, this.camera);
     // Pictures of variants are made of the same materials.
     material.wireframe = false;
@@ -383,6 +404,7 @@ export class Stage extends EventTarget {
     if (other) this.mesh.material = other.material;
     this.#aim(width / height);
     this.uniforms.screen_size.value.set(width, height);
+    this.backdrop.draw(this.camera, target);
     this.renderer.setRenderTarget(target);
     this.renderer.render(this.scene, this.camera);
     this.renderer.setRenderTarget(null);

@@ -24,7 +24,9 @@ export class StagePanel {
     this.stage = stage;
     this.form = byId("form").value;
     byId("form").addEventListener("change", () => void staged.edit({ op: "choose_form", form: byId("form").value }));
-    byId("rig").addEventListener("change", () => void staged.edit({ op: "choose_rig", rig: byId("rig").value }));
+    for (const part of /** @type {const} */ (["rig", "backdrop"]))
+      byId(part).addEventListener("change", () => void staged.edit({ op: `choose_${part}`, [part]: byId(part).value }));
+    byId("kind").addEventListener("change", () => void model.edit({ op: "choose_kind", kind: byId("kind").value }));
     byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
     byId("light").addEventListener("click", () => {
       stage.lightMode = !stage.lightMode;
@@ -120,8 +122,11 @@ export class StagePanel {
       byId("form").value = graph.form;
       this.stage.setForm(graph.form).catch(tell);
     }
-    if (graph.rig !== this.stage.rig) this.stage.setRig(graph.rig).catch(tell);
-    if (byId("rig").value !== graph.rig) byId("rig").value = graph.rig;
+    if (graph.rig !== this.stage.wantedRig) this.stage.setRig(graph.rig).catch(tell);
+    this.stage.setBackdrop(graph.backdrop).catch(tell);
+    for (const part of /** @type {const} */ (["rig", "backdrop"]))
+      if (byId(part).value !== graph[part]) byId(part).value = graph[part];
+    byId("kind").value = this.model.state.document.kind;
     this.#name(shown);
     const shader = await this.#shader();
     const values = this.#values();

@@ -1,0 +1,90 @@
+"""What lies behind: measured exactly, hidden and let through by the kind of surface in front of it."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from velvet_moth.core.backdrop import BACKDROP, depth_behind, grey_light
+from velvet_moth.core.backdrops import BACKDROPS, Backdrop
+from velvet_moth.core.expr import constant
+from velvet_moth.core.forms.mesh import Mesh, grid, square
+from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.channels import Surface, default_surface
+from velvet_moth.core.lighting.model import look, tone_curve
+from velvet_moth.core.reference import Scene, points_of, render
+from velvet_moth.core.surroundings import Surroundings, surface
+from velvet_moth.core.texture.image import linear_to_srgb
+from velvet_moth.core.view import BACKGROUND, Camera, Rig
+
+SIZE = (96, 72)
+# y = -1.5 + 0.3 x - 0.2 z, below the plane.
+TILT = np.array([0.3, -1.0, -0.2])
+
+
+def tilted() -> Mesh:
+    u, v = square(3, 3)
+    x, z = u * 60 - 30, 30 - v * 60
+    return grid(np.stack((x, -1.5 + 0.3 * x - 0.2 * z, z), axis=-1), np.stack((u, v), axis=-1))
+
+
+class Behind(unittest.TestCase):
+    def setUp(self) -> None:
+        BACKDROPS["tilted"] = Backdrop("tilted", "Tilted", "", tilted, default_surface, Camera())
+        self.addCleanup(BACKDROPS.pop, "tilted")
+
+    def test_depth_behind_is_within_a_millimetre_ten_metres_off(self) -> None:
+        for turn, tilt in ((0, 35), (50, 20), (140, 60), (215, 45), (300, 28)):
+            camera = Camera(turn, tilt, 10.0, 16.0)
+            stage = points_of(Scene("plane", camera, Rig(), 0.0, "tilted"), None, {}, {}, SIZE)
+            (found,) = stage.evaluate([depth_behind(surface("screen_position"))])
+            eye = camera.position
+            column, row = np.meshgrid(np.arange(SIZE[0]), np.arange(SIZE[1]))
+            ways = camera.through(column, row, *SIZE)
+            expected = (1.5 - eye @ TILT) / (ways @ TILT) - stage.seen.points["camera_distance"]
+            with self.subTest(turn=turn, tilt=tilt):
+                self.assertGreater(stage.hit.sum(), 500)
+                self.assertLess(np.abs(found - np.maximum(expected, 0))[stage.hit].max(), 1e-3)
+
+    def test_kinds_meet_what_is_behind_in_their_own_way(self) -> None:
+        scene = Scene("plane", Camera(20, 40, 5.0), Rig(), 0.0, "tilted")
+        channels = {**default_surface().channels, "base_colour": constant(0.8, 0.1, 0.1)}
+        ramp = Surface({**channels, "opacity": surface("uv").x})
+
+        def seen(kind: str, shown: Surface) -> np.ndarray:
+            return render(look(shown, None, kind), {}, {}, SIZE, scene)[..., :3].astype(int)
+
+        stage = points_of(scene, None, {}, {}, SIZE)
+        x = stage.seen.points["uv"][0]
+        solid, cut, through = (seen(kind, ramp) for kind in ("solid", "cut_out", "see_through"))
+        clear = seen("see_through", Surface({**channels, "opacity": constant(0.0)}))
+        gone, there = stage.hit & (x < 0.45), stage.hit & (x > 0.55)
+        np.testing.assert_array_equal(cut[there], solid[there])
+        np.testing.assert_array_equal(cut[gone], clear[gone])
+        almost = stage.hit & (x > 0.985)
+        self.assertLess(np.abs(through - solid)[almost].max(), 6)
+        middle = stage.hit & (np.abs(x - 0.5) < 0.02)
+        low, high = np.minimum(solid, clear)[middle], np.maximum(solid, clear)[middle]
+        self.assertTrue(((through[middle] >= low - 1) & (through[middle] <= high + 1)).all())
+
+    def test_what_stands_nearer_hides_the_form(self) -> None:
+        scene = Scene.of("plane", "overcast", "lock_basin")
+        stage = points_of(scene, None, {}, {}, (160, 120))
+        behind = stage.textures[BACKDROP].levels[0][3]
+        hidden = stage.hit & (behind < stage.seen.points["camera_distance"])
+        self.assertGreater(hidden.sum(), 100, "the posts stand in the water")
+        red = Surface({**default_surface().channels, "base_colour": constant(0.9, 0.0, 0.0)})
+        blue = Surface({**default_surface().channels, "base_colour": constant(0.0, 0.0, 0.9)})
+        a, b = (render(look(s), {}, {}, (160, 120), scene) for s in (red, blue))
+        np.testing.assert_array_equal(a[hidden], b[hidden])
+        self.assertTrue((a != b)[stage.hit & ~hidden].any(axis=-1).all())
+
+    def test_the_grey_behind_is_shown_as_the_stage_s_grey(self) -> None:
+        for exposure in (0.5, 0.68, 1.2):
+            light = np.array(grey_light(exposure), dtype=np.float32).reshape(3, 1, 1)
+            shown = evaluate(
+                [tone_curve(surface("sun_colour") * constant(exposure))], Surroundings({"sun_colour": light})
+            )[0]
+            np.testing.assert_allclose(linear_to_srgb(shown).ravel() * 255, BACKGROUND, atol=0.5)
+        still = Scene("plane", Camera(), Rig(), 3.0, "tilted").still
+        self.assertEqual(still, replace(still, time=0.0))
