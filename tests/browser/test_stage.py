@@ -37,7 +37,7 @@ class Looking(WorkbenchCase):
         before = dock.inner_text()
         self.type_value("gloss_scale", "b", "0.9", [0.9])
         wait_until("an edit is told at the pin", lambda: dock.inner_text() != before)
-        stage.click(position={"x": 6, "y": 6})
+        stage.click(position={"x": 420, "y": 8})
         self.page.locator(".notice", has_text="no surface at this pixel").wait_for()
         stage.focus()
         self.page.keyboard.press("Enter")
