@@ -5,13 +5,18 @@ from dataclasses import replace
 
 import numpy as np
 
+from tests.support.graphs import built
 from velvet_moth.core.backdrop import BACKDROP, depth_behind, grey_light
 from velvet_moth.core.backdrops import BACKDROPS, Backdrop
 from velvet_moth.core.expr import constant
 from velvet_moth.core.forms.mesh import Mesh, grid, square
+from velvet_moth.core.graph import Node
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.model import look, tone_curve
+from velvet_moth.core.lower import lower
+from velvet_moth.core.operations import AddNode, Wire
+from velvet_moth.core.problems import find_problems
 from velvet_moth.core.reference import Scene, points_of, render
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.image import linear_to_srgb
@@ -26,6 +31,17 @@ def tilted() -> Mesh:
     u, v = square(3, 3)
     x, z = u * 60 - 30, 30 - v * 60
     return grid(np.stack((x, -1.5 + 0.3 * x - 0.2 * z, z), axis=-1), np.stack((u, v), axis=-1))
+
+
+class Told(unittest.TestCase):
+    def test_an_opacity_that_does_nothing_is_told_and_mended(self) -> None:
+        graph = built(AddNode(Node("data", "vertex_colour")), Wire("dock", "opacity", "data", "red"))
+        (found,) = [p for p in find_problems(lower(graph), {}) if p.code == "idle-opacity"]
+        for mend in found.mends:
+            assert mend.operation is not None
+            mended, back = mend.operation.apply(graph)
+            self.assertFalse([p for p in find_problems(lower(mended), {}) if p.code == "idle-opacity"])
+            self.assertEqual(back.apply(mended)[0], graph)
 
 
 class Behind(unittest.TestCase):

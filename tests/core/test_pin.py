@@ -7,6 +7,7 @@ import numpy as np
 from tests.support.graphs import TEXTURES, demo_graphs
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph
+from velvet_moth.core.interpreters.cost import cost
 from velvet_moth.core.lighting.model import lit_picture, moving
 from velvet_moth.core.lower import lower
 from velvet_moth.core.pin import pinned
@@ -14,7 +15,8 @@ from velvet_moth.core.reference import Scene, points_of
 from velvet_moth.core.session import textures_of
 from velvet_moth.core.types import FLOATS
 
-SIZE = (96, 80)
+# So fine that most quads of pixels lie in one triangle.
+SIZE = (320, 256)
 
 
 class Pins(unittest.TestCase):
@@ -37,8 +39,9 @@ class Pins(unittest.TestCase):
                 float(np.abs(np.subtract(a, b)).max())
                 for a, b in zip((found.shown, *(found.values[s] for s in sources)), expected, strict=True)
             ]
-        # Where two triangles meet inside a quad, a difference over it is that of the pixel's own triangle.
-        self.assertGreater(np.mean(np.array(off) < 5e-3), 0.97, f"off by up to {max(off):.2e}")
+        # Where two triangles meet inside a quad, the GPU and the pin take a difference over the pixel's own one.
+        least = 0.85 if cost([lowered.outputs[s] for s in sources]).by_sort["derivative"] else 0.99
+        self.assertGreater(np.mean(np.array(off) < 5e-3), least, f"off by up to {max(off):.2e}")
 
     def test_every_output_is_what_the_picture_has_there(self) -> None:
         for graph in demo_graphs():

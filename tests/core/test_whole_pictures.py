@@ -45,7 +45,10 @@ class WholePictures(unittest.TestCase):
 
     def test_what_is_cut_away_shows_what_is_behind(self) -> None:
         half = Surface({**default_surface().channels, "opacity": step(constant(0.5), surface("uv").x)})
-        whole, cut = (render(look(s), {}, {}, (64, 64), Scene.of("plane"))[..., 3] for s in (default_surface(), half))
+        whole, cut = (
+            render(look(s, kind="cut_out"), {}, {}, (64, 64), Scene.of("plane"))[..., 3]
+            for s in (default_surface(), half)
+        )
         self.assertAlmostEqual(float((cut > 0).sum() / (whole > 0).sum()), 0.5, delta=0.12)
 
     def test_an_offset_moves_the_form_and_turns_its_light(self) -> None:

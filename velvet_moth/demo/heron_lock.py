@@ -8,6 +8,8 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, silt_splash
+from velvet_moth.demo.growing import dock_leaf, slate_bluff
+from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
 from velvet_moth.demo.textures import recipes_by_key
 from velvet_moth.store import graphs, projects, recipes
@@ -21,6 +23,10 @@ DEMO_GRAPHS = (
     boathouse_tiles,
     silt_splash,
     wind_reeds,
+    slate_bluff,
+    dock_leaf,
+    ferrywomans_braid,
+    bronze_gear,
     basin_water,
 )
 

@@ -19,7 +19,7 @@ def strand_cards() -> Mesh:
     cards = [_head()]
     for layer in range(4):
         depth = 1 - layer / 3
-        count = 26
+        count = 34
         for index in range(count):
             around = (index + source.uniform(-0.3, 0.3)) / count * 2 * math.pi
             # A parting at the front shows the face.
@@ -57,7 +57,7 @@ def _strand_card(source: np.random.Generator, around: float, depth: float) -> Me
     height = 0.28 + _RADII[1] * reach * np.cos(angle) - fall
     spread = _RADII[0] * (outward[0] ** 2) + _RADII[2] * (outward[2] ** 2)
     away = over * spread + 0.05 * fall + curl
-    wide = (0.05 + 0.11 * np.sin(angle)) * (1 - 0.35 * along**2)
+    wide = (0.06 + 0.13 * np.sin(angle)) * (1 - 0.25 * along**2)
     positions = (
         outward * away[..., None]
         + side * (((u * 2 - 1) * wide) + curl)[..., None]

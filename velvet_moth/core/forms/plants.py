@@ -22,7 +22,7 @@ def reeds() -> Mesh:
     return joined([_blade(source) for _ in range(BLADES)])
 
 
-@declared_form("Broad leaf", Camera(turn=18.0, tilt=34.0, distance=3.9))
+@declared_form("Broad leaf", Camera(turn=-24.0, tilt=40.0, distance=3.3))
 def broad_leaf() -> Mesh:
     """One leaf of 2 metres on a curved card, folded along its rib, seen from both sides; its stem at the near end.
 
@@ -37,7 +37,7 @@ def broad_leaf() -> Mesh:
     return with_data(made, v, np.abs(across))
 
 
-@declared_form("Leaf spray", Camera(turn=24.0, tilt=14.0, distance=4.2))
+@declared_form("Leaf spray", Camera(turn=24.0, tilt=26.0, distance=4.9))
 def leaf_spray() -> Mesh:
     """Leaves on cards along a bent twig, seen from both sides.
 
@@ -52,7 +52,7 @@ def _leaf_card(source: np.random.Generator, along: float) -> Mesh:
     u, v = square(9, 5)
     foot = np.array([0.75 * along**1.4 - 0.35, 1.7 * along - 0.85, 0.25 * math.sin(along * 3)])
     turn = along * 17 * 2.4 + source.uniform(-0.3, 0.3)
-    lift, size = source.uniform(0.15, 0.6), (0.62 - 0.25 * along) * source.uniform(0.85, 1.15)
+    lift, size = source.uniform(0.1, 0.5), (1.0 - 0.35 * along) * source.uniform(0.85, 1.15)
     out = np.array([math.sin(turn) * math.cos(lift), math.sin(lift), math.cos(turn) * math.cos(lift)])
     side = np.cross(out, (0.0, 1.0, 0.0))
     side /= np.linalg.norm(side)

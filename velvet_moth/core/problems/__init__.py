@@ -16,7 +16,13 @@ from velvet_moth.core.problems.ranges import (
 from velvet_moth.core.problems.record import Problem
 from velvet_moth.core.problems.seeds import shared_seeds
 from velvet_moth.core.problems.textures import Inspections, texture_problems
-from velvet_moth.core.problems.wiring import mismatch_problem, missing_inputs, too_fine_problem, unknown_nodes
+from velvet_moth.core.problems.wiring import (
+    idle_opacity,
+    mismatch_problem,
+    missing_inputs,
+    too_fine_problem,
+    unknown_nodes,
+)
 from velvet_moth.core.texture.image import Texture
 
 __all__ = ["Inspections", "Problem", "RangeMemory", "bounds_of", "find_problems", "seen_problems"]
@@ -41,6 +47,7 @@ def find_problems(
     problems += [too_fine_problem(graph, t) for t in lowered.too_fine]
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)
+    problems += idle_opacity(lowered)
     for node in graph.nodes.values():
         problems += range_problems(view, node)
     return problems

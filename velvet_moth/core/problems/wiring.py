@@ -4,11 +4,12 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from velvet_moth.core.expr import Structural
 from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.lowered import LoweredGraph, Mismatch, TooFine
 from velvet_moth.core.mends import Mend, conversions
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations import RemoveNodes, SetValue, Unwire, Wire
+from velvet_moth.core.operations import ChooseKind, RemoveNodes, SetValue, Unwire, Wire
 from velvet_moth.core.problems.record import Problem, end
 from velvet_moth.core.stand_ins import WORDS, stand_ins
 from velvet_moth.core.texture.image import Texture
@@ -126,3 +127,16 @@ def unknown_nodes(graph: Graph) -> list[Problem]:
         for node in graph.nodes.values()
         if node.outline is not None and node.type not in graph.motifs
     ]
+
+
+def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
+    """An opacity that varies on a surface of a kind that hides everything behind it."""
+    graph = lowered.graph
+    if graph.kind != "solid" or lowered.surface["opacity"].operator is Structural.CONSTANT or graph.motif:
+        return []
+    what = "The surface is solid: its opacity has no effect."
+    mends = (
+        Mend("Cut it out by its opacity", ChooseKind("cut_out")),
+        Mend("Let it show through", ChooseKind("see_through")),
+    )
+    return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]
