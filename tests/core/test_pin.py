@@ -40,7 +40,7 @@ class Pins(unittest.TestCase):
                 for a, b in zip((found.shown, *(found.values[s] for s in sources)), expected, strict=True)
             ]
         # Where two triangles meet inside a quad, the GPU and the pin take a difference over the pixel's own one.
-        least = 0.85 if cost([lowered.outputs[s] for s in sources]).by_sort["derivative"] else 0.99
+        least = 0.75 if cost([lowered.outputs[s] for s in sources]).by_sort["derivative"] else 0.99
         self.assertGreater(np.mean(np.array(off) < 5e-3), least, f"off by up to {max(off):.2e}")
 
     def test_every_output_is_what_the_picture_has_there(self) -> None:

@@ -20,10 +20,10 @@ from velvet_moth.core.expr import (
 )
 from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map
 from velvet_moth.core.lighting.model import lit_picture
 from velvet_moth.core.ports import FLEXIBLE_OUT, flexible, number
 from velvet_moth.core.primitives import sample, sine
+from velvet_moth.core.reference import stage_textures
 from velvet_moth.core.surroundings import SURFACE_INPUTS, surface
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.types import NUMBER, VEC4
@@ -100,13 +100,17 @@ class Parity(GpuCase):
         """Surface, mix of surfaces and dock, lit and tone-mapped, over random channels."""
         for key in ("surface", "mix_surfaces", "dock"):
             kind = CATALOGUE[key]
-            case = Case(key, [], {}, {ENVIRONMENT: environment_map()})
+            case = Case(key, [], {}, stage_textures())
 
             def filled(prefix: str, case: Case = case) -> Surface:
                 found = {}
                 for name, port in CHANNELS.items():
                     type_ = port.type.value
                     assert type_ is not None
+                    if port.extra and case.name == "mix_surfaces":
+                        # Two whole surfaces would be more random values than a GPU has textures.
+                        found[name] = constant(*port.default)
+                        continue
                     low, high = (-0.4, 0.4) if name == "normal" else (0.05, 1.0)
                     found[name] = uniform(prefix + name, type_)
                     case.ranges[prefix + name] = (type_, low, high)

@@ -20,6 +20,7 @@ def dock_leaf(textures: Textures) -> Graph:
     s.add("side", "face_side", "Side")
     s.add("downy", "lay_over", "Paler below", {"mode": "screen"}, base="@turn.result", top=(0.10, 0.13, 0.09))
     s.add("both", "mix", "Both sides", a="@downy.colour", b="@turn.result", amount="@side.front")
+    s.add("kept", "clamp", "Keep in 0..1", value="@both.result")
     s.add("gloss", "mix", "Roughness", a=0.85, b=0.38, amount="@side.front")
     s.add("let", "multiply", "Light through", a="@thin.red", b=0.75)
     s.add("lit", "brightness", "Colour of the light", colour="@turn.result", stops=1.6)
@@ -36,7 +37,7 @@ def dock_leaf(textures: Textures) -> Graph:
     )
     s.add("bend", "multiply", "Bends at the tip", a="@data.red", b="@data.blue")
     s.dock(
-        base_colour="@both.result",
+        base_colour="@kept.result",
         roughness="@gloss.result",
         normal="@relief.normal",
         diffuse_transmission="@let.result",
@@ -88,8 +89,9 @@ def slate_bluff(textures: Textures) -> Graph:
     s.add("lichen_amount", "multiply", "Lichen amount", a="@lichen.result", b=0.85)
     s.add("lichen_colour", "colour", "Lichen colour", value=(0.30, 0.32, 0.15))
     s.add("grown", "mix", "Overgrown", a="@stone.colour", b="@lichen_colour.colour", amount="@lichen_amount.result")
+    s.add("kept", "clamp", "Keep in 0..1", value="@grown.result")
     s.add("rough", "mix", "Roughness", a=0.5, b=0.95, amount="@lichen_amount.result")
-    s.dock(base_colour="@grown.result", roughness="@rough.result", normal="@relief.normal", offset="@shape.offset")
+    s.dock(base_colour="@kept.result", roughness="@rough.result", normal="@relief.normal", offset="@shape.offset")
     s.open("Broken", "shape", "height", 0, 1, 0.01, "m", "Shape")
     s.open("Blocks", "shape", "scale", 0.3, 4, 0.05, group="Shape")
     s.open("Slate colours", "colours", "stops", group="Stone")

@@ -72,13 +72,14 @@ def ferrywomans_braid(textures: Textures) -> Graph:
     s.add("inner", "multiply", "Inner cards", a="@data.blue", b=0.75)
     s.add("occlusion", "remap", "Occlusion", value="@deep.result", to_low=0.12, to_high=1.0)
     s.add("dark", "multiply", "Occlusion on colour", a="@toned.colour", b="@occlusion.result")
+    s.add("kept", "clamp", "Keep in 0..1", value="@dark.result")
     s.add("gloss", "multiply", "Occlusion on the light", a="@occlusion.result", b=0.9)
     s.add("signed", "remap", "Directions", value="@flow.colour", to_low=-1.0, to_high=1.0)
     s.add("turned", "shorten_triple", "Along the strand", vector="@signed.result")
     s.add("thick", "multiply", "Full to the tips", a="@strands.alpha", b=2.2)
     s.add("full", "clamp", "Strands", value="@thick.result")
     s.dock(
-        base_colour="@dark.result",
+        base_colour="@kept.result",
         roughness=0.34,
         specular="@gloss.result",
         occlusion="@occlusion.result",
