@@ -4,19 +4,15 @@ A 4096x4096 PNG is given to the page; the clock stops when its pixels are drawn,
 process is decoding and halving by the library alone, as in bench/textures.py.
 """
 
-import os
 import tempfile
 import time
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from bench.serving import served
 from bench.textures import ROUNDS, large_file, least, raw_import, verdict
 from tests.support.browser import ARGUMENTS, CHROMIUM
-from tests.support.databases import fresh_database
-from tests.support.live import LiveServer
-from tooling import commands
-from tooling.postgres import Cluster
 
 BUDGET = 4.0
 DRAWN = "() => room.viewer.levels?.whole[0] === 4096"
@@ -38,20 +34,16 @@ def seen(page: Page, url: str, path: Path) -> tuple[float, float]:
 def main() -> None:
     data = large_file()
     raw = least(lambda: raw_import(data))
-    with Cluster(commands.WORK_TESTS, durable=False).serving() as cluster:
-        os.environ["MOTH_TEST_SERVER"] = str(cluster)
-        live = LiveServer(fresh_database())
-        with sync_playwright() as playwright, tempfile.TemporaryDirectory() as folder:
-            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            times = []
-            for number in range(ROUNDS):
-                path = Path(folder) / f"large {number}.png"
-                # The bytes after the end make each import another file.
-                path.write_bytes(data + bytes([number]))
-                times.append(seen(page, live.url, path))
-            browser.close()
-        live.close()
+    with served() as live, sync_playwright() as playwright, tempfile.TemporaryDirectory() as folder:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        times = []
+        for number in range(ROUNDS):
+            path = Path(folder) / f"large {number}.png"
+            # The bytes after the end make each import another file.
+            path.write_bytes(data + bytes([number]))
+            times.append(seen(page, live.url, path))
+        browser.close()
     drawn, told = min(t for t, _ in times), min(t for _, t in times)
     print(f"import of 4096x4096 to first view: {drawn:.2f} s, budget {BUDGET:.0f} s {verdict(drawn, BUDGET)}")
     print(f"ratio to the raw calls ({raw:.2f} s) {drawn / raw:.2f}; what is found out about it told after {told:.2f} s")

@@ -6,7 +6,6 @@ the same process is a page with nothing but 500 empty boxes moved by one transfo
 """
 
 import json
-import os
 import statistics
 import tempfile
 from collections.abc import Callable
@@ -16,12 +15,9 @@ from typing import Any
 from playwright.sync_api import Browser, Page, sync_playwright
 from sqlalchemy.orm import Session
 
+from bench.serving import served
 from tests.support.browser import ARGUMENTS, CHROMIUM, wait_until
-from tests.support.databases import fresh_database
 from tests.support.graphs import long_graph
-from tests.support.live import LiveServer
-from tooling import commands
-from tooling.postgres import Cluster
 from velvet_moth.core.operations import Wire
 from velvet_moth.store import graphs, projects
 
@@ -111,9 +107,7 @@ def added(page: Page) -> float:
 
 
 def main() -> None:
-    with Cluster(commands.WORK_TESTS, durable=False).serving() as server, sync_playwright() as playwright:
-        os.environ["MOTH_TEST_SERVER"] = str(server)
-        live = LiveServer(fresh_database())
+    with served() as live, sync_playwright() as playwright:
         with Session(live.engine) as session:
             # The stage shows a part of it: what the GPU takes for a large shader is not asked here.
             graph = Wire("dock", "base_colour", "mix_9", "result").apply(long_graph(NODES))[0]
@@ -151,7 +145,6 @@ def main() -> None:
             f"add a node   {median:5.0f} ms to the new state drawn, budget 100 ms {'kept' if median < ADD_BUDGET else 'MISSED'}"
         )
         browser.close()
-        live.close()
 
 
 if __name__ == "__main__":

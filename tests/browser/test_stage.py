@@ -1,5 +1,8 @@
 """The stage: what one sees and asks of it."""
 
+from collections.abc import Callable
+
+import cv2
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
@@ -64,6 +67,81 @@ class Looking(WorkbenchCase):
         self.page.keyboard.press("Control+z")
         wait_until("the first light", lambda: self.page.evaluate("() => moth.stage.rig") == "open_dock")
         np.testing.assert_allclose(self.pixels().astype(int), lit, atol=1)
+
+    def more(self, entry: str) -> None:
+        self.page.locator("#stage-more").click()
+        self.page.get_by_role("menuitem", name=entry).click()
+
+    def seen(self) -> np.ndarray:
+        """What the canvas itself shows, wipe and all, (rows, columns, 4) from the top."""
+        self.settle()
+        shot = self.page.locator("#stage").screenshot()
+        return cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR).astype(int)
+
+    def test_two_pictures_are_parted_by_an_edge(self) -> None:
+        self.open("Ferry enamel")
+        wait_until("it is sharp", lambda: not self.page.evaluate("() => moth.stage.isBusy"))
+        red = self.seen()
+        self.more("Compare with")
+        self.page.get_by_role("menuitem", name="Night ferry").click()
+        edge = self.page.get_by_role("slider", name="Edge between the two pictures")
+        edge.wait_for()
+        wait_until("night is on the left", lambda: np.abs(self.seen() - red)[60:260, 120:200].mean() > 8)
+        half = self.seen().shape[1] // 2
+        right = slice(half + 24, half + 110)
+        np.testing.assert_allclose(self.seen()[80:240, right], red[80:240, right], atol=2)
+        edge.focus()
+        for _ in range(8):
+            self.page.keyboard.press("ArrowRight")
+        self.assertEqual(edge.get_attribute("aria-valuenow"), "66")
+        wait_until("more of the night", lambda: np.abs(self.seen() - red)[80:240, half + 10 : half + 50].mean() > 4)
+        self.page.get_by_role("button", name="Stop comparing").click()
+        wait_until("whole again", lambda: np.abs(self.seen() - red).mean() < 1)
+        self.type_value("base_coat", "roughness", "0.9", [0.9])
+        self.more("Compare with")
+        self.page.get_by_role("menuitem", name="Before the last edit").click()
+        left = slice(100, half - 24)
+        wait_until("before is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
+        self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 1)
+
+    def test_pictures_are_saved(self) -> None:
+        self.open("Basin water")
+        wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
+
+        def saved(act: Callable[[], None]) -> np.ndarray:
+            with self.page.expect_download() as download:
+                act()
+            found = cv2.imread(str(download.value.path()), cv2.IMREAD_UNCHANGED)
+            self.assertTrue(download.value.suggested_filename.startswith("basin-water"))
+            return found
+
+        self.more("Save picture")
+        self.page.get_by_role("combobox", name="Size").select_option("512")
+        self.page.get_by_role("checkbox", name="Clear where there is nothing").check()
+        still = saved(lambda: self.page.get_by_role("button", name="Save", exact=True).click())
+        self.assertEqual((still.shape[0], still.shape[2]), (512, 4))
+        self.assertEqual((still[0, 0, 3], still[256, still.shape[1] // 2, 3]), (0, 255))
+        sheet = saved(lambda: self.more("Save all variants"))
+        self.assertEqual(sheet.shape[:2], (334, 3 * 480))
+        tiles = [sheet[:300, i * 480 : i * 480 + 480, :3].astype(int) for i in range(3)]
+        self.assertGreater(min(np.abs(tiles[0] - t).mean() for t in tiles[1:]), 1)
+
+    def test_time_goes_by_steps_at_other_speeds_and_in_loops(self) -> None:
+        self.open("Basin water")
+        clock = self.page.locator("#timeline-clock")
+        for _ in range(6):
+            self.page.get_by_role("button", name="+ step").click()
+        wait_until("six steps on", lambda: clock.inner_text() == "0:00.2 paused")
+        self.page.get_by_role("button", name="− step").click()
+        self.page.locator("#loop").select_option("2")
+        self.page.locator("#time").fill("1.9")
+        wait_until("near the end", lambda: clock.inner_text() == "0:01.9 paused")
+        self.page.locator("#speed").select_option("2")
+        self.page.get_by_role("button", name="Play time").click()
+        wait_until("begun again", lambda: self.page.evaluate("() => moth.stage.time") < 1.5)
+        self.page.get_by_role("button", name="Pause time").click()
+        self.page.get_by_role("button", name="0:00").click()
+        wait_until("at the start", lambda: clock.inner_text() == "0:00.0 paused")
 
     def test_a_backdrop_shows_through(self) -> None:
         self.new_graph()

@@ -1,14 +1,17 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
-import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { Backdrop, pixel } from "moth/stage/backdrop.js";
 import { formGeometry } from "moth/stage/forms.js";
+import { Hands } from "moth/stage/hands.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
 import { TexturePool } from "moth/stage/pixels.js";
 import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
 /** @typedef {import("../types.d.ts").PageSettings} PageSettings */
+
+/** @typedef {{ values: Float32Array, built: import("./materials.js").Built | null }} Shown a null `built` is the shader on the stage */
+/** @typedef {Shown & { share: number }} Wipe */
 
 const DEGREES = Math.PI / 180;
 /** Written to the canvas as it is: the shaders encode their own colours, and so does this. */
@@ -53,6 +56,13 @@ export class Stage extends EventTarget {
     this.isPlaying = false;
     this.lightMode = false;
     this.isWireframe = false;
+    /** Another picture left of an edge at a share of the width. @type {Wipe | null} */
+    this.wipe = null;
+    /** What was shown before the last edit. @type {Shown | null} */
+    this.previous = null;
+    /** How fast time runs, and after how many seconds it begins again. */
+    this.speed = 1;
+    this.loop = 60;
     this.isDirty = false;
     this.isBusy = false;
     this.frameTime = 0;
@@ -80,80 +90,22 @@ export class Stage extends EventTarget {
       lens: { value: new THREE.Vector2() },
     };
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
+    /** The values of the last state, while others are being dragged. @type {Float32Array | undefined} */
+    this.settled = undefined;
     this.materials = new Materials(this.renderer, this.uniforms);
     this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene);
     this.#standLight();
-    this.#control();
+    this.hands = new Hands(this);
+    this.controls = this.hands.controls;
     this.resetView();
     new ResizeObserver(() => this.invalidate()).observe(canvas);
     canvas.addEventListener("webglcontextlost", (event) => event.preventDefault());
     canvas.addEventListener("webglcontextrestored", () => this.invalidate());
   }
 
-  #control() {
-    this.controls = new OrbitControls(this.camera, this.canvas);
-    this.controls.enableDamping = false;
-    this.controls.minDistance = 1.5;
-    this.controls.maxDistance = 14;
-    this.controls.mouseButtons = { LEFT: THREE.MOUSE.ROTATE, MIDDLE: THREE.MOUSE.PAN, RIGHT: null };
-    this.controls.addEventListener("change", () => this.moved());
-    this.canvas.addEventListener("contextmenu", (event) => event.preventDefault());
-    // On the way down, before the orbit sees it: the right button, or any button in light mode, turns the light.
-    this.canvas.addEventListener("pointerdown", (event) => this.#lightDrag(event), { capture: true });
-    this.canvas.addEventListener("keydown", (event) => this.#key(event));
-  }
-
-  /** @param {PointerEvent} event */
-  #lightDrag(event) {
-    if (event.button !== 2 && !(this.lightMode && event.button === 0)) return;
-    event.stopImmediatePropagation();
-    event.preventDefault();
-    this.canvas.focus();
-    this.canvas.setPointerCapture(event.pointerId);
-    /** @param {PointerEvent} move */
-    const turn = (move) => this.turnLight(move.movementX * 0.6, -move.movementY * 0.4);
-    const end = () => {
-      this.canvas.removeEventListener("pointermove", turn);
-      this.canvas.removeEventListener("pointerup", end);
-      this.canvas.removeEventListener("pointercancel", end);
-    };
-    this.canvas.addEventListener("pointermove", turn);
-    this.canvas.addEventListener("pointerup", end);
-    this.canvas.addEventListener("pointercancel", end);
-  }
-
-  /** @param {KeyboardEvent} event */
-  #key(event) {
-    const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-    const step = steps[/** @type {keyof typeof steps} */ (event.key)];
-    if (step && event.shiftKey) this.turnLight(step[0] * 6, step[1] * 4);
-    else if (step) this.orbit(step[0] * 6, step[1] * 5, 1);
-    else if (event.key === "+" || event.key === "=") this.orbit(0, 0, 0.9);
-    else if (event.key === "-") this.orbit(0, 0, 1.1);
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
-  }
-
-  /**
-   * @param {number} turn degrees
-   * @param {number} tilt degrees
-   * @param {number} nearer factor on the distance
-   */
-  orbit(turn, tilt, nearer) {
-    const target = this.controls?.target ?? new THREE.Vector3();
-    const at = new THREE.Spherical().setFromVector3(this.camera.position.clone().sub(target));
-    at.theta += turn * DEGREES;
-    at.phi = Math.min(Math.PI - 0.02, Math.max(0.02, at.phi - tilt * DEGREES));
-    at.radius = Math.min(14, Math.max(1.5, at.radius * nearer));
-    this.camera.position.setFromSpherical(at).add(target);
-    this.controls?.update();
-    this.moved();
-  }
-
   /** The scene as the core takes it: form, rig, eye, light and moment, in degrees, metres and seconds. */
   get view() {
-    const target = this.controls?.target ?? new THREE.Vector3();
+    const target = this.controls.target;
     const at = this.camera.position.clone().sub(target);
     const distance = at.length();
     return {
@@ -188,9 +140,9 @@ export class Stage extends EventTarget {
     const { turn, tilt, distance, field } =
       this.settings.backdrops[this.backdrop.key] ?? this.settings.views[this.form];
     this.camera.fov = field;
-    this.controls?.target.set(0, 0, 0);
+    this.controls.target.set(0, 0, 0);
     this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance));
-    this.controls?.update();
+    this.controls.update();
     this.#standLight();
   }
 
@@ -269,6 +221,13 @@ export class Stage extends EventTarget {
     return this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
   }
 
+  /** Keeps what is shown now, to be compared with what an edit makes of it. */
+  rememberShown() {
+    const material = this.mesh.material;
+    if (!(material instanceof THREE.RawShaderMaterial)) return;
+    this.previous = { values: this.settled ?? this.values.value, built: { material, values: this.values } };
+  }
+
   /**
    * Builds a shader aside and shows it once it is ready; the old picture stays until then.
    * @param {ShaderState} shader
@@ -288,6 +247,7 @@ export class Stage extends EventTarget {
     this.mesh.visible = this.mesh.geometry.hasAttribute("position");
     this.values = built.values;
     this.key = key;
+    this.settled = values;
     this.setValues(values);
   }
 
@@ -323,7 +283,7 @@ export class Stage extends EventTarget {
   #draw(now) {
     this.isDirty = false;
     if (this.isPlaying) {
-      this.time = (this.time + Math.max(0, now - (this.lastTick ?? now)) / 1000) % 3600;
+      this.time = (this.time + (Math.max(0, now - (this.lastTick ?? now)) / 1000) * this.speed) % this.loop;
       this.lastTick = now;
       this.resolution.moved();
     }
@@ -380,9 +340,61 @@ export class Stage extends EventTarget {
     const material = /** @type {THREE.RawShaderMaterial} */ (this.mesh.material);
     material.wireframe = this.isWireframe;
     this.backdrop.draw(this.camera, null);
-    this.renderer.render(this.scene, this.camera);
+    if (this.wipe) this.#renderParted(this.wipe, width, height);
+    else this.renderer.render(this.scene, this.camera);
     // Pictures of variants are made of the same materials.
     material.wireframe = false;
+  }
+
+  /**
+   * @param {Wipe} wipe
+   * @param {number} width
+   * @param {number} height
+   */
+  #renderParted(wipe, width, height) {
+    const { renderer } = this;
+    const left = Math.round(width * wipe.share);
+    renderer.setScissorTest(true);
+    renderer.setScissor(0, 0, left, height);
+    this.#with(wipe, () => renderer.render(this.scene, this.camera));
+    renderer.setScissor(left, 0, width - left, height);
+    renderer.render(this.scene, this.camera);
+    renderer.setScissorTest(false);
+  }
+
+  /**
+   * Draws with other values, and another shader where one is given.
+   * @param {Shown} shown
+   * @param {() => void} draw
+   */
+  #with({ values, built }, draw) {
+    const material = this.mesh.material;
+    const box = built?.values ?? this.values;
+    const kept = box.value;
+    box.value = values;
+    if (built) this.mesh.material = built.material;
+    draw();
+    box.value = kept;
+    this.mesh.material = material;
+  }
+
+  /** @param {Wipe | null} wipe */
+  setWipe(wipe) {
+    this.wipe = wipe;
+    this.invalidate();
+  }
+
+  /** @param {boolean} isOn */
+  setWireframe(isOn) {
+    this.isWireframe = isOn;
+    this.invalidate();
+  }
+
+  /** @param {number} seconds */
+  setTime(seconds) {
+    this.time = seconds;
+    this.moved();
+    this.dispatchEvent(new Event("time"));
   }
 
   /**
@@ -391,25 +403,21 @@ export class Stage extends EventTarget {
    * @param {number} height
    * @param {Float32Array} [values]
    * @param {import("./materials.js").Built} [other] another shader than the one on the stage
+   * @param {boolean} [isClear] whether it is clear where there is nothing, instead of grey
    * @returns {Promise<Uint8Array>}
    */
-  async snapshot(width, height, values = this.values.value, other) {
-    const shown = this.mesh.material;
-    const box = other?.values ?? this.values;
+  async snapshot(width, height, values = this.values.value, other, isClear = false) {
     const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });
     const pixels = new Uint8Array(width * height * 4);
-    const kept = box.value;
     const aspect = this.camera.aspect;
-    box.value = values;
-    if (other) this.mesh.material = other.material;
     this.#aim(width / height);
     this.uniforms.screen_size.value.set(width, height);
     this.backdrop.draw(this.camera, target);
     this.renderer.setRenderTarget(target);
-    this.renderer.render(this.scene, this.camera);
+    if (isClear) this.renderer.setClearColor(0x000000, 0);
+    this.#with({ values, built: other ?? null }, () => this.renderer.render(this.scene, this.camera));
+    this.renderer.setClearColor(BACKGROUND, 1);
     this.renderer.setRenderTarget(null);
-    box.value = kept;
-    this.mesh.material = shown;
     this.#aim(aspect);
     try {
       await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);

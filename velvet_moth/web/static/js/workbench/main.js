@@ -21,6 +21,7 @@ import { Parameters } from "moth/workbench/parameters.js";
 import { Pins } from "moth/workbench/pins.js";
 import { Problems } from "moth/workbench/problems.js";
 import { Reference } from "moth/workbench/reference.js";
+import { stageMenu } from "moth/workbench/stage_menu.js";
 import { StagePanel } from "moth/workbench/stage_panel.js";
 import { addTexture } from "moth/workbench/texture_drawer.js";
 import { Variants } from "moth/workbench/variants.js";
@@ -36,9 +37,12 @@ const wiring = new Wiring(model, pane);
 pane.onWire = () => wiring.chooseTarget();
 new Problems(model, pane);
 new Parameters(pane);
-new Variants(model, stage);
-if (stage) new StagePanel(model, staged, stage);
-new Reference(Number(document.body.dataset.graph));
+const variants = new Variants(model, stage);
+const reference = new Reference(Number(document.body.dataset.graph));
+if (stage) {
+  new StagePanel(model, staged, stage);
+  stageMenu(model, stage, reference, variants);
+}
 
 /** The graph can be edited without a stage; what is missing is said. */
 function makeStage() {

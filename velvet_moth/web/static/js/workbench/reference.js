@@ -22,9 +22,13 @@ export class Reference {
     this.file = h("input", { type: "file", accept: "image/*", hidden: true, "aria-label": "Reference picture" });
     this.file.addEventListener("change", () => this.#take(this.file.files?.[0]));
     document.body.append(this.file);
-    byId("pin-reference").addEventListener("click", () => this.file.click());
     this.source = { element: this.image, read: async () => read(this.image) };
     this.#show(kept(this.key, ""));
+  }
+
+  /** Asks for a picture. */
+  choose() {
+    this.file.click();
   }
 
   /** @param {File | undefined} file */

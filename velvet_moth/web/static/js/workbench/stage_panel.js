@@ -4,10 +4,9 @@ import { byId } from "moth/dom.js";
 import { sources } from "moth/eyedropper.js";
 import { tell } from "moth/notices.js";
 import { shaderValues } from "moth/workbench/shader_values.js";
+import { timeControls } from "moth/workbench/time_controls.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
-
-const LOOP = 60;
 
 /** @param {number} seconds */
 const clock = (seconds) => `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, "0")}`;
@@ -23,6 +22,8 @@ export class StagePanel {
     this.staged = staged;
     this.stage = stage;
     this.form = byId("form").value;
+    /** The revision on the stage. @type {number | undefined} */
+    this.revision = undefined;
     byId("form").addEventListener("change", () => void staged.edit({ op: "choose_form", form: byId("form").value }));
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       byId(part).addEventListener("change", () => void staged.edit({ op: `choose_${part}`, [part]: byId(part).value }));
@@ -34,18 +35,13 @@ export class StagePanel {
     });
     byId("reset-view").addEventListener("click", () => stage.resetView());
     byId("look").addEventListener("change", () => void model.setShown(byId("look").value));
-    byId("wireframe").addEventListener("click", () => {
-      stage.isWireframe = !stage.isWireframe;
-      byId("wireframe").setAttribute("aria-pressed", String(stage.isWireframe));
-      stage.invalidate();
-    });
     byId("show-lit").addEventListener("click", () => void model.setShown(""));
     byId("time").addEventListener("input", () => {
-      stage.time = Number(byId("time").value);
-      stage.moved();
-      this.#clock();
+      stage.setTime(Number(byId("time").value));
     });
     stage.addEventListener("drawn", () => this.#drawn());
+    stage.addEventListener("time", () => this.#clock());
+    timeControls(stage);
     stage.addEventListener("failed", () =>
       tell(new Error("This shader does not build on this machine's graphics. The last good picture stays.")),
     );
@@ -99,7 +95,6 @@ export class StagePanel {
   }
 
   #clock() {
-    if (this.stage.time > LOOP) this.stage.time %= LOOP;
     const words = clock(this.stage.time);
     byId("timeline-clock").textContent = this.stage.isPlaying ? words : `${words} paused`;
     if (document.activeElement !== byId("time")) byId("time").value = String(this.stage.time);
@@ -131,7 +126,12 @@ export class StagePanel {
     const shader = await this.#shader();
     const values = this.#values();
     // Meanwhile another graph may have come to be shown.
-    if (values && lit === this.#lit) await this.stage.setShader(shader, values);
+    if (!values || lit !== this.#lit) return;
+    /** @type {number} */
+    const revision = lit.state.revision;
+    if (this.revision !== undefined && revision !== this.revision) this.stage.rememberShown();
+    this.revision = revision;
+    await this.stage.setShader(shader, values);
   }
 
   /** @param {string} shown */

@@ -138,15 +138,25 @@ export class Variants {
    * @param {string} id
    * @param {string} shape
    * @param {Float32Array} values
-   * @param {HTMLCanvasElement} canvas
+   * @param {{ width: number, height: number }} size
    */
-  async #picture(id, shape, values, canvas) {
+  async #picture(id, shape, values, { width, height }) {
     const { model, stage } = this;
     if (!stage) return null;
-    if (shape === shapeOf(model, model.variant)) return stage.snapshot(canvas.width, canvas.height, values);
+    if (shape === shapeOf(model, model.variant)) return stage.snapshot(width, height, values);
     const shader = await shaderOf(model, id);
     const built = await stage.prepare(shader);
-    return built && stage.snapshot(canvas.width, canvas.height, shaderValues(model, id, shader), built);
+    return built && stage.snapshot(width, height, shaderValues(model, id, shader), built);
+  }
+
+  /**
+   * A variant as the stage would show it: RGBA bytes, row 0 at the bottom.
+   * @param {string} id
+   * @param {number} width
+   * @param {number} height
+   */
+  pictureOf(id, width, height) {
+    return this.#picture(id, shapeOf(this.model, id), shaderValues(this.model, id), { width, height });
   }
 
   /** Renders what changed, one picture at a time, and never while something moves. */
@@ -161,7 +171,8 @@ export class Variants {
         // A picture with a shader of its own follows every edit.
         const own = shape === shapeOf(this.model, this.model.variant) ? "" : this.model.state.revision;
         const values = shaderValues(this.model, id);
-        const view = [stage.camera.matrixWorld.elements, stage.light, stage.mesh.geometry.uuid];
+        const scene = [stage.rig, stage.backdrop.key, !!stage.backdrop.loaded, stage.mesh.geometry.uuid];
+        const view = [stage.camera.matrixWorld.elements, stage.light, ...scene];
         const look = JSON.stringify([stage.key, shape, [...values], view, stage.time, own]);
         if (this.rendered.get(id) === look) continue;
         const pixels = await this.#picture(id, shape, values, canvas);

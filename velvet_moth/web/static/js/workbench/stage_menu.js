@@ -1,0 +1,40 @@
+/** What else can be done with the stage's picture: save it, compare it, lay a reference beside it. */
+import { menu } from "moth/dialogs.js";
+import { byId } from "moth/dom.js";
+import { notice, tell } from "moth/notices.js";
+import { Comparing } from "moth/workbench/comparing.js";
+import { saveSheet, saveStill } from "moth/workbench/stills.js";
+
+/**
+ * @param {import("./model.js").GraphModel} model
+ * @param {import("../stage/stage.js").Stage} stage
+ * @param {import("./reference.js").Reference} reference
+ * @param {import("./variants.js").Variants} variants
+ */
+export function stageMenu(model, stage, reference, variants) {
+  const comparing = new Comparing(model, stage);
+  const button = byId("stage-more");
+  const everyVariant = () => [{ id: "", name: "Defaults" }, ...model.state.document.variants];
+  const compare = () => {
+    const others = everyVariant().filter(({ id }) => id !== model.variant);
+    /** @type {[string, () => void][]} */
+    const entries = others.map(({ id, name }) => [name, () => void comparing.start(id, name).catch(tell)]);
+    const before = () => {
+      if (stage.previous) return void comparing.start("before", "before the last edit").catch(tell);
+      notice("Nothing was edited yet.", { mend: "Change something, then compare." });
+    };
+    menu(button, [["Before the last edit", before], ...entries]);
+  };
+  button.addEventListener("click", () => {
+    const { title } = model.state.document;
+    const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
+      variants.pictureOf(id, width, height);
+    menu(button, [
+      ["Compare with …", compare],
+      [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
+      ["Pin a reference picture", () => reference.choose()],
+      ["Save picture …", () => saveStill(stage, title)],
+      ["Save all variants on a sheet", () => void saveSheet(title, everyVariant(), picture).catch(tell)],
+    ]);
+  });
+}
