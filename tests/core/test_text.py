@@ -8,7 +8,7 @@ from velvet_moth.core.expr import Expr, constant, sampler, uniform
 from velvet_moth.core.graph import Node, Source
 from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lower import lower
-from velvet_moth.core.operations import AddNode, ChooseKind, Wire
+from velvet_moth.core.operations import AddNode, SetScene, Wire
 from velvet_moth.core.shading import drawing
 from velvet_moth.core.surroundings import surface
 from velvet_moth.core.trace import emitted_function
@@ -88,7 +88,7 @@ class Stages(unittest.TestCase):
         for word in ("fn_coated", "discard", "fn_moved_normal"):
             self.assertNotIn(word, plain.fragment)
         for channel, word in (("clear_coat", "fn_coated"), ("opacity", "discard")):
-            used = built(ChooseKind("cut_out"), AddNode(Node("n", "number")), Wire("dock", channel, "n", "value"))
+            used = built(SetScene("kind", "cut_out"), AddNode(Node("n", "number")), Wire("dock", channel, "n", "value"))
             self.assertIn(word, drawing(lower(used)).shader.fragment)
         moved = built(
             AddNode(Node("n", "along_normal")),

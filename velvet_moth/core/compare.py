@@ -11,14 +11,12 @@ from velvet_moth.core.operations import (
     AddParameter,
     AddVariant,
     Batch,
-    ChooseBackdrop,
     ChooseForm,
-    ChooseKind,
-    ChooseRig,
     Operation,
     RemoveNodes,
     RemoveParameter,
     RemoveVariant,
+    SetScene,
     SetValue,
     Unwire,
     Wire,
@@ -143,11 +141,11 @@ def turning(before: Graph, after: Graph, words: str) -> Batch:
     if before.form != after.form:
         steps.append(ChooseForm(after.form))
     if before.rig != after.rig:
-        steps.append(ChooseRig(after.rig))
+        steps.append(SetScene("rig", after.rig))
     if before.backdrop != after.backdrop:
-        steps.append(ChooseBackdrop(after.backdrop))
+        steps.append(SetScene("backdrop", after.backdrop))
     if before.kind != after.kind:
-        steps.append(ChooseKind(after.kind))
+        steps.append(SetScene("kind", after.kind))
     # Frames have lost the cards that went; nothing else changed a mark on the way.
     if now.marks != after.marks:
         steps.append(putting_back(after.marks, now.marks))

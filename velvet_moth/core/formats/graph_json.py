@@ -31,13 +31,11 @@ from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
     AddVariant,
-    ChooseBackdrop,
     ChooseForm,
-    ChooseKind,
-    ChooseRig,
     Operation,
     PutMarks,
     Rename,
+    SetScene,
     SetValue,
     Wire,
 )
@@ -146,9 +144,9 @@ def graph_from_json(
     steps: list[tuple[str, Operation]] = [
         (f"{where}/title", Rename(title)),
         (f"{where}/form", ChooseForm(file.at("form", "mooring").text())),
-        (f"{where}/rig", ChooseRig(file.at("rig", "open_dock").text())),
-        (f"{where}/backdrop", ChooseBackdrop(file.at("backdrop", "").text())),
-        (f"{where}/kind", ChooseKind(file.at("kind", "solid").text())),
+        (f"{where}/rig", SetScene("rig", file.at("rig", "open_dock").text())),
+        (f"{where}/backdrop", SetScene("backdrop", file.at("backdrop", "").text())),
+        (f"{where}/kind", SetScene("kind", file.at("kind", "solid").text())),
         *_operations(file),
     ]
     for place, operation in steps:

@@ -5,10 +5,7 @@ from velvet_moth.core.operations.checks import Reversible
 from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
-    ChooseBackdrop,
     ChooseForm,
-    ChooseKind,
-    ChooseRig,
     LabelNode,
     MoveNodes,
     MuteNodes,
@@ -17,6 +14,7 @@ from velvet_moth.core.operations.nodes import (
     RestoreNodes,
 )
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
+from velvet_moth.core.operations.scene import SetScene
 from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
@@ -26,10 +24,7 @@ __all__ = [
     "AddParameter",
     "AddVariant",
     "Batch",
-    "ChooseBackdrop",
     "ChooseForm",
-    "ChooseKind",
-    "ChooseRig",
     "EditParameter",
     "LabelNode",
     "MoveNodes",
@@ -45,6 +40,7 @@ __all__ = [
     "RestoreNodes",
     "Reversible",
     "SetOverride",
+    "SetScene",
     "SetSetting",
     "SetValue",
     "Single",

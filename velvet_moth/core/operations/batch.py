@@ -8,10 +8,7 @@ from velvet_moth.core.operations.checks import Applied, Reversible
 from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
     AddNode,
-    ChooseBackdrop,
     ChooseForm,
-    ChooseKind,
-    ChooseRig,
     LabelNode,
     MoveNodes,
     MuteNodes,
@@ -20,6 +17,7 @@ from velvet_moth.core.operations.nodes import (
     RestoreNodes,
 )
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
+from velvet_moth.core.operations.scene import SetScene
 from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
@@ -31,10 +29,8 @@ Single = Union[
     MoveNodes,
     MuteNodes,
     Rename,
-    ChooseBackdrop,
     ChooseForm,
-    ChooseKind,
-    ChooseRig,
+    SetScene,
     Wire,
     Unwire,
     SetValue,

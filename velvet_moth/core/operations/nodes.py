@@ -5,12 +5,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.backdrops import BACKDROPS
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.forms import FORMS
-from velvet_moth.core.graph import ID_PATTERN, KINDS, MOST_NODES, Graph, Node
-from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.graph import ID_PATTERN, MOST_NODES, Graph, Node
 from velvet_moth.core.marks import Mark
 from velvet_moth.core.motifs import outline_of, reaches
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -207,61 +205,6 @@ class ChooseForm:
 
     def words(self, graph: Graph) -> str:
         return f"put it on the {FORMS[self.form].name.lower() if self.form in FORMS else 'form'}"
-
-
-@dataclass(frozen=True)
-class ChooseRig:
-    """Chooses the light rig the graph is judged under."""
-
-    rig: str
-    op: Literal["choose_rig"] = "choose_rig"
-
-    def apply(self, graph: Graph) -> Applied:
-        if self.rig not in RIGS:
-            raise OperationRefused(
-                f"There is no light rig {self.rig!r}.", graph.title, f"Choose one of {', '.join(RIGS)}."
-            )
-        return replace(graph, rig=self.rig), ChooseRig(graph.rig)
-
-    def words(self, graph: Graph) -> str:
-        return f"lit it by {RIGS[self.rig].name.lower() if self.rig in RIGS else 'another rig'}"
-
-
-@dataclass(frozen=True)
-class ChooseBackdrop:
-    """Chooses what lies behind the form; empty for the stage's grey."""
-
-    backdrop: str
-    op: Literal["choose_backdrop"] = "choose_backdrop"
-
-    def apply(self, graph: Graph) -> Applied:
-        if self.backdrop and self.backdrop not in BACKDROPS:
-            raise OperationRefused(
-                f"There is no backdrop {self.backdrop!r}.", graph.title, f"Choose one of {', '.join(BACKDROPS)}."
-            )
-        return replace(graph, backdrop=self.backdrop), ChooseBackdrop(graph.backdrop)
-
-    def words(self, graph: Graph) -> str:
-        found = BACKDROPS.get(self.backdrop)
-        return f"put the {found.name.lower()} behind it" if found else "put nothing behind it"
-
-
-@dataclass(frozen=True)
-class ChooseKind:
-    """Chooses how the surface meets what is behind it."""
-
-    kind: str
-    op: Literal["choose_kind"] = "choose_kind"
-
-    def apply(self, graph: Graph) -> Applied:
-        if self.kind not in KINDS:
-            raise OperationRefused(
-                f"There is no kind {self.kind!r}.", graph.title, f"Choose one of {', '.join(KINDS)}."
-            )
-        return replace(graph, kind=self.kind), ChooseKind(graph.kind)
-
-    def words(self, graph: Graph) -> str:
-        return f"made it {KINDS.get(self.kind, 'another kind').lower()}"
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.lowered import LoweredGraph, Mismatch, TooFine
 from velvet_moth.core.mends import Mend, conversions
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations import ChooseKind, RemoveNodes, SetValue, Unwire, Wire
+from velvet_moth.core.operations import RemoveNodes, SetScene, SetValue, Unwire, Wire
 from velvet_moth.core.problems.record import Problem, end
 from velvet_moth.core.stand_ins import WORDS, stand_ins
 from velvet_moth.core.texture.image import Texture
@@ -136,7 +136,7 @@ def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
         return []
     what = "The surface is solid: its opacity has no effect."
     mends = (
-        Mend("Cut it out by its opacity", ChooseKind("cut_out")),
-        Mend("Let it show through", ChooseKind("see_through")),
+        Mend("Cut it out by its opacity", SetScene("kind", "cut_out")),
+        Mend("Let it show through", SetScene("kind", "see_through")),
     )
     return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]

@@ -26,8 +26,11 @@ export class StagePanel {
     this.revision = undefined;
     byId("form").addEventListener("change", () => void staged.edit({ op: "choose_form", form: byId("form").value }));
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
-      byId(part).addEventListener("change", () => void staged.edit({ op: `choose_${part}`, [part]: byId(part).value }));
-    byId("kind").addEventListener("change", () => void model.edit({ op: "choose_kind", kind: byId("kind").value }));
+      byId(part).addEventListener("change", () => void staged.edit({ op: "set_scene", part, value: byId(part).value }));
+    byId("kind").addEventListener(
+      "change",
+      () => void model.edit({ op: "set_scene", part: "kind", value: byId("kind").value }),
+    );
     byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
     byId("light").addEventListener("click", () => {
       stage.lightMode = !stage.lightMode;
