@@ -82,7 +82,9 @@ def main(home: str) -> None:
             open_graph(page, home, title)
             scene = "() => !moth.model.state.document.backdrop || !!moth.stage.backdrop.loaded"
             wait_until("the scene is there", lambda ask=scene: page.evaluate(ask))
-            wait_until("it is drawn", lambda: page.evaluate("() => !moth.stage.isBusy && !moth.stage.resolution.isMoving"))
+            wait_until(
+                "it is drawn", lambda: page.evaluate("() => !moth.stage.isBusy && !moth.stage.resolution.isMoving")
+            )
             shoot(page, name)
         page.locator("#cost").click()
         page.locator("dialog.cost-sheet").wait_for()
