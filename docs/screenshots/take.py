@@ -52,6 +52,8 @@ def main(home: str) -> None:
             page.get_by_role("button", name=tab).click()
             wait_until("the texture is seen", lambda: page.evaluate(still))
             if name == "atlas":
+                page.get_by_role("button", name="Cells").wait_for()
+                page.locator(".tile-look img").first.wait_for()
                 page.locator(".tile-grid").evaluate(
                     "(grid) => (document.getElementById('facts').scrollTop = grid.offsetTop - 150)"
                 )

@@ -52,6 +52,8 @@ class Screens(WorkbenchCase):
         self.page.set_viewport_size({"width": width, "height": height})
         self.page.goto(f"{self.live.url}/graphs/{key}")
         self.settle()
+        # Names on a far view are drawn with the frame after.
+        wait_until("cards are named", lambda: self.page.evaluate(ASK)["named"])
         found: dict[str, Any] = self.page.evaluate(ASK)
         return found
 
