@@ -8,7 +8,7 @@ from pathlib import Path
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.errors import FileRefused, MothError
 from velvet_moth.core.formats.graph_json import GraphFile, read_graph_file
-from velvet_moth.core.formats.pictures import FORMATS, read_picture, write_picture, write_png
+from velvet_moth.core.formats.pictures import FORMATS, WRITABLE, read_picture, write_picture, write_png
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.lighting.rigs import RIGS
@@ -20,7 +20,7 @@ from velvet_moth.core.problems import find_problems
 from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import TextureSource, picture
 from velvet_moth.core.shading import bound_textures, drawing, values_array
-from velvet_moth.core.texture.convert import WRITABLE, file_names, fitted, one_channel
+from velvet_moth.core.texture.convert import as_files, fitted, one_channel
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.levels import read_texture
 from velvet_moth.core.texture.library import NamedPicture
@@ -130,11 +130,8 @@ def make_textures(options: argparse.Namespace) -> None:
         for o in recipe.outputs
     ]
     output.mkdir(parents=True, exist_ok=True)
-    key = options.format
-    for name, texture in zip(
-        file_names(options.names, [t.fields for t in made], FORMATS[key].suffixes[0]), made, strict=True
-    ):
-        (output / name).write_bytes(write_picture(fitted(texture.picture, key), key))
+    for (name, data), texture in zip(as_files(made, options.format, options.names), made, strict=True):
+        (output / name).write_bytes(data)
         print(f"{output / name}: read it as {texture.reading.role}")
 
 

@@ -22,12 +22,13 @@ from velvet_moth.core.formats.pictures import (
     DEPTHS,
     FORMATS,
     LARGEST_SIDE,
+    WRITABLE,
     Picture,
     read_picture,
     write_picture,
     write_png,
 )
-from velvet_moth.core.texture.convert import WRITABLE, as_zip, file_names, fitted, one_channel
+from velvet_moth.core.texture.convert import as_zip, file_names, fitted, one_channel
 from velvet_moth.core.texture.library import NamedPicture
 from velvet_moth.core.texture.reading import Reading
 

@@ -2,6 +2,7 @@
 
 import io
 import json
+import zipfile
 from typing import Any
 
 import cv2
@@ -10,6 +11,7 @@ from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
 from tests.support.databases import StoreCase, graph_id
+from velvet_moth.core.formats.pictures import read_picture
 from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.web.app import create_app
 
@@ -133,6 +135,24 @@ class Files(WebCase):
         self.assertEqual(small.data, levels.data[32 * 4 :])
         kept = self.client.get(f"/api/textures/{made['id']}/file")
         self.assertEqual(kept.data, png.tobytes(), "the very file is kept")
+
+    def test_textures_go_out_in_any_format_alone_and_together(self) -> None:
+        _, png = cv2.imencode(".png", np.full((4, 8, 3), (40, 20, 180), np.uint8))
+        key = self.send("/api/textures", png.tobytes(), "sluice.png", role="colour").get_json()["texture"]["id"]
+        for format_ in ("png", "tga", "exr", "hdr"):
+            out = self.client.get(f"/api/textures/{key}/as/{format_}")
+            self.assertIn(f'"sluice.{format_}"', out.headers["Content-Disposition"])
+            picture, found = read_picture(out.data, f"sluice.{format_}")
+            self.assertEqual((picture.size, found.key), ((8, 4), format_))
+        red = self.client.get(f"/api/textures/{key}/as/png?channel=red")
+        self.assertEqual(red.headers["Content-Disposition"], 'attachment; filename="sluice-red.png"')
+        self.assertEqual(np.unique(read_picture(red.data, "red.png")[0].samples).tolist(), [180])
+        told = self.client.get("/api/textures/all.zip?format=tga&names={name}_{role}_{width}")
+        with zipfile.ZipFile(io.BytesIO(told.data)) as folder:
+            self.assertIn("sluice_colour_8.tga", folder.namelist())
+            self.assertGreater(len(folder.namelist()), 20)
+        for wrong in (f"{key}/as/jpeg", f"{key}/as/png?channel=fog", "all.zip?format=gif", "all.zip?names={fog}"):
+            self.refused(self.client.get(f"/api/textures/{wrong}"), 422, "file-refused")
 
     def test_a_texture_is_read_another_way_and_its_users_follow(self) -> None:
         state = self.client.get(self.url).get_json()

@@ -9,7 +9,9 @@ from velvet_moth.core.cache import ByteCache
 from velvet_moth.core.problems import Inspections
 from velvet_moth.core.session import TextureSource
 from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.inspection import Inspection
 from velvet_moth.core.texture.levels import texture_of
+from velvet_moth.core.texture.reading import Reading
 from velvet_moth.store.textures import TextureState, inspection, levels, levels_key
 
 
@@ -36,7 +38,7 @@ class Shelf:
     def inspections(self, states: Mapping[str, TextureState]) -> Inspections:
         """Gives by id a texture's name, how it is read, and what was found out about it."""
 
-        def found(key: str):  # type: ignore[no-untyped-def] # the type of Inspections
+        def found(key: str) -> tuple[str, Reading, Inspection] | None:
             state = states.get(key)
             if state is None:
                 return None

@@ -3,16 +3,15 @@
 import io
 import re
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 import numpy as np
 
 from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import FORMATS, Picture, write_picture
+from velvet_moth.core.formats.pictures import Picture, writable, write_picture
 from velvet_moth.core.texture.inspection import channel_names, values_of
 from velvet_moth.core.texture.library import NamedPicture
 
-WRITABLE = tuple(key for key, made in FORMATS.items() if made.encode)
 FIELDS = ("name", "role", "width", "height")
 
 
@@ -30,9 +29,7 @@ def fitted(picture: Picture, key: str) -> Picture:
 
     Floats become 16 bits in PNG and 8 in TGA, cut to 0..1; whole numbers become half floats in OpenEXR.
     """
-    made = FORMATS[key]
-    if key not in WRITABLE:
-        raise FileRefused(f"{made.name} is only read here.", key, f"Choose one of {', '.join(WRITABLE)}.")
+    made = writable(key)
     channels = picture.channels if picture.channels in made.channels else max(made.channels)
     samples = picture.samples
     if channels != picture.channels:
@@ -76,11 +73,17 @@ def file_names(pattern: str, textures: Iterable[Mapping[str, object]], suffix: s
     return found
 
 
-def as_zip(textures: list[NamedPicture], key: str, pattern: str = "{name}_{role}") -> bytes:
+def as_files(textures: Sequence[NamedPicture], key: str, pattern: str) -> Iterator[tuple[str, bytes]]:
+    """Each texture as a file of one format, under its name by the pattern."""
+    names = file_names(pattern, [texture.fields for texture in textures], writable(key).suffixes[0])
+    for name, texture in zip(names, textures, strict=True):
+        yield name, write_picture(fitted(texture.picture, key), key)
+
+
+def as_zip(textures: Sequence[NamedPicture], key: str, pattern: str = "{name}_{role}") -> bytes:
     """All textures as files of one format in a ZIP; nothing is packed twice, so it is only stored."""
-    names = file_names(pattern, [texture.fields for texture in textures], FORMATS[key].suffixes[0])
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as folder:
-        for name, texture in zip(names, textures, strict=True):
-            folder.writestr(name, write_picture(fitted(texture.picture, key), key))
+        for name, data in as_files(textures, key, pattern):
+            folder.writestr(name, data)
     return out.getvalue()

@@ -10,8 +10,8 @@ from flask import Blueprint, Response, jsonify, request
 from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, write_picture, write_png
-from velvet_moth.core.texture.convert import WRITABLE, as_zip, file_names, fitted, one_channel
+from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, writable, write_picture, write_png
+from velvet_moth.core.texture.convert import as_zip, file_names, fitted, one_channel
 from velvet_moth.core.texture.image import linear_to_srgb
 from velvet_moth.core.texture.inspection import guess
 from velvet_moth.core.texture.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
@@ -166,23 +166,20 @@ def file(key: str) -> Response:
 @api.get("/<key>/as/<format_>")
 def saved_as(key: str, format_: str) -> Response:
     """The picture in another format, or one channel of it."""
-    if format_ not in WRITABLE:
-        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Use one of {', '.join(WRITABLE)}.")
+    made = writable(format_)
     row = textures.load(db(), key)
     found = textures.picture_of(db(), row)
     channel = request.args.get("channel", "")
     kept = one_channel(found, channel) if channel else found
-    name = _file_name(row, f"{{name}}-{channel}" if channel else "{name}", FORMATS[format_].suffixes[0])
-    headers = _attached(name)
-    return Response(write_picture(fitted(kept, format_), format_), mimetype=FORMATS[format_].mimetype, headers=headers)
+    headers = _attached(_file_name(row, f"{{name}}-{channel}" if channel else "{name}", made.suffixes[0]))
+    return Response(write_picture(fitted(kept, format_), format_), mimetype=made.mimetype, headers=headers)
 
 
 @api.get("/all.zip")
 def all_as_zip() -> Response:
     """Every texture of the project in one format, named by a pattern."""
     format_, pattern = request.args.get("format", "png"), request.args.get("names", "{name}_{role}")[:200]
-    if format_ not in WRITABLE:
-        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Use one of {', '.join(WRITABLE)}.")
+    writable(format_)
     rows = textures.listed(db(), projects.first(db()).id)
     named = [NamedPicture(r.name, textures.reading_of(r), textures.picture_of(db(), r)) for r in rows]
     return Response(as_zip(named, format_, pattern), mimetype="application/zip", headers=_attached("textures.zip"))

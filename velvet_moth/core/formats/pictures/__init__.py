@@ -10,17 +10,20 @@ from velvet_moth.core.formats.pictures.png import PNG, write_png
 __all__ = [
     "DEPTHS",
     "FORMATS",
+    "WRITABLE",
     "Picture",
     "PictureFormat",
     "Samples",
     "format_of",
     "read_picture",
+    "writable",
     "write_picture",
     "write_png",
 ]
 
 # TGA last: it has no mark of its own, so the others are asked first.
 FORMATS: dict[str, PictureFormat] = {f.key: f for f in (PNG, JPEG, WEBP, EXR, HDR, TGA)}
+WRITABLE = tuple(key for key, made in FORMATS.items() if made.encode)
 READABLE = ", ".join(f.name for f in FORMATS.values())
 MOST_BYTES = 128 * 1024 * 1024
 LARGEST_SIDE = 4096
@@ -70,14 +73,20 @@ def read_picture(data: bytes, name: str) -> tuple[Picture, PictureFormat]:
     return picture, found
 
 
+def writable(key: str) -> PictureFormat:
+    """The format of that key; FileRefused where there is none or it is only read here."""
+    if key not in WRITABLE:
+        raise FileRefused(f"{key[:20]!r} cannot be written.", "format", f"Choose one of {', '.join(WRITABLE)}.")
+    return FORMATS[key]
+
+
 def write_picture(picture: Picture, key: str) -> bytes:
     """A file of the format ``key``; raises FileRefused where the format cannot carry the picture without loss.
 
     Radiance HDR keeps three digits of floats: it takes any RGB.
     """
-    made = FORMATS[key]
-    if made.encode is None:
-        raise FileRefused(f"{made.name} is only read here.", key, "Choose PNG, TGA, OpenEXR or Radiance HDR.")
+    made = writable(key)
+    assert made.encode is not None
     if picture.channels not in made.channels or (made.depths and picture.depth not in made.depths):
         depths = " or ".join(DEPTHS[d] for d in made.depths) or "floats"
         raise FileRefused(
