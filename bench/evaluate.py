@@ -14,8 +14,8 @@ import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from tests.support.graphs import long_graph
 from velvet_moth.core.interpreters.evaluate import evaluate_in_tiles
 from velvet_moth.core.lower import lower
-from velvet_moth.core.reference import uniform_arrays
 from velvet_moth.core.surroundings import Surroundings
+from velvet_moth.core.tracing.reference import uniform_arrays
 
 SIZE = 1024
 ROUNDS = 3

@@ -1,7 +1,8 @@
 """From dropping a large picture on the room of textures to seeing it. Run: .venv/bin/python -m bench.first_view
 
-A 4096x4096 PNG is given to the page; the clock stops when its pixels are drawn, against 4 s. The baseline of the same
-process is decoding and halving by the library alone, as in bench/textures.py.
+A 4096x4096 PNG is given to the page. The clock stops when it is first drawn, as the browser reads it, against 4 s and
+1.5 times the baseline of the same process: decoding and halving by the library alone, as in bench/textures.py. It stops
+again when what is drawn are the core's own levels, kept in the database, and when what is found out about it is told.
 """
 
 import tempfile
@@ -15,20 +16,23 @@ from bench.textures import ROUNDS, large_file, least, raw_import, verdict
 from tests.support.browser import ARGUMENTS, CHROMIUM
 
 BUDGET = 4.0
-DRAWN = "() => room.viewer.levels?.whole[0] === 4096"
+RATIO = 1.5
+SEEN = "() => room.viewer.levels?.whole[0] === 4096 && room.viewer.pictures.size"
+KEPT = "() => room.viewer.levels?.whole[0] === 4096 && !room.viewer.levels.isGlimpse && room.viewer.pictures.size"
 TOLD = "() => document.querySelector('.verdicts, .well') && !document.getElementById('progress').textContent"
 
 
-def seen(page: Page, url: str, path: Path) -> tuple[float, float]:
-    """Seconds until the picture is drawn, and until what is found out about it is told."""
+def seen(page: Page, url: str, path: Path) -> list[float]:
+    """Seconds until the picture is drawn, until its levels are, and until what is found out about it is told."""
     page.goto(f"{url}/textures")
     page.locator("#tiles .texture-tile").first.wait_for()
-    began = time.perf_counter()
+    page.wait_for_function("() => room.viewer.levels")
+    times, began = [], time.perf_counter()
     page.locator("#import-files").set_input_files(path)
-    page.wait_for_function(DRAWN, timeout=60_000)
-    drawn = time.perf_counter() - began
-    page.wait_for_function(TOLD, timeout=60_000)
-    return drawn, time.perf_counter() - began
+    for state in (SEEN, KEPT, TOLD):
+        page.wait_for_function(state, timeout=60_000)
+        times.append(time.perf_counter() - began)
+    return times
 
 
 def main() -> None:
@@ -44,9 +48,12 @@ def main() -> None:
             path.write_bytes(data + bytes([number]))
             times.append(seen(page, live.url, path))
         browser.close()
-    drawn, told = min(t for t, _ in times), min(t for _, t in times)
-    print(f"import of 4096x4096 to first view: {drawn:.2f} s, budget {BUDGET:.0f} s {verdict(drawn, BUDGET)}")
-    print(f"ratio to the raw calls ({raw:.2f} s) {drawn / raw:.2f}; what is found out about it told after {told:.2f} s")
+    first, kept, told = (min(column) for column in zip(*times, strict=True))
+    print(f"import of 4096x4096 to first view: {first:.2f} s, budget {BUDGET:.0f} s {verdict(first, BUDGET)}")
+    print(f"ratio to the raw calls ({raw:.2f} s): {first / raw:.2f}, budget {RATIO} {verdict(first / raw, RATIO)}")
+    print(
+        f"its levels kept and drawn after {kept:.2f} s ({kept / raw:.2f}), what is found out about it after {told:.2f} s"
+    )
 
 
 if __name__ == "__main__":

@@ -2,8 +2,12 @@
 
 import argparse
 import json
+import math
 import sys
+from dataclasses import replace
 from pathlib import Path
+
+import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.errors import FileRefused, MothError
@@ -17,14 +21,14 @@ from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Kitchen, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.problems import find_problems
-from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import TextureSource, picture
 from velvet_moth.core.shading import bound_textures, drawing, values_array
 from velvet_moth.core.texture.convert import as_files, fitted, one_channel
-from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.texture.levels import read_texture
 from velvet_moth.core.texture.library import NamedPicture
 from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.tracing.scene import Scene
 
 
 def _read(path: str) -> GraphFile:
@@ -88,18 +92,28 @@ def compile_graph(options: argparse.Namespace) -> None:
 
 
 def render_graph(options: argparse.Namespace) -> None:
-    """Writes the NumPy reference picture as PNG with alpha."""
+    """Writes the NumPy reference picture as PNG with alpha; or all variants side by side on a sheet."""
     file = _read(options.graph)
-    size = (options.size, options.size)
-    made = picture(
-        file.graph,
-        size,
-        _textures(file),
-        _variant(file.graph, options.variant),
-        Scene.of(options.form or file.graph.form, options.rig or file.graph.rig, file.graph.backdrop),
-    )
-    Path(options.output).write_bytes(write_png(made))
-    print(f"{options.output}: {options.size} x {options.size}")
+    graph, textures = file.graph, _textures(file)
+    scene = Scene.of_graph(replace(graph, form=options.form or graph.form, rig=options.rig or graph.rig))
+    keys = ["", *(v.id for v in graph.variants)] if options.sheet else [_variant(graph, options.variant)]
+    pictures = [picture(graph, (options.size, options.size), textures, key, scene) for key in keys]
+    columns = math.ceil(math.sqrt(len(pictures)))
+    whole = sheet_of(pictures, columns)
+    Path(options.output).write_bytes(write_png(whole))
+    names = ["defaults", *(v.name for v in graph.variants)] if options.sheet else []
+    print(f"{options.output}: {whole.shape[1]} x {whole.shape[0]}{': ' if names else ''}{', '.join(names)}")
+
+
+def sheet_of(pictures: list[Pixels], columns: int) -> Pixels:
+    """Pictures of one size, row 0 at the bottom, in rows from the top; what is left over is clear."""
+    rows, wide, parts = pictures[0].shape
+    high = math.ceil(len(pictures) / columns)
+    whole: Pixels = np.zeros((high * rows, columns * wide, parts), dtype=np.uint8)
+    for at, made in enumerate(pictures):
+        row, column = high - 1 - at // columns, at % columns
+        whole[row * rows : (row + 1) * rows, column * wide : (column + 1) * wide] = made
+    return whole
 
 
 def make_textures(options: argparse.Namespace) -> None:
@@ -160,6 +174,7 @@ def main(arguments: list[str]) -> int:
     rendering.add_argument("--size", type=int, default=256, choices=range(16, 2049), metavar="16..2048")
     rendering.add_argument("--form", default="", choices=list(FORMS), help="(default: the graph's own)")
     rendering.add_argument("--rig", default="", choices=list(RIGS), help="the light (default: the graph's own)")
+    rendering.add_argument("--sheet", action="store_true", help="the defaults and every variant, side by side")
     compiling.set_defaults(run=compile_graph)
     rendering.set_defaults(run=render_graph)
     options = parser.parse_args(arguments)

@@ -3,7 +3,8 @@ in vec3 v_position; in vec3 v_moved; in vec3 v_object_position; in vec3 v_normal
 in vec4 v_tangent; in vec2 v_uv; in vec4 v_colour;
 uniform vec3 camera_position; uniform vec2 screen_size; uniform float time;
 uniform vec3 sun_direction; uniform vec3 sun_colour; uniform float rig_turn; uniform float exposure;
-uniform sampler2D environment;
+uniform sampler2D environment; uniform sampler2D sun_depth;
+uniform vec3 sun_right; uniform vec3 sun_up; uniform float sun_half; uniform bool sun_pass;
 out vec4 picture;
 
 vec3 around(float u, float v, float strip) { return textureLod(environment, vec2(u, (strip + v) * 0.11111111), 0.0).rgb; }
@@ -66,7 +67,19 @@ vec3 turned(vec3 mapped, vec3 form) {
   return unit(along * mapped.x + cross(form, along) * v_tangent.w * mapped.y + form * mapped.z);
 }
 
-vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec3 v) {
+vec3 arriving(vec3 place, vec3 n) {
+  float grazing = clamp(1.0 - dot(n, sun_direction), 0.0, 1.0);
+  vec3 p = place + n * (grazing * 0.014 + 0.0056);
+  vec2 at = vec2(dot(p, sun_right), dot(p, sun_up)) / (sun_half * 2.0) + 0.5;
+  float own = dot(p, sun_direction), total = 0.0;
+  total += clamp((textureLod(sun_depth, at + vec2(-0.003125, -0.001171875), 0.0).r - own) * 40.0, 0.0, 1.0);
+  total += clamp((textureLod(sun_depth, at + vec2(0.001171875, -0.003125), 0.0).r - own) * 40.0, 0.0, 1.0);
+  total += clamp((textureLod(sun_depth, at + vec2(0.003125, 0.001171875), 0.0).r - own) * 40.0, 0.0, 1.0);
+  total += clamp((textureLod(sun_depth, at + vec2(-0.001171875, 0.003125), 0.0).r - own) * 40.0, 0.0, 1.0);
+  return sun_colour * (1.0 - total * 0.25);
+}
+
+vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec3 v, vec3 light) {
   base = clamp(base, 0.0, 1.0);
   float metal = clamp(metallic, 0.0, 1.0), rough = max(clamp(roughness, 0.0, 1.0), 0.045);
   vec3 n = turned(mapped, form);
@@ -81,17 +94,17 @@ vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec
   vec3 sun = (diffuse * 0.31830989 + fresnel * ggx(n, v, sun_direction, h, rough)) * reached;
   vec2 at = place_of(n);
   vec3 sky = around(at.x, at.y, 7.0) * diffuse;
-  return sun * sun_colour + sky + reflection(n * (2.0 * n_v) - v, rough) * response;
+  return sun * light + sky + reflection(n * (2.0 * n_v) - v, rough) * response;
 }
 
-vec3 coated(vec3 under, float strength, float rough, vec3 n, vec3 v) {
+vec3 coated(vec3 under, float strength, float rough, vec3 n, vec3 v, vec3 light) {
   vec3 h = unit(v + sun_direction);
   float raw = dot(n, v), n_v = clamp(raw, 0.0, 1.0);
   vec3 r = responses(n_v, rough);
   float taken = 0.04 * r.x + r.y;
   vec3 sky = reflection(n * (2.0 * raw) - v, rough) * taken;
   vec3 sun = vec3(schlick(0.04, clamp(dot(h, v), 0.0, 1.0)) * ggx(n, v, sun_direction, h, rough));
-  sun *= clamp(dot(n, sun_direction), 0.0, 1.0) * sun_colour;
+  sun *= clamp(dot(n, sun_direction), 0.0, 1.0) * light;
   return under * (1.0 - taken * strength) + (sky + sun) * strength;
 }
 

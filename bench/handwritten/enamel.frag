@@ -1,6 +1,7 @@
 uniform vec4 values[9]; uniform sampler2D flake_map; uniform sampler2D flake_height;
 
 void main() {
+  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }
   vec3 outward = normalize(v_normal), v = normalize(camera_position - v_moved), form = outward * side();
   float facing = clamp(abs(dot(outward, v)), 0.0, 1.0);
   vec2 at = v_uv * values[3].xy;
@@ -17,7 +18,8 @@ void main() {
   vec3 base = two + (three - two) * flakes;
   float metal = values[5].z + (values[5].w - values[5].z) * flakes;
   float coat = values[7].x * (1.0 - flakes), coat_rough = values[7].y + (values[7].z - values[7].y) * flakes;
-  vec3 light = lit(base, metal, rough, normal, form, v);
-  light = coated(light, clamp(coat, 0.0, 1.0), max(clamp(coat_rough, 0.0, 1.0), 0.045), form, v);
+  vec3 sun = arriving(v_moved, form);
+  vec3 light = lit(base, metal, rough, normal, form, v, sun);
+  light = coated(light, clamp(coat, 0.0, 1.0), max(clamp(coat_rough, 0.0, 1.0), 0.045), form, v, sun);
   picture = vec4(shown(light), 1.0);
 }

@@ -1,4 +1,5 @@
 void main() {
+  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }
   vec3 outward = normalize(v_normal), v = normalize(camera_position - v_moved);
   float front = gl_FrontFacing ? 1.0 : 0.0;
   vec3 form = moved_normal(outward, wind(v_position, outward, v_colour.r, v_colour.g)) * side();
@@ -19,5 +20,5 @@ void main() {
   float d = abs(fract(v_uv.x * values[9].z) - 0.5), half_width = values[9].w * 0.5, soft = max(values[10].x * 0.5, 1e-4);
   float s = clamp((d - (half_width - soft)) / (2.0 * soft), 0.0, 1.0), rib = 1.0 - s * s * (3.0 - 2.0 * s);
   vec3 bumps = to_tangent(moved_normal(outward, outward * (rib * values[10].y)), outward);
-  picture = vec4(shown(lit(base, values[10].z, values[10].w, bumps, form, v) + max(glow, vec3(0.0))), 1.0);
+  picture = vec4(shown(lit(base, values[10].z, values[10].w, bumps, form, v, arriving(v_moved, form)) + max(glow, vec3(0.0))), 1.0);
 }

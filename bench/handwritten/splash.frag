@@ -1,6 +1,7 @@
 uniform vec4 values[12];
 
 void main() {
+  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }
   vec3 outward = normalize(v_normal), v = normalize(camera_position - v_moved), form = outward * side();
   vec2 place = v_uv * values[0].xy;
   float course = floor(place.y);
@@ -22,5 +23,5 @@ void main() {
   float height = clamp(grain * plank, 0.0, 1.0) * values[9].z + clamp(mask, 0.0, 1.0) * values[9].w;
   height += clamp(values[10].x, 0.0, 1.0) * values[10].y;
   vec3 bumps = to_tangent(moved_normal(outward, outward * (height * values[10].z)), outward);
-  picture = vec4(shown(lit(base, values[10].w, rough, bumps, form, v)), 1.0);
+  picture = vec4(shown(lit(base, values[10].w, rough, bumps, form, v, arriving(v_moved, form))), 1.0);
 }

@@ -8,6 +8,7 @@ vec3 weights(vec3 n, float sharp) {
 }
 
 void main() {
+  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }
   vec3 outward = normalize(v_normal), v = normalize(camera_position - v_moved), form = outward * side();
   vec3 n = normalize(v_object_normal);
   vec4 a = three(stone, v_object_position * values[0].x, weights(n, values[0].y));
@@ -18,5 +19,5 @@ void main() {
   float mask = soft + (amount - soft) * clamp(abs(amount * 2.0 - 1.0) * 8.0 - 7.0, 0.0, 1.0);
   vec3 base = a.rgb + (b.rgb - a.rgb) * mask;
   float rough = values[1].w + (values[2].x - values[1].w) * mask;
-  picture = vec4(shown(lit(base, values[2].y, rough, values[3].xyz, form, v)), 1.0);
+  picture = vec4(shown(lit(base, values[2].y, rough, values[3].xyz, form, v, arriving(v_moved, form))), 1.0);
 }

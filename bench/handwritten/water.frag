@@ -8,6 +8,7 @@ vec2 ripple(vec2 uv, float c, float s, float scale, vec2 shift, float drift) {
 }
 
 void main() {
+  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }
   vec3 outward = normalize(v_normal), v = normalize(camera_position - v_moved);
   vec4 wave = swell(v_position, values[0].x, values[0].y, values[0].z, values[0].w, values[1].x, values[1].y);
   vec3 form = moved_normal(outward, wave.xyz) * side();
@@ -30,5 +31,5 @@ void main() {
   vec3 base = values[3].xyz + (values[4].xyz - values[3].xyz) * foam;
   vec3 through = seen + (values[5].xyz - seen) * foam;
   float rough = values[7].w + (values[8].x - values[7].w) * foam;
-  picture = vec4(shown(lit(base, values[8].y, rough, normal, form, v) + max(through, vec3(0.0))), 1.0);
+  picture = vec4(shown(lit(base, values[8].y, rough, normal, form, v, arriving(v_moved, form)) + max(through, vec3(0.0))), 1.0);
 }

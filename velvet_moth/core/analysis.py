@@ -11,12 +11,13 @@ from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.interpreters.cost import Cost, cost
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.interval import Interval
-from velvet_moth.core.lighting.model import look
+from velvet_moth.core.lighting.shown import look
 from velvet_moth.core.lower import lower
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.problems import bounds_of
-from velvet_moth.core.reference import Scene, moved_positions, points_of, stage_textures, uniform_arrays
 from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.tracing.reference import moved_positions, points_of, uniform_arrays
+from velvet_moth.core.tracing.scene import Scene, stage_textures
 from velvet_moth.core.types import P_BOOL
 
 SAMPLES = (64, 64)
@@ -108,7 +109,7 @@ def ranges(
     exprs = {key: lowered.outputs[Source(node.id, key)] for key in node.kind.outputs}
     flat = {k: e for k, e in exprs.items() if isinstance(e, Expr) and e.type.base != "texture"}
     values = lowered.graph.uniform_values(variant)
-    stage = points_of(scene, look(lowered.surface).offset, values, textures, SAMPLES)
+    stage = points_of(scene, look(lowered.surface, None, lowered.graph.kind), values, textures, SAMPLES)
     hit, arrays = stage.hit, evaluate(list(flat.values()), stage.surroundings)
     proved = bounds_of(lowered, variant).of(flat.values())
     return {

@@ -1,7 +1,6 @@
-"""What the stage tells a surface of its surroundings: what lies behind it, and where the sun is kept off.
+"""What lies behind a surface, as the stage tells it: a picture the size of the screen, of light and distances.
 
-Both are pictures the size of the screen. The stage draws its backdrop into the first; swatches, which have no scene,
-and tests read those made here.
+The stage draws its backdrop into it; swatches, which have no scene, and tests read the one made here.
 """
 
 import math
@@ -17,7 +16,6 @@ from velvet_moth.core.trace import emitted_function
 from velvet_moth.core.view import BACKGROUND
 
 BACKDROP = "backdrop"
-SUN_REACH = "sun_reach"
 FAR = 1000.0
 SIZE = 128
 
@@ -43,11 +41,6 @@ def depth_behind(at: Expr) -> Expr:
     return maximum(seen_behind(at).w - surface("camera_distance"), 0.0)
 
 
-def sun_reach(at: Expr) -> Expr:
-    """How much of the sun arrives at a place of the screen, 0..1: what casts shadows there, as the stage drew it."""
-    return sample(sampler(SUN_REACH, ("clamp", "clamp")), at, constant(0.0)).r
-
-
 def even(red: float, green: float, blue: float, alpha: float) -> Texture:
     """A picture that is the same everywhere."""
     return Texture((np.array((red, green, blue, alpha), dtype=np.float32).reshape(4, 1, 1),))
@@ -56,7 +49,7 @@ def even(red: float, green: float, blue: float, alpha: float) -> Texture:
 def grey_light(exposure: float) -> tuple[float, float, float]:
     """The light that the tone curve and the exposure show as the stage's own grey.
 
-    The inverse of ``lighting.model.tone_curve``, a quadratic in the light.
+    The inverse of ``lighting.shown.tone_curve``, a quadratic in the light.
     """
     shown = srgb_to_linear(np.array(BACKGROUND, dtype=np.float32) / np.float32(255)).astype(np.float64)
     a, b, c = 2.43 * shown - 2.51, 0.59 * shown - 0.03, 0.14 * shown
@@ -67,20 +60,6 @@ def grey_light(exposure: float) -> tuple[float, float, float]:
 def nothing_behind(exposure: float) -> Texture:
     """The stage's grey, as far as one can see."""
     return even(*grey_light(exposure), FAR)
-
-
-@lru_cache(maxsize=1)
-def synthetic_sun_reach() -> Texture:
-    """The soft shadows of two posts that fall across the picture; rounded to half floats."""
-    at = (np.arange(SIZE) + 0.5) / SIZE
-    u, v = np.meshgrid(at, at)
-    slanted = u + 0.35 * v
-    reach = np.ones_like(u)
-    for place, width in ((0.45, 0.07), (0.85, 0.05)):
-        soft = 0.01 + 0.05 * v
-        reach *= 1 - np.clip((width - np.abs(slanted - place)) / soft + 0.5, 0, 1)
-    whole = np.stack((reach,) * 4).astype(np.float16).astype(np.float32)
-    return Texture((np.ascontiguousarray(whole),))
 
 
 @lru_cache(maxsize=1)

@@ -7,14 +7,17 @@ from functools import lru_cache
 import numpy as np
 
 from velvet_moth.core.backdrop import seen_behind
+from velvet_moth.core.decals import Decal
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.expr import Expr, constant
 from velvet_moth.core.forms.mesh import Floats, Mesh, grid, joined, square
 from velvet_moth.core.forms.solids import bend, turned
 from velvet_moth.core.lighting.channels import Surface, default_surface
-from velvet_moth.core.lighting.model import encoded, facing_normal, radiance, tone_curve
-from velvet_moth.core.nodes.noises import fractal_in_space
-from velvet_moth.core.primitives import combine, fract, minimum, mix, smoothstep, splat
+from velvet_moth.core.lighting.layers import facing_normal
+from velvet_moth.core.lighting.model import radiance
+from velvet_moth.core.lighting.shown import encoded, tone_curve
+from velvet_moth.core.nodes.noises import fractal_in_space, random_of
+from velvet_moth.core.primitives import combine, floor, fract, minimum, mix, smoothstep, splat
 from velvet_moth.core.surroundings import surface
 from velvet_moth.core.view import Camera
 
@@ -23,7 +26,10 @@ Line = list[tuple[float, float]]
 
 @dataclass(frozen=True)
 class Backdrop:
-    """A scene behind: its mesh (metres, the form stands at the origin), the surface it wears, and its first view."""
+    """A scene behind: its mesh (metres, the form stands at the origin), the surface it wears, its first view.
+
+    ``standing`` is what somebody sees who stands in it. ``decals`` are where decals lie until others are put down.
+    """
 
     key: str
     name: str
@@ -31,11 +37,12 @@ class Backdrop:
     mesh: Callable[[], Mesh]
     wears: Callable[[], Surface]
     view: Camera
+    standing: Camera
+    decals: tuple[Decal, ...] = ()
 
-    @property
-    def light(self) -> Expr:
+    def light(self, lamps: int = 0) -> Expr:
         """Linear light towards the eye and, last, the distance from it: what surfaces in front read."""
-        light = radiance(self.wears(), facing_normal())
+        light = radiance(self.wears(), facing_normal(), lamps)
         return combine(light, surface("camera_distance"))
 
 
@@ -43,14 +50,16 @@ BACKDROPS: dict[str, Backdrop] = {}
 
 
 def declared_backdrop(
-    name: str, wears: Callable[[], Surface], view: Camera
+    name: str, wears: Callable[[], Surface], view: Camera, standing: Camera, decals: tuple[Decal, ...] = ()
 ) -> Callable[[Callable[[], Mesh]], Callable[[], Mesh]]:
     """Decorator that enters a mesh in the table of backdrops; it is made once."""
 
     def decorate(make: Callable[[], Mesh]) -> Callable[[], Mesh]:
         made = lru_cache(maxsize=1)(make)
         key = make.__name__
-        BACKDROPS[key] = Backdrop(key, name, " ".join((make.__doc__ or "").split()), made, wears, view)
+        BACKDROPS[key] = Backdrop(
+            key, name, " ".join((make.__doc__ or "").split()), made, wears, view, standing, decals
+        )
         return made
 
     return decorate
@@ -109,7 +118,9 @@ def _stone() -> Surface:
     )
 
 
-@declared_backdrop("Lock basin", _stone, Camera(turn=40.0, tilt=31.0, distance=4.7))
+@declared_backdrop(
+    "Lock basin", _stone, Camera(turn=40.0, tilt=31.0, distance=4.7), Camera(118.0, 19.0, 1.9, 50.0, (0.1, -0.12, 0.0))
+)
 def lock_basin() -> Mesh:
     """A stone basin of two metres, its rim a hand above the water: a bed that slopes from steps to a deep end, and
     three mooring posts."""
@@ -135,3 +146,65 @@ def lock_basin() -> Mesh:
     for px, pz in ((0.2, -0.55), (0.62, -0.1), (0.35, 0.62)):
         parts.append(moved(turned(post, columns=33, around=1.0), px, 0.0, pz))
     return joined(parts)
+
+
+def _sooty_plaster() -> Surface:
+    """A wall of sooty plaster, green at its foot; the floor of worn planks before it."""
+    place = surface("position")
+    grain = fractal_in_space(place, constant(7.0), constant(0.55), constant(11.0), constant(0.0), 5)
+    broad = fractal_in_space(place, constant(1.3), constant(0.5), constant(4.0), constant(0.0), 3)
+    plaster = mix(combine(0.055, 0.065, 0.075), combine(0.15, 0.155, 0.15), smoothstep(0.25, 0.75, broad))
+    moss = mix(combine(0.03, 0.04, 0.02), combine(0.085, 0.10, 0.035), grain)
+    foot = smoothstep(0.42, 0.05, place.y + 1.1 + (broad - 0.5) * 0.9)
+    wall = mix(plaster, moss, splat(foot, 3)) * (0.7 + 0.6 * grain)
+    board = place.x * 3.6 + 0.07
+    joint = minimum(smoothstep(0.0, 0.05, fract(board)), smoothstep(0.0, 0.05, 1.0 - fract(board)))
+    each = 0.7 + 0.45 * random_of(combine(floor(board), 0.0), constant(5.0)).x
+    fibre = fractal_in_space(
+        place * combine(9.0, 1.0, 0.7), constant(3.0), constant(0.6), constant(2.0), constant(0.0), 4
+    )
+    planks = mix(combine(0.075, 0.048, 0.028), combine(0.21, 0.145, 0.09), fibre) * (each * (0.35 + 0.65 * joint))
+    is_floor = smoothstep(0.4, 0.6, surface("normal").y)
+    return Surface(
+        {
+            **default_surface().channels,
+            "base_colour": mix(wall, planks, splat(is_floor, 3)),
+            "roughness": mix(constant(0.9), 0.5 + 0.25 * fibre, is_floor),
+        }
+    )
+
+
+_MARKS = (
+    Decal((-0.5, 0.42, -1.2), 0.0, 0.0, -6.0, (1.0, 1.0, 0.3), 1.0, (1.0, 0.96, 0.88)),
+    Decal((0.55, 0.40, -1.2), 0.0, 0.0, 9.0, (1.0, 1.0, 0.3), 8.0, (0.80, 0.90, 1.0)),
+    Decal((0.95, -0.1, -1.2), 0.0, 0.0, -14.0, (0.7, 0.7, 0.3), 3.0, (1.0, 0.72, 0.55)),
+    Decal((-0.4, -1.1, -0.4), 0.0, 90.0, 24.0, (0.95, 0.95, 0.3), 7.0, (1.0, 1.0, 1.0)),
+    Decal((-1.15, -0.1, -0.85), 18.0, 0.0, 0.0, (0.5, 0.5, 0.3), 5.0, (0.75, 0.9, 0.85)),
+    Decal((0.62, -1.08, -0.98), 0.0, 42.0, 0.0, (0.9, 0.9, 0.9), 2.0, (0.95, 0.9, 0.6)),
+)
+
+
+@declared_backdrop(
+    "Wall and floor",
+    _sooty_plaster,
+    Camera(turn=20.0, tilt=11.0, distance=5.3),
+    Camera(8.0, 3.0, 2.2, 50.0, (0.0, 0.1, -0.9)),
+    _MARKS,
+)
+def wall_and_floor() -> Mesh:
+    """A plastered wall on planks, with a post and a step before it: what decals fall on, flat, round and across."""
+    wall = _slab((-1.5, -1.1, -1.45), (1.5, 1.15, -1.2), 25)
+    floor_ = _slab((-1.5, -1.25, -1.2), (1.5, -1.1, 0.55), 25)
+    post: list[Line] = [
+        [(0.13, -1.1), (0.13, 0.55)],
+        bend(0.09, 0.55, 0.04, 0, 90, 5),
+        [(0.09, 0.59), (0.0, 0.59)],
+    ]
+    return joined(
+        [
+            wall,
+            floor_,
+            _slab((0.35, -1.1, -1.2), (1.5, -0.86, -0.75), 13),
+            moved(turned(post, columns=49, around=1.0), -1.15, 0.0, -0.85),
+        ]
+    )

@@ -9,20 +9,23 @@ from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
-    AddVariant,
     Batch,
     ChooseForm,
     Operation,
     RemoveNodes,
     RemoveParameter,
-    RemoveVariant,
+    SetDecals,
     SetScene,
+    SetSurroundings,
     SetValue,
+    SetViews,
     Unwire,
     Wire,
 )
 from velvet_moth.core.operations.checks import shown_value
 from velvet_moth.core.operations.marks import putting_back
+from velvet_moth.core.operations.scene import CHOICES
+from velvet_moth.core.operations.variants import adding, removing
 
 
 @dataclass(frozen=True)
@@ -85,10 +88,24 @@ def _other_changes(before: Graph, after: Graph) -> Iterator[str]:
             elif old[key] != found:
                 yield f"{what} {found.name} changed"
         yield from (f"{what} {found.name} is gone" for key, found in old.items() if key not in new)
-    if before.marks != after.marks:
-        yield "frames, notes or bookmarks changed"
+    for part, words in _WHOLE.items():
+        if getattr(before, part) != getattr(after, part):
+            yield words
+    for part in CHOICES:
+        if getattr(before, part) != getattr(after, part):
+            was, now = (CHOICES[part].get(getattr(g, part), "unknown") for g in (before, after))
+            yield f"{part} {now.lower()}, was {was.lower()}"
     if before.form != after.form:
         yield f"seen on {after.form}, was {before.form}"
+
+
+# What belongs to the graph as a whole, with what is said where it differs.
+_WHOLE = {
+    "marks": "frames, notes or bookmarks changed",
+    "decals": "decals were put down otherwise",
+    "views": "saved views changed",
+    "surroundings": "another picture stands around it",
+}
 
 
 def _bare(node: Node) -> Node:
@@ -105,7 +122,7 @@ def turning(before: Graph, after: Graph, words: str) -> Batch:
     steps: list[Operation] = []
     opened = before.parameters != after.parameters or any(p.node in stale for p in before.parameters)
     if opened or before.variants != after.variants:
-        steps += [RemoveVariant(v.id) for v in before.variants]
+        steps += removing(before.variants)
         opened = True
     if opened:
         steps += [RemoveParameter(p.id) for p in before.parameters]
@@ -137,15 +154,16 @@ def turning(before: Graph, after: Graph, words: str) -> Batch:
     steps += [*fine, *drop, *join]
     if opened:
         steps += [AddParameter(p) for p in after.parameters]
-        steps += [AddVariant(v) for v in after.variants]
+        steps += adding(after.variants)
     if before.form != after.form:
         steps.append(ChooseForm(after.form))
-    if before.rig != after.rig:
-        steps.append(SetScene("rig", after.rig))
-    if before.backdrop != after.backdrop:
-        steps.append(SetScene("backdrop", after.backdrop))
-    if before.kind != after.kind:
-        steps.append(SetScene("kind", after.kind))
+    steps += [SetScene(part, getattr(after, part)) for part in CHOICES if getattr(before, part) != getattr(after, part)]
+    if before.decals != after.decals:
+        steps.append(SetDecals(after.decals))
+    if before.surroundings != after.surroundings:
+        steps.append(SetSurroundings(after.surroundings))
+    if before.views != after.views:
+        steps.append(SetViews(after.views))
     # Frames have lost the cards that went; nothing else changed a mark on the way.
     if now.marks != after.marks:
         steps.append(putting_back(after.marks, now.marks))

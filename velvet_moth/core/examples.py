@@ -20,13 +20,14 @@ from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.ports import Input
 from velvet_moth.core.problems import bounds_of
-from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.session import textures_of
 from velvet_moth.core.shading import shown_look
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.levels import read_texture
 from velvet_moth.core.texture.library import NamedPicture
 from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.tracing.reference import render
+from velvet_moth.core.tracing.scene import Scene
 from velvet_moth.core.types import (
     P_BOOL,
     P_COLOUR,

@@ -332,3 +332,18 @@ def in_order(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> list[Expr
             seen.add(expr)
             order.append(expr)
     return order
+
+
+def inputs_of(outputs: Iterable[Expr]) -> set[str]:
+    """The names of all surface inputs that the outputs read, be it inside of functions."""
+    found: set[str] = set()
+    seen: set[Function] = set()
+    todo = [list(outputs)]
+    while todo:
+        for expr in in_order(todo.pop()):
+            if expr.operator is Structural.INPUT:
+                found.add(expr.attributes[0])
+            elif expr.operator is Structural.CALL and expr.attributes[0] not in seen:
+                seen.add(expr.attributes[0])
+                todo.append(list(expr.attributes[0].results))
+    return found

@@ -7,17 +7,16 @@ from functools import cached_property
 from typing import Any, Union
 
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
+from velvet_moth.core.decals import Decal
 from velvet_moth.core.marks import Mark
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.outline import Outline, outlined_kind
 from velvet_moth.core.ports import Input
 from velvet_moth.core.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE
+from velvet_moth.core.view import SavedView
 
 # Components of a number, vector, colour or toggle; or a texture's id.
 Value = Union[tuple[float, ...], str]
-
-# Whether a surface hides what is behind it, is cut away where its opacity is below a half, or lets it through.
-KINDS = {"solid": "Solid", "cut_out": "Cut-out", "see_through": "See-through"}
 
 ID_PATTERN = re.compile(r"[a-z][a-z0-9_]{0,31}")
 LONGEST_NAME = 80
@@ -125,11 +124,13 @@ class Parameter:
 
 @dataclass(frozen=True)
 class Variant:
-    """A named set of parameter values over the graph's defaults."""
+    """A named set of parameter values over those of its ``base``, another variant, or ("") the graph's defaults."""
 
     id: str
     name: str
     values: Mapping[str, Value] = field(default_factory=dict)
+    base: str = ""
+    note: str = ""
 
 
 @dataclass(frozen=True)
@@ -137,9 +138,11 @@ class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
     ``form`` is the form it is judged on, ``rig`` the light, ``backdrop`` what lies
-    behind ("" for the stage's grey). ``kind`` is how its surface meets that: one of KINDS. ``marks`` are frames, notes and bookmarks by their ids. ``motifs``
-    are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
-    a motif itself. Both come from where the graph is kept and are no part of the document.
+    behind ("" for the stage's grey). ``kind`` is how its surface meets that: one of ``lighting.kinds``. ``decals`` are
+    where one of that kind is put down, the last on top; none for the backdrop's own places. ``views`` are saved ones. ``surroundings`` is a texture of all directions
+    that takes the place of the rig's own picture ("" for none). ``marks`` are frames, notes
+    and bookmarks by their ids. ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the
+    graph's own type where it is a motif itself. Both come from where the graph is kept and are no part of the document.
     """
 
     title: str
@@ -150,6 +153,9 @@ class Graph:
     rig: str = "open_dock"
     kind: str = "solid"
     backdrop: str = ""
+    decals: tuple[Decal, ...] = ()
+    views: tuple[SavedView, ...] = ()
+    surroundings: str = ""
     marks: Mapping[str, Mark] = field(default_factory=dict)
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)
@@ -168,9 +174,16 @@ class Graph:
 
     def _chosen(self, variant: str) -> dict[tuple[str, str], Value]:
         """What a variant sets, by (node, input)."""
-        found = self.variant(variant)
-        held = found.values if found else {}
+        held = self.set_by(variant)
         return {(p.node, p.input): held[p.id] for p in self.parameters if p.id in held}
+
+    def set_by(self, variant: str) -> dict[str, Value]:
+        """What a variant and those it is based on set, by parameter."""
+        line, key = [], variant
+        while (found := self.variant(key)) is not None and found not in line:
+            line.append(found)
+            key = found.base
+        return {parameter: value for one in reversed(line) for parameter, value in one.values.items()}
 
     def uniform_values(self, variant: str = "") -> dict[tuple[str, str], Value]:
         """Every unwired value by (node, input), with the variant's values in place of the defaults.
@@ -205,6 +218,7 @@ class Graph:
     def texture_ids(self) -> set[str]:
         """The ids of all textures it reads, whatever the variant."""
         held: list[Mapping[Any, Value]] = [self.uniform_values(), *(v.values for v in self.variants)]
+        held.append({"surroundings": self.surroundings})
         return {value for values in held for value in values.values() if isinstance(value, str) and value}
 
     def own_textures(self) -> list[tuple[tuple[str, str], Input]]:

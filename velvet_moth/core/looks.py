@@ -5,14 +5,10 @@ from dataclasses import dataclass
 
 from velvet_moth.core.expr import Expr, Structural, constant
 from velvet_moth.core.graph import Source
+from velvet_moth.core.interpreters.cost import cost
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.model import (
-    facing_normal,
-    lit_picture,
-    moving,
-    unit_picture,
-    world_normal,
-)
+from velvet_moth.core.lighting.layers import facing_normal, world_normal
+from velvet_moth.core.lighting.shown import lit_picture, moving, unit_picture
 from velvet_moth.core.nodes.textures import level_of
 from velvet_moth.core.primitives import combine, dot, floor, fract, maximum, minimum, mix, saturate, select, splat, step
 from velvet_moth.core.primitives.comparison import less, logical_or
@@ -26,23 +22,27 @@ STAGE = "stage"
 
 @dataclass(frozen=True)
 class Look:
-    """One way of looking: its name and what it tells, for people; what it paints (sRGB, 0..1)."""
+    """One way of looking: its name and what it tells, for people; what it paints (sRGB, 0..1).
+
+    What ``adds`` is painted by every sheet of the form at a pixel, hidden or not, one upon the other.
+    """
 
     key: str
     name: str
     words: str
     paint: Painter
+    adds: bool = False
 
 
 LOOKS: dict[str, Look] = {}
 
 
-def declared_look(name: str) -> Callable[[Painter], Painter]:
+def declared_look(name: str, adds: bool = False) -> Callable[[Painter], Painter]:
     """Decorator that enters a look in the table; its docstring tells what is seen."""
 
     def decorate(paint: Painter) -> Painter:
         key = paint.__name__
-        LOOKS[key] = Look(key, name, " ".join((paint.__doc__ or "").split()), paint)
+        LOOKS[key] = Look(key, name, " ".join((paint.__doc__ or "").split()), paint, adds)
         return paint
 
     return decorate
@@ -132,7 +132,8 @@ def texture_level(shown: Surface) -> Expr:
 
 @declared_look("Out of range")
 def out_of_range(shown: Surface) -> Expr:
-    """The lit surface in grey; magenta where a channel leaves 0 to 1 and the surface model stops it."""
+    """The lit surface in grey; magenta where a channel leaves 0 to 1 and the surface model stops it, cyan where a value
+    is no number at all."""
     beyond: Expr | None = None
     for key, declared in CHANNELS.items():
         value = shown[key]
@@ -147,4 +148,31 @@ def out_of_range(shown: Surface) -> Expr:
         beyond = found if beyond is None else logical_or(beyond, found)
     grey = lit_picture(shown)
     plain = splat((grey.x + grey.y + grey.z) * (1.0 / 3.0), 3)
-    return plain if beyond is None else select(beyond, combine(0.9, 0.1, 0.75), plain)
+    told = plain if beyond is None else select(beyond, combine(0.9, 0.1, 0.75), plain)
+    # Of no number neither is true.
+    every = [
+        value[i] if value.type.width > 1 else value
+        for value in shown.channels.values()
+        for i in range(value.type.width)
+    ]
+    sums = [value for value in every if value.operator is not Structural.CONSTANT]
+    for value in sums:
+        told = select(logical_or(less(value, 0.0), less(-1.0, value)), told, combine(0.1, 0.85, 0.9))
+    return told
+
+
+# From black over red and yellow to white, as what is added up grows.
+_HEAT = (1.0, 0.42, 0.16)
+
+
+@declared_look("Overdraw", adds=True)
+def overdraw(shown: Surface) -> Expr:
+    """How many sheets of the form are shaded at a pixel: dark red once, bright red four times, white twenty times."""
+    return constant(*(part * 0.25 for part in _HEAT))
+
+
+@declared_look("Cost heat", adds=True)
+def cost_heat(shown: Surface) -> Expr:
+    """What a pixel costs, every sheet of the form counted: bright red at 2000 operations, white at 12000."""
+    spent = cost(list(shown.channels.values())).operations / 2000.0
+    return constant(*(part * spent for part in _HEAT))

@@ -114,8 +114,9 @@ def keep_within(graph: Graph, variant_id: str, node: Node, key: str, low: float,
 
     parameter, variant = graph.parameter_at(node.id, key), graph.variant(variant_id)
     value = node.value(key)
-    if parameter and variant and parameter.id in variant.values:
-        value = variant.values[parameter.id]
+    held = graph.set_by(variant_id)
+    if parameter and variant and parameter.id in held:
+        value = held[parameter.id]
         if kept(value) != value:
             return Mend(f"Set it within {within}", SetOverride(variant.id, parameter.id, kept(value)))
     if parameter and kept(value) == value:

@@ -1,18 +1,19 @@
 """What the workbench shows of a graph: shader, values, problems, swatches; computes only what an edit changed."""
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.lower import lower
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.problems import Inspections, Problem, RangeMemory, seen_problems
-from velvet_moth.core.reference import Scene, render
 from velvet_moth.core.shading import Drawing, drawing, shown_look
 from velvet_moth.core.stand_ins import stand_ins
 from velvet_moth.core.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.texture.library import missing_texture
+from velvet_moth.core.tracing.reference import render
+from velvet_moth.core.tracing.scene import Scene
 
 # Gives a texture by its id, or None where there is none.
 TextureSource = Callable[[str], Texture | None]
@@ -81,6 +82,12 @@ class Session:
         return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 
+def surrounded(scene: Scene, graph: Graph, textures: TextureSource) -> Scene:
+    """The scene with the picture a graph has around it; with the rig's own where there is none, or it is gone."""
+    around = textures(graph.surroundings) if graph.surroundings else None
+    return replace(scene, surroundings=around)
+
+
 def picture(
     graph: Graph,
     size: tuple[int, int],
@@ -91,4 +98,5 @@ def picture(
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
     values = graph.uniform_values(variant)
     bound, _ = textures_of(graph, values, textures)
-    return render(shown_look(lower(graph, variant)), values, bound, size, scene or Scene.of_graph(graph))
+    stood = surrounded(scene or Scene.of_graph(graph), graph, textures)
+    return render(shown_look(lower(graph, variant)), values, bound, size, stood)

@@ -9,7 +9,8 @@ from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost, cost
 from velvet_moth.core.interpreters.glsl import Shader, emit
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.model import Look, lit_picture, look, plain_picture, unit_picture
+from velvet_moth.core.lighting.rigs import lamps_of
+from velvet_moth.core.lighting.shown import Look, lit_picture, look, plain_picture, unit_picture
 from velvet_moth.core.looks import look_at
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -21,7 +22,7 @@ from velvet_moth.core.types import P_BOOL, P_VEC3
 def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Look:
     """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
     picture = None if shown is None else shown_picture(lowered, shown)
-    return look(lowered.surface, picture, lowered.graph.kind)
+    return look(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
 
 
 def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:
@@ -58,7 +59,7 @@ class Drawing:
 def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
     found = shown_look(lowered, shown)
     channels = lowered.surface.channels.values() if shown is None else (found.picture,)
-    return Drawing(emit(found.picture, lowered.names, found.offset, found.opacity), cost(channels))
+    return Drawing(emit(found.picture, lowered.names, found.offset, found.opacity, found.given), cost(channels))
 
 
 def values_array(shader: Shader, values: Mapping[tuple[str, str], Value]) -> list[float]:

@@ -7,6 +7,7 @@ from velvet_moth.core.expr import Array, Expr, Rate, surface_input
 from velvet_moth.core.interval import SIGNED_UNIT, UNIT, Interval
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.types import NUMBER, VEC2, VEC3, VEC4, Type
+from velvet_moth.core.view import MOST_LAMPS
 
 
 @dataclass(frozen=True)
@@ -88,6 +89,14 @@ SURFACE_INPUTS = {
             "vec3(length(modelMatrix[0].xyz), length(modelMatrix[1].xyz), length(modelMatrix[2].xyz))",
         ),
         _per_draw("instance_data", VEC4, UNIT),
+        # The box of a decal: its middle, right, up, half its sides; what tells it from others.
+        _per_draw("decal_place", VEC3, _PLACES),
+        _per_draw("decal_right", VEC3, SIGNED_UNIT),
+        _per_draw("decal_up", VEC3, SIGNED_UNIT),
+        _per_draw("decal_half", VEC3, _LENGTHS),
+        _per_draw("decal_index", NUMBER, Interval(0.0, 4096.0)),
+        _per_draw("decal_tint", VEC3, UNIT),
+        _per_draw("camera_position", VEC3, _PLACES),
         _per_draw("camera_right", VEC3, SIGNED_UNIT),
         _per_draw("camera_up", VEC3, SIGNED_UNIT),
         # Half the width and height of the picture at one metre from the eye.
@@ -95,6 +104,12 @@ SURFACE_INPUTS = {
         _per_draw("time", NUMBER, Interval(0.0, 3600.0)),
         _per_draw("sun_direction", VEC3, SIGNED_UNIT),
         _per_draw("sun_colour", VEC3, Interval(0.0, 1e3)),
+        *(_per_draw(f"lamp_place_{number}", VEC3, _PLACES) for number in range(1, MOST_LAMPS + 1)),
+        *(_per_draw(f"lamp_colour_{number}", VEC3, Interval(0.0, 1e3)) for number in range(1, MOST_LAMPS + 1)),
+        # The picture that the sun sees: its axes, and half its side in metres.
+        _per_draw("sun_right", VEC3, SIGNED_UNIT),
+        _per_draw("sun_up", VEC3, SIGNED_UNIT),
+        _per_draw("sun_half", NUMBER, Interval(0.1, 1e3)),
         _per_draw("rig_turn", NUMBER, UNIT),
         _per_draw("exposure", NUMBER, Interval(0.0, 1e3)),
     )
@@ -104,6 +119,20 @@ SURFACE_INPUTS = {
 def surface(name: str) -> Expr:
     """The expression of a declared surface input."""
     return SURFACE_INPUTS[name].expr
+
+
+@dataclass(frozen=True, eq=False)
+class Given:
+    """What is known of a surface point where no form is drawn, each an expression of what the draw knows.
+
+    It takes the place of what the form would tell, in every interpreter.
+    """
+
+    inputs: Mapping[str, Expr]
+
+    def spelled(self, declared: SurfaceInput) -> str:
+        """How the fragment shader reads an input: from a global of its own where it is given."""
+        return f"given_{declared.name}" if declared.name in self.inputs else declared.pixel
 
 
 @dataclass(frozen=True)

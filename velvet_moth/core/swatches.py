@@ -9,27 +9,21 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.decals import NO_DECAL
 from velvet_moth.core.expr import Array, Expr, Structural, constant, in_order
 from velvet_moth.core.formats.pictures.png import write_png
 from velvet_moth.core.forms import form
 from velvet_moth.core.graph import Source, Value
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.model import lit_picture
+from velvet_moth.core.lighting.shown import lit_picture
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.primitives import sample
-from velvet_moth.core.reference import (
-    Scene,
-    camera_inputs,
-    form_inputs,
-    points_at_rest,
-    rig_inputs,
-    stage_textures,
-    uniform_arrays,
-)
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.image import Texture, linear_to_srgb
+from velvet_moth.core.tracing.reference import points_at_rest, uniform_arrays
+from velvet_moth.core.tracing.scene import Scene, camera_inputs, form_inputs, rig_inputs, stage_textures
 from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, TEXTURE, PortType
 from velvet_moth.core.view import INSTANCE, Camera, Rig
 
@@ -87,6 +81,7 @@ def draw_inputs() -> dict[str, Array]:
         "form_high": high,
         "form_scale": np.ones((3, 1, 1), dtype=np.float32),
         "instance_data": np.array(INSTANCE, dtype=np.float32).reshape(4, 1, 1),
+        **NO_DECAL.inputs,
     }
 
 

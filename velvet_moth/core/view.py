@@ -52,10 +52,28 @@ class Camera:
 
 
 @dataclass(frozen=True)
+class SavedView:
+    """An eye and where the light stands (degrees), under a name."""
+
+    name: str
+    camera: Camera
+    light_turn: float
+    light_tilt: float
+
+
+@dataclass(frozen=True)
+class Lamp:
+    """A small light near by: where it hangs (metres) and how bright it is a metre away, without a shadow."""
+
+    place: tuple[float, float, float]
+    colour: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
 class Rig:
     """The main light's direction (degrees), strength and tint, and the exposure (light times it is shown).
 
-    ``key`` tells which surroundings turn with it; they rest where the light stands at ``rest``.
+    Up to MOST_LAMPS ``lamps`` stand about, as they are at ``rest``, and turn with it. ``key`` tells which surroundings turn with it; they rest where the light stands at ``rest``.
     """
 
     turn: float = 58.0
@@ -65,6 +83,7 @@ class Rig:
     tint: tuple[float, float, float] = (1.0, 0.93, 0.82)
     key: str = "open_dock"
     rest: float = 58.0
+    lamps: tuple[Lamp, ...] = ()
 
     def named(self, key: str) -> "Rig":
         """A rig of that name, its surroundings at rest as the light stands."""
@@ -80,11 +99,20 @@ class Rig:
         return self.strength * red, self.strength * green, self.strength * blue
 
     @property
+    def lamp_places(self) -> list[tuple[float, float, float]]:
+        """Where the lamps hang now."""
+        a = math.radians(self.turn - self.rest)
+        cosine, sine = math.cos(a), math.sin(a)
+        return [(x * cosine + z * sine, y, z * cosine - x * sine) for x, y, z in (lamp.place for lamp in self.lamps)]
+
+    @property
     def rig_turn(self) -> float:
         """The surroundings turn with the light; 0 where it stands at its first place."""
         return (self.rest - self.turn) / 360.0 % 1.0
 
 
+# With the sun that makes four lights.
+MOST_LAMPS = 3
 # The four numbers of an instance while no emitter feeds it: far enough apart to tell them from each other.
 INSTANCE = (0.2, 0.4, 0.6, 0.8)
 BACKGROUND = (0x73, 0x70, 0x6D)

@@ -64,6 +64,103 @@ def boathouse_tiles(textures: Textures) -> Graph:
     return s.graph()
 
 
+def chalk_marks(textures: Textures) -> Graph:
+    """The lock keepers' chalk, each mark a decal with a picture and a tint of its own, worn where the wall is rough."""
+    s = Sketch("Lock keepers' marks", "corner", "open_dock", "decal", "wall_and_floor")
+    s.add("decal", "decal", "Each mark")
+    s.add(
+        "marks",
+        "atlas_cell",
+        "Mark",
+        texture=textures["chalk_marks"],
+        columns=4,
+        rows=2,
+        padding=0.03125,
+        index="@decal.index",
+    )
+    s.add("place", "position", "On the wall", {"at": "moved"})
+    s.add("rub_noise", "fractal_in_space", "Rubbed off", {"layers": 5}, place="@place.position", scale=9.0, gain=0.6)
+    s.add("age", "number", "Age", value=0.35)
+    s.add("edge", "add", "A soft edge", a="@age.value", b=0.25)
+    s.add("left", "smooth_step", "What is left", value="@rub_noise.value", low="@age.value", high="@edge.result")
+    s.add("chalked", "multiply", "Chalk", a="@marks.alpha", b="@left.result")
+    s.add("chalk", "colour", "Chalk colour", value=(0.86, 0.84, 0.78))
+    s.add("tinted", "multiply", "Tint of each", a="@chalk.colour", b="@decal.tint")
+    s.add("dust", "bump", "Grain of chalk", height="@chalked.result", depth=0.004)
+    s.dock(base_colour="@tinted.result", roughness=0.95, normal="@dust.normal", opacity="@chalked.result")
+    s.open("Age", "age", "value", 0, 0.8, group="Chalk")
+    s.open("Chalk colour", "chalk", "value", group="Chalk")
+    s.open("Grain", "dust", "depth", 0, 0.02, 0.001, "m", group="Chalk")
+    s.variant("Fresh", age=0.0)
+    s.variant("Many winters", age=0.5)
+    s.variant("Red lead", chalk_colour=(0.42, 0.045, 0.015), age=0.2, grain=0.001)
+    return s.graph()
+
+
+def ferry_crate(textures: Textures) -> Graph:
+    """A crate of planks and iron, open at the top: one mark outside, another inside, mirrored right or as it comes."""
+    s = Sketch("Ferry crate", "box", "open_dock", "cut_out")
+    s.add("planks", "brick", "Planks", tiling=(1, 5), shift=0.0, gap=0.035, seed=4)
+    s.add("stretch", "tile", "Along the grain", tiling=(2.0, 22.0))
+    s.add("grain", "fractal_noise", "Grain", {"layers": 5}, uv="@stretch.uv", scale=2.0, gain=0.6, seed=3)
+    s.add("tone", "random_per_cell", "Tone of each", cell="@planks.cell", seed=9, low=-0.6, high=0.35)
+    s.add("dark", "colour", "Dark wood", value=(0.09, 0.05, 0.026))
+    s.add("pale", "colour", "Pale wood", value=(0.36, 0.23, 0.125))
+    s.add("wood", "mix", "Wood", a="@dark.colour", b="@pale.colour", amount="@grain.value")
+    s.add("each", "brightness", "Each plank", colour="@wood.result", stops="@tone.value")
+    s.add("jointed", "multiply", "Dark joints", a="@each.colour", b="@planks.brick")
+    s.add("side", "face_side", "Side")
+    s.add("right", "toggle", "Mirrored right", value=1.0)
+    s.add("turned", "mirror_back", "Turned over behind")
+    s.add("plain_uv", "uv", "As it comes")
+    s.add("place", "choose", "Which way round", condition="@right.answer", yes="@turned.uv", no="@plain_uv.uv")
+    cell = {"texture": textures["chalk_marks"], "columns": 4, "rows": 2, "padding": 0.03125, "uv": "@place.result"}
+    s.add("outer", "atlas_cell", "Mark outside", index=8, **cell)
+    s.add("inner", "atlas_cell", "Mark inside", index=2, **cell)
+    s.add("mark", "mix", "Mark of this side", a="@inner.alpha", b="@outer.alpha", amount="@side.front")
+    s.add("worn", "smooth_step", "Worn", value="@grain.value", low=0.25, high=0.6)
+    s.add("chalk", "multiply", "Chalk left", a="@mark.result", b="@worn.result")
+    s.add("chalk_colour", "colour", "Chalk", value=(0.84, 0.80, 0.70))
+    s.add("marked", "mix", "Marked", a="@jointed.result", b="@chalk_colour.colour", amount="@chalk.result")
+    s.add("edge", "grid_distance", "To the edge", tiling=(1, 1))
+    s.add("strap", "smooth_step", "Iron strap", value="@edge.distance", low=0.072, high=0.064)
+    s.add("rust_noise", "fractal_noise", "Rust", {"layers": 4}, scale=7.0, gain=0.6, seed=17)
+    s.add("iron", "colour", "Iron", value=(0.26, 0.25, 0.25))
+    s.add("rust", "colour", "Rust colour", value=(0.19, 0.065, 0.02))
+    s.add("rusty", "mix", "Rusty iron", a="@iron.colour", b="@rust.colour", amount="@rusted.result")
+    s.add("rusted", "smooth_step", "Rusted", value="@rust_noise.value", low=0.42, high=0.62)
+    s.add("bound", "mix", "Bound", a="@marked.result", b="@rusty.result", amount="@strap.result")
+    s.add("bare", "invert", "Bare iron", value="@rusted.result")
+    s.add("metal", "multiply", "Metal", a="@strap.result", b="@bare.result")
+    s.add("rough", "mix", "Roughness", a=0.78, b=0.38, amount="@metal.result")
+    s.add("inside_shade", "mix", "Dim inside", a=0.45, b=1.0, amount="@side.front")
+    s.add("raised", "sum_of_heights", "Relief", first="@planks.brick", first_strength=0.5, second="@strap.result")
+    s.add("relief", "bump", "Bumps", height="@raised.height", depth=0.012)
+    s.add("in_box", "bounds_position", "In its box")
+    s.add("open_at", "number", "Open above", value=0.9)
+    s.add("height", "split_three", "Height", vector="@in_box.vector")
+    s.add("kept", "compare", "Below", {"asks": "below"}, a="@height.y", b="@open_at.value")
+    s.add("cut", "choose", "Cut away", condition="@kept.answer", yes=1.0, no=0.0)
+    s.dock(
+        base_colour="@bound.result",
+        metallic="@metal.result",
+        roughness="@rough.result",
+        normal="@relief.normal",
+        occlusion="@inside_shade.result",
+        opacity="@cut.result",
+    )
+    s.open("Mirrored right", "right", "value", group="Marks")
+    s.open("Mark outside", "outer", "index", 1, 8, 1, group="Marks")
+    s.open("Mark inside", "inner", "index", 1, 8, 1, group="Marks")
+    s.open("Open above", "open_at", "value", 0.1, 1.1, group="Crate")
+    s.open("Pale wood", "pale", "value", group="Crate")
+    s.open("Dark wood", "dark", "value", group="Crate")
+    s.variant("As it comes", mirrored_right=0.0)
+    s.variant("Half broken", open_above=0.52, mark_outside=4.0)
+    s.variant("Tarred", pale_wood=(0.03, 0.026, 0.024), dark_wood=(0.008, 0.008, 0.009), mark_outside=7.0)
+    return s.graph()
+
+
 def silt_splash(textures: Textures) -> Graph:
     """A blot of silt on planks: ragged by the world's own noise, wet in the middle, hard or soft by a toggle."""
     s = Sketch("Silt splash", "plane")

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
-from velvet_moth.demo.grounds import boathouse_tiles, silt_splash
+from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, silt_splash
 from velvet_moth.demo.growing import dock_leaf, slate_bluff
 from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
@@ -22,6 +22,8 @@ DEMO_GRAPHS = (
     ferry_enamel,
     boathouse_tiles,
     silt_splash,
+    chalk_marks,
+    ferry_crate,
     wind_reeds,
     slate_bluff,
     dock_leaf,

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -27,6 +28,7 @@ from velvet_moth.store.graphs import (
 from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow
 
 MOST_VERSIONS = 200
+MOST_HELD = 40
 
 
 @dataclass(frozen=True)
@@ -61,6 +63,41 @@ def steps(session: Session, key: int) -> list[Step]:
     )
     rows = {number: (words, made) for number, words, made in found.tuples()}
     return [Step(n, *rows[n], at < len(done)) for at, n in enumerate(numbers) if n in rows]
+
+
+@dataclass(frozen=True)
+class Held:
+    """A value that a parameter had: until or since an edit made then, and in which variant ("" for the default)."""
+
+    value: Any
+    variant: str
+    made: datetime
+
+
+def values_held(session: Session, key: int, parameter: str) -> list[Held]:
+    """The values a parameter was given by any edit, taken back or not, the newest first and each but once."""
+    graph = load(session, key).graph
+    found = graph.parameter(parameter)
+    if found is None:
+        raise NotFound("This parameter is gone.", parameter, "Undo brings it back.")
+    rows = session.execute(
+        select(RevisionRow.operation, RevisionRow.inverse, RevisionRow.made)
+        .where(RevisionRow.graph_id == key, RevisionRow.kind == "edit")
+        .order_by(RevisionRow.number.desc())
+    )
+    held: dict[tuple[str, str], Held] = {}
+    for operation, inverse, made in rows.tuples():
+        # What it was before the first edit stands in what takes that back.
+        for part in [p for step in (operation, inverse) for p in step.get("operations", [step])]:
+            is_default = (part.get("op"), part.get("node"), part.get("input")) == ("set_value", found.node, found.input)
+            is_own = (part.get("op"), part.get("parameter")) == ("set_override", found.id)
+            if part.get("value") is None or not (is_default or is_own):
+                continue
+            variant = part["variant"] if is_own else ""
+            held.setdefault((variant, str(part["value"])), Held(part["value"], variant, made))
+            if len(held) == MOST_HELD:
+                return list(held.values())
+    return list(held.values())
 
 
 def go_to(session: Session, key: int, revision: int, number: int) -> Kept:

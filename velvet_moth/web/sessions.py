@@ -13,7 +13,7 @@ from velvet_moth.store.shelf import Shelf
 _MOST_OPEN = 12
 _MOST_PICTURES = 200
 # Larger than shown, so that the browser's scaling smooths the form's edge.
-PICTURE_SIZE = (480, 300)
+PICTURE_SIZE = (320, 200)
 
 
 @dataclass
@@ -32,6 +32,7 @@ class GraphSessions:
         self.shelf = shelf
         self._open: OrderedDict[int, _Open] = OrderedDict()
         self._lock = Lock()
+        self._painting = Lock()
         self._pictures: OrderedDict[tuple[int, str, str], bytes] = OrderedDict()
 
     def show(
@@ -59,9 +60,15 @@ class GraphSessions:
         key = (kept.id, kept.stamp, variant)
         with self._lock:
             found = self._pictures.get(key)
-        if found is None:
-            pixels = picture(kept.graph, PICTURE_SIZE, self.shelf.source(kept.textures), variant)
-            found = write_png(pixels[..., :3])
+        # One at a time: a library full of them must not keep the processors from whoever edits.
+        return found or self._painted(key, kept, variant)
+
+    def _painted(self, key: tuple[int, str, str], kept: Kept, variant: str) -> bytes:
+        with self._painting:
+            found = self._pictures.get(key)
+            if found is None:
+                pixels = picture(kept.graph, PICTURE_SIZE, self.shelf.source(kept.textures), variant)
+                found = write_png(pixels[..., :3])
             with self._lock:
                 self._pictures[key] = found
                 while len(self._pictures) > _MOST_PICTURES:

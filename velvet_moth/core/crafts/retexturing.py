@@ -5,12 +5,12 @@ from typing import Literal
 
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph
-from velvet_moth.core.operations import Batch, Operation, SetOverride, SetValue
+from velvet_moth.core.operations import Batch, Operation, SetOverride, SetSurroundings, SetValue
 
 
 @dataclass(frozen=True)
 class ReplaceTexture:
-    """Chooses the texture ``new`` wherever ``old`` is chosen: on cards, and in variants."""
+    """Chooses the texture ``new`` wherever ``old`` is chosen: on cards, in variants, and around the stage."""
 
     old: str
     new: str
@@ -28,6 +28,8 @@ class ReplaceTexture:
             for parameter, value in variant.values.items()
             if value == self.old
         ]
+        if graph.surroundings == self.old:
+            steps.append(SetSurroundings(self.new))
         if not steps:
             raise OperationRefused("This texture is chosen nowhere here.", graph.title, "Choose one that is used.")
         return Batch(tuple(steps), "replaced a texture by another")

@@ -13,15 +13,18 @@ from typing import Any
 from velvet_moth.core.errors import FileRefused, MothError
 from velvet_moth.core.formats.reader import Reader
 from velvet_moth.core.formats.records import (
+    decal_in,
     mark_in,
-    mark_out,
     node_in,
     node_out,
     outputs_read,
     parameter_in,
     parameter_out,
+    record_out,
     variant_in,
     variant_out,
+    view_in,
+    view_out,
 )
 from velvet_moth.core.formats.upgrades import upgraded
 from velvet_moth.core.graph import Graph, Motif, empty_graph
@@ -30,19 +33,22 @@ from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
-    AddVariant,
     ChooseForm,
     Operation,
     PutMarks,
     Rename,
+    SetDecals,
     SetScene,
+    SetSurroundings,
     SetValue,
+    SetViews,
     Wire,
 )
+from velvet_moth.core.operations.variants import adding
 from velvet_moth.core.texture.reading import ROLES, Reading
 
 FORMAT = "velvet-moth-graph"
-VERSION = 5
+VERSION = 6
 MOST_BYTES = 64 * 1024 * 1024
 
 
@@ -79,10 +85,13 @@ def document_out(graph: Graph) -> dict[str, Any]:
         "rig": graph.rig,
         "backdrop": graph.backdrop,
         "kind": graph.kind,
+        "decals": [record_out(d) for d in graph.decals],
+        "surroundings": graph.surroundings,
+        "views": [view_out(v) for v in graph.views],
         "nodes": [],
         "parameters": [parameter_out(p) for p in graph.parameters],
         "variants": [variant_out(v) for v in graph.variants],
-        "marks": [mark_out(m) for _, m in sorted(graph.marks.items())],
+        "marks": [record_out(m) for _, m in sorted(graph.marks.items())],
     }
 
 
@@ -115,7 +124,8 @@ def _operations(file: Reader) -> list[tuple[str, Operation]]:
     for where, node in nodes:
         built += [(f"{where}/wires/{k}", Wire.of(node.id, k, s)) for k, s in node.wires.items()]
     built += [(entry.where, AddParameter(parameter_in(entry))) for entry in file.at("parameters", []).items()]
-    built += [(entry.where, AddVariant(variant_in(entry))) for entry in file.at("variants", []).items()]
+    variants = [variant_in(entry) for entry in file.at("variants", []).items()]
+    built += [(f"{file.where}/variants", operation) for operation in adding(variants)]
     built += [(entry.where, PutMarks((mark_in(entry),))) for entry in file.at("marks", []).items()]
     return built
 
@@ -148,6 +158,9 @@ def graph_from_json(
         (f"{where}/backdrop", SetScene("backdrop", file.at("backdrop", "").text())),
         (f"{where}/kind", SetScene("kind", file.at("kind", "solid").text())),
         *_operations(file),
+        (f"{where}/surroundings", SetSurroundings(file.at("surroundings", "").text())),
+        (f"{where}/views", SetViews(tuple(view_in(entry) for entry in file.at("views", []).items()))),
+        (f"{where}/decals", SetDecals(tuple(decal_in(entry) for entry in file.at("decals", []).items()))),
     ]
     for place, operation in steps:
         try:

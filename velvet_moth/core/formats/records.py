@@ -5,12 +5,14 @@ from dataclasses import asdict
 from typing import Any
 
 from velvet_moth.core.catalogue import CATALOGUE
+from velvet_moth.core.decals import Decal
 from velvet_moth.core.formats.reader import Reader
 from velvet_moth.core.graph import Node, Parameter, Source, Value, Variant
 from velvet_moth.core.marks import LONGEST_NOTE, Bookmark, Frame, Mark, Note
 from velvet_moth.core.outline import Outline, OutlinePort
 from velvet_moth.core.ports import spoken
 from velvet_moth.core.types import PORT_TYPES
+from velvet_moth.core.view import Camera, SavedView
 
 
 def _value_out(value: Value) -> Any:
@@ -54,11 +56,43 @@ def parameter_out(parameter: Parameter) -> dict[str, Any]:
 
 def variant_out(variant: Variant) -> dict[str, Any]:
     values = {k: _value_out(v) for k, v in sorted(variant.values.items())}
-    return {"id": variant.id, "name": variant.name, "values": values}
+    return {"id": variant.id, "name": variant.name, "values": values, "base": variant.base, "note": variant.note}
 
 
-def mark_out(mark: Mark) -> dict[str, Any]:
-    return {k: list(v) if isinstance(v, tuple) else v for k, v in asdict(mark).items()}
+def record_out(record: Mark | Decal | Camera) -> dict[str, Any]:
+    """A record of plain values, its tuples as lists."""
+    return {k: list(v) if isinstance(v, tuple) else v for k, v in asdict(record).items()}
+
+
+def decal_in(entry: Reader) -> Decal:
+    return Decal(
+        _three(entry.at("place")),
+        entry.at("turn", 0.0).number(),
+        entry.at("tilt", 0.0).number(),
+        entry.at("roll", 0.0).number(),
+        _three(entry.at("size")),
+        entry.at("index", 1.0).number(),
+        _three(entry.at("tint", [1.0, 1.0, 1.0])),
+    )
+
+
+def view_out(view: SavedView) -> dict[str, Any]:
+    camera = record_out(view.camera)
+    return {"name": view.name, "camera": camera, "light_turn": view.light_turn, "light_tilt": view.light_tilt}
+
+
+def view_in(entry: Reader) -> SavedView:
+    eye = entry.at("camera")
+    turn, tilt, distance, field = (eye.at(key).number() for key in ("turn", "tilt", "distance", "field"))
+    camera = Camera(turn, tilt, distance, field, _three(eye.at("target")))
+    return SavedView(entry.at("name").text(), camera, entry.at("light_turn").number(), entry.at("light_tilt").number())
+
+
+def _three(entry: Reader) -> tuple[float, float, float]:
+    found = [item.number() for item in entry.items()]
+    if len(found) != 3:
+        raise entry.refuse("Exactly three numbers are needed here.")
+    return found[0], found[1], found[2]
 
 
 def node_in(entry: Reader, read: Mapping[str, Mapping[str, str]]) -> Node:
@@ -132,7 +166,8 @@ def parameter_in(entry: Reader) -> Parameter:
 
 def variant_in(entry: Reader) -> Variant:
     values = {k: v.value() for k, v in entry.at("values", {}).fields().items()}
-    return Variant(entry.at("id").text(), entry.at("name").text(), values)
+    base, note = entry.at("base", "").text(), entry.at("note", "").text(LONGEST_NOTE)
+    return Variant(entry.at("id").text(), entry.at("name").text(), values, base, note)
 
 
 def _frame_in(key: str, entry: Reader) -> Mark:

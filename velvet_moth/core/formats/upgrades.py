@@ -60,7 +60,18 @@ def _to_version_5(data: Mapping[str, Any]) -> dict[str, Any]:
     return {**data, "kind": "cut_out" if is_cut else "solid"}
 
 
-STEPS: Mapping[int, Step] = {1: _to_version_2, 2: _to_version_3, 3: _to_version_4, 4: _to_version_5}
+def _to_version_6(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 6 has decals, saved views, a picture around the stage, and variants with a base and a note."""
+    return dict(data)
+
+
+STEPS: Mapping[int, Step] = {
+    1: _to_version_2,
+    2: _to_version_3,
+    3: _to_version_4,
+    4: _to_version_5,
+    5: _to_version_6,
+}
 
 
 def upgraded(data: Mapping[str, Any], version: int) -> Mapping[str, Any]:

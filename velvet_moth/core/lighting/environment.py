@@ -107,7 +107,22 @@ def environment_map(rig: str = "open_dock") -> Texture:
     """The filtered map of a rig, rounded to half floats as the stage holds it: one level, (4, 9*128, 256)."""
     towards = uniform("towards", VEC3)
     around = rig_kind(rig).around(towards)
-    sharp = evaluate([around], Surroundings({}, {"towards": _directions(WIDTH, HEIGHT)}))[0]
+    return _map_of(evaluate([around], Surroundings({}, {"towards": _directions(WIDTH, HEIGHT)}))[0])
+
+
+# The largest number that a half float holds; a sun inside a picture may be brighter.
+_BRIGHTEST = 65504.0
+
+
+@lru_cache(maxsize=4)
+def imported_map(picture: Texture) -> Texture:
+    """As ``environment_map``, of a latitude-longitude picture of all directions: linear light, its top looking up."""
+    level = next((one for one in picture.levels if one.shape[-1] < 2 * WIDTH), picture.levels[-1])
+    # What is no number is dark.
+    return _map_of(_resized(np.clip(np.nan_to_num(level[:3], posinf=_BRIGHTEST), 0.0, _BRIGHTEST)))
+
+
+def _map_of(sharp: Floats) -> Texture:
     strips = [sharp]
     for index in range(1, ROUGH_STRIPS):
         local, weights = _half_vectors(index / (ROUGH_STRIPS - 1), 192)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.primitives import absolute, combine, dot, maximum, minimum, mix, saturate, sine, smoothstep
-from velvet_moth.core.view import Rig, direction
+from velvet_moth.core.view import Lamp, Rig, direction
 
 # Linear light arriving from a unit direction (y up).
 Around = Callable[[Expr], Expr]
@@ -42,6 +42,11 @@ def rig_kind(key: str) -> RigKind:
     if key not in RIGS:
         raise FileRefused(f"There is no light rig {key!r}.", "rig", f"Choose one of {', '.join(RIGS)}.")
     return RIGS[key]
+
+
+def lamps_of(key: str) -> int:
+    """How many lamps a rig has besides its main light."""
+    return len(RIGS[key].rig.lamps) if key in RIGS else 0
 
 
 def _spot(towards: Expr, turn: float, tilt: float, inner: float, outer: float) -> Expr:
@@ -130,7 +135,15 @@ _LANTERN = (62.0, 26.0)
 
 
 @declared_rig(
-    "Lantern dusk", Rig(turn=_LANTERN[0], tilt=_LANTERN[1], strength=2.3, tint=(1.0, 0.56, 0.22), exposure=0.95)
+    "Lantern dusk",
+    Rig(
+        turn=_LANTERN[0],
+        tilt=_LANTERN[1],
+        strength=1.5,
+        tint=(1.0, 0.56, 0.22),
+        exposure=0.95,
+        lamps=(Lamp((1.5, 0.9, 1.1), (3.4, 1.75, 0.62)),),
+    ),
 )
 def lantern_dusk(towards: Expr) -> Expr:
     """A blue evening with a lantern near by and two far off: warm against cold."""
@@ -175,7 +188,21 @@ def open_shade(towards: Expr) -> Expr:
     return sky * (1.0 - 0.82 * eave) + wall * combine(2.6, 2.1, 1.5)
 
 
-@declared_rig("Night, coloured lamps", Rig(turn=36.0, tilt=34.0, strength=1.5, tint=(0.35, 0.85, 1.0), exposure=1.05))
+@declared_rig(
+    "Night, coloured lamps",
+    Rig(
+        turn=36.0,
+        tilt=34.0,
+        strength=0.9,
+        tint=(0.35, 0.85, 1.0),
+        exposure=1.05,
+        lamps=(
+            Lamp((-1.75, 0.5, -0.7), (8.0, 0.75, 0.5)),
+            Lamp((1.1, 1.2, -1.5), (6.0, 2.9, 0.6)),
+            Lamp((1.3, -0.4, 1.5), (0.4, 2.4, 3.0)),
+        ),
+    ),
+)
 def night_lamps(towards: Expr) -> Expr:
     """Signal lamps in the dark: green-blue from the front, red and amber from behind."""
     sky = _sky(

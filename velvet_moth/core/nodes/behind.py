@@ -5,15 +5,29 @@ from typing import Annotated as A
 from velvet_moth.core import primitives as p
 from velvet_moth.core.backdrop import depth_behind as depth_at
 from velvet_moth.core.backdrop import seen_behind
-from velvet_moth.core.backdrop import sun_reach as reach_at
 from velvet_moth.core.catalogue import node
 from velvet_moth.core.expr import Expr
+from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.ports import COLOUR_OUT, Output, number, vec2
+from velvet_moth.core.shadow import sun_arrives
 from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_NUMBER
+from velvet_moth.core.types import P_COLOUR, P_NUMBER
 
 GROUP = "Surface point"
 Shift = A[Expr, vec2(0.0, 0.0, -0.2, 0.2, words="Moves where it is read, in widths of the screen.")]
+
+
+@node("Decal", GROUP, ("projector", "decal index", "projected mark"), ("give each decal a picture of its own",))
+def decal() -> tuple[
+    A[Expr, Output(P_NUMBER, "Index")], A[Expr, Output(P_COLOUR, "Tint")], A[Expr, Output(P_NUMBER, "Depth", unit="m")]
+]:
+    """What tells this decal from the others of its graph, and how far its middle plane is from what it lies on.
+
+    Formula: the index and the tint it was put down with; its own z. Without decals 1, white and the form's z
+    Use: An atlas cell for each decal; fade what lies deep inside the box.
+    See: atlas_cell, instance_data
+    """
+    return surface("decal_index"), surface("decal_tint"), surface("object_position").z
 
 
 @node(
@@ -65,8 +79,8 @@ def depth_fade(
 def sun_reach() -> A[Expr, Output(P_NUMBER, "Value")]:
     """How much of the sun arrives here past what casts shadows: 1 in the open, 0 in full shadow.
 
-    Formula: the stage's shadows at this pixel
+    Formula: 1 - the mean of clamp((nearest to the sun - own place) / fade, 0, 1) at four places of the sun's picture
     Use: Cool the colour of shaded water, keep frost where the sun does not come.
     See: sun_direction, depth_behind
     """
-    return reach_at(surface("screen_position"))
+    return sun_arrives(surface("moved_position"), facing_normal())

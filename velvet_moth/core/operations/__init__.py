@@ -14,8 +14,8 @@ from velvet_moth.core.operations.nodes import (
     RestoreNodes,
 )
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
-from velvet_moth.core.operations.scene import SetScene
-from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
+from velvet_moth.core.operations.scene import SetDecals, SetScene, SetSurroundings, SetViews
+from velvet_moth.core.operations.variants import AddVariant, DescribeVariant, RemoveVariant, RenameVariant, SetOverride
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
 __all__ = [
@@ -25,6 +25,7 @@ __all__ = [
     "AddVariant",
     "Batch",
     "ChooseForm",
+    "DescribeVariant",
     "EditParameter",
     "LabelNode",
     "MoveNodes",
@@ -39,10 +40,13 @@ __all__ = [
     "RenameVariant",
     "RestoreNodes",
     "Reversible",
+    "SetDecals",
     "SetOverride",
     "SetScene",
     "SetSetting",
+    "SetSurroundings",
     "SetValue",
+    "SetViews",
     "Single",
     "Unwire",
     "Wire",

@@ -17,8 +17,8 @@ from velvet_moth.core.operations.nodes import (
     RestoreNodes,
 )
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
-from velvet_moth.core.operations.scene import SetScene
-from velvet_moth.core.operations.variants import AddVariant, RemoveVariant, RenameVariant, SetOverride
+from velvet_moth.core.operations.scene import SetDecals, SetScene, SetSurroundings, SetViews
+from velvet_moth.core.operations.variants import AddVariant, DescribeVariant, RemoveVariant, RenameVariant, SetOverride
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
 Single = Union[
@@ -30,7 +30,10 @@ Single = Union[
     MuteNodes,
     Rename,
     ChooseForm,
+    SetDecals,
     SetScene,
+    SetSurroundings,
+    SetViews,
     Wire,
     Unwire,
     SetValue,
@@ -41,6 +44,7 @@ Single = Union[
     OrderParameter,
     AddVariant,
     RenameVariant,
+    DescribeVariant,
     RemoveVariant,
     SetOverride,
     PutMarks,

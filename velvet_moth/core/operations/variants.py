@@ -1,10 +1,12 @@
 """Operations on variants and what they override."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph, Value, Variant
+from velvet_moth.core.marks import LONGEST_NOTE
 from velvet_moth.core.operations.checks import (
     Applied,
     check_new_id,
@@ -31,6 +33,22 @@ def _checked_variant(graph: Graph, variant: Variant) -> Variant:
     return replace(variant, name=name)
 
 
+def _check_told(graph: Graph, variant: Variant) -> None:
+    """A variant is based on one that is there, and never on itself, be it through others; its note is short."""
+    if len(variant.note) > LONGEST_NOTE:
+        raise OperationRefused(f"A note has at most {LONGEST_NOTE} letters.", variant.name, "Shorten it.")
+    if variant.base and graph.variant(variant.base) is None:
+        raise OperationRefused("The variant it is based on is gone.", variant.name, "Choose another, or the defaults.")
+    line, key = {variant.id}, variant.base
+    while found := graph.variant(key):
+        if found.id in line:
+            raise OperationRefused(
+                f"{found.name} is based on {variant.name} itself.", variant.name, "Choose another, or the defaults."
+            )
+        line.add(found.id)
+        key = found.base
+
+
 @dataclass(frozen=True)
 class AddVariant:
     """Adds a variant, empty or with values."""
@@ -45,6 +63,7 @@ class AddVariant:
         for key, value in made.values.items():
             parameter = parameter_of(graph, key)
             check_value(node_of(graph, parameter.node), parameter.input, value)
+        _check_told(graph, made)
         at = len(graph.variants) if self.at is None else max(0, min(self.at, len(graph.variants)))
         return replace(graph, variants=(*graph.variants[:at], made, *graph.variants[at:])), RemoveVariant(made.id)
 
@@ -69,12 +88,40 @@ class RenameVariant:
 
 
 @dataclass(frozen=True)
+class DescribeVariant:
+    """Says what a variant is based on ("" for the graph's defaults), and what is noted about it."""
+
+    variant: str
+    base: str
+    note: str
+    op: Literal["describe_variant"] = "describe_variant"
+
+    def apply(self, graph: Graph) -> Applied:
+        before = _variant(graph, self.variant)
+        made = replace(before, base=self.base, note=self.note.strip())
+        _check_told(graph, made)
+        after = replace(graph, variants=tuple(made if v.id == made.id else v for v in graph.variants))
+        return after, DescribeVariant(before.id, before.base, before.note)
+
+    def words(self, graph: Graph) -> str:
+        found = graph.variant(self.variant)
+        return f"described variant {found.name if found else ''}".rstrip()
+
+
+@dataclass(frozen=True)
 class RemoveVariant:
     variant: str
     op: Literal["remove_variant"] = "remove_variant"
 
     def apply(self, graph: Graph) -> Applied:
         found = _variant(graph, self.variant)
+        others = [v.name for v in graph.variants if v.base == found.id]
+        if others:
+            raise OperationRefused(
+                f"{', '.join(others)} {'is' if len(others) == 1 else 'are'} based on it.",
+                found.name,
+                "Base them on something else first.",
+            )
         after = replace(graph, variants=tuple(v for v in graph.variants if v.id != found.id))
         return after, AddVariant(found, graph.variants.index(found))
 
@@ -109,3 +156,15 @@ class SetOverride:
         if self.value is None:
             return f"reset {parameter.name} of {variant.name}"
         return f"set {parameter.name} of {variant.name} to {shown_value(self.value)}"
+
+
+def adding(variants: Sequence[Variant]) -> list[AddVariant | DescribeVariant]:
+    """What adds variants in their order, whichever is based on which."""
+    bare = [AddVariant(replace(v, base="")) for v in variants]
+    return [*bare, *(DescribeVariant(v.id, v.base, v.note) for v in variants if v.base)]
+
+
+def removing(variants: Sequence[Variant]) -> list[RemoveVariant | DescribeVariant]:
+    """What removes variants, whichever is based on which."""
+    free = [DescribeVariant(v.id, "", v.note) for v in variants if v.base]
+    return [*free, *(RemoveVariant(v.id) for v in variants)]

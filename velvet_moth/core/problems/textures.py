@@ -4,6 +4,8 @@ from collections.abc import Callable, Mapping
 
 from velvet_moth.core.graph import Graph, Node
 from velvet_moth.core.mends import Mend
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.operations import SetSurroundings
 from velvet_moth.core.problems.record import Problem
 from velvet_moth.core.problems.wiring import channel_mends, texture_read_by
 from velvet_moth.core.texture.image import Texture
@@ -38,6 +40,10 @@ def _as_problem(node: Node, key: str, texture: str, name: str, verdict: Verdict)
 def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[str, Texture]) -> list[Problem]:
     """What is wrong with how textures are read, at the nodes that read them."""
     problems: list[Problem] = []
+    if graph.surroundings and inspections(graph.surroundings) is None:
+        what = "The picture around the stage is gone; the rig's own surroundings stand in."
+        mend = Mend("Go on without it", SetSurroundings(""))
+        problems.append(Problem("missing-surroundings", "warning", DOCK, "", what, "The stage", (mend,)))
     wired = graph.outputs_read()
     for node in graph.nodes.values():
         key = next((k for k, declared in node.kind.inputs.items() if declared.type is P_TEXTURE), "")

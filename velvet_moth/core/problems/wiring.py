@@ -6,6 +6,7 @@ import numpy as np
 
 from velvet_moth.core.expr import Structural
 from velvet_moth.core.graph import Graph, Node, Source
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowered import LoweredGraph, Mismatch, TooFine
 from velvet_moth.core.mends import Mend, conversions
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -132,7 +133,7 @@ def unknown_nodes(graph: Graph) -> list[Problem]:
 def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
     """An opacity that varies on a surface of a kind that hides everything behind it."""
     graph = lowered.graph
-    if graph.kind != "solid" or lowered.surface["opacity"].operator is Structural.CONSTANT or graph.motif:
+    if not KINDS[graph.kind].hides or lowered.surface["opacity"].operator is Structural.CONSTANT or graph.motif:
         return []
     what = "The surface is solid: its opacity has no effect."
     mends = (
@@ -140,3 +141,23 @@ def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
         Mend("Let it show through", SetScene("kind", "see_through")),
     )
     return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]
+
+
+def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
+    """A decal without anything behind it that it could fall on, or one that is told to move a form."""
+    graph = lowered.graph
+    if not KINDS[graph.kind].is_projected or graph.motif:
+        return []
+    offset = lowered.surface["offset"]
+    if offset.operator is not Structural.CONSTANT or any(offset.attributes):
+        what = "A decal has no form that could be moved: its offset has no effect."
+        mend = Mend("Make it solid", SetScene("kind", "solid"))
+        return [Problem("idle-offset", "warning", DOCK, "offset", what, "Offset of the dock", (mend,))]
+    if graph.backdrop:
+        return []
+    what = "A decal is painted onto what lies behind, and there is no backdrop: nothing is seen."
+    mends = (
+        Mend("Put the wall and floor behind it", SetScene("backdrop", "wall_and_floor")),
+        Mend("Make it solid", SetScene("kind", "solid")),
+    )
+    return [Problem("decal-on-nothing", "warning", DOCK, "opacity", what, "The stage", mends)]

@@ -1,6 +1,8 @@
 """What a graph costs and what its values run over, computed when somebody asks."""
 
 import math
+from collections.abc import Hashable
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from flask import Blueprint, jsonify, request
@@ -16,14 +18,20 @@ from velvet_moth.core.analysis import (
     spent,
     toggle_savings,
 )
+from velvet_moth.core.backdrops import backdrop
+from velvet_moth.core.graph import Graph, Value
 from velvet_moth.core.interval import Interval
 from velvet_moth.core.lower import lower
-from velvet_moth.core.pin import pinned
-from velvet_moth.core.reference import Scene
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.session import textures_of
+from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.tracing.exposure import metered
+from velvet_moth.core.tracing.pin import pinned
+from velvet_moth.core.tracing.projecting import falls_on
+from velvet_moth.core.tracing.scene import Scene
 from velvet_moth.store import graphs
 from velvet_moth.web.api.scenes import scene_of
-from velvet_moth.web.api.schemas import AnalysisRequest, PinRequest, ViewRequest
+from velvet_moth.web.api.schemas import AnalysisRequest, EyeRequest, PinRequest, ViewRequest
 from velvet_moth.web.api.state import cost_state, sessions
 from velvet_moth.web.database import db
 
@@ -47,37 +55,72 @@ def _box(found: Box) -> list[list[float]]:
     return [list(found.low), list(found.high)]
 
 
+@dataclass(frozen=True)
+class Seen:
+    """A graph as an eye of the stage sees it, for the values of a variant."""
+
+    graph: Graph
+    variant: str
+    scene: Scene
+    values: dict[tuple[str, str], Value]
+    textures: dict[Hashable, Texture]
+
+    @property
+    def lowered(self) -> LoweredGraph:
+        return lower(self.graph, self.variant)
+
+
+def _seen(key: int, asked: EyeRequest) -> Seen:
+    kept = graphs.load(db(), key)
+    source = sessions().shelf.source(kept.textures)
+    variant = asked.variant if kept.graph.variant(asked.variant) else ""
+    values = kept.graph.uniform_values(variant)
+    textures, _ = textures_of(kept.graph, values, source)
+    return Seen(kept.graph, variant, scene_of(asked, kept.graph, source), values, textures)
+
+
 @api.get("/<int:key>/analysis")
 def analyse(key: int) -> Any:
     """One node: the range of each output, what it costs, what muting it would save."""
     asked = AnalysisRequest.model_validate(request.args.to_dict())
-    kept = graphs.load(db(), key)
-    graph = kept.graph
-    if asked.node not in graph.nodes:
+    seen = _seen(key, asked)
+    if asked.node not in seen.graph.nodes:
         # Taken away since the page asked: there is nothing to tell, and nothing wrong.
         return jsonify(None)
-    variant = asked.variant if graph.variant(asked.variant) else ""
-    lowered = lower(graph, variant)
-    node = graph.nodes[asked.node]
-    textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().shelf.source(kept.textures))
-    found = ranges(lowered, node, variant, textures, scene_of(asked))
+    lowered, node = seen.lowered, seen.graph.nodes[asked.node]
+    found = ranges(lowered, node, seen.variant, seen.textures, seen.scene)
     return jsonify(
         ranges={name: _range(r) for name, r in found.items()},
         cost=cost_state(own_cost(lowered, node)),
-        saved=cost_state(saved_when_muted(graph, asked.node, variant)),
+        saved=cost_state(saved_when_muted(seen.graph, asked.node, seen.variant)),
     )
+
+
+@api.get("/<int:key>/decal")
+def new_decal(key: int) -> Any:
+    """A decal put down at one pixel of the stage, to be added to the graph's; null where nothing lies behind."""
+    asked = PinRequest.model_validate(request.args.to_dict())
+    scene = _seen(key, asked).scene
+    if not scene.backdrop:
+        return jsonify(None)
+    index = max((decal.index for decal in scene.decals), default=0.0) + 1
+    found = falls_on(backdrop(scene.backdrop).mesh(), scene.camera, asked.pixel, asked.size, index)
+    return jsonify(found and asdict(found))
+
+
+@api.get("/<int:key>/exposure")
+def exposure(key: int) -> Any:
+    """The exposure that suits what an eye sees."""
+    seen = _seen(key, EyeRequest.model_validate(request.args.to_dict()))
+    return jsonify(exposure=metered(seen.lowered, seen.scene, seen.values, seen.textures))
 
 
 @api.get("/<int:key>/pin")
 def pin(key: int) -> Any:
     """Every value at one pixel of the stage; null where nothing is hit there."""
     asked = PinRequest.model_validate(request.args.to_dict())
-    kept = graphs.load(db(), key)
-    variant = asked.variant if kept.graph.variant(asked.variant) else ""
-    values = kept.graph.uniform_values(variant)
-    textures, _ = textures_of(kept.graph, values, sessions().shelf.source(kept.textures))
-    at = (min(asked.column, asked.width - 1), min(asked.row, asked.height - 1))
-    found = pinned(lower(kept.graph, variant), scene_of(asked), at, (asked.width, asked.height), values, textures)
+    seen = _seen(key, asked)
+    found = pinned(seen.lowered, seen.scene, asked.pixel, asked.size, seen.values, seen.textures)
     if found is None:
         return jsonify(None)
     return jsonify(

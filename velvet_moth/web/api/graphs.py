@@ -156,4 +156,5 @@ def rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
         replace(v, values={k: ids.get(x, x) if isinstance(x, str) else x for k, x in v.values.items()})
         for v in graph.variants
     )
-    return replace(graph, nodes=nodes, variants=variants)
+    around = ids.get(graph.surroundings, graph.surroundings)
+    return replace(graph, nodes=nodes, variants=variants, surroundings=around)

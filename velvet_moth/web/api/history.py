@@ -31,6 +31,23 @@ def read(key: int) -> Any:
     )
 
 
+@api.get("/<int:key>/history/<parameter>")
+def values_held(key: int, parameter: str) -> Any:
+    """The values a parameter had, the newest first."""
+    graph = graphs.load(db(), key).graph
+    names = {variant.id: variant.name for variant in graph.variants}
+    return jsonify(
+        values=[
+            {
+                "value": held.value,
+                "where": names.get(held.variant, "a variant that is gone") if held.variant else "the defaults",
+                "made": held.made.isoformat(),
+            }
+            for held in history.values_held(db(), key, parameter)
+        ]
+    )
+
+
 @api.post("/<int:key>/jump")
 def jump(key: int) -> Any:
     """Undoes or redoes until the step asked for is the newest that holds."""

@@ -102,6 +102,8 @@ class EyeRequest(ViewRequest):
     light_turn: Turn = 58.0
     light_tilt: Tilt = 42.0
     time: Annotated[float, Field(ge=0, le=3600)] = 0.0
+    # 0 for the rig's own.
+    exposure: Annotated[float, Field(ge=0, le=1000)] = 0.0
 
 
 class AnalysisRequest(EyeRequest):
@@ -120,6 +122,15 @@ class PinRequest(EyeRequest):
     height: Side
     column: Annotated[int, Field(ge=0, le=8191)]
     row: Annotated[int, Field(ge=0, le=8191)]
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.width, self.height
+
+    @property
+    def pixel(self) -> tuple[int, int]:
+        """Inside the picture, wherever was asked for."""
+        return min(self.column, self.width - 1), min(self.row, self.height - 1)
 
 
 Role = Literal["colour", "data", "normal", "flow", "height"]

@@ -6,9 +6,15 @@ from flask import Blueprint, Response, jsonify, request
 from velvet_moth.core.backdrops import backdrop, seen_picture
 from velvet_moth.core.forms import Mesh, form
 from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.lighting.environment import environment_map
+from velvet_moth.core.lighting.environment import environment_map, imported_map
 from velvet_moth.core.lighting.rigs import rig_kind
+from velvet_moth.core.shadow import reach_of
 from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.view import MOST_LAMPS
+from velvet_moth.store import textures
+from velvet_moth.store.errors import NotFound
+from velvet_moth.web.api.state import sessions
+from velvet_moth.web.database import db
 
 api = Blueprint("stage", __name__, url_prefix="/api/stage")
 
@@ -29,7 +35,11 @@ def _mesh(mesh: Mesh) -> Response:
         mesh.colours,
         mesh.triangles,
     )
-    headers = {"X-Vertices": str(len(mesh.positions)), "X-Triangles": str(len(mesh.triangles))}
+    headers = {
+        "X-Vertices": str(len(mesh.positions)),
+        "X-Triangles": str(len(mesh.triangles)),
+        "X-Reach": repr(reach_of(mesh.box)),
+    }
     return _kept(b"".join(a.tobytes() for a in arrays), headers)
 
 
@@ -48,10 +58,23 @@ def read_environment(rig: str) -> Response:
     return _picture(environment_map(rig_kind(rig).key))
 
 
+@api.get("/surroundings/<texture>")
+def read_surroundings(texture: str) -> Response:
+    """A texture of all directions, as ``environment``."""
+    found = sessions().shelf.source(textures.states(db(), [texture]))(texture)
+    if found is None:
+        raise NotFound("This texture is gone.", "surroundings", "Choose another picture.")
+    return _picture(imported_map(found))
+
+
 @api.get("/backdrops/<key>")
 def read_backdrop(key: str) -> Response:
-    """The shaders of a backdrop: its light and distances for what stands before it, and its own picture."""
-    light, seen = (emit(expr) for expr in (backdrop(key).light, seen_picture()))
+    """The shaders of a backdrop: its light and distances for what stands before it, and its own picture.
+
+    The light is that of a rig with so many ``lamps``.
+    """
+    lamps = request.args.get("lamps", 0, int)
+    light, seen = (emit(expr) for expr in (backdrop(key).light(max(0, min(lamps, MOST_LAMPS))), seen_picture()))
     return jsonify(
         {name: {"vertex": s.vertex, "fragment": s.fragment} for name, s in (("light", light), ("seen", seen))}
     )

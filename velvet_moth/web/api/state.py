@@ -9,6 +9,7 @@ from typing import Any
 from flask import current_app
 
 from velvet_moth.core.catalogue import described
+from velvet_moth.core.decals import Decal
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.formats.graph_json import document_out
 from velvet_moth.core.formats.records import node_out
@@ -16,12 +17,14 @@ from velvet_moth.core.forms import FORMS
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interpreters.glsl import Shader
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.looks import look_at
 from velvet_moth.core.mends import Mend
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Shown
 from velvet_moth.core.shading import bound_textures
 from velvet_moth.core.swatches import ON_DOME, Swatch
+from velvet_moth.core.tracing.scene import decals_of
 from velvet_moth.store.codec import operation_to_json
 from velvet_moth.store.graphs import Kept
 from velvet_moth.store.textures import TextureState
@@ -71,6 +74,7 @@ def shader_state(
     values: Mapping[tuple[str, str], Value],
     known: str,
     textures: Mapping[str, TextureState],
+    adds: bool = False,
 ) -> dict[str, Any]:
     """A shader with where its values and textures go; its text only where it is not the ``known`` one.
 
@@ -80,6 +84,9 @@ def shader_state(
     digest = hashlib.sha256((shader.vertex + shader.fragment).encode()).hexdigest()[:24]
     out: dict[str, Any] = {
         "hash": digest,
+        "casts": KINDS[graph.kind].casts,
+        "adds": adds,
+        "projected": KINDS[graph.kind].is_projected,
         "floats": shader.floats,
         "slots": [[*s.key, s.offset, s.width] for s in shader.slots if isinstance(s.key, tuple)],
         "samplers": [
@@ -189,11 +196,24 @@ def state(kept: Kept, view: ViewRequest) -> dict[str, Any]:
         "redo": kept.redo_words,
         "changed": kept.changed.isoformat(),
         "document": {**document_out(kept.graph), "nodes": [nodes[key] for key in sorted(nodes)]},
-        "shader": shader_state(shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures),
+        "shader": shader_state(
+            shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures, _adds(shown_source)
+        ),
+        "decals": [_decal(decal) for decal in decals_of(kept.graph)],
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
         "stamp": kept.stamp,
     }
+
+
+def _decal(decal: Decal) -> dict[str, Any]:
+    """A decal with the axes of its box."""
+    return {**asdict(decal), "axes": [axis.tolist() for axis in decal.axes]}
+
+
+def _adds(source: Source | None) -> bool:
+    way = look_at(source) if source else None
+    return way is not None and way.adds
 
 
 def _ground(view: ViewRequest, graph: Graph) -> str:

@@ -10,11 +10,12 @@ from velvet_moth.core.backdrop import FAR, grey_light
 from velvet_moth.core.backdrops import BACKDROPS
 from velvet_moth.core.catalogue import CATALOGUE, described
 from velvet_moth.core.forms import FORMS
-from velvet_moth.core.graph import KINDS
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.looks import LOOKS
 from velvet_moth.core.marks import TINTS
 from velvet_moth.core.parts import PARTS
+from velvet_moth.core.shadow import NOTHING, SIZE
 from velvet_moth.core.types import PORT_TYPES, can_carry
 from velvet_moth.core.view import INSTANCE
 from velvet_moth.store import graphs, projects
@@ -41,18 +42,21 @@ def settings_of_page() -> str:
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
         "views": {key: asdict(form.view) for key, form in FORMS.items()},
         "backdrops": {key: asdict(behind.view) for key, behind in BACKDROPS.items()},
+        "standing": {key: asdict(behind.standing) for key, behind in BACKDROPS.items()},
         "rigs": {
             key: {
                 "turn": kind.rig.turn,
                 "tilt": kind.rig.tilt,
                 "colour": list(kind.rig.sun_colour),
                 "exposure": kind.rig.exposure,
+                "lamps": [{"place": lamp.place, "colour": lamp.colour} for lamp in kind.rig.lamps],
                 "far": [*grey_light(kind.rig.exposure), FAR],
             }
             for key, kind in RIGS.items()
         },
         "looks": {key: look.name for key, look in LOOKS.items()},
         "instance": INSTANCE,
+        "sun": {"size": SIZE, "nothing": NOTHING},
     }
     return json.dumps(told).replace("<", "\\u003c")
 
@@ -72,7 +76,7 @@ def show(key: int) -> str:
         forms=dict(sorted(FORMS.items(), key=lambda item: item[1].name)),
         rigs=RIGS,
         backdrops=BACKDROPS,
-        kinds=KINDS,
+        kinds={key: kind.name for key, kind in KINDS.items()},
         looks=LOOKS,
         staged=staged.graph,
         users=users,

@@ -31,13 +31,17 @@ class Body:
     functions: dict[Function, None] = field(default_factory=dict)
     inputs: dict[str, None] = field(default_factory=dict)
     samplers: dict[SamplerSlot, None] = field(default_factory=dict)
+    # So many of the lines are all that ``early`` needs.
+    first: int = 0
 
-    def write(self, outputs: Sequence[Expr]) -> list[str]:
-        order = in_order(outputs)
+    def write(self, outputs: Sequence[Expr], early: Expr | None = None) -> list[str]:
+        """Statements for all outputs; those of the one that is needed ``early`` come first."""
+        order = in_order(outputs) if early is None else in_order([early, *outputs])
+        last_early = order.index(early) if early is not None else -1
         uses = Counter(chain.from_iterable([e.args for e in order]))
         uses.update(outputs)
         texts, names, lines, slots = self.texts, self.names, self.lines, self.places.layout.slots
-        for expr in order:
+        for place, expr in enumerate(order):
             args = expr.args
             is_named = bool(args) and (uses[expr] > 1 or expr in names) and expr.type in _NAMED
             operator = expr.operator
@@ -62,6 +66,8 @@ class Body:
                 )
                 text = name
             texts[expr] = text
+            if place == last_early:
+                self.first = len(lines)
         return [texts[o] for o in outputs]
 
     def local(self, words: str) -> str:

@@ -11,8 +11,9 @@ from velvet_moth.core.interpreters.glsl import body, spelling
 from velvet_moth.core.interpreters.glsl.body import Body, InputText, Written, written
 from velvet_moth.core.interpreters.glsl.layout import Places, SamplerSlot, Slot
 from velvet_moth.core.interpreters.glsl.spelling import number_text, unwrapped
-from velvet_moth.core.surroundings import SURFACE_INPUTS, SurfaceInput
+from velvet_moth.core.surroundings import SURFACE_INPUTS, Given, SurfaceInput
 from velvet_moth.core.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
+from velvet_moth.core.view import MOST_LAMPS
 
 
 @dataclass(frozen=True)
@@ -45,11 +46,14 @@ class _Module:
     def __init__(self, places: Places, spelled: InputText, names: Mapping[Expr, str]) -> None:
         self.places, self.spelled = places, spelled
         self.main = Body(places, spelled, names)
+        # What the surroundings give in place of the form, computed before main begins.
+        self.before = Body(places, in_pixels, {})
+        self.given: list[str] = []
 
     def gather(self) -> None:
         """Collects the functions and what they rely on, once main is written."""
         found: dict[Function, Written] = {}
-        todo = [(f, False) for f in reversed(self.main.functions)]
+        todo = [(f, False) for f in reversed([*self.before.functions, *self.main.functions])]
         while todo:
             function, is_ready = todo.pop()
             if is_ready:
@@ -58,7 +62,7 @@ class _Module:
                 found[function] = written(function, self.places, self.spelled)
                 todo.append((function, True))
                 todo.extend((f, False) for f in reversed(found[function].body.functions) if f not in found)
-        bodies = [self.main, *(w.body for w in found.values())]
+        bodies = [self.before, self.main, *(w.body for w in found.values())]
         self.texts = [w.text for w in found.values()]
         self.helpers = {name: text for b in bodies for name, text in b.helpers.items()}
         self.inputs = list(dict.fromkeys(name for b in bodies for name in b.inputs))
@@ -67,6 +71,13 @@ class _Module:
             if slot not in self.places.samplers.values():
                 # Read inside a function only, whose text was kept from before.
                 self.places.samplers[slot.key, *slot.wrap, slot.filter] = slot
+
+    def give(self, given: Given) -> None:
+        """Writes what is given and read, each into a global of its own; main must be written, and the functions told."""
+        self.given = [name for name in given.inputs if name in self.inputs]
+        texts = self.before.write([given.inputs[name] for name in self.given])
+        self.before.lines += [f"given_{n} = {unwrapped(t)};" for n, t in zip(self.given, texts, strict=True)]
+        self.gather()
 
     def computed(self) -> list[tuple[str, Type, str]]:
         """Inputs that need a global of their own: name, type, text."""
@@ -80,6 +91,7 @@ class _Module:
         lines += [f"uniform vec4 values[{floats // 4}];"] if floats else []
         lines += [f"uniform sampler2D {s.name};" for s in self.samplers]
         lines += [f"{type_.glsl} {name};" for name, type_, _ in self.computed()]
+        lines += [f"{SURFACE_INPUTS[name].type.glsl} given_{name};" for name in self.given]
         return [*lines, *self.helpers.values(), *self.texts]
 
 
@@ -122,12 +134,22 @@ _DRAW_UNIFORMS = (
     ("vec3", "form_low"),
     ("vec3", "form_high"),
     ("vec4", "instance_data"),
+    ("vec3", "decal_place"),
+    ("vec3", "decal_right"),
+    ("vec3", "decal_up"),
+    ("vec3", "decal_half"),
+    ("float", "decal_index"),
+    ("vec3", "decal_tint"),
     ("vec3", "camera_right"),
     ("vec3", "camera_up"),
     ("vec2", "lens"),
     ("float", "time"),
     ("vec3", "sun_direction"),
     ("vec3", "sun_colour"),
+    *(("vec3", f"lamp_{part}_{number}") for part in ("place", "colour") for number in range(1, MOST_LAMPS + 1)),
+    ("vec3", "sun_right"),
+    ("vec3", "sun_up"),
+    ("float", "sun_half"),
     ("float", "rig_turn"),
     ("float", "exposure"),
 )
@@ -148,13 +170,20 @@ def _vertex_text(module: _Module, offset: str, floats: int) -> str:
     return "\n".join(lines)
 
 
+# What the sun's own picture keeps of a surface, in place of all that follows (see ``core/shadow.py``).
+_SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }"
+
+
 def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> str:
-    needed = set(_WORD.findall(" ".join(SURFACE_INPUTS[n].pixel for n in module.inputs)))
+    needed = set(_WORD.findall(" ".join([_SUN_PASS, *(SURFACE_INPUTS[n].pixel for n in module.inputs)])))
     lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
-    lines += [*module.globals(floats, ""), "out vec4 picture;", "", "void main() {"]
+    lines += ["uniform bool sun_pass;", *module.globals(floats, _SUN_PASS), "out vec4 picture;", "", "void main() {"]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
-    lines += [f"  {line}" for line in module.main.lines]
+    lines += ["  {", *(f"    {line}" for line in module.before.lines), "  }"] if module.given else []
+    first = module.main.first
+    lines += [f"  {line}" for line in module.main.lines[:first]]
     lines += [f"  if ({opacity} < {number_text(CUT_AT)}) discard;"] if opacity else []
+    lines += [_SUN_PASS, *(f"  {line}" for line in module.main.lines[first:])]
     lines += [f"  picture = {picture};", "}", ""]
     return "\n".join(lines)
 
@@ -164,17 +193,22 @@ CUT_AT = 0.5
 
 
 # By what is painted; another name for a part of it, in a comment, is no other shader.
-_emitted: OrderedDict[tuple[Expr | None, ...], Shader] = OrderedDict()
+_emitted: OrderedDict[tuple[Expr | Given | None, ...], Shader] = OrderedDict()
 _MOST_EMITTED = 64
 
 
-def _write(called: Mapping[Expr, str], output: Expr, offset: Expr | None, opacity: Expr | None) -> Shader:
+def _write(
+    called: Mapping[Expr, str], output: Expr, offset: Expr | None, opacity: Expr | None, given: Given | None
+) -> Shader:
     places = Places()
-    vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_pixels, called)
+    in_fragments = in_pixels if given is None else given.spelled
+    vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_fragments, called)
     moved = vertices.main.write([offset])[0] if offset is not None else ""
-    painted = pixels.main.write([e for e in (output, opacity) if e is not None])
+    painted = pixels.main.write([e for e in (output, opacity) if e is not None], opacity)
     vertices.gather()
     pixels.gather()
+    if given is not None:
+        pixels.give(given)
     picture = _WIDEN[output.type].format(unwrapped(painted[0]))
     shader = Shader("", "", tuple(places.layout.slots.values()), tuple(places.samplers.values()))
     vertex = _vertex_text(vertices, moved, shader.floats if offset is not None else 0)
@@ -187,17 +221,18 @@ def emit(
     names: Mapping[Expr, str] | None = None,
     offset: Expr | None = None,
     opacity: Expr | None = None,
+    given: Given | None = None,
 ) -> Shader:
     """The shaders that paint ``output`` (one to four components, or yes/no as white/black).
 
     ``names`` gives the catalogue's name of the node behind an expression, for locals and comments.
     ``offset`` (metres in the world, nothing that exists per pixel only) moves the form; where
-    ``opacity`` is below one half nothing is painted.
+    ``opacity`` is below one half nothing is painted. ``given`` says what takes the place of a form's own point.
     """
-    key = (output, offset, opacity)
+    key = (output, offset, opacity, given)
     found = _emitted.get(key)
     if found is None:
-        found = _emitted[key] = _write(names or {}, output, offset, opacity)
+        found = _emitted[key] = _write(names or {}, output, offset, opacity, given)
         while len(_emitted) > _MOST_EMITTED:
             with suppress(KeyError):
                 _emitted.popitem(last=False)

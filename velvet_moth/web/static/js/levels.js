@@ -5,8 +5,8 @@ import { send } from "moth/api.js";
 /** @typedef {{ data: Samples, width: number, height: number }} Level RGBA, row 0 at the bottom */
 /**
  * `whole` is the picture's own size, of which `levels[0]` may be a smaller one; `depth` is uint8, float16 or float32;
- * `isColour` tells that 8-bit samples are encoded colours, and floats light.
- * @typedef {{ levels: Level[], whole: [number, number], depth: string, isColour: boolean }} Levels
+ * `isColour` tells that 8-bit samples are encoded colours, and floats light; `isGlimpse` that the core has not read it.
+ * @typedef {{ levels: Level[], whole: [number, number], depth: string, isColour: boolean, isGlimpse?: boolean }} Levels
  */
 
 const KINDS = { uint8: Uint8Array, float16: Uint16Array, float32: Float32Array };

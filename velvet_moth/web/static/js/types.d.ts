@@ -71,6 +71,9 @@ export interface Parameter {
 }
 
 export interface Variant {
+  /** The variant whose values it takes where it sets none; "" for the graph's defaults. */
+  base: string;
+  note: string;
   id: string;
   name: string;
   values: Record<string, Value>;
@@ -109,6 +112,10 @@ export interface GraphDocument {
   form: string;
   rig: string;
   backdrop: string;
+  decals: Decal[];
+  /** A texture of all directions in the place of the rig's own surroundings. */
+  surroundings: string;
+  views: SavedView[];
   kind: string;
   nodes: GraphNode[];
   parameters: Parameter[];
@@ -146,8 +153,45 @@ export interface Sampler {
   filter: "smooth" | "pixels";
 }
 
+export interface Decal {
+  place: [number, number, number];
+  /** Where it faces, and how its picture is turned, in degrees. */
+  turn: number;
+  tilt: number;
+  roll: number;
+  size: [number, number, number];
+  index: number;
+  tint: [number, number, number];
+}
+
+/** With the axes of its box: right, up, out. */
+export interface DecalState extends Decal {
+  axes: [number, number, number][];
+}
+
+export interface Camera {
+  turn: number;
+  tilt: number;
+  distance: number;
+  field: number;
+  target: [number, number, number];
+}
+
+export interface SavedView {
+  name: string;
+  camera: Camera;
+  light_turn: number;
+  light_tilt: number;
+}
+
 export interface ShaderState {
   hash: string;
+  /** Whether what it draws keeps the sun off what lies behind. */
+  casts: boolean;
+  /** Whether every sheet of the form adds to the picture, hidden or not. */
+  adds: boolean;
+  /** Whether it paints onto what lies behind. */
+  projected: boolean;
   floats: number;
   slots: [string, string, number, number][];
   samplers: Sampler[];
@@ -196,6 +240,8 @@ export interface GraphState {
   /** By node. */
   problems: Record<string, Problem[]>;
   shader: ShaderState;
+  /** Where decals lie: the graph's own, or the backdrop's places. */
+  decals: DecalState[];
   cost: Cost;
   /** Node types by node id, of nodes that are not in the catalogue: motifs, and types unknown here. */
   kinds: Record<string, NodeType>;
@@ -236,14 +282,28 @@ export interface PageSettings {
   /** How many numbers one stop of a gradient or curve has. */
   stops: Record<string, number>;
   /** From where each form is first seen. */
-  views: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
+  views: Record<string, Camera>;
   /** From where each backdrop is first seen. */
-  backdrops: Record<string, { turn: number; tilt: number; distance: number; field: number }>;
+  backdrops: Record<string, Camera>;
+  /** What somebody sees who stands in a backdrop. */
+  standing: Record<string, Camera>;
   /** What else can be looked at, by key. */
   looks: Record<string, string>;
   /** The light rigs as they first stand. */
-  rigs: Record<string, { turn: number; tilt: number; colour: number[]; exposure: number; far: number[] }>;
+  rigs: Record<
+    string,
+    {
+      turn: number;
+      tilt: number;
+      colour: number[];
+      exposure: number;
+      far: number[];
+      lamps: { place: number[]; colour: number[] }[];
+    }
+  >;
   instance: [number, number, number, number];
+  /** The picture that the sun sees: pixels a side, and what stands in it where nothing is met. */
+  sun: { size: number; nothing: number };
 }
 
 /** A texture as a graph reads it; `revision` counts its changes. */

@@ -9,17 +9,20 @@ import { withoutVersion } from "moth/stage/materials.js";
 /** @type {Map<string, Promise<{ geometry: THREE.BufferGeometry, shaders: any }>>} */
 const known = new Map();
 
-/** @param {string} key */
-function fetched(key) {
-  let found = known.get(key);
+/** @param {string} key @param {number} lamps so many of the rig light it */
+function fetched(key, lamps) {
+  const name = `${key} ${lamps}`;
+  let found = known.get(name);
   if (!found) {
     const address = `/api/stage/backdrops/${encodeURIComponent(key)}`;
-    found = Promise.all([loadGeometry(`${address}/mesh`), getJson(address)]).then(([geometry, shaders]) => ({
-      geometry,
-      shaders,
-    }));
-    found.catch(() => known.delete(key));
-    known.set(key, found);
+    found = Promise.all([loadGeometry(`${address}/mesh`), getJson(`${address}?lamps=${lamps}`)]).then(
+      ([geometry, shaders]) => ({
+        geometry,
+        shaders,
+      }),
+    );
+    found.catch(() => known.delete(name));
+    known.set(name, found);
   }
   return found;
 }
@@ -45,6 +48,8 @@ export class Backdrop {
     this.uniforms = uniforms;
     this.front = front;
     this.key = "";
+    /** What was asked for last: a scene, and how many lamps light it. */
+    this.wanted = " 0";
     this.nothing = pixel([0, 0, 0, 1000]);
     /** Light and distance where nothing is. */
     this.far = [0, 0, 0, 1000];
@@ -53,6 +58,16 @@ export class Backdrop {
     this.scene = new THREE.Scene();
     this.target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: true });
     uniforms.texture_backdrop.value = this.nothing;
+  }
+
+  /** Half the side of what the sun has to see of it, in metres. */
+  get reach() {
+    return this.loaded?.light.geometry.userData.reach ?? 0;
+  }
+
+  /** @param {boolean} isSeen */
+  show(isSeen) {
+    if (this.loaded) this.loaded.seen.visible = isSeen;
   }
 
   /** What is seen where nothing is. @param {number[]} far light and distance */
@@ -65,11 +80,13 @@ export class Backdrop {
   /**
    * Another scene behind; the old one stays until it has come.
    * @param {string} key empty for nothing
+   * @param {number} lamps so many of the rig light it
    */
-  async set(key) {
-    const wanted = (this.key = key);
-    const found = key ? await fetched(key) : null;
-    if (this.key !== wanted) return;
+  async set(key, lamps) {
+    this.key = key;
+    const wanted = (this.wanted = `${key} ${lamps}`);
+    const found = key ? await fetched(key, lamps) : null;
+    if (this.wanted !== wanted) return;
     if (this.loaded) {
       this.scene.remove(this.loaded.light);
       this.front.remove(this.loaded.seen);

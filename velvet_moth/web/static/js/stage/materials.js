@@ -3,9 +3,23 @@ import * as THREE from "three";
 import { nameOf } from "moth/stage/pixels.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
-/** @typedef {{ material: THREE.RawShaderMaterial, values: { value: Float32Array } }} Built */
+/**
+ * A shader that was built: whether what it draws keeps the sun off, paints onto what lies behind, or adds up sheet by sheet.
+ * @typedef {{
+ *   material: THREE.RawShaderMaterial, values: { value: Float32Array },
+ *   casts: boolean, isProjected: boolean, adds: boolean
+ * }} Built
+ */
+
+/** @typedef {{ words: string, log: string }} Fault the name of what is at fault, and the GPU's own words */
 
 const MOST = 12;
+const ADDING = {
+  blending: THREE.CustomBlending,
+  blendSrc: THREE.OneFactor,
+  blendDst: THREE.OneFactor,
+  depthTest: false,
+};
 
 /** @param {string} text */
 export const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");
@@ -14,7 +28,8 @@ export const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");
  * What tells two builds apart: the text and the textures bound to it.
  * @param {ShaderState} shader
  */
-export const keyOf = (shader) => `${shader.hash} ${shader.samplers.map(nameOf)}`;
+export const keyOf = (shader) =>
+  `${shader.hash} ${shader.casts} ${shader.projected} ${shader.adds} ${shader.samplers.map(nameOf)}`;
 
 export class Materials {
   /**
@@ -26,6 +41,8 @@ export class Materials {
     this.shared = shared;
     /** @type {Map<string, Built>} */
     this.kept = new Map();
+    /** What the GPU said of the last shader it refused. @type {Fault} */
+    this.fault = { words: "", log: "" };
   }
 
   /**
@@ -46,21 +63,27 @@ export class Materials {
       return known;
     }
     const values = { value: new Float32Array(shader.floats) };
+    const adds = shader.adds && !shader.projected;
     const material = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader: withoutVersion(shader.vertex ?? ""),
       fragmentShader: withoutVersion(shader.fragment ?? ""),
       uniforms: { ...this.shared, ...textures, ...(shader.floats ? { values } : {}) },
-      side: THREE.DoubleSide,
+      ...(adds ? ADDING : {}),
+      // A box is painted by its inner sides, so that the eye may stand in it.
+      ...(shader.projected
+        ? { side: THREE.BackSide, depthTest: false, depthWrite: false }
+        : { side: THREE.DoubleSide }),
     });
     const aside = new THREE.Scene();
     aside.add(new THREE.Mesh(geometry, material));
     await this.renderer.compileAsync(aside, camera);
     if (!this.#isBuilt(material)) {
+      this.fault = this.#faultOf(material);
       material.dispose();
       return null;
     }
-    const built = { material, values };
+    const built = { material, values, casts: shader.casts, isProjected: shader.projected, adds };
     this.kept.set(key, built);
     for (const [other, old] of this.kept) {
       if (this.kept.size <= MOST) break;
@@ -69,6 +92,28 @@ export class Materials {
       this.kept.delete(other);
     }
     return built;
+  }
+
+  /**
+   * Where the GPU found fault, by the names that our own comments give to lines.
+   * @param {THREE.RawShaderMaterial} material
+   * @returns {Fault}
+   */
+  #faultOf(material) {
+    const gl = this.renderer.getContext();
+    const { program } = /** @type {any} */ (this.renderer.properties.get(material)).currentProgram;
+    for (const shader of gl.getAttachedShaders(program) ?? []) {
+      const log = gl.getShaderInfoLog(shader) ?? "";
+      const at = Number(/ERROR: \d+:(\d+)/.exec(log)?.[1] ?? 0);
+      if (!at) continue;
+      const lines = (gl.getShaderSource(shader) ?? "").split("\n");
+      const main = lines.findIndex((line) => line.startsWith("void main()"));
+      const named = (/** @type {string[]} */ some) => some.map((line) => / *\/\/ (.+)$/.exec(line)?.[1]).find(Boolean);
+      // In main the parts of a value stand before its name, elsewhere a function stands below its own.
+      const words = at > main ? named(lines.slice(at - 1)) : named(lines.slice(0, at).reverse());
+      return { words: words ?? "", log };
+    }
+    return { words: "", log: gl.getProgramInfoLog(program) ?? "" };
   }
 
   /**

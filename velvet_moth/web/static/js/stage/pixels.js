@@ -52,6 +52,8 @@ async function load(id, revision) {
 /** What tells two bound textures apart. @param {import("../types.d.ts").Sampler} sampler */
 export const nameOf = ({ texture, revision, wrap, filter }) => `${texture} ${revision} ${wrap} ${filter}`;
 
+/** @typedef {{ texture: string, revision: number }} Around a texture of all directions */
+
 /** Loads each texture once; a use with other wraps or another filter gets a texture of its own. */
 export class TexturePool {
   constructor() {
@@ -60,15 +62,20 @@ export class TexturePool {
   }
 
   /**
-   * The surroundings of a light rig.
+   * The surroundings of a light rig, or of a texture in their place.
    * @param {string} rig
+   * @param {Around | null} [around]
    * @returns {Promise<THREE.DataTexture>}
    */
-  surroundings(rig) {
-    const key = `rig ${rig}`;
+  surroundings(rig, around = null) {
+    const key = around ? `around ${around.texture} ${around.revision}` : `rig ${rig}`;
     let found = this.loaded.get(key);
     if (!found) {
-      found = loadPicture(`/api/stage/environment/${encodeURIComponent(rig)}`).then((texture) => {
+      found = loadPicture(
+        around
+          ? `/api/stage/surroundings/${encodeURIComponent(around.texture)}?v=${around.revision}`
+          : `/api/stage/environment/${encodeURIComponent(rig)}`,
+      ).then((texture) => {
         texture.wrapS = THREE.RepeatWrapping;
         texture.needsUpdate = true;
         return texture;

@@ -1,32 +1,24 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
-import { Backdrop, pixel } from "moth/stage/backdrop.js";
+import { Backdrop } from "moth/stage/backdrop.js";
 import { formGeometry } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
+import { direction, viewOf } from "moth/stage/eye.js";
+import { Picture } from "moth/stage/picture.js";
 import { TexturePool } from "moth/stage/pixels.js";
+import { stageUniforms } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
 /** @typedef {import("../types.d.ts").PageSettings} PageSettings */
 
-/** @typedef {{ values: Float32Array, built: import("./materials.js").Built | null }} Shown a null `built` is the shader on the stage */
-/** @typedef {Shown & { share: number }} Wipe */
+/** @typedef {import("./picture.js").Shown} Shown */
+/** @typedef {import("./picture.js").Wipe} Wipe */
 
 const DEGREES = Math.PI / 180;
-/** Written to the canvas as it is: the shaders encode their own colours, and so does this. */
-const BACKGROUND = new THREE.Color().setRGB(0x73 / 255, 0x70 / 255, 0x6d / 255, THREE.LinearSRGBColorSpace);
-
-/**
- * @param {number} turn degrees around
- * @param {number} tilt degrees up
- */
-const direction = (turn, tilt) =>
-  new THREE.Vector3(
-    Math.cos(tilt * DEGREES) * Math.sin(turn * DEGREES),
-    Math.sin(tilt * DEGREES),
-    Math.cos(tilt * DEGREES) * Math.cos(turn * DEGREES),
-  );
+/** How fast a turntable goes round, in degrees a second. */
+const TURN = 24;
 
 export class Stage extends EventTarget {
   /**
@@ -40,7 +32,6 @@ export class Stage extends EventTarget {
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
-    this.renderer.setClearColor(BACKGROUND, 1);
     this.scene = new THREE.Scene();
     this.camera = new THREE.PerspectiveCamera(30, 1, 0.05, 60);
     this.mesh = new THREE.Mesh();
@@ -51,9 +42,15 @@ export class Stage extends EventTarget {
     this.resolution = new Resolution(() => this.invalidate());
     this.rig = Object.keys(settings.rigs)[0];
     this.wantedRig = this.rig;
+    /** A texture in the place of the rig's surroundings. @type {import("./pixels.js").Around | null} */
+    this.around = null;
+    /** The exposure that is set by what is seen; null where the rig's own holds. @type {number | null} */
+    this.automatic = null;
     this.light = { turn: 0, tilt: 0 };
     this.time = 0;
     this.isPlaying = false;
+    /** What goes round by itself. @type {"" | "eye" | "light"} */
+    this.turntable = "";
     this.lightMode = false;
     this.isWireframe = false;
     /** Another picture left of an edge at a share of the width. @type {Wipe | null} */
@@ -69,30 +66,15 @@ export class Stage extends EventTarget {
     this.key = "";
     /** The newest shader asked for; a slower, older build must not replace it. */
     this.wanted = "";
-    this.uniforms = {
-      camera_position: { value: this.camera.position },
-      time: { value: 0 },
-      sun_direction: { value: direction(this.light.turn, this.light.tilt) },
-      sun_colour: { value: new THREE.Vector3() },
-      rig_turn: { value: 0 },
-      exposure: { value: 1 },
-      // Shared by all shaders, so that another rig is another texture and no other shader.
-      texture_environment: { value: /** @type {THREE.Texture | null} */ (null) },
-      texture_backdrop: { value: /** @type {THREE.Texture | null} */ (null) },
-      // Nothing casts shadows here yet: the sun reaches everything.
-      texture_sun_reach: { value: pixel([1, 1, 1, 1]) },
-      screen_size: { value: new THREE.Vector2(1, 1) },
-      form_low: { value: new THREE.Vector3() },
-      form_high: { value: new THREE.Vector3() },
-      instance_data: { value: new THREE.Vector4(...settings.instance) },
-      camera_right: { value: new THREE.Vector3() },
-      camera_up: { value: new THREE.Vector3() },
-      lens: { value: new THREE.Vector2() },
-    };
+    this.uniforms = stageUniforms(this.camera, settings);
+    this.uniforms.sun_direction.value.copy(direction(0, 0));
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     /** The values of the last state, while others are being dragged. @type {Float32Array | undefined} */
     this.settled = undefined;
     this.materials = new Materials(this.renderer, this.uniforms);
+    /** The shader on the stage. @type {import("./materials.js").Built | null} */
+    this.shown = null;
+    this.picture = new Picture(this);
     this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene);
     this.#standLight();
     this.hands = new Hands(this);
@@ -103,47 +85,46 @@ export class Stage extends EventTarget {
     canvas.addEventListener("webglcontextrestored", () => this.invalidate());
   }
 
-  /** The scene as the core takes it: form, rig, eye, light and moment, in degrees, metres and seconds. */
+  /** The scene as the core takes it. */
   get view() {
-    const target = this.controls.target;
-    const at = this.camera.position.clone().sub(target);
-    const distance = at.length();
-    return {
-      form: this.form,
-      rig: this.rig,
-      backdrop: this.backdrop.key,
-      turn: (Math.atan2(at.x, at.z) / DEGREES).toFixed(4),
-      tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(4),
-      distance: distance.toFixed(5),
-      field: String(this.camera.fov),
-      target_x: target.x.toFixed(5),
-      target_y: target.y.toFixed(5),
-      target_z: target.z.toFixed(5),
-      light_turn: this.light.turn.toFixed(3),
-      light_tilt: this.light.tilt.toFixed(3),
-      time: String(this.time),
-    };
+    return viewOf(this);
   }
 
-  /**
-   * Where a place in the world is seen, in pixels of the page from the canvas's upper left corner; null behind the eye.
-   * @param {number[]} place
-   */
-  seenAt([x, y, z]) {
-    const at = new THREE.Vector3(x, y, z).project(this.camera);
-    if (at.z > 1) return null;
-    const { clientWidth: width, clientHeight: height } = this.canvas;
-    return { x: (at.x * 0.5 + 0.5) * width, y: (0.5 - at.y * 0.5) * height };
+  /** @param {number | null} exposure null for the rig's own */
+  setExposure(exposure) {
+    this.automatic = exposure;
+    this.uniforms.exposure.value = exposure ?? this.settings.rigs[this.rig].exposure;
+    this.invalidate();
   }
 
   resetView() {
-    const { turn, tilt, distance, field } =
-      this.settings.backdrops[this.backdrop.key] ?? this.settings.views[this.form];
-    this.camera.fov = field;
-    this.controls.target.set(0, 0, 0);
-    this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance));
-    this.controls.update();
+    this.look(this.settings.backdrops[this.backdrop.key] ?? this.settings.views[this.form]);
     this.#standLight();
+  }
+
+  /** @param {import("../types.d.ts").Camera} camera */
+  look({ turn, tilt, distance, field, target }) {
+    this.camera.fov = field;
+    this.controls.target.fromArray(target);
+    this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance)).add(this.controls.target);
+    this.controls.update();
+    this.moved();
+  }
+
+  /** Turns about another place, from as far away. @param {number[]} place */
+  focus(place) {
+    const by = new THREE.Vector3(...place).sub(this.controls.target);
+    this.controls.target.add(by);
+    this.camera.position.add(by);
+    this.controls.update();
+    this.moved();
+  }
+
+  /** @param {"" | "eye" | "light"} what goes round by itself */
+  setTurntable(what) {
+    this.turntable = what;
+    this.lastTick = performance.now();
+    this.moved();
   }
 
   /** The light of the rig as it first stands. */
@@ -152,31 +133,46 @@ export class Stage extends EventTarget {
     this.backdrop.setFar(far);
     Object.assign(this.light, { turn, tilt });
     this.uniforms.sun_colour.value.fromArray(colour);
-    this.uniforms.exposure.value = exposure;
+    this.uniforms.exposure.value = this.automatic ?? exposure;
     this.turnLight(0, 0);
   }
 
   /**
    * Another light, with its surroundings; the old one stays until they have come.
    * @param {string} key
+   * @param {import("./pixels.js").Around | null} [around] a texture in the place of the rig's own surroundings
    */
-  async setRig(key) {
+  async setRig(key, around = this.around) {
     this.wantedRig = key;
-    const found = await this.pool.surroundings(key);
+    this.around = around;
+    const found = await this.pool.surroundings(key, around);
     // Meanwhile yet another may have been asked for.
-    if (this.wantedRig !== key) return;
+    if (this.wantedRig !== key || this.around !== around) return;
     const isOther = key !== this.rig;
     this.rig = key;
     this.uniforms.texture_environment.value = found;
     if (isOther) this.#standLight();
+    if (isOther && this.backdrop.key) await this.setBackdrop(this.backdrop.key);
     this.invalidate();
+  }
+
+  /** The lamps of the rig, as they hang where its light first stands. */
+  get #lamps() {
+    return this.settings.rigs[this.rig].lamps;
   }
 
   /** @param {string} key what lies behind; empty for nothing */
   async setBackdrop(key) {
-    if (key === this.backdrop.key) return;
-    await this.backdrop.set(key);
-    this.resetView();
+    const isOther = key !== this.backdrop.key;
+    if (!isOther && this.backdrop.wanted === `${key} ${this.#lamps.length}`) return;
+    await this.backdrop.set(key, this.#lamps.length);
+    if (isOther) this.resetView();
+    this.invalidate();
+  }
+
+  /** @param {import("../types.d.ts").DecalState[]} decals in the order they lie on each other */
+  setDecals(decals) {
+    this.picture.decals.list = decals;
     this.invalidate();
   }
 
@@ -188,9 +184,23 @@ export class Stage extends EventTarget {
     this.light.turn = (this.light.turn + turn + 360) % 360;
     this.light.tilt = Math.min(89, Math.max(-10, this.light.tilt + tilt));
     this.uniforms.sun_direction.value.copy(direction(this.light.turn, this.light.tilt));
+    this.picture.sun.turn();
     this.uniforms.rig_turn.value = (((this.settings.rigs[this.rig].turn - this.light.turn) / 360) % 1) + 1;
     this.uniforms.rig_turn.value %= 1;
+    this.#hangLamps();
     this.moved();
+  }
+
+  /** The lamps turn with the light. */
+  #hangLamps() {
+    const { rigs } = this.settings;
+    const angle = (this.light.turn - rigs[this.rig].turn) * DEGREES;
+    const up = new THREE.Vector3(0, 1, 0);
+    for (const number of /** @type {const} */ ([1, 2, 3])) {
+      const { place, colour } = this.#lamps[number - 1] ?? { place: [0, 10, 0], colour: [0, 0, 0] };
+      this.uniforms[`lamp_place_${number}`].value.fromArray(place).applyAxisAngle(up, angle);
+      this.uniforms[`lamp_colour_${number}`].value.fromArray(colour);
+    }
   }
 
   /** @param {string} key */
@@ -223,9 +233,7 @@ export class Stage extends EventTarget {
 
   /** Keeps what is shown now, to be compared with what an edit makes of it. */
   rememberShown() {
-    const material = this.mesh.material;
-    if (!(material instanceof THREE.RawShaderMaterial)) return;
-    this.previous = { values: this.settled ?? this.values.value, built: { material, values: this.values } };
+    if (this.shown) this.previous = { values: this.settled ?? this.values.value, built: this.shown };
   }
 
   /**
@@ -240,13 +248,14 @@ export class Stage extends EventTarget {
     if (this.wanted !== key) return;
     if (!built) {
       this.wanted = this.key;
-      this.dispatchEvent(new Event("failed"));
+      this.dispatchEvent(new CustomEvent("failed", { detail: this.materials.fault }));
       return;
     }
     this.mesh.material = built.material;
     this.mesh.visible = this.mesh.geometry.hasAttribute("position");
     this.values = built.values;
     this.key = key;
+    this.shown = built;
     this.settled = values;
     this.setValues(values);
   }
@@ -272,6 +281,11 @@ export class Stage extends EventTarget {
     }
   }
 
+  /** Whether the picture changes by itself. */
+  get isMoving() {
+    return this.isPlaying || this.turntable !== "";
+  }
+
   /** @param {boolean} playing */
   setPlaying(playing) {
     this.isPlaying = playing;
@@ -282,14 +296,17 @@ export class Stage extends EventTarget {
   /** @param {number} now */
   #draw(now) {
     this.isDirty = false;
+    const passed = Math.max(0, now - (this.lastTick ?? now)) / 1000;
+    if (this.isMoving) this.lastTick = now;
+    if (this.turntable === "eye") this.hands.orbit(TURN * passed, 0, 1);
+    else if (this.turntable === "light") this.turnLight(TURN * passed, 0);
     if (this.isPlaying) {
-      this.time = (this.time + (Math.max(0, now - (this.lastTick ?? now)) / 1000) * this.speed) % this.loop;
-      this.lastTick = now;
+      this.time = (this.time + passed * this.speed) % this.loop;
       this.resolution.moved();
     }
     const started = performance.now();
     const at = this.resolution.current;
-    this.#render();
+    this.picture.draw();
     const gl = /** @type {WebGL2RenderingContext} */ (this.renderer.getContext());
     const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     gl.flush();
@@ -311,71 +328,7 @@ export class Stage extends EventTarget {
     this.frameTime = spent;
     this.resolution.drew(spent, at);
     this.dispatchEvent(new Event("drawn"));
-    if (this.isDirty || this.isPlaying) this.invalidate();
-  }
-
-  /** What shaders need to know of the eye and the moment. @param {number} aspect width over height */
-  #aim(aspect) {
-    const { camera, uniforms } = this;
-    camera.aspect = aspect;
-    camera.updateProjectionMatrix();
-    camera.updateMatrixWorld();
-    camera.matrixWorld.extractBasis(uniforms.camera_right.value, uniforms.camera_up.value, new THREE.Vector3());
-    const reach = Math.tan((camera.fov * DEGREES) / 2);
-    uniforms.lens.value.set(reach * aspect, reach);
-    uniforms.time.value = this.time;
-  }
-
-  #render() {
-    const { clientWidth: width, clientHeight: height } = this.canvas;
-    if (!width || !height) return;
-    const ratio = Math.min(devicePixelRatio, 2) * this.resolution.current;
-    const size = this.renderer.getSize(new THREE.Vector2());
-    if (this.renderer.getPixelRatio() !== ratio || size.x !== width || size.y !== height) {
-      this.renderer.setPixelRatio(ratio);
-      this.renderer.setSize(width, height, false);
-    }
-    this.#aim(width / height);
-    this.renderer.getDrawingBufferSize(this.uniforms.screen_size.value);
-    const material = /** @type {THREE.RawShaderMaterial} */ (this.mesh.material);
-    material.wireframe = this.isWireframe;
-    this.backdrop.draw(this.camera, null);
-    if (this.wipe) this.#renderParted(this.wipe, width, height);
-    else this.renderer.render(this.scene, this.camera);
-    // Pictures of variants are made of the same materials.
-    material.wireframe = false;
-  }
-
-  /**
-   * @param {Wipe} wipe
-   * @param {number} width
-   * @param {number} height
-   */
-  #renderParted(wipe, width, height) {
-    const { renderer } = this;
-    const left = Math.round(width * wipe.share);
-    renderer.setScissorTest(true);
-    renderer.setScissor(0, 0, left, height);
-    this.#with(wipe, () => renderer.render(this.scene, this.camera));
-    renderer.setScissor(left, 0, width - left, height);
-    renderer.render(this.scene, this.camera);
-    renderer.setScissorTest(false);
-  }
-
-  /**
-   * Draws with other values, and another shader where one is given.
-   * @param {Shown} shown
-   * @param {() => void} draw
-   */
-  #with({ values, built }, draw) {
-    const material = this.mesh.material;
-    const box = built?.values ?? this.values;
-    const kept = box.value;
-    box.value = values;
-    if (built) this.mesh.material = built.material;
-    draw();
-    box.value = kept;
-    this.mesh.material = material;
+    if (this.isDirty || this.isMoving) this.invalidate();
   }
 
   /** @param {Wipe | null} wipe */
@@ -406,25 +359,8 @@ export class Stage extends EventTarget {
    * @param {boolean} [isClear] whether it is clear where there is nothing, instead of grey
    * @returns {Promise<Uint8Array>}
    */
-  async snapshot(width, height, values = this.values.value, other, isClear = false) {
-    const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });
-    const pixels = new Uint8Array(width * height * 4);
-    const aspect = this.camera.aspect;
-    this.#aim(width / height);
-    this.uniforms.screen_size.value.set(width, height);
-    this.backdrop.draw(this.camera, target);
-    this.renderer.setRenderTarget(target);
-    if (isClear) this.renderer.setClearColor(0x000000, 0);
-    this.#with({ values, built: other ?? null }, () => this.renderer.render(this.scene, this.camera));
-    this.renderer.setClearColor(BACKGROUND, 1);
-    this.renderer.setRenderTarget(null);
-    this.#aim(aspect);
-    try {
-      await this.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);
-    } finally {
-      target.dispose();
-    }
-    return pixels;
+  snapshot(width, height, values = this.values.value, other, isClear = false) {
+    return this.picture.snapshot(width, height, values, other, isClear);
   }
 
   /** Whether the newest shader asked for is the one being shown. */

@@ -8,16 +8,15 @@ import { notice, tell } from "moth/notices.js";
 import { textureDialog, textureTile } from "moth/textures.js";
 import { replaceBy } from "moth/textures_room/replacing.js";
 import { factsOf } from "moth/textures_room/facts.js";
+import { FIRST, glimpse, importFiles } from "moth/textures_room/importing.js";
 import { Maker } from "moth/textures_room/maker.js";
 import { levelsOf } from "moth/textures_room/previews.js";
 import { saveAll, saveAs } from "moth/textures_room/saving.js";
 import { CHANNELS, Viewer } from "moth/textures_room/viewer.js";
+import { viewerBar } from "moth/textures_room/viewer_bar.js";
 
 /** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
 /** @typedef {import("../types.d.ts").TextureFacts} TextureFacts */
-
-/** The largest side that is shown before the whole picture has come. */
-const FIRST = 1024;
 
 const settings = JSON.parse(byId("settings").textContent ?? "{}");
 const viewer = new Viewer(byId("viewer"));
@@ -27,6 +26,8 @@ let textures = [];
 let chosen = null;
 /** @type {TextureFacts | null} */
 let facts = null;
+/** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
+let asked = 0;
 const about = h("div", { id: "about" });
 const stack = h("section", { id: "maker", "aria-label": "How it is made" });
 const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is told", hidden: true });
@@ -89,6 +90,8 @@ function choose(id) {
 /** @param {string} id */
 async function show(id) {
   const isSame = chosen?.id === id && !maker.isOpen;
+  const mine = ++asked;
+  const isStill = () => asked === mine;
   chosen = textures.find((texture) => texture.id === id) ?? null;
   drawList();
   if (!chosen) {
@@ -101,16 +104,19 @@ async function show(id) {
   // A cut-out is first seen as one; a channel that was chosen stays.
   const usual = role === "colour" && channels % 2 === 0 ? "with alpha" : "colour";
   if (["colour", "with alpha"].includes(viewer.channel)) setChannel(usual);
-  const isStill = () => chosen?.id === key && chosen.revision === revision;
   const first = await loadLevels(key, revision, FIRST);
   if (!isStill()) return;
   viewer.before = null;
   viewer.show(first, isSame);
   listLevels(Math.floor(Math.log2(Math.max(width, height))) + 1);
-  facts = await getJson(`/api/textures/${key}`);
+  const [told, made] = await Promise.all([
+    getJson(`/api/textures/${key}`),
+    recipe ? getJson(`/api/recipes/${recipe}`) : null,
+  ]);
   if (!isStill()) return;
+  facts = told;
   drawFacts();
-  if (recipe) await openRecipe(recipe, key);
+  if (made) openRecipe(made, key);
   else maker.close();
   showCells();
   showTab(!!recipe);
@@ -120,9 +126,11 @@ async function show(id) {
   }
 }
 
-/** @param {number} recipe @param {string} texture */
-async function openRecipe(recipe, texture) {
-  const answer = await getJson(`/api/recipes/${recipe}`);
+/**
+ * @param {{ id: number, revision: number, recipe: any, textures: Record<string, string> }} answer
+ * @param {string} texture
+ */
+function openRecipe(answer, texture) {
   const output = Object.keys(answer.textures).find((key) => answer.textures[key] === texture);
   maker.open(answer.recipe, { id: answer.id, revision: answer.revision, output });
 }
@@ -132,7 +140,7 @@ function drawFacts() {
   const { texture } = facts;
   const acts = {
     read: (/** @type {{ role: string, green: string }} */ reading) =>
-      void changed(postJson(`/api/textures/${texture.id}/reading`, reading)),
+      void changed(() => postJson(`/api/textures/${texture.id}/reading`, reading)),
     look: (/** @type {string} */ channel) =>
       setChannel(/** @type {typeof CHANNELS[number]} */ (channel === "grey" ? "red" : channel)),
   };
@@ -162,22 +170,27 @@ function drawFacts() {
   );
 }
 
-/** @param {Promise<{ texture: TextureInfo, note?: string }>} work */
-async function changed(work) {
-  try {
-    const { texture, note } = await work;
-    if (note) notice(note);
-    await load();
-    await show(texture.id);
-  } catch (error) {
-    tell(error);
-  }
+/** Changes are sent one after the other, so that the last one chosen is the one that stays. */
+let changing = Promise.resolve();
+
+/** @param {() => Promise<{ texture: TextureInfo, note?: string }>} work */
+function changed(work) {
+  changing = changing
+    .then(work)
+    .then(async ({ texture, note }) => {
+      if (note) notice(note);
+      await load();
+      await show(texture.id);
+    })
+    .catch(tell);
+  return changing;
 }
 
 async function rename() {
   if (!chosen) return;
-  const name = await askText("Rename texture", chosen.name);
-  if (name && name !== chosen.name) await changed(postJson(`/api/textures/${chosen.id}/name`, { name }));
+  const { id, name: before } = chosen;
+  const name = await askText("Rename texture", before);
+  if (name && name !== before) await changed(() => postJson(`/api/textures/${id}/name`, { name }));
 }
 
 /** @param {Event} event */
@@ -186,7 +199,8 @@ function actions(event) {
   const { id, recipe } = chosen;
   const file = h("input", { type: "file", accept: byId("import-files").accept });
   file.addEventListener("change", () => {
-    if (file.files?.[0]) void changed(postForm(`/api/textures/${id}/file`, { file: file.files[0] }));
+    const [picked] = file.files ?? [];
+    if (picked) void changed(() => postForm(`/api/textures/${id}/file`, { file: picked }));
   });
   /** @type {[string, () => void][]} */
   const entries = [
@@ -220,7 +234,7 @@ async function remove(id) {
   const name = textures.find((texture) => texture.id === id)?.name;
   try {
     await postJson(`/api/textures/${id}`, {}, "DELETE");
-    const back = () => void changed(postJson(`/api/textures/${id}/restore`));
+    const back = () => void changed(() => postJson(`/api/textures/${id}/restore`));
     notice(`Deleted ${name}. Graphs that use it say so.`, { action: "Undo", act: back, stay: true });
     await load();
     choose(textures[0]?.id ?? "");
@@ -231,96 +245,21 @@ async function remove(id) {
 
 /** @param {FileList | File[]} files */
 async function take(files) {
-  const all = [...files];
-  let last = "";
-  for (const [at, file] of all.entries()) {
-    byId("progress").textContent = `importing ${at + 1} of ${all.length}: ${file.name}`;
-    try {
-      const { texture, note, why } = await postForm("/api/textures", { file });
-      last = texture.id;
-      notice(
-        [`${texture.name} is read as ${settings.roles[texture.role].name.toLowerCase()}: ${why}.`, note]
-          .filter(Boolean)
-          .join(" "),
-      );
-    } catch (error) {
-      tell(error);
-    }
-  }
-  byId("progress").textContent = "";
+  const before = chosen;
+  // A stack that was begun is not covered by a file that comes in.
+  const isFree = () => !maker.isUnkept && (!maker.isOpen || maker.id > 0);
+  const sent = (/** @type {File} */ file, /** @type {Promise<unknown>} */ coming) => {
+    const mine = asked;
+    if (isFree()) void glimpse(viewer, file, coming, () => asked === mine);
+  };
+  const last = await importFiles([...files], settings.roles, sent);
   await load();
   if (last) choose(last);
+  // What was seen of a file that was refused is taken away again.
+  else if (viewer.levels?.isGlimpse) await show(before?.id ?? "");
 }
 
-/** @param {typeof CHANNELS[number]} channel */
-function setChannel(channel) {
-  viewer.channel = channel;
-  for (const button of byId("channels-shown").children)
-    button.setAttribute("aria-pressed", String(button.dataset.channel === channel));
-  viewer.draw();
-}
-
-/** @param {number} count */
-function listLevels(count) {
-  const select = byId("level");
-  select.replaceChildren(
-    h("option", { value: -1 }, "fitting"),
-    ...Array.from({ length: count }, (_, i) => h("option", { value: i }, `level ${i}`)),
-  );
-}
-
-byId("channels-shown").append(
-  ...CHANNELS.map((channel) =>
-    h(
-      "button",
-      {
-        type: "button",
-        class: "button small",
-        data: { channel },
-        "aria-pressed": String(channel === viewer.channel),
-        onclick: () => setChannel(channel),
-      },
-      channel,
-    ),
-  ),
-);
-byId("level").addEventListener("change", () => {
-  viewer.level = Number(byId("level").value);
-  viewer.draw();
-});
-byId("tiled").addEventListener("click", () => {
-  viewer.isTiled = !viewer.isTiled;
-  byId("tiled").setAttribute("aria-pressed", String(viewer.isTiled));
-  if (viewer.isFitted) viewer.fit();
-  else viewer.draw();
-});
-byId("fit").addEventListener("click", () => viewer.fit());
-function showCells() {
-  const atlas = maker.isOpen ? maker.seen.atlas : null;
-  byId("cells").hidden = !atlas;
-  viewer.grid = atlas && byId("cells").getAttribute("aria-pressed") === "true" ? atlas : null;
-  viewer.draw();
-}
-byId("cells").addEventListener("click", () => {
-  byId("cells").setAttribute("aria-pressed", String(byId("cells").getAttribute("aria-pressed") !== "true"));
-  showCells();
-});
-const setBefore = (/** @type {boolean} */ isBefore) => {
-  viewer.isBefore = isBefore;
-  viewer.draw();
-};
-for (const [event, isBefore] of /** @type {[string, boolean][]} */ ([
-  ["pointerdown", true],
-  ["pointerup", false],
-  ["pointerleave", false],
-])) {
-  byId("before").addEventListener(event, () => setBefore(isBefore));
-}
-byId("before").addEventListener(
-  "keydown",
-  (/** @type {KeyboardEvent} */ event) => event.key === " " && setBefore(true),
-);
-byId("before").addEventListener("keyup", () => setBefore(false));
+const { setChannel, listLevels, showCells } = viewerBar(viewer, () => (maker.isOpen ? maker.seen.atlas : null));
 
 maker.addEventListener("seen", async (event) => {
   const { detail } = /** @type {CustomEvent} */ (event);
@@ -336,9 +275,11 @@ maker.addEventListener("seen", async (event) => {
 });
 maker.addEventListener("kept", async (event) => {
   const { textures: made } = /** @type {CustomEvent} */ (event).detail;
+  const before = asked;
   await load();
   const count = Object.keys(made).length;
   notice(`Made ${count} texture${count === 1 ? "" : "s"}. What uses them follows.`);
+  if (asked !== before) return;
   viewer.before = null;
   const still = Object.values(made).includes(chosen?.id) ? chosen?.id : Object.values(made)[0];
   const known = textures.find(({ id }) => id === still);
@@ -347,7 +288,9 @@ maker.addEventListener("kept", async (event) => {
   drawList();
   showTab(true);
   byId("before").disabled = true;
-  facts = await getJson(`/api/textures/${still}`);
+  const told = await getJson(`/api/textures/${still}`);
+  if (asked !== before) return;
+  facts = told;
   drawFacts();
 });
 
@@ -360,6 +303,7 @@ byId("import-files").addEventListener("change", () => {
 byId("make").addEventListener("click", () => {
   if (!mayLeave()) return;
   const begin = (/** @type {any} */ recipe) => {
+    asked += 1;
     chosen = null;
     drawList();
     about.replaceChildren();
@@ -399,6 +343,7 @@ addEventListener("beforeunload", (event) => {
 const refresh = async () => {
   const before = chosen;
   await load();
+  if (chosen !== before) return;
   const now = textures.find((texture) => texture.id === before?.id);
   // A stack being changed is not taken away by what happens elsewhere.
   if (now && before && now.revision !== before.revision && !maker.isChanged) await show(now.id);
@@ -409,9 +354,9 @@ followNews(
 );
 load()
   .then(() => {
-    const asked = new URLSearchParams(location.search);
-    if (asked.has("make")) byId("make").click();
-    return show(asked.get("t") ?? textures[0]?.id ?? "");
+    const query = new URLSearchParams(location.search);
+    if (query.has("make")) byId("make").click();
+    return show(query.get("t") ?? textures[0]?.id ?? "");
   })
   .catch(tell);
 

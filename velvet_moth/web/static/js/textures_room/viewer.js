@@ -242,7 +242,7 @@ export class Viewer {
    */
   textAt(u, v) {
     const shown = this.#shown;
-    if (!shown) return "";
+    if (!shown || shown.isGlimpse) return "";
     const level = shown.levels[this.#drawn];
     const [column, row] = [Math.floor(u * level.width), Math.floor(v * level.height)];
     const at = (row * level.width + column) * 4;

@@ -156,6 +156,7 @@ export const GESTURES = {
     [["Ctrl+C", "Ctrl+X", "Ctrl+V"], "Copy, cut, paste cards, also into other graphs"],
     [["Ctrl+Z", "Ctrl+Shift+Z"], "Undo, redo"],
     [["P"], "Play or pause time"],
+    [["F on the stage"], "Turn the stage about the pin"],
     [["Arrows on the stage"], "Orbit; with Shift turn the light; + and − for distance"],
   ],
   "By the pointer": [

@@ -9,6 +9,7 @@ import { listenForClipboard } from "moth/workbench/clipboard.js";
 import { places } from "moth/workbench/marking.js";
 import { pressKey } from "moth/workbench/pane_keys.js";
 import { showCost } from "moth/workbench/cost.js";
+import { DecalsPanel } from "moth/workbench/decals_panel.js";
 import { showDock } from "moth/workbench/dock.js";
 import { GraphPane } from "moth/workbench/graph_pane.js";
 import { showHints } from "moth/workbench/hints.js";
@@ -24,6 +25,7 @@ import { Reference } from "moth/workbench/reference.js";
 import { stageMenu } from "moth/workbench/stage_menu.js";
 import { StagePanel } from "moth/workbench/stage_panel.js";
 import { addTexture } from "moth/workbench/texture_drawer.js";
+import { focusByKey } from "moth/workbench/views.js";
 import { Variants } from "moth/workbench/variants.js";
 import { Wiring } from "moth/workbench/wiring.js";
 
@@ -40,8 +42,9 @@ new Parameters(pane);
 const variants = new Variants(model, stage);
 const reference = new Reference(Number(document.body.dataset.graph));
 if (stage) {
-  new StagePanel(model, staged, stage);
+  new StagePanel(model, staged, stage, pane);
   stageMenu(model, stage, reference, variants);
+  if (staged === model) new DecalsPanel(model, stage);
 }
 
 /** The graph can be edited without a stage; what is missing is said. */
@@ -90,7 +93,7 @@ byId("help").addEventListener("click", showKeys);
 byId("cost").addEventListener("click", () => showCost(model, byId("form").value).catch(tell));
 if (stage) {
   eye.query = () => stage.view;
-  if (staged === model) new Pins(model, pane, stage);
+  if (staged === model) focusByKey(stage, new Pins(model, pane, stage));
 }
 byId("fit").addEventListener("click", () => pane.fit());
 byId("finder-open").addEventListener("click", () => pane.finder.open());

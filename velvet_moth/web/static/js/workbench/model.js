@@ -347,8 +347,20 @@ export class GraphModel extends EventTarget {
     const dragged = variant === this.variant && this.live.get(`${node}.${input}`);
     if (dragged) return dragged;
     const parameter = this.parameterAt(node, input);
-    const chosen = parameter && this.state.document.variants.find((v) => v.id === variant);
-    return (parameter && chosen?.values[parameter.id]) ?? this.defaultValue(node, input);
+    return (parameter && this.setBy(variant, parameter.id)) ?? this.defaultValue(node, input);
+  }
+
+  /**
+   * What a variant, or one it is based on, sets a parameter to.
+   * @param {string} variant
+   * @param {string} parameter
+   * @returns {Value | undefined}
+   */
+  setBy(variant, parameter) {
+    const { variants } = this.state.document;
+    for (let at = variants.find((v) => v.id === variant); at; at = variants.find((v) => v.id === at?.base))
+      if (parameter in at.values) return at.values[parameter];
+    return undefined;
   }
 
   /**

@@ -1,6 +1,10 @@
 /** The sheet of one parameter: its name and range, what it feeds, and closing it; and renaming everywhere. */
+import { getJson } from "moth/api.js";
+import { toHex } from "moth/colour.js";
 import { answers, sheet } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
+import { valueText } from "moth/fields.js";
+import { tell } from "moth/notices.js";
 import { renamingSheet } from "moth/workbench/renaming.js";
 import { choose } from "moth/workbench/search.js";
 
@@ -61,6 +65,61 @@ function feedAnother({ model }, parameter) {
 function line(label, value, extra = {}) {
   const input = h("input", { class: "field", value, ...extra });
   return [h("label", { class: "line" }, h("span", {}, label), input), input];
+}
+
+/**
+ * The values a parameter had, to be taken again, and the present one, to be given to a variant.
+ * @param {GraphModel} model
+ * @param {Parameter} parameter
+ * @param {(act: () => void) => void} closing closes the sheet before it acts
+ */
+function valuesHeld(model, parameter, closing) {
+  const { node, input, id, name } = parameter;
+  const list = h("ul", { class: "values-held" }, h("li", { class: "quiet" }, "…"));
+  const take = (/** @type {import("../types.d.ts").Value} */ value) =>
+    void model.edit(
+      model.variant
+        ? { op: "set_override", variant: model.variant, parameter: id, value }
+        : { op: "set_value", node, input, value },
+    );
+  getJson(`${model.url}/history/${encodeURIComponent(id)}`).then(({ values }) => {
+    const rows = values.map((/** @type {{ value: number[] | string, where: string, made: string }} */ held) => {
+      const words = Array.isArray(held.value) ? valueText(held.value.slice(0, 8)) : held.value;
+      const when = new Date(held.made).toLocaleString([], { dateStyle: "short", timeStyle: "short" });
+      const again = h(
+        "button",
+        { type: "button", class: "button small mono", onclick: () => closing(() => take(held.value)) },
+        words,
+      );
+      if (Array.isArray(held.value) && held.value.length === 3)
+        again.style.borderLeft = `14px solid ${toHex(held.value)}`;
+      return h("li", {}, again, h("span", { class: "quiet" }, `${held.where}, ${when}`));
+    });
+    list.replaceChildren(...(rows.length ? rows : [h("li", { class: "quiet" }, "It was never changed.")]));
+  }, tell);
+  const others = [{ id: "", name: "the defaults" }, ...model.state.document.variants].filter(
+    (variant) => variant.id !== model.variant,
+  );
+  const give = (/** @type {string} */ variant) => {
+    const value = model.value(node, input);
+    const step = variant
+      ? { op: "set_override", variant, parameter: id, value }
+      : { op: "set_value", node, input, value };
+    closing(() => void model.edit(step));
+  };
+  const to = h(
+    "select",
+    { class: "field", "aria-label": `Give the value of ${name} to` },
+    h("option", { value: "-" }, "choose …"),
+    others.map((variant) => h("option", { value: variant.id }, variant.name)),
+  );
+  to.addEventListener("change", () => to.value !== "-" && give(to.value));
+  return h(
+    "div",
+    {},
+    others.length ? h("label", { class: "line" }, h("span", {}, "Give its value to"), to) : null,
+    h("details", {}, h("summary", {}, "Values it had"), list),
+  );
 }
 
 /**
@@ -127,6 +186,7 @@ export function parameterSheet(pane, parameter) {
       button("Up", move(-1)),
       button("Down", move(1)),
     ),
+    valuesHeld(model, parameter, (act) => closing(act)()),
     answers("Keep", close),
   );
   form.addEventListener("submit", () => {

@@ -28,10 +28,11 @@ export class Parameters {
     const variant = this.model.currentVariant;
     const differ = Object.keys(variant?.values ?? {}).length;
     byId("parameters-of").textContent = variant?.name ?? "the graph's defaults";
+    const base = this.model.state.document.variants.find((v) => v.id === variant?.base)?.name ?? "the defaults";
     byId("parameters-note").textContent = variant
       ? differ
-        ? `${differ} differ${differ === 1 ? "s" : ""} from the defaults`
-        : "same as the defaults"
+        ? `${differ} differ${differ === 1 ? "s" : ""} from ${base}`
+        : `same as ${base}`
       : "";
     const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
     const groups = [...new Set(parameters.map((p) => p.group))];

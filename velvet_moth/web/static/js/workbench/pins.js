@@ -2,6 +2,7 @@
 import { getJson } from "moth/api.js";
 import { byId, h } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
+import { seenAt, viewAt } from "moth/stage/eye.js";
 import { shortText } from "moth/workbench/cards.js";
 
 /** @typedef {{ place: number[], light: number[], shown: number[], values: Record<string, number[]> }} Found */
@@ -43,7 +44,8 @@ export class Pins {
     stage.canvas.addEventListener("pointerdown", (event) => (from = [event.clientX, event.clientY]), { capture: true });
     stage.canvas.addEventListener("click", (event) => {
       const moved = Math.hypot(event.clientX - from[0], event.clientY - from[1]) > SLACK;
-      if (!moved && !stage.lightMode) void this.#pin(event.offsetX, event.offsetY).catch(tell);
+      if (!moved && !stage.lightMode && !event.defaultPrevented)
+        void this.#pin(event.offsetX, event.offsetY).catch(tell);
     });
     stage.canvas.addEventListener("keydown", (event) => {
       if (event.key !== "Enter") return;
@@ -58,14 +60,7 @@ export class Pins {
    * @param {number} y pixels of the page from the top
    */
   async #pin(x, y) {
-    const { clientWidth: width, clientHeight: height } = this.stage.canvas;
-    const pixel = {
-      width: String(width),
-      height: String(height),
-      column: String(Math.floor(x)),
-      row: String(height - 1 - Math.floor(y)),
-    };
-    const query = { ...this.stage.view, ...pixel };
+    const query = viewAt(this.stage, x, y);
     const found = await this.#ask(query);
     if (!found) return void notice("There is no surface at this pixel.", { mend: "Press on the form." });
     if (this.pins.length === MOST) this.pins.shift();
@@ -161,10 +156,11 @@ export class Pins {
   /** The marks stay on the points of the form, wherever it is seen from. */
   #place() {
     this.pins.forEach(({ found }, index) => {
-      const at = this.stage.seenAt(found.place);
+      const at = seenAt(this.stage, found.place);
       const mark = this.marks[index];
       mark.hidden = !at;
-      if (at) mark.style.translate = `${at.x}px ${at.y}px`;
+      const { offsetLeft, offsetTop } = this.stage.canvas;
+      if (at) mark.style.translate = `${at.x + offsetLeft}px ${at.y + offsetTop}px`;
     });
   }
 }

@@ -1,4 +1,4 @@
-/** A reference picture pinned over a corner of the stage, kept in this browser for each graph. */
+/** A reference picture in a corner of the stage, beside it or over it, kept in this browser for each graph. */
 import { byId, h } from "moth/dom.js";
 import { sources } from "moth/eyedropper.js";
 import { notice } from "moth/notices.js";
@@ -6,17 +6,40 @@ import { keep, kept } from "moth/settings.js";
 
 /** Larger pictures are scaled down: a reference is looked at, not read from. */
 const MOST = 640;
+const PLACES = /** @type {const} */ ({ corner: "In the corner", beside: "Beside", over: "Over the stage" });
 
 export class Reference {
   /** @param {number} graph */
   constructor(graph) {
     this.key = `reference.${graph}`;
     this.image = h("img", { alt: "Reference picture", draggable: "false" });
+    this.where = h(
+      "select",
+      { "aria-label": "Where the reference stands" },
+      Object.entries(PLACES).map(([value, words]) => h("option", { value }, words)),
+    );
+    this.share = h("input", { type: "range", min: 0, max: 1, step: 0.01, "aria-label": "Opacity of the reference" });
+    this.where.value = kept(`${this.key}.where`, "corner");
+    this.share.value = kept(`${this.key}.share`, "0.5");
+    this.where.addEventListener("change", () => {
+      keep(`${this.key}.where`, this.where.value);
+      this.#stand();
+    });
+    this.share.addEventListener("input", () => {
+      keep(`${this.key}.share`, this.share.value);
+      this.#stand();
+    });
     this.box = h(
       "figure",
       { id: "reference", hidden: true },
       this.image,
-      h("button", { type: "button", "aria-label": "Take the reference away", onclick: () => this.#put("") }, "×"),
+      h(
+        "figcaption",
+        {},
+        this.where,
+        this.share,
+        h("button", { type: "button", "aria-label": "Take the reference away", onclick: () => this.#put("") }, "×"),
+      ),
     );
     byId("stage-area").append(this.box);
     this.file = h("input", { type: "file", accept: "image/*", hidden: true, "aria-label": "Reference picture" });
@@ -24,6 +47,7 @@ export class Reference {
     document.body.append(this.file);
     this.source = { element: this.image, read: async () => read(this.image) };
     this.#show(kept(this.key, ""));
+    new ResizeObserver(() => this.#stand()).observe(byId("stage"));
   }
 
   /** Asks for a picture. */
@@ -55,9 +79,23 @@ export class Reference {
     this.#show(address);
   }
 
+  /** Where it stands, and how much of it is seen over the stage. */
+  #stand() {
+    const where = this.where.value;
+    const isBeside = where === "beside" && !this.box.hidden;
+    this.box.className = where;
+    this.share.hidden = where !== "over";
+    this.image.style.opacity = where === "over" ? this.share.value : "1";
+    byId("stage-area").classList.toggle("halved", isBeside);
+    const { clientWidth, clientHeight } = byId("stage");
+    const size = where === "corner" ? ["", ""] : [`${clientWidth}px`, `${clientHeight}px`];
+    [this.box.style.width, this.box.style.height] = size;
+  }
+
   /** @param {string} address */
   #show(address) {
     this.box.hidden = !address;
+    this.#stand();
     if (!address) {
       this.image.removeAttribute("src");
       sources.delete(this.source);

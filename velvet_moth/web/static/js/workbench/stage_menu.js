@@ -3,6 +3,8 @@ import { menu } from "moth/dialogs.js";
 import { byId } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
 import { Comparing } from "moth/workbench/comparing.js";
+import { viewsMenu } from "moth/workbench/views.js";
+import { VariantGrid } from "moth/workbench/variant_grid.js";
 import { saveSheet, saveStill } from "moth/workbench/stills.js";
 
 /**
@@ -13,6 +15,8 @@ import { saveSheet, saveStill } from "moth/workbench/stills.js";
  */
 export function stageMenu(model, stage, reference, variants) {
   const comparing = new Comparing(model, stage);
+  const views = viewsMenu(model, stage);
+  const grid = new VariantGrid(model, stage, variants);
   const button = byId("stage-more");
   const everyVariant = () => [{ id: "", name: "Defaults" }, ...model.state.document.variants];
   const compare = () => {
@@ -30,7 +34,9 @@ export function stageMenu(model, stage, reference, variants) {
     const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
       variants.pictureOf(id, width, height);
     menu(button, [
+      ["Views and turning …", () => views(button)],
       ["Compare with …", compare],
+      ["Show all variants", () => grid.toggle()],
       [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
       ["Pin a reference picture", () => reference.choose()],
       ["Save picture …", () => saveStill(stage, title)],

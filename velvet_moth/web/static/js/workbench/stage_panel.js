@@ -2,7 +2,7 @@
 import { getJson } from "moth/api.js";
 import { byId } from "moth/dom.js";
 import { sources } from "moth/eyedropper.js";
-import { tell } from "moth/notices.js";
+import { notice, tell } from "moth/notices.js";
 import { shaderValues } from "moth/workbench/shader_values.js";
 import { timeControls } from "moth/workbench/time_controls.js";
 
@@ -16,12 +16,16 @@ export class StagePanel {
    * @param {import("./model.js").GraphModel} model the graph being edited
    * @param {import("./model.js").GraphModel} staged the graph whose surface is shown; another while a motif is edited
    * @param {import("../stage/stage.js").Stage} stage
+   * @param {import("./graph_pane.js").GraphPane} pane
    */
-  constructor(model, staged, stage) {
+  constructor(model, staged, stage, pane) {
+    this.pane = pane;
     this.model = model;
     this.staged = staged;
     this.stage = stage;
     this.form = byId("form").value;
+    /** The texture around the stage and its revision, as text. */
+    this.around = "";
     /** The revision on the stage. @type {number | undefined} */
     this.revision = undefined;
     byId("form").addEventListener("change", () => void staged.edit({ op: "choose_form", form: byId("form").value }));
@@ -45,9 +49,7 @@ export class StagePanel {
     stage.addEventListener("drawn", () => this.#drawn());
     stage.addEventListener("time", () => this.#clock());
     timeControls(stage);
-    stage.addEventListener("failed", () =>
-      tell(new Error("This shader does not build on this machine's graphics. The last good picture stays.")),
-    );
+    stage.addEventListener("failed", (event) => this.#failed(/** @type {CustomEvent} */ (event).detail));
     /** The outer graph's shader with the values of the motif being edited. @type {ShaderState | null} */
     this.opened = null;
     for (const one of new Set([model, staged])) one.addEventListener("state", () => void this.#state().catch(tell));
@@ -120,8 +122,16 @@ export class StagePanel {
       byId("form").value = graph.form;
       this.stage.setForm(graph.form).catch(tell);
     }
-    if (graph.rig !== this.stage.wantedRig) this.stage.setRig(graph.rig).catch(tell);
+    const { textures } = this.staged.state ?? lit.state;
+    const known = textures[graph.surroundings];
+    const around = known ? `${graph.surroundings} ${known.revision}` : "";
+    if (graph.rig !== this.stage.wantedRig || around !== this.around) {
+      this.around = around;
+      const read = known ? { texture: graph.surroundings, revision: known.revision } : null;
+      this.stage.setRig(graph.rig, read).catch(tell);
+    }
     this.stage.setBackdrop(graph.backdrop).catch(tell);
+    this.stage.setDecals((this.staged.state ?? lit.state).decals);
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];
     byId("kind").value = this.model.state.document.kind;
@@ -135,6 +145,21 @@ export class StagePanel {
     if (this.revision !== undefined && revision !== this.revision) this.stage.rememberShown();
     this.revision = revision;
     await this.stage.setShader(shader, values);
+  }
+
+  /** @param {import("../stage/materials.js").Fault} fault */
+  #failed({ words, log }) {
+    const { model, pane } = this;
+    // The shader names kinds of cards, since the names people give them make no other shader.
+    const nodes = [...model.nodes.keys()].filter((id) => id !== "dock" && model.typeOf(id).name === words);
+    const names = nodes.map((id) => model.nameOf(id));
+    const where = names.length ? ` The fault lies at ${names.join(" or ")}.` : words && ` The fault lies in: ${words}.`;
+    const [node] = nodes;
+    notice(`This shader does not build on this machine's graphics.${where} The last good picture stays.`, {
+      mend: `Change or mute that card, or take the last edit back. The graphics say: ${log.split("\n")[0]}`,
+      wrong: true,
+      ...(node ? { action: "Show the card", act: () => pane.focus(node) } : {}),
+    });
   }
 
   /** @param {string} shown */

@@ -1,6 +1,7 @@
 /** The variants strip: each as a picture rendered by the stage from the present view. */
 import { askText, menu } from "moth/dialogs.js";
 import { byId, h } from "moth/dom.js";
+import { describeVariant, takeValues } from "moth/workbench/variant_sheet.js";
 import { shaderOf, shaderValues, shape as shapeOf } from "moth/workbench/shader_values.js";
 
 const WIDTH = 112;
@@ -28,7 +29,10 @@ export class Variants {
 
   show() {
     const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
-    const entries = [{ id: "", name: "Defaults", values: {} }, ...this.model.state.document.variants];
+    const entries = [
+      { id: "", name: "Defaults", values: {}, base: "", note: "" },
+      ...this.model.state.document.variants,
+    ];
     const old = new Map([...this.strip.querySelectorAll("canvas")].map((c) => [c.dataset.variant, c]));
     const tiles = entries.map((variant) => {
       const canvas =
@@ -46,7 +50,7 @@ export class Variants {
             "aria-pressed": String(isCurrent),
             "aria-label": `Variant ${variant.name}${differ ? `, ${differ} differ from the defaults` : ""}`,
             data: { focus: `variant.${variant.id}` },
-            title: differ ? `${variant.name}: ${differ} differ from the defaults` : variant.name,
+            title: this.#words(variant, differ),
             onclick: () => void this.model.setVariant(variant.id),
             ondblclick: () => variant.id && this.#rename(variant.id, variant.name),
           },
@@ -56,7 +60,12 @@ export class Variants {
         h(
           "div",
           { class: "variant-caption" },
-          h("span", { class: "variant-name" }, variant.name),
+          h(
+            "span",
+            { class: "variant-name" },
+            variant.name,
+            variant.note ? h("span", { class: "variant-note" }, " ·") : null,
+          ),
           variant.id
             ? h(
                 "button",
@@ -94,17 +103,24 @@ export class Variants {
   /**
    * @param {Record<string, unknown>} values
    * @param {string} [stem]
+   * @param {string} [base]
    */
-  async add(values, stem = "Variant") {
+  async add(values, stem = "Variant", base = "") {
     const taken = this.model.state.document.variants.map((v) => v.name);
     let name = stem;
     for (let number = 2; taken.includes(name); number += 1) name = `${stem} ${number}`;
     const wanted = await askText("New variant", name, "Add");
     if (!wanted) return;
     const id = this.model.freshId(wanted);
-    if (await this.model.edit({ op: "add_variant", variant: { id, name: wanted, values } })) {
+    if (await this.model.edit({ op: "add_variant", variant: { id, name: wanted, values, base, note: "" } })) {
       await this.model.setVariant(id);
     }
+  }
+
+  /** @param {{ name: string, base?: string, note?: string }} variant @param {number} differ */
+  #words({ name, base, note }, differ) {
+    const under = this.model.state.document.variants.find(({ id }) => id === base)?.name ?? "the defaults";
+    return [differ ? `${name}: ${differ} differ from ${under}` : name, note].filter(Boolean).join("\n");
   }
 
   /**
@@ -123,7 +139,9 @@ export class Variants {
   #menu(anchor, variant) {
     menu(anchor, [
       ["Rename", () => void this.#rename(variant.id, variant.name)],
-      ["Duplicate", () => void this.add(variant.values, `${variant.name} copy`)],
+      ["Base and note …", () => describeVariant(this.model, variant)],
+      ["Take values …", () => takeValues(this.model, anchor, variant)],
+      ["Duplicate", () => void this.add(variant.values, `${variant.name} copy`, variant.base)],
       ["Delete", () => void this.model.edit({ op: "remove_variant", variant: variant.id })],
     ]);
   }
@@ -162,7 +180,7 @@ export class Variants {
   /** Renders what changed, one picture at a time, and never while something moves. */
   async #render() {
     const { stage } = this;
-    if (!stage?.isReady || stage.isPlaying || stage.resolution.isMoving || this.isRendering || this.model.shown) return;
+    if (!stage?.isReady || stage.isMoving || stage.resolution.isMoving || this.isRendering || this.model.shown) return;
     this.isRendering = true;
     try {
       for (const canvas of this.strip.querySelectorAll("canvas")) {
@@ -190,10 +208,11 @@ export class Variants {
 }
 
 /**
+ * Puts a picture of the stage on a canvas of its size.
  * @param {HTMLCanvasElement} canvas
  * @param {Uint8Array} pixels RGBA, row 0 at the bottom
  */
-function paint(canvas, pixels) {
+export function paint(canvas, pixels) {
   const { width, height } = canvas;
   const image = new ImageData(width, height);
   for (let row = 0; row < height; row += 1) {

@@ -1,0 +1,50 @@
+"""Kinds: how a surface meets what lies behind it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from velvet_moth.core.backdrop import seen_behind
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.primitives import mix, saturate
+from velvet_moth.core.surroundings import surface
+
+# From the light that a surface sends to the light that arrives at the eye.
+Meeting = Callable[[Expr, Surface], Expr]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One kind: ``meets`` joins the surface's light with what is behind.
+
+    It is cut away where its opacity is below one half (``is_cut``), keeps the sun off what lies behind (``casts``),
+    is painted onto what lies behind instead of standing before it (``is_projected``), or makes no use of its opacity
+    (``hides``).
+    """
+
+    key: str
+    name: str
+    meets: Meeting
+    is_cut: bool = False
+    casts: bool = True
+    is_projected: bool = False
+    hides: bool = False
+
+
+def _alone(light: Expr, shown: Surface) -> Expr:
+    return light
+
+
+def _over_what_is_behind(light: Expr, shown: Surface) -> Expr:
+    return mix(seen_behind(surface("screen_position")).rgb, light, saturate(shown["opacity"]))
+
+
+KINDS = {
+    kind.key: kind
+    for kind in (
+        Kind("solid", "Solid", _alone, hides=True),
+        Kind("cut_out", "Cut-out", _alone, is_cut=True),
+        Kind("see_through", "See-through", _over_what_is_behind, casts=False),
+        Kind("decal", "Decal", _alone, casts=False, is_projected=True),
+    )
+}

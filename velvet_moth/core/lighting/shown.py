@@ -1,0 +1,106 @@
+"""From a surface to what is drawn: its light as a display colour, or another picture on its form."""
+
+from dataclasses import dataclass
+
+from velvet_moth.core.decals import ON_DECAL, on_decal
+from velvet_moth.core.expr import Expr, Structural, constant
+from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.lighting.layers import facing_normal
+from velvet_moth.core.lighting.model import is_nothing, radiance
+from velvet_moth.core.primitives import (
+    clamp,
+    combine,
+    maximum,
+    power,
+    saturate,
+    splat,
+    square_root,
+)
+from velvet_moth.core.primitives.comparison import where_less
+from velvet_moth.core.surroundings import Given, surface
+from velvet_moth.core.trace import emitted_function
+from velvet_moth.core.types import VEC3
+
+
+@emitted_function("Filmic tone curve")
+def tone_curve(light: Expr) -> Expr:
+    """A rational filmic curve, 0..inf to 0..1. Source: K. Narkowicz, "ACES Filmic Tone Mapping Curve", 2015."""
+    x = maximum(light, 0.0)
+    return saturate(x * (x * 2.51 + 0.03) / (x * (x * 2.43 + 0.59) + 0.14))
+
+
+@emitted_function("Linear light to sRGB")
+def encoded(light: Expr) -> Expr:
+    """The transfer function of IEC 61966-2-1 on values clamped to 0..1."""
+    v = saturate(light)
+    curved = 1.055 * power(v, 1.0 / 2.4) - 0.055
+    straight = v * 12.92
+    return where_less(0.0031308, v, curved, straight)
+
+
+@dataclass(frozen=True)
+class Look:
+    """What is drawn: a display colour, how the form moves (metres), where it is cut away (below one half).
+
+    ``casts`` tells whether it keeps the sun off what lies behind; what lets it through does not. Where ``given`` names
+    what is known of the surface point, it is drawn onto what lies behind, and the picture is linear light and distance.
+    """
+
+    picture: Expr
+    offset: Expr | None = None
+    opacity: Expr | None = None
+    casts: bool = True
+    given: Given | None = None
+
+
+def moving(shown: Surface) -> Expr | None:
+    """How the surface moves the form; None where it does not."""
+    offset = shown["offset"]
+    return None if is_nothing(offset) else offset
+
+
+def shown_light(light: Expr) -> Expr:
+    """The display colour (sRGB, 0..1) of linear light."""
+    return encoded(tone_curve(light * surface("exposure")))
+
+
+@emitted_function("The light that is shown as a colour")
+def light_of(colour: Expr) -> Expr:
+    """The inverse of ``shown_light``: that of the transfer function, then the tone curve as a quadratic in the light."""
+    v = clamp(colour, 0.0, 0.999)
+    shown = where_less(0.04045, v, power((v + 0.055) * (1.0 / 1.055), 2.4), v * (1.0 / 12.92))
+    a, b, c = shown * 2.43 - 2.51, shown * 0.59 - 0.03, shown * 0.14
+    root = square_root(maximum(b * b - a * c * 4.0, 0.0))
+    return (b + root) / (a * -2.0) / surface("exposure")
+
+
+def lit_picture(shown: Surface, kind: str = "solid", lamps: int = 0) -> Expr:
+    """The display colour (sRGB, 0..1) of a surface under the rig, joined as light with what lies behind."""
+    return shown_light(KINDS[kind].meets(radiance(shown, facing_normal(moving(shown)), lamps), shown))
+
+
+def look(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Look:
+    """A surface of a kind under a rig of so many lamps; or another ``picture`` on the form as the surface moves it."""
+    met, opacity = KINDS[kind], shown["opacity"]
+    if met.is_projected:
+        light = radiance(shown, facing_normal(), lamps) if picture is None else light_of(picture)
+        return Look(on_decal(light, opacity if picture is None else constant(1.0)), casts=False, given=ON_DECAL)
+    is_cut = met.is_cut and opacity.operator is not Structural.CONSTANT
+    if picture is None:
+        picture = lit_picture(shown, kind, lamps)
+    return Look(picture, moving(shown), opacity if is_cut else None, met.casts)
+
+
+def plain_picture(value: Expr) -> Expr:
+    """An unlit value as a display colour: light is encoded, nothing else is done to it."""
+    if value.type.width == 2:
+        value = combine(value, 0.0)
+    wide = splat(value if value.type.width < 4 else value.rgb, 3)
+    assert wide.type is VEC3
+    return encoded(wide)
+
+
+def unit_picture(value: Expr) -> Expr:
+    """Components -1..1 as a display colour around mid-grey, as normal maps are stored."""
+    return saturate(value * 0.5 + 0.5)

@@ -1,0 +1,43 @@
+/** What every shader of the stage may read besides its own values: the eye, the light, the form, what lies behind. */
+import * as THREE from "three";
+
+/**
+ * @param {THREE.Camera} camera
+ * @param {import("../types.d.ts").PageSettings} settings
+ */
+export const stageUniforms = (camera, settings) => ({
+  camera_position: { value: camera.position },
+  time: { value: 0 },
+  sun_direction: { value: new THREE.Vector3() },
+  sun_colour: { value: new THREE.Vector3() },
+  lamp_place_1: { value: new THREE.Vector3() },
+  lamp_place_2: { value: new THREE.Vector3() },
+  lamp_place_3: { value: new THREE.Vector3() },
+  lamp_colour_1: { value: new THREE.Vector3() },
+  lamp_colour_2: { value: new THREE.Vector3() },
+  lamp_colour_3: { value: new THREE.Vector3() },
+  rig_turn: { value: 0 },
+  exposure: { value: 1 },
+  // Shared by all shaders, so that another rig is another texture and no other shader.
+  texture_environment: { value: /** @type {THREE.Texture | null} */ (null) },
+  texture_backdrop: { value: /** @type {THREE.Texture | null} */ (null) },
+  texture_sun_depth: { value: /** @type {THREE.Texture | null} */ (null) },
+  sun_right: { value: new THREE.Vector3() },
+  sun_up: { value: new THREE.Vector3() },
+  sun_half: { value: 1 },
+  /** Whether the sun's own picture is drawn. */
+  sun_pass: { value: false },
+  screen_size: { value: new THREE.Vector2(1, 1) },
+  form_low: { value: new THREE.Vector3() },
+  form_high: { value: new THREE.Vector3() },
+  decal_place: { value: new THREE.Vector3() },
+  decal_right: { value: new THREE.Vector3(1, 0, 0) },
+  decal_up: { value: new THREE.Vector3(0, 1, 0) },
+  decal_half: { value: new THREE.Vector3(0.5, 0.5, 0.2) },
+  decal_index: { value: 1 },
+  decal_tint: { value: new THREE.Vector3(1, 1, 1) },
+  instance_data: { value: new THREE.Vector4(...settings.instance) },
+  camera_right: { value: new THREE.Vector3() },
+  camera_up: { value: new THREE.Vector3() },
+  lens: { value: new THREE.Vector2() },
+});
