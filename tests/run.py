@@ -1,13 +1,19 @@
-"""Runs the tests and counts: python -m tests.run [names]. Two processes side by side, one of them with the browser."""
+"""Runs the tests and counts: python -m tests.run [names]. Two processes side by side share them."""
 
 import subprocess
 import sys
+import threading
 import time
 import unittest
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-SIDES = (("tests.parity", "tests.browser"), ("tests.core", "tests.store", "tests.web", "tests.checks"))
+_PAGES = sorted(f"tests.browser.{path.stem}" for path in (ROOT / "tests/browser").glob("test_*.py"))
+# What needs no browser is quickly done: that side takes the smaller half of the pages too.
+SIDES = (
+    ("tests.parity", *_PAGES[len(_PAGES) // 2 :]),
+    ("tests.core", "tests.store", "tests.web", "tests.checks", *_PAGES[: len(_PAGES) // 2]),
+)
 
 
 class Counted(unittest.TextTestResult):
@@ -41,10 +47,24 @@ def run(names: list[str]) -> int:
     return failed
 
 
+def _of_side(side: tuple[str, ...], names: list[str]) -> list[str]:
+    """What of the names asked for this side runs: all that is its own, where none are given."""
+    inside = [name for name in names if name.startswith(side)]
+    return [part for part in side if not names or part.startswith(tuple(names))] + [n for n in inside if n not in side]
+
+
+def _told(process: subprocess.Popen[str], lines: list[str]) -> None:
+    """Prints what a side says as it says it, and keeps it."""
+    assert process.stdout
+    for line in process.stdout:
+        print(line, end="", flush=True)
+        lines.append(line)
+
+
 def main(names: list[str]) -> int:
-    """All sides at once; prints each side's output when it ends and the sum at the very end."""
+    """All sides at once; the last line is the sum."""
     started = time.monotonic()
-    sides = [[n for n in names or side if n.startswith(side)] for side in SIDES]
+    sides = [_of_side(side, names) for side in SIDES]
     running = [
         subprocess.Popen(
             [sys.executable, "-m", "tests.run", "--side", *side],
@@ -56,11 +76,16 @@ def main(names: list[str]) -> int:
         for side in sides
         if side
     ]
+    said: list[list[str]] = [[] for _ in running]
+    readers = [threading.Thread(target=_told, args=pair) for pair in zip(running, said, strict=True)]
+    for reader in readers:
+        reader.start()
+    for reader in readers:
+        reader.join()
     passed = failed = 0
-    for process in running:
-        output, _ = process.communicate()
-        print(output, flush=True)
-        counts = [line.split() for line in output.splitlines() if line.startswith("counts ")]
+    for process, lines in zip(running, said, strict=True):
+        process.wait()
+        counts = [line.split() for line in lines if line.startswith("counts ")]
         if counts:
             passed, failed = passed + int(counts[-1][1]), failed + int(counts[-1][2])
         else:

@@ -145,6 +145,21 @@ class Values(CraftCase):
         wait_until("the grey came over", lambda: max(colour()) - min(colour()) < 0.02)
         self.assertEqual(self.page.evaluate("() => moth.stage.camera.position.toArray()"), view, "no orbit")
         page.keyboard.press("Escape")
+        whole = box["width"]
+        width = lambda: self.page.evaluate("() => moth.stage.canvas.clientWidth")  # noqa: E731 - asked again
+        where = page.get_by_label("Where the reference stands")
+        where.select_option("beside")
+        wait_until("the stage makes room", lambda: abs(width() - whole / 2) < 2)
+        where.select_option("over")
+        wait_until("the stage is whole again", lambda: abs(width() - whole) < 2)
+        page.get_by_label("Opacity of the reference").fill("0.25")
+        self.assertEqual(reference.evaluate("(image) => image.style.opacity"), "0.25")
+        page.mouse.move(box["x"] + 60, box["y"] + 200)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 120, box["y"] + 200, steps=3)
+        page.mouse.up()
+        turned = self.page.evaluate("() => moth.stage.camera.position.toArray()")
+        self.assertNotEqual(turned, view, "the stage turns below the picture")
         page.get_by_role("button", name="Take the reference away").click()
         self.assertFalse(reference.is_visible())
 

@@ -48,7 +48,7 @@ class Library(WorkbenchCase):
     def test_every_graph_has_its_picture(self) -> None:
         self.page.goto(self.live.url)
         loaded = (
-            "() => [...document.querySelectorAll('.graph-tile img')].every((i) => i.complete && i.naturalWidth === 480)"
+            "() => [...document.querySelectorAll('.graph-tile img')].every((i) => i.complete && i.naturalWidth === 320)"
         )
         wait_until("all pictures are there", lambda: self.page.evaluate(loaded))
 

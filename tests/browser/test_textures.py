@@ -1,6 +1,9 @@
 """The room of textures, and the classic mistakes of reading one: made by hand, told, mended by one press."""
 
+import re
+
 import numpy as np
+from playwright.sync_api import Route
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
@@ -11,6 +14,8 @@ from velvet_moth.core.making.height import normal_from_height
 from velvet_moth.core.making.noise import fractal_noise
 
 CANVAS = Canvas(64, 64)
+STACK = re.compile(r"/api/recipes/\d+$")
+READING = re.compile(r"/api/textures/\w+/reading$")
 HILLS = fractal_noise(CANVAS, cells=3)
 
 
@@ -35,6 +40,10 @@ class Room(WorkbenchCase):
 
     def tile(self, name: str):
         return self.page.locator("#tiles .texture-tile").filter(has=self.page.get_by_text(name, exact=True))
+
+    def texture_id(self, name: str) -> str:
+        found = self.page.request.get(f"{self.live.url}/api/textures").json()["textures"]
+        return next(texture["id"] for texture in found if texture["name"] == name)
 
     def still(self) -> None:
         wait_until(
@@ -144,6 +153,49 @@ class Room(WorkbenchCase):
         row = self.page.locator(".swatch-table tr", has_text="brass").first
         self.assertIn("0.9", row.inner_text())
         self.page.keyboard.press("Escape")
+
+    def test_a_file_is_seen_while_it_comes_in(self) -> None:
+        held: list[Route] = []
+        self.go()
+        wait_until("a texture is shown", lambda: self.page.evaluate("() => !!room.viewer.levels"))
+        self.page.route(
+            "**/api/textures",
+            lambda route: held.append(route) if route.request.method == "POST" else route.continue_(),
+        )
+        with self.page.expect_request("**/api/textures"):
+            self.page.locator("#import-files").set_input_files([file_of("patches", patches())])
+        self.page.wait_for_function("() => room.viewer.levels.isGlimpse")
+        self.assertEqual(self.value_at(0.3, 0.7), "")
+        held[0].continue_()
+        self.page.wait_for_function("() => !room.viewer.levels.isGlimpse")
+        wait_until("its values are read", lambda: "R " in self.value_at(0.3, 0.7))
+
+    def test_a_stack_just_begun_is_not_taken_away_by_a_late_answer(self) -> None:
+        """The room shows its first texture by itself; what the artist begins meanwhile stands."""
+        held: list[Route] = []
+        self.page.route(STACK, lambda route: held.append(route))
+        with self.page.expect_request(STACK):
+            self.go("?t=" + self.texture_id("Flake normal"))
+        self.page.get_by_role("button", name="Make a texture").click()
+        self.page.get_by_role("menuitem", name="Tile palette").click()
+        with self.page.expect_response(STACK):
+            held[0].continue_()
+        self.still()
+        self.page.get_by_text("Cells keep apart down to level").wait_for()
+        self.page.get_by_role("button", name="Make textures").wait_for()
+
+    def test_the_reading_chosen_last_stays(self) -> None:
+        self.go()
+        self.page.locator("#import-files").set_input_files([file_of("dents", dents())])
+        self.page.get_by_text("Nothing wrong was found.").wait_for()
+        held: list[Route] = []
+        self.page.route(READING, lambda route: held.append(route), times=1)
+        with self.page.expect_request(READING):
+            self.page.get_by_label("Read as").select_option("normal")
+        self.page.get_by_label("Green points").select_option("up")
+        with self.page.expect_response(lambda answer: "up" in (answer.request.post_data or "")):
+            held[0].continue_()
+        self.page.locator(".verdicts", has_text="bumps look like dents").wait_for()
 
     def test_a_changed_texture_is_seen_on_the_stage_of_another_page(self) -> None:
         self.open("Ferry enamel")

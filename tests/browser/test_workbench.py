@@ -8,8 +8,8 @@ import numpy as np
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
 from tests.support.graphs import TEXTURES, demo_graphs
-from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import picture
+from velvet_moth.core.tracing.scene import Scene
 
 SCENE = "([rig, behind]) => moth.stage.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
 VERTICES = "() => moth.stage.mesh.geometry.getAttribute('position')?.count"
@@ -248,6 +248,14 @@ class Stage(WorkbenchCase):
         )
         self.page.evaluate(broken)
         self.page.locator(".notice", has_text="The last good picture stays").wait_for()
+        np.testing.assert_array_equal(self.pixels(), before)
+        at_a_card = (
+            "() => { const { shader } = moth.model.state;"
+            " const fragment = shader.fragment.replace(/ = ([^\\n]*\\/\\/ Mix)/, ' = nonsense + $1');"
+            " return moth.stage.setShader({ ...shader, hash: 'worse', fragment }, new Float32Array(shader.floats)); }"
+        )
+        self.page.evaluate(at_a_card)
+        self.page.locator(".notice", has_text="The fault lies at Stone colour").get_by_role("button").first.click()
         np.testing.assert_array_equal(self.pixels(), before)
 
     def test_the_stage_agrees_with_the_reference_picture(self) -> None:

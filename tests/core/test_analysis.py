@@ -14,9 +14,9 @@ from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant
 from velvet_moth.core.lower import lower
 from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, Wire
 from velvet_moth.core.problems import find_problems
-from velvet_moth.core.reference import Scene
 from velvet_moth.core.session import Session, picture, textures_of
 from velvet_moth.core.shading import drawing
+from velvet_moth.core.tracing.scene import Scene
 
 
 def demo(title: str) -> Graph:
@@ -68,7 +68,8 @@ class Seen(unittest.TestCase):
             lowered = lower(graph)
             bound, _ = textures_of(graph, graph.uniform_values(), TEXTURES.get)
             for node in graph.nodes.values():
-                for key, found in ranges(lowered, node, "", bound, Scene.of(graph.form)).items():
+                scene = Scene.of_graph(graph) if graph.kind == "decal" else Scene.of(graph.form)
+                for key, found in ranges(lowered, node, "", bound, scene).items():
                     with self.subTest(graph.title, node=node.id, output=key):
                         assert found.seen is not None
                         slack = 1e-4 * max(1.0, abs(found.seen.low), abs(found.seen.high))

@@ -21,7 +21,7 @@ from velvet_moth.core.crafts import (
 from velvet_moth.core.errors import MothError
 from velvet_moth.core.formats.cards_text import FORMAT
 from velvet_moth.core.formats.graph_json import VERSION, graph_from_json, graph_to_json
-from velvet_moth.core.formats.records import mark_out, node_out, parameter_out
+from velvet_moth.core.formats.records import node_out, parameter_out, record_out
 from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.lower import lower
 from velvet_moth.core.marks import Bookmark, Frame, Note
@@ -204,7 +204,7 @@ def cards_text(graph: Graph, keys: tuple[str, ...]) -> str:
             "version": VERSION,
             "nodes": [node_out(graph.nodes[k]) for k in keys],
             "parameters": [parameter_out(p) for p in graph.parameters if p.node in keys],
-            "marks": [mark_out(m) for m in graph.marks.values()],
+            "marks": [record_out(m) for m in graph.marks.values()],
         }
     )
 

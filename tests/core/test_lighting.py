@@ -6,16 +6,18 @@ from typing import Any
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.backdrop import BACKDROP
+from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
 from velvet_moth.core.expr import Expr, constant
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, widened
-from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, RESPONSE_STRIP, environment_map
+from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, RESPONSE_STRIP, environment_map, imported_map
 from velvet_moth.core.lighting.lobes import highlight, sheen_lobe, strand_highlight
-from velvet_moth.core.lighting.model import radiance
+from velvet_moth.core.lighting.model import radiance, seen_through
 from velvet_moth.core.lighting.response import response_table
+from velvet_moth.core.shadow import SUN_DEPTH, nothing_casts
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.tracing.exposure import KEY, MOST, automatic_exposure
 
 ROUGHNESSES = (0.05, 0.2, 0.5, 0.8, 1.0)
 COSINES = np.array([0.08, 0.2, 0.4, 0.7, 0.95, 1.0])
@@ -50,6 +52,9 @@ def point(view: np.ndarray, light: np.ndarray, sun: float) -> dict[str, np.ndarr
         "normal": vector(0, 0, 1),
         "tangent": vector(1, 0, 0, 1),
         "rig_turn": np.float32(0),
+        "sun_right": vector(1, 0, 0),
+        "sun_up": vector(0, 1, 0),
+        "sun_half": np.float32(1),
         "moved_position": vector(0, 0, 0),
         "camera_distance": np.float32(4),
         "screen_position": vector(0.5, 0.5),
@@ -91,8 +96,26 @@ class Furnace(unittest.TestCase):
                     found = self.light(made(roughness=rough, **channels), inputs, around)
                     np.testing.assert_allclose(found, 1, atol=0.02)
 
-    def light(self, shown: Surface, inputs: dict[str, np.ndarray], around: dict[Any, Texture]) -> np.ndarray:
-        return evaluate([radiance(shown, surface("normal"))], Surroundings(inputs, {}, around))[0]
+    def light(
+        self, shown: Surface, inputs: dict[str, np.ndarray], around: dict[Any, Texture], lamps: int = 0
+    ) -> np.ndarray:
+        textures = {**around, SUN_DEPTH: nothing_casts()}
+        return evaluate([radiance(shown, surface("normal"), lamps)], Surroundings(inputs, {}, textures))[0]
+
+    def test_a_lamp_far_away_is_a_sun(self) -> None:
+        """Every lobe, lit by a lamp a kilometre off as bright here as a sun from there."""
+        dark = environment_map().levels[0].copy()
+        dark[:, : RESPONSE_STRIP * HEIGHT] = 0
+        around = {ENVIRONMENT: Texture((dark,)), BACKDROP: Texture((np.zeros((4, 1, 1), np.float32),))}
+        for light in (np.array([0.3, 0.4, 0.866]), np.array([0.5, -0.2, -0.84])):
+            way = (light / np.linalg.norm(light)).reshape(3, 1, 1).astype(np.float32)
+            for name, channels in FURNACE.items():
+                shown = made(roughness=0.4, **channels)
+                by_sun = self.light(shown, point(VIEWS, way, 2.0), around)
+                lamp = {"lamp_place_1": way * 1e3, "lamp_colour_1": np.full((3, 1, 1), 2e6, np.float32)}
+                by_lamp = self.light(shown, {**point(VIEWS, way, 0.0), **lamp}, around, 1)
+                with self.subTest(name, light=light):
+                    np.testing.assert_allclose(by_lamp, by_sun, rtol=2e-3, atol=1e-5)
 
     def test_a_sun_from_everywhere_gives_no_more_and_loses_nothing(self) -> None:
         """The same by the direct light of every direction, one after the other."""
@@ -147,3 +170,42 @@ class Lobes(unittest.TestCase):
         tilted = np.array([[0.5, 0, 0.866], [0, 0.5, 0.866]]).T[:, None, :]
         found = evaluate([strand(0.8)], Surroundings(point(up, tilted, 1.0)))[0][0]
         self.assertGreater(found[0], 2 * found[1])
+
+
+class Around(unittest.TestCase):
+    def test_a_picture_of_all_directions_lights_as_the_rig_it_shows(self) -> None:
+        own = environment_map("overcast").levels[0]
+        picture = Texture((np.ascontiguousarray(own[:, :HEIGHT]),))
+        found = imported_map(picture).levels[0]
+        np.testing.assert_allclose(found, own, atol=0.02)
+        broken = picture.levels[0].copy()
+        broken[0, 60, 100:110] = (np.nan, np.inf, -5, 1e9, 1, 1, 1, 1, 1, 1)
+        self.assertTrue(np.isfinite(imported_map(Texture((broken,))).levels[0]).all())
+
+    def test_exposure_brings_the_middle_of_what_is_seen_to_the_key(self) -> None:
+        light = np.full((3, 8, 8), 4.0, dtype=np.float32)
+        light[:, :2] = 1e3
+        seen = np.zeros((8, 8), dtype=bool)
+        seen[2:] = True
+        self.assertAlmostEqual(automatic_exposure(light, seen) * 4.0, KEY, places=3)
+        self.assertEqual(automatic_exposure(light, ~seen & seen), 1.0)
+        self.assertEqual(automatic_exposure(light * 0, seen), MOST)
+
+    def test_rough_glass_spreads_what_lies_behind(self) -> None:
+        x, y = np.meshgrid(np.linspace(-0.8, 0.8, 64), np.linspace(-0.8, 0.8, 64))
+        places = np.stack((x, y, np.zeros_like(x))).astype(np.float32)
+        up = np.array([0, 0, 1.0]).reshape(3, 1, 1)
+        towards = up * 4 - places
+        distance = np.linalg.norm(towards, axis=0)
+        eye = {**point(towards / distance, up, 0.0), "moved_position": places}
+        eye["camera_distance"] = distance.astype(np.float32)
+        seen = []
+        for rough in (0.0, 0.4, 1.0):
+            channels = [constant(1.0, 1.0, 1.0), surface("normal"), constant(rough), constant(1.5), constant(0.0)]
+            through = seen_through(*channels, constant(1.0, 1.0, 1.0), constant(1.0))
+            (found,) = evaluate([through], Surroundings(eye, {}, {BACKDROP: synthetic_backdrop()}))
+            seen.append(found[:, 8:-8, 8:-8])
+        sharp, soft, dull = (float(np.abs(np.diff(found, axis=1)).mean()) for found in seen)
+        self.assertGreater(sharp, soft)
+        self.assertGreater(soft, dull * 1.5)
+        self.assertAlmostEqual(float(seen[0].mean()), float(seen[2].mean()), delta=0.02)

@@ -6,23 +6,67 @@ from dataclasses import replace
 
 from tests.support.edits import random_operation
 from tests.support.graphs import enamel
+from velvet_moth.core.compare import turning
 from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant, empty_graph
 from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
     AddVariant,
     Batch,
+    DescribeVariant,
     LabelNode,
     MoveNodes,
     Operation,
     RemoveNodes,
+    RemoveVariant,
     Rename,
     SetOverride,
     SetSetting,
     SetValue,
     Wire,
 )
+
+
+class Based(unittest.TestCase):
+    """Variants that take their values from another."""
+
+    def setUp(self) -> None:
+        self.graph = enamel()
+        for operation in (
+            AddVariant(Variant("calm", "Calm", {"face_tint": (0.1, 0.2, 0.3), "gloss_roughness": (0.3,)})),
+            AddVariant(Variant("dusk", "Dusk", {"gloss_roughness": (0.6,)}, "calm")),
+        ):
+            self.graph, _ = operation.apply(self.graph)
+
+    def test_what_it_does_not_set_comes_from_its_base(self) -> None:
+        self.assertEqual(self.graph.set_by("dusk"), {"face_tint": (0.1, 0.2, 0.3), "gloss_roughness": (0.6,)})
+        face = self.graph.parameter("face_tint")
+        assert face is not None
+        self.assertEqual(self.graph.uniform_values("dusk")[face.node, face.input], (0.1, 0.2, 0.3))
+        self.assertEqual(graph_from_json(graph_to_json(self.graph)), self.graph)
+
+    def test_circles_and_gaps_are_refused_and_all_is_taken_back(self) -> None:
+        for operation, words in (
+            (DescribeVariant("calm", "dusk", ""), "based on Calm itself"),
+            (DescribeVariant("calm", "calm", ""), "based on Calm itself"),
+            (DescribeVariant("dusk", "noon", ""), "is gone"),
+            (DescribeVariant("dusk", "", "n" * 1001), "at most 1000 letters"),
+            (RemoveVariant("calm"), "Dusk is based on it"),
+        ):
+            with self.subTest(words), self.assertRaises(OperationRefused) as refused:
+                operation.apply(self.graph)
+            self.assertIn(words, str(refused.exception))
+        noted, back = DescribeVariant("dusk", "", " For the trailer. ").apply(self.graph)
+        self.assertEqual(noted.variant("dusk").note, "For the trailer.")  # type: ignore[union-attr] # just described
+        self.assertEqual(back.apply(noted)[0], self.graph)
+
+    def test_going_back_to_a_version_brings_bases_in_any_order(self) -> None:
+        bare = replace(self.graph, variants=())
+        turned = turning(bare, self.graph, "restored").apply(bare)[0]
+        self.assertEqual(turned, self.graph)
+        self.assertEqual(turning(self.graph, bare, "restored").apply(self.graph)[0], bare)
 
 
 class Undoing(unittest.TestCase):

@@ -13,18 +13,25 @@ from velvet_moth.core.graph import Source
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, default_surface, mixed
 from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, RESPONSE_STRIP, environment_map
-from velvet_moth.core.lighting.model import facing_normal, look, radiance
+from velvet_moth.core.lighting.layers import facing_normal
+from velvet_moth.core.lighting.model import radiance
+from velvet_moth.core.lighting.shown import look
 from velvet_moth.core.operations import SetValue
-from velvet_moth.core.reference import Scene, form_inputs, points_of, render, rig_inputs
 from velvet_moth.core.session import Session, picture
+from velvet_moth.core.shadow import SUN_DEPTH, nothing_casts
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.tracing.reference import points_of, render
+from velvet_moth.core.tracing.scene import Scene, form_inputs, rig_inputs
 from velvet_moth.core.view import Camera, Rig
 
 
 def surface(**channels: tuple[float, ...]) -> Surface:
     changed = {key: constant(*value) for key, value in channels.items()}
     return Surface({**default_surface().channels, **changed})
+
+
+PLAIN = look(default_surface())
 
 
 class Swatches(unittest.TestCase):
@@ -69,13 +76,15 @@ class Swatches(unittest.TestCase):
 class Lighting(unittest.TestCase):
     def radiance(self, shown: Surface, environment: float, sun: float = 0.0) -> np.ndarray:
         """Light leaving a sphere towards the eye under an even environment."""
-        stage = points_of(Scene("sphere", Camera(0.0, 0.0, 6.0)), None, {}, {}, (64, 64))
+        stage = points_of(Scene("sphere", Camera(0.0, 0.0, 6.0)), PLAIN, {}, {}, (64, 64))
         points, hit = stage.seen.points, stage.hit
         level = environment_map().levels[0].copy()
         level[:, : RESPONSE_STRIP * HEIGHT] = environment
         even = Texture((level,))
         rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0)
-        surroundings = Surroundings({**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even})
+        surroundings = Surroundings(
+            {**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even, SUN_DEPTH: nothing_casts()}
+        )
         value = evaluate([radiance(shown, facing_normal())], surroundings)[0]
         facing = np.sum(points["normal"] * points["view_direction"], axis=0)
         return np.asarray(value[:, hit & (facing > 0.3)])
@@ -131,7 +140,7 @@ class Reference(unittest.TestCase):
 
     def test_the_camera_sees_a_sphere_where_geometry_puts_it(self) -> None:
         camera = Camera(40.0, 25.0, 5.0)
-        stage = points_of(Scene("sphere", camera), None, {}, {}, (128, 128))
+        stage = points_of(Scene("sphere", camera), PLAIN, {}, {}, (128, 128))
         points, hit = stage.seen.points, stage.hit
         rows, columns = np.nonzero(hit)
         self.assertAlmostEqual(float(rows.mean()), 63.5, delta=0.6)

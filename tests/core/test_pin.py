@@ -8,11 +8,12 @@ from tests.support.graphs import TEXTURES, demo_graphs
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.interpreters.cost import cost
-from velvet_moth.core.lighting.model import lit_picture, moving
+from velvet_moth.core.lighting.shown import look, shown_light
 from velvet_moth.core.lower import lower
-from velvet_moth.core.pin import pinned
-from velvet_moth.core.reference import Scene, points_of
 from velvet_moth.core.session import textures_of
+from velvet_moth.core.tracing.pin import pinned
+from velvet_moth.core.tracing.reference import points_of
+from velvet_moth.core.tracing.scene import Scene
 from velvet_moth.core.types import FLOATS
 
 # So fine that most quads of pixels lie in one triangle.
@@ -23,11 +24,16 @@ class Pins(unittest.TestCase):
     def check(self, graph: Graph) -> None:
         lowered, values = lower(graph), graph.uniform_values()
         textures, _ = textures_of(graph, values, TEXTURES.get)
-        scene = Scene.of(graph.form, graph.rig)
-        stage = points_of(scene, moving(lowered.surface), values, textures, SIZE)
+        shown = look(lowered.surface, None, graph.kind)
+        # A backdrop would hide some of a form; a decal is nowhere without one.
+        scene = Scene.of(graph.form, graph.rig) if shown.given is None else Scene.of_graph(graph)
+        picture = shown.picture if shown.given is None else shown_light(shown.picture.rgb)
+        stage = points_of(scene, shown, values, textures, SIZE)
         sources = [s for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS]
-        whole = stage.evaluate([lit_picture(lowered.surface), *(lowered.outputs[s] for s in sources)])
-        rows, columns = np.nonzero(stage.hit)
+        whole = stage.evaluate([picture, *(lowered.outputs[s] for s in sources)])
+        # Where the first sheet is cut away the pin tells of the one behind.
+        stays = stage.hit if shown.opacity is None else stage.hit & (stage.evaluate([shown.opacity])[0] > 0.6)
+        rows, columns = np.nonzero(stays)
         random = np.random.default_rng(len(graph.nodes))
         off: list[float] = []
         for at in random.integers(0, len(rows), 5):

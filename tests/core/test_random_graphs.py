@@ -25,12 +25,15 @@ from velvet_moth.core.formats.graph_json import (
 from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.interpreters.glsl import emit
+from velvet_moth.core.lighting.channels import default_surface
+from velvet_moth.core.lighting.shown import look
 from velvet_moth.core.lower import forget, lower
 from velvet_moth.core.motifs import resolved
 from velvet_moth.core.problems import bounds_of, find_problems
-from velvet_moth.core.reference import Scene, points_of
 from velvet_moth.core.shading import values_array
 from velvet_moth.core.stand_ins import stand_ins
+from velvet_moth.core.tracing.reference import points_of
+from velvet_moth.core.tracing.scene import Scene
 
 SEED = 5
 drawn = settings(max_examples=100, database=None, deadline=None, suppress_health_check=list(HealthCheck))
@@ -40,11 +43,14 @@ def values_of(graph: Graph, form: str = "mooring", size: int = 24) -> dict[Sourc
     """Every output of a graph that is a number or vector, at the points of a form that are seen."""
     lowered = lower(graph)
     textures = dict.fromkeys(stand_ins(graph), smooth_texture())
-    stage = points_of(Scene.of(form), None, graph.uniform_values(), textures, (size, size))
+    stage = points_of(Scene.of(form), PLAIN, graph.uniform_values(), textures, (size, size))
     wanted = {s: e for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type.base == "float"}
     found = evaluate(list(wanted.values()), stage.surroundings)
     whole = {s: np.broadcast_to(v, (*np.shape(v)[:-2], size, size)) for s, v in zip(wanted, found, strict=True)}
     return {s: v[..., stage.hit] for s, v in whole.items()}
+
+
+PLAIN = look(default_surface())
 
 
 class EveryGraph(unittest.TestCase):

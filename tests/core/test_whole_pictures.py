@@ -7,13 +7,16 @@ import numpy as np
 from velvet_moth.core.expr import constant, uniform
 from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.lighting.channels import Surface, default_surface
-from velvet_moth.core.lighting.model import look
+from velvet_moth.core.lighting.shown import look
 from velvet_moth.core.moved import moved_normal
 from velvet_moth.core.nodes.noises import gradient_noise_at
 from velvet_moth.core.primitives import along_x, along_y, combine, step
-from velvet_moth.core.reference import Scene, points_of, render
 from velvet_moth.core.surroundings import Surroundings, surface
+from velvet_moth.core.tracing.reference import points_of, render
+from velvet_moth.core.tracing.scene import Scene
 from velvet_moth.core.types import VEC2
+
+PLAIN = look(default_surface())
 
 
 class WholePictures(unittest.TestCase):
@@ -37,7 +40,7 @@ class WholePictures(unittest.TestCase):
         """The normal of a surface that is not moved is its own, also where a blade ends in front of another."""
         nothing = surface("position") * 0.0
         for key in ("reeds", "mooring", "box"):
-            stage = points_of(Scene.of(key), None, {}, {}, (96, 96))
+            stage = points_of(Scene.of(key), PLAIN, {}, {}, (96, 96))
             self.assertGreater(len(stage.seen.torn), 50)
             turned, own = stage.evaluate([moved_normal(surface("normal"), nothing), surface("normal")])
             agreement = np.sum(turned * own, axis=0)[stage.hit]
@@ -50,6 +53,14 @@ class WholePictures(unittest.TestCase):
             for s in (default_surface(), half)
         )
         self.assertAlmostEqual(float((cut > 0).sum() / (whole > 0).sum()), 0.5, delta=0.12)
+
+    def test_past_what_is_cut_away_the_next_sheet_is_seen(self) -> None:
+        """A box whose outward faces are cut away shows its inward ones, lit and pinned as such."""
+        inside = Surface({**default_surface().channels, "opacity": 1.0 - surface("is_front")})
+        shown, scene = look(inside, kind="cut_out"), Scene.of("box")
+        whole, hollow = (render(s, {}, {}, (64, 64), scene) for s in (PLAIN, shown))
+        self.assertGreater((hollow[..., 3] == whole[..., 3]).mean(), 0.98)
+        self.assertGreater(np.abs(hollow.astype(int) - whole)[whole[..., 3] > 0].mean(), 5)
 
     def test_an_offset_moves_the_form_and_turns_its_light(self) -> None:
         lifted = Surface({**default_surface().channels, "offset": combine(0.0, 0.4, 0.0)})

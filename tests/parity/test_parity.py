@@ -20,12 +20,12 @@ from velvet_moth.core.expr import (
 )
 from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.model import lit_picture
+from velvet_moth.core.lighting.shown import lit_picture
 from velvet_moth.core.ports import FLEXIBLE_OUT, flexible, number
 from velvet_moth.core.primitives import sample, sine
-from velvet_moth.core.reference import stage_textures
 from velvet_moth.core.surroundings import SURFACE_INPUTS, surface
 from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.tracing.scene import stage_textures
 from velvet_moth.core.types import NUMBER, VEC4
 
 SEED = 20

@@ -17,9 +17,10 @@ from velvet_moth.core.interpreters.bound import Bounds
 from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lower import lower
 from velvet_moth.core.problems.ranges import uniform_bounds
-from velvet_moth.core.reference import stage_textures, uniform_arrays
 from velvet_moth.core.shading import values_array
 from velvet_moth.core.stand_ins import stand_ins
+from velvet_moth.core.tracing.reference import uniform_arrays
+from velvet_moth.core.tracing.scene import stage_textures
 
 CASES = Path(__file__).with_name("failed_graphs")
 # Another seed explores other graphs: MOTH_SEED=7 ./moth test tests.parity.test_random_graphs

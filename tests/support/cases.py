@@ -8,13 +8,14 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core import primitives as p
-from velvet_moth.core.backdrop import BACKDROP, SUN_REACH, synthetic_backdrop, synthetic_sun_reach
+from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
 from velvet_moth.core.catalogue import CATALOGUE, NodeType
 from velvet_moth.core.examples import sample_textures
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.formats.pictures import Picture
 from velvet_moth.core.graph import Node
 from velvet_moth.core.lower import unwired
+from velvet_moth.core.shadow import SUN_DEPTH
 from velvet_moth.core.swatches import SIZE
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.levels import read_texture
@@ -139,10 +140,17 @@ def primitive_cases() -> list[Case]:
     return cases + [Case(name, [e], ranges, {"t": random_texture()}) for name, e in extra.items()]
 
 
+def uneven_depth() -> Texture:
+    """What a sun might see: hills about the places of the cases, so that they lie now before and now behind them."""
+    at = np.linspace(0, 6 * np.pi, 64, dtype=np.float32)
+    hills = np.sin(at)[:, None] + np.cos(at)[None]
+    return Texture((np.stack([hills] * 4).astype(np.float32),))
+
+
 def _node_case(kind: NodeType, flexible: Type, settings: dict, name: str, is_idle: bool = False) -> Case:
     ranges: dict[Hashable, tuple[Type, float, float]] = {}
     values = {}
-    textures: dict[Hashable, Texture] = {BACKDROP: synthetic_backdrop(), SUN_REACH: synthetic_sun_reach()}
+    textures: dict[Hashable, Texture] = {BACKDROP: synthetic_backdrop(), SUN_DEPTH: uneven_depth()}
     for key, port in kind.inputs.items():
         if port.type is P_TEXTURE:
             values[key] = sampler(key)

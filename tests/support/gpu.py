@@ -8,12 +8,13 @@ from typing import Any
 import numpy as np
 
 from tests.support.browser import BrowserCase
+from velvet_moth.core.decals import NO_DECAL
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.interpreters.glsl import Shader
-from velvet_moth.core.reference import camera_inputs, rig_inputs
 from velvet_moth.core.surroundings import Surroundings
 from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.tracing.scene import camera_inputs, rig_inputs
 from velvet_moth.core.view import INSTANCE, Camera, Rig
 
 SIZE = 16
@@ -67,7 +68,8 @@ def draw_inputs() -> dict[str, np.ndarray]:
     """Rig and form of the harness's draws."""
     corners = {"form_low": (-1, -1, 0), "form_high": (1, 1, 0), "form_scale": (1, 1, 1), "instance_data": INSTANCE}
     form = {k: np.array(v, dtype=np.float32).reshape(-1, 1, 1) for k, v in corners.items()}
-    return {**rig_inputs(Rig(), 2.5), **camera_inputs(Camera(), 1, 1), **form}
+    eye = {**camera_inputs(Camera(), 1, 1), "camera_position": np.array(EYE, dtype=np.float32).reshape(3, 1, 1)}
+    return {**rig_inputs(Rig(), 2.5), **eye, **form, **NO_DECAL.inputs}
 
 
 def whole(value: np.ndarray) -> np.ndarray:
@@ -108,7 +110,7 @@ class GpuCase(BrowserCase):
             "cells": cells,
             "textures": bound,
             "values": values,
-            "uniforms": {**uniforms, "camera_position": list(EYE), "screen_size": [SIZE, SIZE]},
+            "uniforms": {**uniforms, "screen_size": [SIZE, SIZE]},
         }
 
     def drawn(self, shader: Shader, textures: Mapping[Hashable, Texture], values: list[float]) -> np.ndarray:

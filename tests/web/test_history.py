@@ -53,6 +53,24 @@ class History(WebCase):
         self.refused(self.jump(undone["revision"], 4711), 404, "not-found")
         self.assertEqual(self.jump(0, 0).status_code, 409)
 
+    def test_the_values_a_parameter_had_are_found_again(self) -> None:
+        parameter = next(p for p in self.document()["parameters"] if p["id"] == "rim_width")
+        node, key = parameter["node"], parameter["input"]
+        first = next(n for n in self.document()["nodes"] if n["id"] == node)["values"][key]
+        variant = self.document()["variants"][0]
+        for revision, operation in enumerate(
+            (
+                {"op": "set_value", "node": node, "input": key, "value": [5.5]},
+                {"op": "set_override", "variant": variant["id"], "parameter": "rim_width", "value": [1.5]},
+                {"op": "set_value", "node": node, "input": key, "value": [2.5]},
+            )
+        ):
+            self.assertEqual(self.edit(revision, operation).status_code, 200)
+        found = self.client.get(f"{self.url}/history/rim_width").get_json()["values"]
+        self.assertEqual([h["value"] for h in found], [[2.5], [5.5], [1.5], first])
+        self.assertEqual([h["where"] for h in found], ["the defaults", "the defaults", variant["name"], "the defaults"])
+        self.refused(self.client.get(f"{self.url}/history/nothing"), 404, "not-found")
+
     def test_versions_are_kept_compared_and_restored(self) -> None:
         states = self.edited()
         kept = self.client.post(f"{self.url}/versions", json={"name": "No face"}).get_json()

@@ -258,7 +258,7 @@ class Files(WebCase):
 
     def test_pictures_and_stage_data(self) -> None:
         picture = self.client.get(f"{self.url}/picture.png")
-        self.assertEqual(cv2.imdecode(np.frombuffer(picture.data, np.uint8), 1).shape, (300, 480, 3))
+        self.assertEqual(cv2.imdecode(np.frombuffer(picture.data, np.uint8), 1).shape, (200, 320, 3))
         form = self.client.get("/api/stage/forms/box")
         self.assertEqual(len(form.data), int(form.headers["X-Vertices"]) * 72 + int(form.headers["X-Triangles"]) * 12)
         self.refused(self.client.get("/api/stage/forms/teapot"), 422, "file-refused")

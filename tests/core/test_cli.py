@@ -1,0 +1,59 @@
+"""Pictures without a browser: one variant, all of them on a sheet, and what is said of wrong ones."""
+
+import contextlib
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from tests.support.graphs import enamel
+from velvet_moth.cli import main, sheet_of
+from velvet_moth.core.formats.graph_json import graph_to_json
+
+
+class Pictures(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.graph, self.made = Path(folder.name, "enamel.json"), Path(folder.name, "made.png")
+        self.graph.write_text(json.dumps(graph_to_json(enamel())))
+
+    def run_moth(self, *arguments: str) -> tuple[int, str]:
+        said = io.StringIO()
+        with contextlib.redirect_stdout(said), contextlib.redirect_stderr(said):
+            code = main([arguments[0], str(self.graph), "-o", str(self.made), *arguments[1:]])
+        return code, said.getvalue()
+
+    def picture(self) -> np.ndarray:
+        found = cv2.imread(str(self.made), cv2.IMREAD_UNCHANGED)
+        assert found is not None
+        return np.asarray(found)
+
+    def test_all_variants_stand_on_one_sheet_from_the_upper_left(self) -> None:
+        code, said = self.run_moth("render", "--sheet", "--size", "32")
+        self.assertEqual((code, said.split("made.png: ")[1].split(",")[0]), (0, "96 x 64: defaults"))
+        sheet = self.picture()
+        self.assertEqual(sheet.shape, (64, 96, 4))
+        self.assertEqual(self.run_moth("render", "--size", "32", "--variant", "Night ferry")[0], 0)
+        np.testing.assert_array_equal(sheet[:32, 32:64], self.picture())
+        self.assertEqual(sheet[32:, 64:].max(), 0, "what is left over is clear")
+
+    def test_a_wrong_name_is_told_with_those_there_are(self) -> None:
+        code, said = self.run_moth("render", "--variant", "Nobody")
+        self.assertEqual(code, 1)
+        self.assertIn("Night ferry", said)
+        self.graph.write_text("{}")
+        self.assertIn("mend:", self.run_moth("render")[1])
+        self.assertFalse(self.made.exists())
+
+    def test_a_sheet_of_one_is_the_picture(self) -> None:
+        one = np.arange(4 * 4 * 4, dtype=np.uint8).reshape(4, 4, 4)
+        np.testing.assert_array_equal(sheet_of([one], 1), one)
+
+
+if __name__ == "__main__":
+    unittest.main()
