@@ -150,7 +150,9 @@ def _styles() -> None:
 
 
 PIP_APP = Step("python packages", ["requirements/app.txt"], [PYTHON], lambda: _pip("requirements/app.txt"))
-PIP_DEV = Step("python test packages", ["requirements/dev.txt"], [PYTHON], lambda: _pip("requirements/dev.txt"))
+PIP_DEV = Step(
+    "python test packages", ["requirements/dev.txt"], [PYTHON.with_name("ruff")], lambda: _pip("requirements/dev.txt")
+)
 NPM = Step("npm packages", ["package-lock.json"], [ROOT / "node_modules/.bin/tailwindcss"], _npm)
 FILES = Step("shipped files", ["package-lock.json", "tooling/steps.py"], [STATIC / "vendor/three"], _vendor)
 STYLES = Step(

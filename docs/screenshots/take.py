@@ -80,7 +80,12 @@ def main(home: str) -> None:
         wait_until("search answered", lambda: page.locator(".choices[data-query='edge']").count())
         wait_until("the pictures are loaded", lambda: page.evaluate(in_view))
         shoot(page, "add-node")
-        for title, name in (("Ferrywoman's braid", "hair"), ("Water-dock leaf", "leaf"), ("Basin water", "water")):
+        for title, name in (
+            ("Ferrywoman's braid", "hair"),
+            ("Water-dock leaf", "leaf"),
+            ("Lock keepers' marks", "decal"),
+            ("Basin water", "water"),
+        ):
             open_graph(page, home, title)
             scene = "() => !moth.model.state.document.backdrop || !!moth.stage.backdrop.loaded"
             wait_until("the scene is there", lambda ask=scene: page.evaluate(ask))
@@ -91,6 +96,12 @@ def main(home: str) -> None:
         page.locator("#cost").click()
         page.locator("dialog.cost-sheet").wait_for()
         shoot(page, "cost")
+        page.keyboard.press("Escape")
+        open_graph(page, home, "Ferry crate")
+        page.locator("#stage-more").click()
+        page.get_by_role("menuitem", name="Show all variants").click()
+        wait_until("all are drawn", lambda: page.locator("#variant-grid canvas[data-painted]").count() == 4)
+        shoot(page, "variants")
         open_graph(page, home, "Boathouse tiles")
         page.locator(".card[data-node='glaze'] h3").click()
         page.locator(".analysis[data-ready]").wait_for()
