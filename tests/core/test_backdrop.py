@@ -10,13 +10,14 @@ from velvet_moth.core.backdrop import BACKDROP, depth_behind, grey_light
 from velvet_moth.core.backdrops import BACKDROPS, Backdrop
 from velvet_moth.core.expr import constant
 from velvet_moth.core.forms.mesh import Mesh, grid, square
-from velvet_moth.core.graph import Node
+from velvet_moth.core.graph import Graph, Node
 from velvet_moth.core.interpreters.evaluate import evaluate
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.shown import look, tone_curve
 from velvet_moth.core.lower import lower
-from velvet_moth.core.operations import AddNode, SetScene, SetValue, Wire
+from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, SetValue, Wire
 from velvet_moth.core.problems import find_problems
+from velvet_moth.core.session import picture
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.image import linear_to_srgb
 from velvet_moth.core.tracing.reference import points_of, render
@@ -46,6 +47,31 @@ class Told(unittest.TestCase):
             mended, back = mend.operation.apply(graph)
             self.assertFalse([p for p in find_problems(lower(mended), {}) if p.code == "idle-opacity"])
             self.assertEqual(back.apply(mended)[0], graph)
+
+    def test_a_back_is_shown_by_a_two_sided_surface_alone(self) -> None:
+        graph = built(
+            AddNode(Node("below", "surface", {"base_colour": (0.0, 0.0, 0.8), "opacity": (0.0,)})),
+            Wire("dock", "back", "below", "surface"),
+            SetValue("dock", "base_colour", (0.8, 0.0, 0.0)),
+            ChooseForm("plane"),
+            SetScene("rig", "overcast"),
+        )
+
+        def seen(graph: Graph, tilt: float) -> list[float]:
+            scene = replace(Scene.of_graph(graph), camera=Camera(tilt=tilt))
+            return list(picture(graph, (8, 8), {}.get, scene=scene)[4, 4].astype(float))
+
+        (found,) = [p for p in find_problems(lower(graph), {}) if p.code == "idle-back"]
+        assert found.mends[0].operation is not None
+        mended, _ = found.mends[0].operation.apply(graph)
+        self.assertFalse([p for p in find_problems(lower(mended), {}) if p.code == "idle-back"])
+        self.assertEqual(seen(mended, 60.0), seen(graph, 60.0))
+        red, _, blue, there = seen(mended, -60.0)
+        self.assertGreater(blue, 2 * red)
+        # Its outline is the front's: an opacity of its own does not cut it away.
+        self.assertEqual(there, 255)
+        red, _, blue, _ = seen(graph, -60.0)
+        self.assertGreater(red, 2 * blue)
 
     def test_a_decal_on_nothing_or_with_an_offset_is_told_and_mended(self) -> None:
         bare = built(SetScene("kind", "decal"))

@@ -6,10 +6,11 @@ from typing import Union
 
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.graph import Graph, Node, Source
-from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.lighting.channels import Surface, two_sided
+from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.nodes.surfaces import BACK, DOCK
 from velvet_moth.core.parts import PARTS, type_of_part
-from velvet_moth.core.types import PortType
+from velvet_moth.core.types import P_SURFACE, PortType
 
 Lowered = Union[Expr, Surface]
 
@@ -57,9 +58,17 @@ class LoweredGraph:
 
     @property
     def surface(self) -> Surface:
-        docked = self.outputs[Source(DOCK, "surface")]
+        docked, back = self.outputs[Source(DOCK, "surface")], self.back
         assert isinstance(docked, Surface)
-        return docked
+        return two_sided(docked, back) if back is not None and KINDS[self.graph.kind].has_back else docked
+
+    @property
+    def back(self) -> Surface | None:
+        """What is wired to the back of the dock, where it is a surface."""
+        source = self.graph.nodes[DOCK].wires.get(BACK)
+        found = self.inputs[DOCK, BACK] if source and self.type_of(source) is P_SURFACE else None
+        assert not isinstance(found, Expr)
+        return found
 
     def inputs_of(self, node: Node) -> dict[str, Expr]:
         """The expressions on a node's inputs, whole surfaces left out."""

@@ -7,7 +7,7 @@ from velvet_moth.demo.sketch import Sketch
 
 def dock_leaf(textures: Textures) -> Graph:
     """A leaf with two faces: glossy above, downy below, the low sun coming through where it is thin."""
-    s = Sketch("Water-dock leaf", "broad_leaf", "low_sun", "cut_out")
+    s = Sketch("Water-dock leaf", "broad_leaf", "low_sun", "two_sided")
     s.add("map", "texture", "Leaf map", texture=textures["dock_leaf_colour"])
     s.add("thin", "texture", "Thickness map", texture=textures["dock_leaf_thickness"])
     s.add("relief", "normal_map", "Veins", texture=textures["dock_leaf_normal"], strength=1.4)
@@ -17,11 +17,9 @@ def dock_leaf(textures: Textures) -> Graph:
     s.add("turn", "mix", "Autumn", a="@age.colour", b="@autumn.colour", amount="@turned.result")
     s.add("autumn", "colour", "Autumn colour", value=(0.34, 0.10, 0.012))
     s.add("turned", "multiply", "How far turned", a="@data.green", b=0.15)
-    s.add("side", "face_side", "Side")
     s.add("downy", "lay_over", "Paler below", {"mode": "screen"}, base="@turn.result", top=(0.10, 0.13, 0.09))
-    s.add("both", "mix", "Both sides", a="@downy.colour", b="@turn.result", amount="@side.front")
-    s.add("kept", "clamp", "Keep in 0..1", value="@both.result")
-    s.add("gloss", "mix", "Roughness", a=0.85, b=0.38, amount="@side.front")
+    s.add("kept", "clamp", "Keep in 0..1", value="@turn.result")
+    s.add("kept_below", "clamp", "Keep in 0..1", value="@downy.colour")
     s.add("let", "multiply", "Light through", a="@thin.red", b=0.75)
     s.add("lit", "brightness", "Colour of the light", colour="@turn.result", stops=1.6)
     s.add(
@@ -36,15 +34,14 @@ def dock_leaf(textures: Textures) -> Graph:
         flutter=0.03,
     )
     s.add("bend", "multiply", "Bends at the tip", a="@data.red", b="@data.blue")
-    s.dock(
-        base_colour="@kept.result",
-        roughness="@gloss.result",
-        normal="@relief.normal",
-        diffuse_transmission="@let.result",
-        diffuse_transmission_colour="@lit.colour",
-        opacity="@map.alpha",
-        offset="@wind.offset",
-    )
+    shared = {
+        "normal": "@relief.normal",
+        "diffuse_transmission": "@let.result",
+        "diffuse_transmission_colour": "@lit.colour",
+    }
+    s.add("upper", "surface", "Glossy above", base_colour="@kept.result", roughness=0.38, **shared)
+    s.add("lower", "surface", "Downy below", base_colour="@kept_below.result", roughness=0.85, **shared)
+    s.dock(surface="@upper.surface", back="@lower.surface", opacity="@map.alpha", offset="@wind.offset")
     s.open("Light through", "let", "b", group="Leaf")
     s.open("Veins", "relief", "strength", 0, 4, group="Leaf")
     s.open("Turned", "turned", "b", group="Season")

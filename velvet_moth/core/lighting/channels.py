@@ -5,7 +5,9 @@ from dataclasses import dataclass
 
 from velvet_moth.core.expr import Expr, constant
 from velvet_moth.core.ports import Input
-from velvet_moth.core.primitives import mix, normalise, splat
+from velvet_moth.core.primitives import mix, normalise, select, splat
+from velvet_moth.core.primitives.comparison import less
+from velvet_moth.core.surroundings import surface
 from velvet_moth.core.types import P_COLOUR, P_NUMBER, P_VEC2, P_VEC3
 
 _BEYOND = "the surface model stops it at 0 and 1"
@@ -115,6 +117,8 @@ CHANNELS: dict[str, Input] = {
 }
 
 _NORMALS = frozenset({"normal", "coat_normal"})
+# What belongs to the form and not to one of its sides.
+_SHARED = frozenset({"opacity", "offset"})
 
 
 @dataclass(frozen=True)
@@ -139,6 +143,17 @@ def mixed(a: Surface, b: Surface, amount: Expr) -> Surface:
             return a[key]
         value = mix(a[key], b[key], amount)
         return normalise(value) if key in _NORMALS else value
+
+    return Surface({key: channel(key) for key in CHANNELS})
+
+
+def two_sided(front: Surface, back: Surface) -> Surface:
+    """A surface that shows another one from behind. Its outline and how it moves are the front's: the sides share them."""
+
+    def channel(key: str) -> Expr:
+        if front[key] is back[key] or key in _SHARED:
+            return front[key]
+        return select(less(0.5, surface("is_front")), front[key], back[key])
 
     return Surface({key: channel(key) for key in CHANNELS})
 

@@ -18,8 +18,8 @@ class Kind:
     """One kind: ``meets`` joins the surface's light with what is behind.
 
     It is cut away where its opacity is below one half (``is_cut``), keeps the sun off what lies behind (``casts``),
-    is painted onto what lies behind instead of standing before it (``is_projected``), or makes no use of its opacity
-    (``hides``).
+    is painted onto what lies behind instead of standing before it (``is_projected``), makes no use of its opacity
+    (``hides``), or shows another surface from behind (``has_back``).
     """
 
     key: str
@@ -29,6 +29,7 @@ class Kind:
     casts: bool = True
     is_projected: bool = False
     hides: bool = False
+    has_back: bool = False
 
 
 def _alone(light: Expr, shown: Surface) -> Expr:
@@ -44,6 +45,7 @@ KINDS = {
     for kind in (
         Kind("solid", "Solid", _alone, hides=True),
         Kind("cut_out", "Cut-out", _alone, is_cut=True),
+        Kind("two_sided", "Two-sided", _alone, is_cut=True, has_back=True),
         Kind("see_through", "See-through", _over_what_is_behind, casts=False),
         Kind("decal", "Decal", _alone, casts=False, is_projected=True),
     )

@@ -12,6 +12,7 @@ from velvet_moth.core.surroundings import surface as at_point
 
 GROUP = "Surfaces"
 DOCK = "dock"
+BACK = "back"
 
 
 def _of(channels: Mapping[str, Expr]) -> Surface:
@@ -114,13 +115,19 @@ def light_through(
 @node(
     "Dock",
     GROUP,
-    inputs={"surface": surface_port("A whole surface; channels wired below replace its own."), **CHANNELS},
+    inputs={
+        "surface": surface_port("A whole surface; channels wired below replace its own."),
+        BACK: surface_port("What a two-sided surface shows from behind; without one both sides are the same."),
+        **CHANNELS,
+    },
     hidden=True,
 )
-def dock(surface: Surface, **channels: Expr) -> A[Surface, SURFACE_OUT]:
+def dock(surface: Surface, back: Surface, **channels: Expr) -> A[Surface, SURFACE_OUT]:
     """The surface the stage shows.
 
     Formula: the whole surface where one is wired, each wired channel in its place
-    Use: Wire a whole surface, or channels one by one.
+    Use: Wire a whole surface, or channels one by one. From behind, a two-sided one shows what is wired to Back, cut out
+    and moved as the front is.
     """
+    del back  # a matter of the kind: the whole graph's surface turns to it
     return Surface({key: widened(key, channels[key]) if key in channels else surface[key] for key in CHANNELS})

@@ -18,6 +18,7 @@ from velvet_moth.core.problems.seeds import shared_seeds
 from velvet_moth.core.problems.textures import Inspections, texture_problems
 from velvet_moth.core.problems.wiring import (
     decal_on_nothing,
+    idle_back,
     idle_opacity,
     mismatch_problem,
     missing_inputs,
@@ -49,6 +50,7 @@ def find_problems(
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)
     problems += idle_opacity(lowered)
+    problems += idle_back(lowered)
     problems += decal_on_nothing(lowered)
     for node in graph.nodes.values():
         problems += range_problems(view, node)

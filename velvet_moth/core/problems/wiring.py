@@ -9,7 +9,7 @@ from velvet_moth.core.graph import Graph, Node, Source
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowered import LoweredGraph, Mismatch, TooFine
 from velvet_moth.core.mends import Mend, conversions
-from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.nodes.surfaces import BACK, DOCK
 from velvet_moth.core.operations import RemoveNodes, SetScene, SetValue, Unwire, Wire
 from velvet_moth.core.problems.record import Problem, end
 from velvet_moth.core.stand_ins import WORDS, stand_ins
@@ -141,6 +141,16 @@ def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
         Mend("Let it show through", SetScene("kind", "see_through")),
     )
     return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]
+
+
+def idle_back(lowered: LoweredGraph) -> list[Problem]:
+    """A back that is wired on a surface whose sides are the same."""
+    graph = lowered.graph
+    if lowered.back is None or KINDS[graph.kind].has_back or graph.motif:
+        return []
+    what = f"Of a {KINDS[graph.kind].name.lower()} surface both sides are the same: what is wired to its back is not shown."
+    mend = Mend("Make it two-sided", SetScene("kind", "two_sided"))
+    return [Problem("idle-back", "warning", DOCK, BACK, what, "Back of the dock", (mend,))]
 
 
 def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
