@@ -21,7 +21,7 @@ from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Kitchen, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.problems import find_problems
-from velvet_moth.core.session import TextureSource, picture
+from velvet_moth.core.session import GraphSource, TextureSource, picture
 from velvet_moth.core.shading import bound_textures, drawing, values_array
 from velvet_moth.core.texture.convert import as_files, fitted, one_channel
 from velvet_moth.core.texture.image import Pixels, Texture
@@ -97,12 +97,18 @@ def render_graph(options: argparse.Namespace) -> None:
     graph, textures = file.graph, _textures(file)
     scene = Scene.of_graph(replace(graph, form=options.form or graph.form, rig=options.rig or graph.rig))
     keys = ["", *(v.id for v in graph.variants)] if options.sheet else [_variant(graph, options.variant)]
-    pictures = [picture(graph, (options.size, options.size), textures, key, scene) for key in keys]
+    size, worn = (options.size, options.size), _worn(file, textures)
+    pictures = [picture(graph, size, textures, key, scene, worn) for key in keys]
     columns = math.ceil(math.sqrt(len(pictures)))
     whole = sheet_of(pictures, columns)
     Path(options.output).write_bytes(write_png(whole))
     names = ["defaults", *(v.name for v in graph.variants)] if options.sheet else []
     print(f"{options.output}: {whole.shape[1]} x {whole.shape[0]}{': ' if names else ''}{', '.join(names)}")
+
+
+def _worn(file: GraphFile, textures: TextureSource) -> GraphSource:
+    """The graphs that come with a file for its backdrop to wear."""
+    return lambda key: (file.worn[key], textures) if key in file.worn else None
 
 
 def sheet_of(pictures: list[Pixels], columns: int) -> Pixels:

@@ -7,6 +7,7 @@ import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
+from tests.support.databases import graph_id
 
 
 class Looking(WorkbenchCase):
@@ -178,6 +179,37 @@ class Looking(WorkbenchCase):
         wait_until("the first ones", lambda: count() == 6 and not self.state()["document"]["decals"])
         self.page.locator("#backdrop").select_option("")
         self.page.locator("#problems", has_text="nothing is seen").wait_for()
+
+    def test_what_lies_behind_wears_a_graph_and_follows_it(self) -> None:
+        self.open("Lock keepers' marks")
+        wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
+
+        def differs(what: str, other: np.ndarray) -> np.ndarray:
+            wait_until(what, lambda: np.abs(self.pixels().astype(int) - other).mean() > 0.3)
+            return self.pixels().astype(int)
+
+        bare = self.pixels().astype(int)
+        self.more("Views and turning")
+        self.page.get_by_role("menuitem", name="Dress the backdrop").click()
+        sheet = self.page.get_by_role("dialog", name="What the backdrop wears")
+        sheet.get_by_label("Post wears").select_option(label="Ferry enamel")
+        dressed = differs("it is worn", bare)
+        sheet.get_by_label("Variant of Post").select_option(label="Night ferry")
+        differs("so is its variant", dressed)
+        sheet.get_by_label("Variant of Post").select_option(label="Defaults")
+        wait_until("as before", lambda: np.abs(self.pixels().astype(int) - dressed).mean() < 0.01)
+        sheet.get_by_role("button", name="Close").click()
+        other = self.page.context.new_page()
+        other.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, 'Ferry enamel')}")
+        other.wait_for_function("() => window.moth?.stage.isReady")
+        other.evaluate(
+            "() => moth.model.edit({ op: 'set_value', node: 'face_tint', input: 'value', value: [0, 1, 0] })"
+        )
+        other.close()
+        differs("it follows the graph", dressed)
+        for _ in range(3):
+            self.page.keyboard.press("Control+z")
+        wait_until("its own again", lambda: np.abs(self.pixels().astype(int) - bare).mean() < 0.01)
 
     def test_variants_stand_side_by_side_and_take_from_one_another(self) -> None:
         self.open("Ferry enamel")

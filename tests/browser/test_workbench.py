@@ -7,7 +7,7 @@ import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
-from tests.support.graphs import TEXTURES, demo_graphs
+from tests.support.graphs import TEXTURES, demo_graphs, worn_by_demo
 from velvet_moth.core.session import picture
 from velvet_moth.core.tracing.scene import Scene
 
@@ -279,7 +279,7 @@ class Stage(WorkbenchCase):
             wait_until("the scene is there", lambda g=graph: self.page.evaluate(SCENE, [g.rig, g.backdrop]))
             self.page.get_by_role("button", name="Reset").click()
             found = self.pixels(128).astype(int)
-            expected = picture(graph, (128, 128), TEXTURES.get, "", scene).astype(int)
+            expected = picture(graph, (128, 128), TEXTURES.get, "", scene, worn_by_demo).astype(int)
             inside = expected[..., 3] > 0
             for axis in (0, 1):
                 for step in (-3, 3):

@@ -90,7 +90,9 @@ class Told(unittest.TestCase):
 
 class Behind(unittest.TestCase):
     def setUp(self) -> None:
-        BACKDROPS["tilted"] = Backdrop("tilted", "Tilted", "", tilted, default_surface, Camera(), Camera())
+        BACKDROPS["tilted"] = Backdrop(
+            "tilted", "Tilted", "", lambda: {"all": tilted()}, default_surface, Camera(), Camera()
+        )
         self.addCleanup(BACKDROPS.pop, "tilted")
 
     def test_depth_behind_is_within_a_millimetre_ten_metres_off(self) -> None:

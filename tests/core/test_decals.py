@@ -30,7 +30,9 @@ CAMERA = Camera(30.0, 50.0, 6.0)
 
 class Projected(unittest.TestCase):
     def setUp(self) -> None:
-        BACKDROPS["tilted"] = Backdrop("tilted", "Tilted", "", tilted, default_surface, CAMERA, CAMERA)
+        BACKDROPS["tilted"] = Backdrop(
+            "tilted", "Tilted", "", lambda: {"all": tilted()}, default_surface, CAMERA, CAMERA
+        )
         self.addCleanup(BACKDROPS.pop, "tilted")
         self.scene = Scene("plane", CAMERA, backdrop="tilted")
         at_hand = placed(self.scene, look(default_surface(), kind="decal"), {}, {}, SIZE)

@@ -3,10 +3,11 @@
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.graph import Graph, empty_graph
 from velvet_moth.core.operations import Operation
+from velvet_moth.core.session import TextureSource
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.levels import read_texture
 from velvet_moth.demo.graphs import ferry_enamel
-from velvet_moth.demo.heron_lock import DEMO_GRAPHS
+from velvet_moth.demo.heron_lock import DEMO_GRAPHS, dressed
 from velvet_moth.demo.sketch import Sketch
 from velvet_moth.demo.textures import made_textures
 
@@ -19,8 +20,14 @@ def checked(graph: Graph) -> Graph:
 
 
 def demo_graphs() -> list[Graph]:
-    names = {key: key for key in MADE}
-    return [checked(build(names)) for build in DEMO_GRAPHS]
+    names, keys = {key: key for key in MADE}, {build.__name__: build.__name__ for build in DEMO_GRAPHS}
+    return [checked(dressed(build.__name__, build(names), keys)) for build in DEMO_GRAPHS]
+
+
+def worn_by_demo(key: str) -> tuple[Graph, TextureSource] | None:
+    """What backdrops of the demo wear, as a GraphSource."""
+    built = {build.__name__: build for build in DEMO_GRAPHS}
+    return (checked(built[key]({key: key for key in MADE})), TEXTURES.get) if key in built else None
 
 
 def enamel() -> Graph:

@@ -1,4 +1,4 @@
-"""What the stage asks of the server: decals, exposure, surroundings, backdrops under lamps, views."""
+"""What the stage asks of the server: decals, exposure, surroundings, backdrops and what they wear, views."""
 
 import io
 from typing import Any
@@ -130,3 +130,74 @@ class Views(OnStage):
         back = self.client.post(f"{self.url}/versions/{version['id']}/restore", json={"revision": self.revision})
         self.assertEqual(back.get_json()["document"]["views"], [view])
         self.assertEqual(back.get_json()["document"]["kind"], "solid")
+
+
+class Wears(OnStage):
+    """Parts of a backdrop in other graphs."""
+
+    WALL = "wall_and_floor.wall"
+
+    def made(self, title: str, colour: list[float]) -> str:
+        key = str(self.client.post("/api/graphs", json={"title": title}).get_json()["id"])
+        operation = {"op": "set_value", "node": "dock", "input": "base_colour", "value": colour}
+        answer = self.client.post(f"/api/graphs/{key}/operations", json={"revision": 0, "operation": operation})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return key
+
+    def test_a_part_is_dressed_follows_its_graph_and_outlives_it(self) -> None:
+        self.change(op="set_scene", part="backdrop", value="wall_and_floor")
+        self.change(op="set_scene", part="kind", value="see_through")
+        self.change(op="set_value", node="dock", input="opacity", value=[0.0])
+        red = self.made("Red wall", [0.8, 0.0, 0.0])
+        for wears, words in (
+            ([{"part": "wall_and_floor.roof", "graph": red}], "no part"),
+            ([{"part": self.WALL, "graph": ""}], "no graph"),
+            ([{"part": self.WALL, "graph": red}] * 2, "twice"),
+        ):
+            self.wrong(words, op="set_wears", wears=wears)
+        offered = self.asked("wearable")["graphs"]
+        self.assertIn({"graph": red, "title": "Red wall", "variants": []}, offered)
+        self.assertNotIn(self.url.rpartition("/")[2], [one["graph"] for one in offered], "it is see-through")
+        plain = self.asked("exposure")["exposure"]
+        state = self.change(op="set_wears", wears=[{"part": self.WALL, "graph": red}])
+        (worn,) = state["worn"]
+        self.assertEqual((worn["title"], worn["part"]), ("Red wall", self.WALL))
+        shader = self.client.get(f"/api/graphs/{red}/worn?lamps=1").get_json()
+        self.assertIn(0.8, [round(value, 3) for value in shader["values"]])
+        self.assertNotIn("texture_backdrop", shader["shader"]["fragment"])
+        lit = self.asked("exposure")["exposure"]
+        self.assertGreater(abs(lit - plain), 0.01, "the picture is another")
+        operation = {"op": "set_value", "node": "dock", "input": "base_colour", "value": [0.0, 0.0, 0.02]}
+        self.client.post(f"/api/graphs/{red}/operations", json={"revision": 1, "operation": operation})
+        after = self.client.get(self.url).get_json()
+        self.assertNotEqual(after["worn"][0]["stamp"], worn["stamp"])
+        self.assertNotEqual(after["stamp"], state["stamp"])
+        self.assertGreater(self.asked("exposure")["exposure"], lit, "it is darker")
+        self.client.delete(f"/api/graphs/{red}")
+        gone = self.client.get(self.url).get_json()
+        self.assertEqual(gone["worn"], [])
+        self.assertAlmostEqual(self.asked("exposure")["exposure"], plain, 6)
+        (told,) = [p for p in gone["problems"]["dock"] if p["code"] == "missing-graph"]
+        self.assertIn("Wall of Wall and floor", told["what"])
+        mended = self.change(**told["mends"][0]["operation"])
+        self.assertNotIn("missing-graph", [p["code"] for p in mended["problems"].get("dock", [])])
+
+    def test_a_file_carries_what_is_worn(self) -> None:
+        blue = self.made("Blue wall", [0.0, 0.0, 0.7])
+        self.change(op="set_scene", part="backdrop", value="wall_and_floor")
+        self.change(op="set_wears", wears=[{"part": self.WALL, "graph": blue}])
+        file = self.client.get(f"{self.url}/export.json").data
+
+        def worn_by_import() -> str:
+            sent = {"file": (io.BytesIO(file), "dressed.json")}
+            key = self.client.post("/api/graphs/import", data=sent).get_json()["id"]
+            (wear,) = self.client.get(f"/api/graphs/{key}").get_json()["worn"]
+            return str(wear["graph"])
+
+        self.assertEqual(worn_by_import(), blue, "the one that is here already")
+        self.client.delete(f"/api/graphs/{blue}")
+        other = worn_by_import()
+        self.assertNotEqual(other, blue)
+        document = self.client.get(f"/api/graphs/{other}").get_json()["document"]
+        (dock,) = [node for node in document["nodes"] if node["id"] == "dock"]
+        self.assertEqual(dock["values"]["base_colour"], [0.0, 0.0, 0.7])

@@ -1,6 +1,6 @@
 """Backdrop scenes: what lies behind a see-through surface, as a mesh and the surface it wears."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -26,24 +26,43 @@ Line = list[tuple[float, float]]
 
 @dataclass(frozen=True)
 class Backdrop:
-    """A scene behind: its mesh (metres, the form stands at the origin), the surface it wears, its first view.
+    """A scene behind: its parts (metres, the form stands at the origin), the surface they wear, its first view.
 
-    ``standing`` is what somebody sees who stands in it. ``decals`` are where decals lie until others are put down.
+    A graph may dress each of the ``parts`` in another graph. ``standing`` is what somebody sees who stands in it.
+    ``decals`` are where decals lie until others are put down.
     """
 
     key: str
     name: str
     words: str
-    mesh: Callable[[], Mesh]
+    parts: Callable[[], Mapping[str, Mesh]]
     wears: Callable[[], Surface]
     view: Camera
     standing: Camera
     decals: tuple[Decal, ...] = ()
 
+    def mesh(self) -> Mesh:
+        """All parts as one."""
+        return _whole(self.parts)
+
     def light(self, lamps: int = 0) -> Expr:
-        """Linear light towards the eye and, last, the distance from it: what surfaces in front read."""
-        light = radiance(self.wears(), facing_normal(), lamps)
-        return combine(light, surface("camera_distance"))
+        """``light_behind`` of the surface that is its own."""
+        return light_behind(self.wears(), lamps)
+
+
+@lru_cache(maxsize=8)
+def _whole(parts: Callable[[], Mapping[str, Mesh]]) -> Mesh:
+    return joined(list(parts().values()))
+
+
+def light_behind(worn: Surface, lamps: int = 0) -> Expr:
+    """Linear light towards the eye and, last, the distance from it: what surfaces in front read of one behind."""
+    return combine(radiance(worn, facing_normal(), lamps), surface("camera_distance"))
+
+
+def place_of(key: str, part: str) -> str:
+    """How a graph names a part of a backdrop."""
+    return f"{key}.{part}"
 
 
 BACKDROPS: dict[str, Backdrop] = {}
@@ -51,10 +70,10 @@ BACKDROPS: dict[str, Backdrop] = {}
 
 def declared_backdrop(
     name: str, wears: Callable[[], Surface], view: Camera, standing: Camera, decals: tuple[Decal, ...] = ()
-) -> Callable[[Callable[[], Mesh]], Callable[[], Mesh]]:
-    """Decorator that enters a mesh in the table of backdrops; it is made once."""
+) -> Callable[[Callable[[], Mapping[str, Mesh]]], Callable[[], Mapping[str, Mesh]]]:
+    """Decorator that enters the parts of a scene in the table of backdrops; they are made once."""
 
-    def decorate(make: Callable[[], Mesh]) -> Callable[[], Mesh]:
+    def decorate(make: Callable[[], Mapping[str, Mesh]]) -> Callable[[], Mapping[str, Mesh]]:
         made = lru_cache(maxsize=1)(make)
         key = make.__name__
         BACKDROPS[key] = Backdrop(
@@ -121,13 +140,14 @@ def _stone() -> Surface:
 @declared_backdrop(
     "Lock basin", _stone, Camera(turn=40.0, tilt=31.0, distance=4.7), Camera(118.0, 19.0, 1.9, 50.0, (0.1, -0.12, 0.0))
 )
-def lock_basin() -> Mesh:
+def lock_basin() -> Mapping[str, Mesh]:
     """A stone basin of two metres, its rim a hand above the water: a bed that slopes from steps to a deep end, and
     three mooring posts."""
     u, v = square(65, 65)
     x, z = u * 2.1 - 1.05, 1.05 - v * 2.1
     slope = -0.16 - 0.95 / (1 + np.exp(-(x - 0.05) * 3.4)) - 0.05 * np.sin(z * 5 + x * 3)
-    parts = [grid(np.stack((x, slope, z), axis=-1), np.stack((u, v), axis=-1))]
+    bed = grid(np.stack((x, slope, z), axis=-1), np.stack((u, v), axis=-1) * 2.1)
+    walls, posts = [], []
     top, foot, inner, outer = 0.13, -1.35, 1.02, 1.22
     for low, high in (
         ((-outer, foot, inner), (outer, top, outer)),
@@ -135,17 +155,17 @@ def lock_basin() -> Mesh:
         ((inner, foot, -inner), (outer, top, inner)),
         ((-outer, foot, -inner), (-inner, top, inner)),
     ):
-        parts.append(_slab(low, high, 13))
+        walls.append(_slab(low, high, 13))
     for step in range(3):
-        parts.append(_slab((-inner, foot, -inner), (-inner + 0.62 - 0.2 * step, -0.17 + 0.11 * step, inner)))
+        walls.append(_slab((-inner, foot, -inner), (-inner + 0.62 - 0.2 * step, -0.17 + 0.11 * step, inner)))
     post: list[Line] = [
         [(0.075, -1.3), (0.075, 0.16)],
         bend(0.055, 0.16, 0.02, 0, 90, 5),
         [(0.055, 0.18), (0.0, 0.18)],
     ]
     for px, pz in ((0.2, -0.55), (0.62, -0.1), (0.35, 0.62)):
-        parts.append(moved(turned(post, columns=33, around=1.0), px, 0.0, pz))
-    return joined(parts)
+        posts.append(moved(turned(post, columns=33, around=1.0), px, 0.0, pz))
+    return {"bed": bed, "rim_and_steps": joined(walls), "posts": joined(posts)}
 
 
 def _sooty_plaster() -> Surface:
@@ -191,7 +211,7 @@ _MARKS = (
     Camera(8.0, 3.0, 2.2, 50.0, (0.0, 0.1, -0.9)),
     _MARKS,
 )
-def wall_and_floor() -> Mesh:
+def wall_and_floor() -> Mapping[str, Mesh]:
     """A plastered wall on planks, with a post and a step before it: what decals fall on, flat, round and across."""
     wall = _slab((-1.5, -1.1, -1.45), (1.5, 1.15, -1.2), 25)
     floor_ = _slab((-1.5, -1.25, -1.2), (1.5, -1.1, 0.55), 25)
@@ -200,11 +220,9 @@ def wall_and_floor() -> Mesh:
         bend(0.09, 0.55, 0.04, 0, 90, 5),
         [(0.09, 0.59), (0.0, 0.59)],
     ]
-    return joined(
-        [
-            wall,
-            floor_,
-            _slab((0.35, -1.1, -1.2), (1.5, -0.86, -0.75), 13),
-            moved(turned(post, columns=49, around=1.0), -1.15, 0.0, -0.85),
-        ]
-    )
+    return {
+        "wall": wall,
+        "floor": floor_,
+        "step": _slab((0.35, -1.1, -1.2), (1.5, -0.86, -0.75), 13),
+        "post": moved(turned(post, columns=49, around=1.0), -1.15, 0.0, -0.85),
+    }

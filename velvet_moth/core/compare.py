@@ -19,6 +19,7 @@ from velvet_moth.core.operations import (
     SetSurroundings,
     SetValue,
     SetViews,
+    SetWears,
     Unwire,
     Wire,
 )
@@ -103,6 +104,7 @@ def _other_changes(before: Graph, after: Graph) -> Iterator[str]:
 _WHOLE = {
     "marks": "frames, notes or bookmarks changed",
     "decals": "decals were put down otherwise",
+    "wears": "what lies behind was dressed otherwise",
     "views": "saved views changed",
     "surroundings": "another picture stands around it",
 }
@@ -160,6 +162,8 @@ def turning(before: Graph, after: Graph, words: str) -> Batch:
     steps += [SetScene(part, getattr(after, part)) for part in CHOICES if getattr(before, part) != getattr(after, part)]
     if before.decals != after.decals:
         steps.append(SetDecals(after.decals))
+    if before.wears != after.wears:
+        steps.append(SetWears(after.wears))
     if before.surroundings != after.surroundings:
         steps.append(SetSurroundings(after.surroundings))
     if before.views != after.views:

@@ -134,13 +134,26 @@ class Variant:
 
 
 @dataclass(frozen=True)
+class Wear:
+    """A part of a backdrop in another graph of the project, in one of its variants ("" for its defaults).
+
+    ``part`` is named as ``backdrops.place_of`` has it; ``graph`` is the key it is kept by.
+    """
+
+    part: str
+    graph: str
+    variant: str = ""
+
+
+@dataclass(frozen=True)
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
     ``form`` is the form it is judged on, ``rig`` the light, ``backdrop`` what lies
     behind ("" for the stage's grey). ``kind`` is how its surface meets that: one of ``lighting.kinds``. ``decals`` are
-    where one of that kind is put down, the last on top; none for the backdrop's own places. ``views`` are saved ones. ``surroundings`` is a texture of all directions
-    that takes the place of the rig's own picture ("" for none). ``marks`` are frames, notes
+    where one of that kind is put down, the last on top; none for the backdrop's own places. ``wears`` dress parts of
+    backdrops, each part once, in the order of their names. ``views`` are saved ones. ``surroundings`` is a texture of
+    all directions that takes the place of the rig's own picture ("" for none). ``marks`` are frames, notes
     and bookmarks by their ids. ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the
     graph's own type where it is a motif itself. Both come from where the graph is kept and are no part of the document.
     """
@@ -154,6 +167,7 @@ class Graph:
     kind: str = "solid"
     backdrop: str = ""
     decals: tuple[Decal, ...] = ()
+    wears: tuple[Wear, ...] = ()
     views: tuple[SavedView, ...] = ()
     surroundings: str = ""
     marks: Mapping[str, Mark] = field(default_factory=dict)

@@ -163,8 +163,8 @@ def stops(type_: PortType, *components: float, words: str = "") -> Input:
     return Input(type_, components, words=words, wirable=False)
 
 
-def surface_port(words: str = "") -> Input:
-    return Input(P_SURFACE, words=words)
+def surface_port(words: str = "", extra: bool = False) -> Input:
+    return Input(P_SURFACE, words=words, extra=extra)
 
 
 def whole(default: int, low: int, high: int, words: str = "") -> Setting:

@@ -3,20 +3,28 @@
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
 
-from velvet_moth.core.graph import Graph, Source, Value
+from velvet_moth.core.backdrops import light_behind
+from velvet_moth.core.graph import Graph, Source, Value, Wear
 from velvet_moth.core.lower import lower
 from velvet_moth.core.lowered import LoweredGraph
-from velvet_moth.core.problems import Inspections, Problem, RangeMemory, seen_problems
+from velvet_moth.core.problems import Inspections, Problem, RangeMemory, missing_wears, seen_problems
 from velvet_moth.core.shading import Drawing, drawing, shown_look
 from velvet_moth.core.stand_ins import stand_ins
 from velvet_moth.core.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.texture.image import Pixels, Texture
 from velvet_moth.core.texture.library import missing_texture
 from velvet_moth.core.tracing.reference import render
-from velvet_moth.core.tracing.scene import Scene
+from velvet_moth.core.tracing.scene import Scene, Worn
 
 # Gives a texture by its id, or None where there is none.
 TextureSource = Callable[[str], Texture | None]
+# Gives a graph of the project by its key, with the source of its textures, or None where there is none.
+GraphSource = Callable[[str], tuple[Graph, TextureSource] | None]
+
+
+def no_graphs(key: str) -> None:
+    """The source of a graph that stands by itself."""
+    return None
 
 
 @dataclass(frozen=True)
@@ -63,11 +71,12 @@ class Session:
         textures: TextureSource,
         on: str = ON_DOME,
         inspections: Inspections = lambda key: None,
+        graphs: GraphSource = no_graphs,
     ) -> Shown:
         """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults).
 
         ``on`` is the ground of the swatches; ``inspections`` give what is found out about textures, told where they
-        are read the wrong way.
+        are read the wrong way; ``graphs`` those that the backdrop wears.
         """
         lowered = lower(graph, variant)
         values = graph.uniform_values(variant)
@@ -79,13 +88,30 @@ class Session:
         if judged is self.samples:
             judged.update(lowered, values, bound)
         problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, inspections)
+        problems += missing_wears(graph, [w.graph for w in graph.wears if graphs(w.graph) is None])
         return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 
-def surrounded(scene: Scene, graph: Graph, textures: TextureSource) -> Scene:
-    """The scene with the picture a graph has around it; with the rig's own where there is none, or it is gone."""
+def surrounded(scene: Scene, graph: Graph, textures: TextureSource, graphs: GraphSource = no_graphs) -> Scene:
+    """The scene with the picture a graph has around it, and its backdrop in what the graph dresses it in.
+
+    The rig's own surroundings and the backdrop's own surface stand in where there is none, or it is gone.
+    """
     around = textures(graph.surroundings) if graph.surroundings else None
-    return replace(scene, surroundings=around)
+    lamps = len(scene.rig.lamps)
+    dressed = (_worn(wear, graphs, lamps) for wear in graph.wears if wear.part.startswith(f"{scene.backdrop}."))
+    return replace(scene, surroundings=around, worn=tuple(one for one in dressed if one))
+
+
+def _worn(wear: Wear, graphs: GraphSource, lamps: int) -> Worn | None:
+    found = graphs(wear.graph)
+    if found is None:
+        return None
+    graph, source = found
+    values = graph.uniform_values(wear.variant)
+    bound, _ = textures_of(graph, values, source)
+    light = light_behind(lower(graph, wear.variant).surface, lamps)
+    return Worn(wear.part, light, tuple(values.items()), tuple(bound.items()))
 
 
 def picture(
@@ -94,9 +120,10 @@ def picture(
     textures: TextureSource,
     variant: str = "",
     scene: Scene | None = None,
+    graphs: GraphSource = no_graphs,
 ) -> Pixels:
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
     values = graph.uniform_values(variant)
     bound, _ = textures_of(graph, values, textures)
-    stood = surrounded(scene or Scene.of_graph(graph), graph, textures)
+    stood = surrounded(scene or Scene.of_graph(graph), graph, textures, graphs)
     return render(shown_look(lower(graph, variant)), values, bound, size, stood)

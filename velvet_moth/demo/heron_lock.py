@@ -1,11 +1,13 @@
 """Loads Heron Lock into a store that has no such project yet."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.graph import Graph, Wear
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, silt_splash
 from velvet_moth.demo.growing import dock_leaf, slate_bluff
@@ -31,6 +33,11 @@ DEMO_GRAPHS = (
     bronze_gear,
     basin_water,
 )
+# What parts of the backdrops of some wear: the names of graphs above that come before them.
+WEARS: Mapping[str, Mapping[str, tuple[str, str]]] = {
+    "basin_water": {"lock_basin.bed": ("pebble_patch", "")},
+    "chalk_marks": {"wall_and_floor.floor": ("slate_step", "")},
+}
 
 
 def texture_ids(session: Session, project_id: int) -> Mapping[str, str]:
@@ -43,13 +50,22 @@ def texture_ids(session: Session, project_id: int) -> Mapping[str, str]:
     return found
 
 
+def dressed(name: str, graph: Graph, keys: Mapping[str, str]) -> Graph:
+    """The graph of the demo of that name with what its backdrop wears, by the keys those graphs are kept by."""
+    worn = WEARS.get(name, {})
+    return replace(graph, wears=tuple(Wear(part, keys[other], v) for part, (other, v) in sorted(worn.items())))
+
+
 def load_demo(engine: Engine) -> bool:
     """Create the project once; True where that happened now."""
     with Session(engine) as session, session.begin():
         project, is_new = projects.ensure(session, PROJECT)
         if is_new:
             ids = texture_ids(session, project.id)
+            made: dict[str, str] = {}
             for build in DEMO_GRAPHS:
+                name = build.__name__
+                graph = dressed(name, build(ids), made)
                 # Through the file format, so that the demo passes the checks of any import.
-                graphs.create(session, project.id, graph_from_json(graph_to_json(build(ids)), build.__name__))
+                made[name] = str(graphs.create(session, project.id, graph_from_json(graph_to_json(graph), name)).id)
         return is_new

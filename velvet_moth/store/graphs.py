@@ -75,10 +75,12 @@ class Kept:
     redo_words: str
     changed: datetime
     motif: str = ""
-    # Changes with everything that shows in the graph: its own revision, and those of the motifs and textures it uses.
+    # Changes with everything that shows in the graph: its own revision, and those of what it uses.
     stamp: str = ""
     # How often each texture it uses has changed, by id.
     textures: Mapping[str, TextureState] = field(default_factory=dict)
+    # The graphs that its backdrop wears, by the key that it names them by; those that are gone are not among them.
+    worn: Mapping[str, "Kept"] = field(default_factory=dict)
 
 
 _documents: OrderedDict[tuple[int, int, datetime], Graph] = OrderedDict()
@@ -147,7 +149,20 @@ def _row(session: Session, key: int, lock: bool = False) -> GraphRow:
     return row
 
 
-def _kept(session: Session, row: GraphRow) -> Kept:
+def _worn(session: Session, project_id: int, graph: Graph) -> dict[str, Kept]:
+    """The graphs that a graph's backdrop wears, by the keys it has for them."""
+    named = {wear.graph for wear in graph.wears if wear.graph.isascii() and wear.graph.isdigit()}
+    keys = [int(key) for key in named if int(key) <= LARGEST_ID]
+    if not keys:
+        return {}
+    found = select(GraphRow).where(
+        GraphRow.id.in_(keys), GraphRow.project_id == project_id, GraphRow.motif.is_(None), GraphRow.deleted.is_(None)
+    )
+    return {str(row.id): _kept(session, row, False) for row in session.scalars(found.order_by(GraphRow.id)).all()}
+
+
+def _kept(session: Session, row: GraphRow, dressed: bool = True) -> Kept:
+    """A row as it is kept; with what its backdrop wears where that is seen, which it is on its own page alone."""
     numbers = [*row.undo[-1:], *row.redo[-1:]]
     found = select(RevisionRow.number, RevisionRow.words).where(
         RevisionRow.graph_id == row.id, RevisionRow.number.in_(numbers)
@@ -157,8 +172,12 @@ def _kept(session: Session, row: GraphRow) -> Kept:
     redo = words.get(row.redo[-1], "") if row.redo else ""
     graph = _graph(session, row)
     read = textures.states(session, sorted(graph.texture_ids()))
+    worn = _worn(session, row.project_id, graph) if dressed else {}
     stamp = stamp_of(session, row.project_id, str(row.revision), graph, read)
-    return Kept(row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read)
+    stamp = "-".join([stamp, *(f"{key}:{other.stamp}" for key, other in worn.items())])
+    return Kept(
+        row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read, worn
+    )
 
 
 def create(session: Session, project_id: int, graph: Graph, motif: str = "") -> Kept:

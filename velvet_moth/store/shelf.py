@@ -6,12 +6,14 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.cache import ByteCache
+from velvet_moth.core.graph import Graph
 from velvet_moth.core.problems import Inspections
-from velvet_moth.core.session import TextureSource
+from velvet_moth.core.session import GraphSource, TextureSource
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.texture.inspection import Inspection
 from velvet_moth.core.texture.levels import texture_of
 from velvet_moth.core.texture.reading import Reading
+from velvet_moth.store.graphs import Kept
 from velvet_moth.store.textures import TextureState, inspection, levels, levels_key
 
 
@@ -34,6 +36,15 @@ class Shelf:
     def _read(self, state: TextureState) -> Texture:
         with Session(self._engine) as session:
             return texture_of(levels(session, state), state.reading.is_colour)
+
+    def graphs(self, worn: Mapping[str, Kept]) -> GraphSource:
+        """Gives graphs by the keys they are ``worn`` by."""
+
+        def graph(key: str) -> tuple[Graph, TextureSource] | None:
+            kept = worn.get(key)
+            return (kept.graph, self.source(kept.textures)) if kept else None
+
+        return graph
 
     def inspections(self, states: Mapping[str, TextureState]) -> Inspections:
         """Gives by id a texture's name, how it is read, and what was found out about it."""

@@ -48,7 +48,8 @@ class GraphSessions:
             before = found.shown if found.mark == seen else None
             try:
                 textures, inspections = self.shelf.source(kept.textures), self.shelf.inspections(kept.textures)
-                shown = found.session.show(kept.graph, variant, output, textures, on, inspections)
+                worn = self.shelf.graphs(kept.worn)
+                shown = found.session.show(kept.graph, variant, output, textures, on, inspections, worn)
             except BaseException:
                 found.session, found.shown, found.mark = Session(), None, ""
                 raise
@@ -67,7 +68,8 @@ class GraphSessions:
         with self._painting:
             found = self._pictures.get(key)
             if found is None:
-                pixels = picture(kept.graph, PICTURE_SIZE, self.shelf.source(kept.textures), variant)
+                textures, worn = self.shelf.source(kept.textures), self.shelf.graphs(kept.worn)
+                pixels = picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=worn)
                 found = write_png(pixels[..., :3])
             with self._lock:
                 self._pictures[key] = found

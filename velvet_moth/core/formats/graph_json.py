@@ -25,6 +25,7 @@ from velvet_moth.core.formats.records import (
     variant_out,
     view_in,
     view_out,
+    wear_in,
 )
 from velvet_moth.core.formats.upgrades import upgraded
 from velvet_moth.core.graph import Graph, Motif, empty_graph
@@ -42,13 +43,14 @@ from velvet_moth.core.operations import (
     SetSurroundings,
     SetValue,
     SetViews,
+    SetWears,
     Wire,
 )
 from velvet_moth.core.operations.variants import adding
 from velvet_moth.core.texture.reading import ROLES, Reading
 
 FORMAT = "velvet-moth-graph"
-VERSION = 6
+VERSION = 7
 MOST_BYTES = 64 * 1024 * 1024
 
 
@@ -63,11 +65,12 @@ class TextureFile:
 
 @dataclass(frozen=True)
 class GraphFile:
-    """A graph with its textures by id and the motifs it uses by type."""
+    """A graph with its textures by id, the motifs it uses by type, and the graphs that its backdrop wears by key."""
 
     graph: Graph
     textures: Mapping[str, TextureFile] = field(default_factory=dict)
     motifs: Mapping[str, Graph] = field(default_factory=dict)
+    worn: Mapping[str, Graph] = field(default_factory=dict)
 
 
 def graph_to_json(graph: Graph) -> dict[str, Any]:
@@ -86,6 +89,7 @@ def document_out(graph: Graph) -> dict[str, Any]:
         "backdrop": graph.backdrop,
         "kind": graph.kind,
         "decals": [record_out(d) for d in graph.decals],
+        "wears": [record_out(w) for w in graph.wears],
         "surroundings": graph.surroundings,
         "views": [view_out(v) for v in graph.views],
         "nodes": [],
@@ -108,6 +112,7 @@ def write_graph_file(file: GraphFile) -> str:
         for key, t in sorted(file.textures.items())
     }
     out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
+    out["graphs"] = {key: graph_to_json(worn) for key, worn in sorted(file.worn.items())}
     return json.dumps(out, indent=1, ensure_ascii=False) + "\n"
 
 
@@ -159,6 +164,7 @@ def graph_from_json(
         (f"{where}/kind", SetScene("kind", file.at("kind", "solid").text())),
         *_operations(file),
         (f"{where}/surroundings", SetSurroundings(file.at("surroundings", "").text())),
+        (f"{where}/wears", SetWears(tuple(wear_in(entry) for entry in file.at("wears", []).items()))),
         (f"{where}/views", SetViews(tuple(view_in(entry) for entry in file.at("views", []).items()))),
         (f"{where}/decals", SetDecals(tuple(decal_in(entry) for entry in file.at("decals", []).items()))),
     ]
@@ -192,9 +198,17 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         except (TypeError, ValueError, binascii.Error) as error:
             raise entry.refuse("The picture is not base64.") from error
         textures[key] = TextureFile(entry.at("name").text(), Reading(role, "down" if green == "down" else "up"), file)
-    raw = {
-        type_: graph_from_json(entry.data, entry.where)
-        for type_, entry in Reader(data, where).at("motifs", {}).fields().items()
-    }
+    raw, worn = (
+        {
+            key: graph_from_json(entry.data, entry.where)
+            for key, entry in Reader(data, where).at(part, {}).fields().items()
+        }
+        for part in ("motifs", "graphs")
+    )
     motifs = resolved(raw)
-    return GraphFile(refreshed(graph, motifs), textures, {type_: m.graph for type_, m in motifs.items()})
+    return GraphFile(
+        refreshed(graph, motifs),
+        textures,
+        {type_: m.graph for type_, m in motifs.items()},
+        {key: refreshed(one, motifs) for key, one in worn.items()},
+    )

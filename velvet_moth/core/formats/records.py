@@ -7,7 +7,7 @@ from typing import Any
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.decals import Decal
 from velvet_moth.core.formats.reader import Reader
-from velvet_moth.core.graph import Node, Parameter, Source, Value, Variant
+from velvet_moth.core.graph import Node, Parameter, Source, Value, Variant, Wear
 from velvet_moth.core.marks import LONGEST_NOTE, Bookmark, Frame, Mark, Note
 from velvet_moth.core.outline import Outline, OutlinePort
 from velvet_moth.core.ports import spoken
@@ -59,7 +59,11 @@ def variant_out(variant: Variant) -> dict[str, Any]:
     return {"id": variant.id, "name": variant.name, "values": values, "base": variant.base, "note": variant.note}
 
 
-def record_out(record: Mark | Decal | Camera) -> dict[str, Any]:
+def wear_in(entry: Reader) -> Wear:
+    return Wear(entry.at("part").text(), entry.at("graph").text(), entry.at("variant", "").text())
+
+
+def record_out(record: Mark | Decal | Camera | Wear) -> dict[str, Any]:
     """A record of plain values, its tuples as lists."""
     return {k: list(v) if isinstance(v, tuple) else v for k, v in asdict(record).items()}
 

@@ -65,12 +65,18 @@ def _to_version_6(data: Mapping[str, Any]) -> dict[str, Any]:
     return dict(data)
 
 
+def _to_version_7(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 7 dresses parts of the backdrop in other graphs, which a file carries with it."""
+    return dict(data)
+
+
 STEPS: Mapping[int, Step] = {
     1: _to_version_2,
     2: _to_version_3,
     3: _to_version_4,
     4: _to_version_5,
     5: _to_version_6,
+    6: _to_version_7,
 }
 
 

@@ -117,7 +117,9 @@ def light_through(
     GROUP,
     inputs={
         "surface": surface_port("A whole surface; channels wired below replace its own."),
-        BACK: surface_port("What a two-sided surface shows from behind; without one both sides are the same."),
+        BACK: surface_port(
+            "What a two-sided surface shows from behind; without one both sides are the same.", extra=True
+        ),
         **CHANNELS,
     },
     hidden=True,

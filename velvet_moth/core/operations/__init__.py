@@ -14,7 +14,7 @@ from velvet_moth.core.operations.nodes import (
     RestoreNodes,
 )
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
-from velvet_moth.core.operations.scene import SetDecals, SetScene, SetSurroundings, SetViews
+from velvet_moth.core.operations.scene import SetDecals, SetScene, SetSurroundings, SetViews, SetWears
 from velvet_moth.core.operations.variants import AddVariant, DescribeVariant, RemoveVariant, RenameVariant, SetOverride
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
@@ -47,6 +47,7 @@ __all__ = [
     "SetSurroundings",
     "SetValue",
     "SetViews",
+    "SetWears",
     "Single",
     "Unwire",
     "Wire",

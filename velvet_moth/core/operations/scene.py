@@ -4,10 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.backdrops import BACKDROPS
+from velvet_moth.core.backdrops import BACKDROPS, place_of
 from velvet_moth.core.decals import Decal
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.graph import Graph, Wear
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.operations.checks import Applied, checked_name
@@ -57,6 +57,31 @@ class SetDecals:
         if after > before:
             return "put down a decal"
         return "removed a decal" if after < before else "changed a decal"
+
+
+@dataclass(frozen=True)
+class SetWears:
+    """Dresses parts of backdrops in other graphs; a part that is not named wears what is its own."""
+
+    wears: tuple[Wear, ...]
+    op: Literal["set_wears"] = "set_wears"
+
+    def apply(self, graph: Graph) -> Applied:
+        known = {place_of(key, part): behind.name for key, behind in BACKDROPS.items() for part in behind.parts()}
+        kept = {wear.part: wear for wear in self.wears}
+        for wear in self.wears:
+            if wear.part not in known:
+                raise OperationRefused(
+                    f"There is no part {wear.part[:40]!r} of a backdrop.", graph.title, f"Dress {', '.join(known)}."
+                )
+            if not wear.graph or len(wear.graph) > 64 or len(wear.variant) > 80:
+                raise OperationRefused("This is no graph of the project.", wear.part, "Choose one of the library.")
+        if len(kept) < len(self.wears):
+            raise OperationRefused("A part is dressed twice.", graph.title, "Name each part once.")
+        return replace(graph, wears=tuple(kept[part] for part in sorted(kept))), SetWears(graph.wears)
+
+    def words(self, graph: Graph) -> str:
+        return "dressed what lies behind" if self.wears else "gave what lies behind its own surface back"
 
 
 @dataclass(frozen=True)

@@ -14,12 +14,10 @@ from velvet_moth.core.problems.ranges import (
     uniform_bounds,
 )
 from velvet_moth.core.problems.record import Problem
+from velvet_moth.core.problems.scene import decal_on_nothing, idle_back, idle_opacity, missing_wears
 from velvet_moth.core.problems.seeds import shared_seeds
 from velvet_moth.core.problems.textures import Inspections, texture_problems
 from velvet_moth.core.problems.wiring import (
-    decal_on_nothing,
-    idle_back,
-    idle_opacity,
     mismatch_problem,
     missing_inputs,
     too_fine_problem,
@@ -27,7 +25,7 @@ from velvet_moth.core.problems.wiring import (
 )
 from velvet_moth.core.texture.image import Texture
 
-__all__ = ["Inspections", "Problem", "RangeMemory", "bounds_of", "find_problems", "seen_problems"]
+__all__ = ["Inspections", "Problem", "RangeMemory", "bounds_of", "find_problems", "missing_wears", "seen_problems"]
 
 
 def bounds_of(lowered: LoweredGraph, variant: str = "") -> Bounds:

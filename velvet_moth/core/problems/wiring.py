@@ -4,13 +4,11 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from velvet_moth.core.expr import Structural
 from velvet_moth.core.graph import Graph, Node, Source
-from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowered import LoweredGraph, Mismatch, TooFine
 from velvet_moth.core.mends import Mend, conversions
-from velvet_moth.core.nodes.surfaces import BACK, DOCK
-from velvet_moth.core.operations import RemoveNodes, SetScene, SetValue, Unwire, Wire
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.operations import RemoveNodes, SetValue, Unwire, Wire
 from velvet_moth.core.problems.record import Problem, end
 from velvet_moth.core.stand_ins import WORDS, stand_ins
 from velvet_moth.core.texture.image import Texture
@@ -128,46 +126,3 @@ def unknown_nodes(graph: Graph) -> list[Problem]:
         for node in graph.nodes.values()
         if node.outline is not None and node.type not in graph.motifs
     ]
-
-
-def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
-    """An opacity that varies on a surface of a kind that hides everything behind it."""
-    graph = lowered.graph
-    if not KINDS[graph.kind].hides or lowered.surface["opacity"].operator is Structural.CONSTANT or graph.motif:
-        return []
-    what = "The surface is solid: its opacity has no effect."
-    mends = (
-        Mend("Cut it out by its opacity", SetScene("kind", "cut_out")),
-        Mend("Let it show through", SetScene("kind", "see_through")),
-    )
-    return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]
-
-
-def idle_back(lowered: LoweredGraph) -> list[Problem]:
-    """A back that is wired on a surface whose sides are the same."""
-    graph = lowered.graph
-    if lowered.back is None or KINDS[graph.kind].has_back or graph.motif:
-        return []
-    what = f"Of a {KINDS[graph.kind].name.lower()} surface both sides are the same: what is wired to its back is not shown."
-    mend = Mend("Make it two-sided", SetScene("kind", "two_sided"))
-    return [Problem("idle-back", "warning", DOCK, BACK, what, "Back of the dock", (mend,))]
-
-
-def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
-    """A decal without anything behind it that it could fall on, or one that is told to move a form."""
-    graph = lowered.graph
-    if not KINDS[graph.kind].is_projected or graph.motif:
-        return []
-    offset = lowered.surface["offset"]
-    if offset.operator is not Structural.CONSTANT or any(offset.attributes):
-        what = "A decal has no form that could be moved: its offset has no effect."
-        mend = Mend("Make it solid", SetScene("kind", "solid"))
-        return [Problem("idle-offset", "warning", DOCK, "offset", what, "Offset of the dock", (mend,))]
-    if graph.backdrop:
-        return []
-    what = "A decal is painted onto what lies behind, and there is no backdrop: nothing is seen."
-    mends = (
-        Mend("Put the wall and floor behind it", SetScene("backdrop", "wall_and_floor")),
-        Mend("Make it solid", SetScene("kind", "solid")),
-    )
-    return [Problem("decal-on-nothing", "warning", DOCK, "opacity", what, "The stage", mends)]

@@ -1,6 +1,6 @@
 """The reference picture: a form seen by rays, shaded by the same expressions on NumPy."""
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -15,11 +15,11 @@ from velvet_moth.core.backdrop import (
     grey_light,
     nothing_behind,
 )
-from velvet_moth.core.backdrops import backdrop, seen_picture
+from velvet_moth.core.backdrops import backdrop, place_of, seen_picture
 from velvet_moth.core.cache import ByteCache
 from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.forms import form
-from velvet_moth.core.forms.mesh import Floats, Mesh
+from velvet_moth.core.forms.mesh import Floats, Mesh, joined
 from velvet_moth.core.graph import Value
 from velvet_moth.core.interpreters.cost import cost
 from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
@@ -33,6 +33,7 @@ from velvet_moth.core.tracing.projecting import painted, screen_inputs, topmost
 from velvet_moth.core.tracing.rays import Seen, points_seen, resting_scene, traced_scene, unit, view_of
 from velvet_moth.core.tracing.scene import (
     Scene,
+    Worn,
     draw_inputs,
     stage_textures,
     sun_half,
@@ -46,13 +47,32 @@ from velvet_moth.core.view import BACKGROUND, Camera
 def _behind(scene: Scene, size: tuple[int, int], sun: Texture) -> tuple[Texture, NDArray[np.bool_]]:
     """What lies behind at every pixel, linear light and distance, and where there is anything."""
     width, height = size
-    kept = backdrop(scene.backdrop)
-    mesh = kept.mesh()
-    seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, width, height)
-    around: dict[Hashable, Texture] = {ENVIRONMENT: scene.environment, SUN_DEPTH: sun}
-    (found,) = Stage(seen, draw_inputs(scene, mesh, size), {}, around).evaluate([kept.light(len(scene.rig.lamps))])
     nothing = np.array((*grey_light(scene.rig.exposure), FAR), dtype=np.float32).reshape(4, 1, 1)
-    return Texture((np.where(seen.hit, found, nothing),), wrap=("clamp", "clamp")), seen.hit
+    found, hit = np.broadcast_to(nothing, (4, height, width)), np.zeros((height, width), dtype=bool)
+    around: dict[Hashable, Texture] = {
+        ENVIRONMENT: scene.environment,
+        SUN_DEPTH: sun,
+        BACKDROP: nothing_behind(scene.rig.exposure),
+    }
+    for mesh, worn in _dressed(scene):
+        seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, width, height)
+        textures, values = {**dict(worn.textures), **around}, uniform_arrays(dict(worn.values))
+        (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate([worn.light])
+        found = np.where(seen.hit & (own[3] < found[3]), own, found)
+        hit |= seen.hit
+    return Texture((np.ascontiguousarray(found),), wrap=("clamp", "clamp")), hit
+
+
+def _dressed(scene: Scene) -> Iterator[tuple[Mesh, Worn]]:
+    """The parts of a scene's backdrop with what they wear; those in what is its own are one."""
+    kept = backdrop(scene.backdrop)
+    parts = {place_of(kept.key, part): mesh for part, mesh in kept.parts().items()}
+    for worn in scene.worn:
+        if worn.part in parts:
+            yield parts.pop(worn.part), worn
+    if parts:
+        own = Worn("", kept.light(len(scene.rig.lamps)))
+        yield kept.mesh() if len(parts) == len(kept.parts()) else joined(list(parts.values())), own
 
 
 def scene_textures(scene: Scene, size: tuple[int, int], sun: Texture) -> dict[Hashable, Texture]:

@@ -11,15 +11,25 @@ from velvet_moth.core.backdrop import (
 )
 from velvet_moth.core.backdrops import BACKDROPS, backdrop
 from velvet_moth.core.decals import NO_DECAL, Decal
-from velvet_moth.core.expr import Array
+from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.graph import Graph, Value
 from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map, imported_map
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
 from velvet_moth.core.texture.image import Texture
 from velvet_moth.core.view import INSTANCE, MOST_LAMPS, Camera, Rig
+
+
+@dataclass(frozen=True)
+class Worn:
+    """What a part of the backdrop wears: ``light_behind`` of another graph's surface, with its values and textures."""
+
+    part: str
+    light: Expr
+    values: tuple[tuple[tuple[str, str], Value], ...] = ()
+    textures: tuple[tuple[Hashable, Texture], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -33,6 +43,7 @@ class Scene:
     backdrop: str = ""
     decals: tuple[Decal, ...] = ()
     surroundings: Texture | None = None
+    worn: tuple[Worn, ...] = ()
 
     @property
     def environment(self) -> Texture:
@@ -49,8 +60,8 @@ class Scene:
 
     @property
     def still(self) -> "Scene":
-        """What of it a backdrop hangs on, which stands still."""
-        return replace(self, time=0.0, decals=())
+        """What of it a backdrop hangs on, which stands still unless it wears something that moves."""
+        return replace(self, time=self.time if self.worn else 0.0, decals=())
 
     @classmethod
     def of_graph(cls, graph: Graph) -> "Scene":

@@ -76,7 +76,8 @@ def _seen(key: int, asked: EyeRequest) -> Seen:
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
     values = kept.graph.uniform_values(variant)
     textures, _ = textures_of(kept.graph, values, source)
-    return Seen(kept.graph, variant, scene_of(asked, kept.graph, source), values, textures)
+    scene = scene_of(asked, kept.graph, source, sessions().shelf.graphs(kept.worn))
+    return Seen(kept.graph, variant, scene, values, textures)
 
 
 @api.get("/<int:key>/analysis")

@@ -1,22 +1,29 @@
 """Graphs: the state, edits, undo and redo, files, pictures, and what the library does with them."""
 
-from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, Response, jsonify, request
 
+from velvet_moth.core.backdrops import light_behind
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.formats.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
-from velvet_moth.core.formats.pictures import read_picture
-from velvet_moth.core.graph import Graph, Value, empty_graph
+from velvet_moth.core.graph import Graph, empty_graph
+from velvet_moth.core.interpreters.glsl import emit
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lower import lower
-from velvet_moth.core.shading import drawing
-from velvet_moth.core.types import P_TEXTURE
+from velvet_moth.core.shading import drawing, values_array
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import blobs, graphs, projects, textures
-from velvet_moth.web.api.motifs import keep_motifs, retyped
-from velvet_moth.web.api.schemas import CraftRequest, EditRequest, NewGraph, ShaderRequest, StepRequest, ViewRequest
+from velvet_moth.store import arriving, blobs, graphs, projects
+from velvet_moth.web.api.schemas import (
+    CraftRequest,
+    EditRequest,
+    NewGraph,
+    ShaderRequest,
+    StepRequest,
+    ViewRequest,
+    WornRequest,
+)
 from velvet_moth.web.api.state import sessions, shader_state, state
 from velvet_moth.web.database import db
 
@@ -113,13 +120,45 @@ def variant_shader(key: int) -> Any:
     return jsonify(shader_state(drawing(lowered).shader, lowered.graph, values, view.shader, kept.textures))
 
 
+@api.get("/<int:key>/wearable")
+def wearable(key: int) -> Any:
+    """The graphs of the project that parts of this one's backdrop can wear, with their variants."""
+    kept = graphs.load(db(), key)
+    found = [one for one in graphs.listed(db(), kept.project_id) if KINDS[one.graph.kind].casts]
+    return jsonify(
+        graphs=[
+            {
+                "graph": str(one.id),
+                "title": one.graph.title,
+                "variants": [{"id": v.id, "name": v.name} for v in one.graph.variants],
+            }
+            for one in sorted(found, key=lambda one: one.graph.title.casefold())
+        ]
+    )
+
+
+@api.get("/<int:key>/worn")
+def worn_shader(key: int) -> Any:
+    """What a backdrop's part shows that wears a graph, under a rig of so many ``lamps``: its shader and values."""
+    asked = WornRequest.model_validate(request.args.to_dict())
+    kept = graphs.load(db(), key)
+    lowered, values = lower(kept.graph, asked.variant), kept.graph.uniform_values(asked.variant)
+    shader = emit(light_behind(lowered.surface, asked.lamps), lowered.names)
+    found = shader_state(shader, lowered.graph, values, "", kept.textures)
+    return jsonify(shader=found, values=values_array(shader, values))
+
+
 @api.get("/<int:key>/export.json")
 def export(key: int) -> Response:
     kept = graphs.load(db(), key)
-    inside = {key: TextureFile(t.name, t.reading, blobs.get(db(), t.sha256)) for key, t in kept.textures.items()}
+    every = [kept, *kept.worn.values()]
+    read = {key: texture for one in every for key, texture in one.textures.items()}
+    inside = {key: TextureFile(t.name, t.reading, blobs.get(db(), t.sha256)) for key, t in read.items()}
+    motifs = {key: motif.graph for one in every for key, motif in one.graph.used_motifs().items()}
+    worn = {key: one.graph for key, one in kept.worn.items()}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
     return Response(
-        write_graph_file(GraphFile(kept.graph, inside, {k: m.graph for k, m in kept.graph.used_motifs().items()})),
+        write_graph_file(GraphFile(kept.graph, inside, motifs, worn)),
         mimetype="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.moth.json"'},
     )
@@ -131,30 +170,4 @@ def take_in() -> Any:
     if sent is None:
         raise FileRefused("No file came with the request.", "file", "Choose a graph file.")
     file = read_graph_file(sent.read(), f"file {sent.filename!r}")
-    project = projects.first(db())
-    ids = {
-        key: textures.add_read(db(), project.id, t.name, t.reading, t.file, read_picture(t.file, t.name)).id
-        for key, t in file.textures.items()
-    }
-    types = keep_motifs(db(), project.id, {k: rebound(m, ids) for k, m in file.motifs.items()})
-    made = retyped(rebound(file.graph, ids), types)
-    title = graphs.free_title(file.graph.title, graphs.titles(db(), project.id))
-    return jsonify(id=graphs.create(db(), project.id, replace(made, title=title)).id)
-
-
-def rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
-    """The graph with the textures of its file replaced by those kept here."""
-
-    def value(node_type: Any, key: str, old: Value) -> Value:
-        return ids.get(str(old), old) if node_type.inputs[key].type is P_TEXTURE else old
-
-    nodes = {
-        k: replace(n, values={i: value(n.kind, i, v) for i, v in n.values.items() if i in n.kind.inputs})
-        for k, n in graph.nodes.items()
-    }
-    variants = tuple(
-        replace(v, values={k: ids.get(x, x) if isinstance(x, str) else x for k, x in v.values.items()})
-        for v in graph.variants
-    )
-    around = ids.get(graph.surroundings, graph.surroundings)
-    return replace(graph, nodes=nodes, variants=variants, surroundings=around)
+    return jsonify(id=arriving.take_in(db(), projects.first(db()).id, file).id)

@@ -11,8 +11,8 @@ from velvet_moth.core.graph import Motif
 from velvet_moth.core.motifs import outline_of
 from velvet_moth.core.outline import outlined_kind
 from velvet_moth.store import graphs, projects, textures
+from velvet_moth.store.arriving import rebound
 from velvet_moth.store.errors import NotFound
-from velvet_moth.web.api.graphs import rebound
 from velvet_moth.web.database import db
 
 api = Blueprint("nodes", __name__, url_prefix="/api/nodes")

@@ -4,17 +4,18 @@ from dataclasses import replace
 
 from velvet_moth.core.graph import Graph
 from velvet_moth.core.lighting.rigs import rig_kind
-from velvet_moth.core.session import TextureSource, surrounded
+from velvet_moth.core.session import GraphSource, TextureSource, surrounded
 from velvet_moth.core.tracing.scene import Scene, decals_of
 from velvet_moth.core.view import Camera
 from velvet_moth.web.api.schemas import EyeRequest
 
 
-def scene_of(asked: EyeRequest, graph: Graph, textures: TextureSource) -> Scene:
+def scene_of(asked: EyeRequest, graph: Graph, textures: TextureSource, graphs: GraphSource) -> Scene:
     """The form, eye, light and moment that are asked for, with the graph's decals; FileRefused for an unknown rig."""
     target = (asked.target_x, asked.target_y, asked.target_z)
     camera = Camera(asked.turn, asked.tilt, asked.distance, asked.field, target)
     rig = replace(rig_kind(asked.rig).rig, turn=asked.light_turn, tilt=asked.light_tilt)
     if asked.exposure:
         rig = replace(rig, exposure=asked.exposure)
-    return surrounded(Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals_of(graph)), graph, textures)
+    stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals_of(graph))
+    return surrounded(stood, graph, textures, graphs)

@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from velvet_moth.core.crafts import Craft
 from velvet_moth.core.operations import Operation
+from velvet_moth.core.view import MOST_LAMPS
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
@@ -36,6 +37,13 @@ class ShaderRequest(ViewRequest):
     """The shader of a variant, while a motif of it is being edited."""
 
     inside: Key = ""
+
+
+class WornRequest(Strict):
+    """A graph as a part of a backdrop wears it."""
+
+    variant: Key = ""
+    lamps: Annotated[int, Field(ge=0, le=MOST_LAMPS)] = 0
 
 
 class StepRequest(ViewRequest):

@@ -25,7 +25,7 @@ def read_form(key: str) -> Response:
     return _mesh(form(key))
 
 
-def _mesh(mesh: Mesh) -> Response:
+def _mesh(mesh: Mesh, whole: Mesh | None = None) -> Response:
     arrays = (
         mesh.positions,
         mesh.normals,
@@ -38,7 +38,7 @@ def _mesh(mesh: Mesh) -> Response:
     headers = {
         "X-Vertices": str(len(mesh.positions)),
         "X-Triangles": str(len(mesh.triangles)),
-        "X-Reach": repr(reach_of(mesh.box)),
+        "X-Reach": repr(reach_of((whole or mesh).box)),
     }
     return _kept(b"".join(a.tobytes() for a in arrays), headers)
 
@@ -80,10 +80,13 @@ def read_backdrop(key: str) -> Response:
     )
 
 
-@api.get("/backdrops/<key>/mesh")
-def read_backdrop_mesh(key: str) -> Response:
-    """As a form."""
-    return _mesh(backdrop(key).mesh())
+@api.get("/backdrops/<key>/parts/<part>")
+def read_backdrop_part(key: str, part: str) -> Response:
+    """As a form; what the sun has to see is the whole."""
+    whole = backdrop(key)
+    if part not in whole.parts():
+        raise NotFound(f"{whole.name} has no part of that name.", part[:40], f"Ask for {', '.join(whole.parts())}.")
+    return _mesh(whole.parts()[part], whole.mesh())
 
 
 def _picture(texture: Texture) -> Response:

@@ -199,6 +199,11 @@ def state(kept: Kept, view: ViewRequest) -> dict[str, Any]:
         "shader": shader_state(
             shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures, _adds(shown_source)
         ),
+        "worn": [
+            {**asdict(wear), "title": kept.worn[wear.graph].graph.title, "stamp": kept.worn[wear.graph].stamp}
+            for wear in kept.graph.wears
+            if wear.graph in kept.worn
+        ],
         "decals": [_decal(decal) for decal in decals_of(kept.graph)],
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,

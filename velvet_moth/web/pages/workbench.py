@@ -14,7 +14,9 @@ from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.looks import LOOKS
 from velvet_moth.core.marks import TINTS
+from velvet_moth.core.nodes.surfaces import BACK
 from velvet_moth.core.parts import PARTS
+from velvet_moth.core.ports import spoken
 from velvet_moth.core.shadow import NOTHING, SIZE
 from velvet_moth.core.types import PORT_TYPES, can_carry
 from velvet_moth.core.view import INSTANCE
@@ -42,6 +44,8 @@ def settings_of_page() -> str:
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
         "views": {key: asdict(form.view) for key, form in FORMS.items()},
         "backdrops": {key: asdict(behind.view) for key, behind in BACKDROPS.items()},
+        "asked_by_kind": {key: [BACK] for key, kind in KINDS.items() if kind.has_back},
+        "backdrop_parts": {key: {part: spoken(part) for part in behind.parts()} for key, behind in BACKDROPS.items()},
         "standing": {key: asdict(behind.standing) for key, behind in BACKDROPS.items()},
         "rigs": {
             key: {

@@ -113,6 +113,8 @@ export interface GraphDocument {
   rig: string;
   backdrop: string;
   decals: Decal[];
+  /** The parts of backdrops that wear other graphs. */
+  wears: Wear[];
   /** A texture of all directions in the place of the rig's own surroundings. */
   surroundings: string;
   views: SavedView[];
@@ -151,6 +153,20 @@ export interface Sampler {
   key: string[];
   wrap: ["repeat" | "clamp" | "mirror", "repeat" | "clamp" | "mirror"];
   filter: "smooth" | "pixels";
+}
+
+export interface Wear {
+  /** The backdrop and its part, as "lock_basin.bed". */
+  part: string;
+  /** The key of a graph of the project. */
+  graph: string;
+  variant: string;
+}
+
+/** With the graph's name, and what tells its states apart. */
+export interface WornState extends Wear {
+  title: string;
+  stamp: string;
 }
 
 export interface Decal {
@@ -242,6 +258,7 @@ export interface GraphState {
   shader: ShaderState;
   /** Where decals lie: the graph's own, or the backdrop's places. */
   decals: DecalState[];
+  worn: WornState[];
   cost: Cost;
   /** Node types by node id, of nodes that are not in the catalogue: motifs, and types unknown here. */
   kinds: Record<string, NodeType>;
@@ -285,6 +302,10 @@ export interface PageSettings {
   views: Record<string, Camera>;
   /** From where each backdrop is first seen. */
   backdrops: Record<string, Camera>;
+  /** Inputs of the dock that a kind of surface wants to be shown, though they do nothing yet. */
+  asked_by_kind: Record<string, string[]>;
+  /** The names of each backdrop's parts. */
+  backdrop_parts: Record<string, Record<string, string>>;
   /** What somebody sees who stands in a backdrop. */
   standing: Record<string, Camera>;
   /** What else can be looked at, by key. */

@@ -4,25 +4,26 @@ import { getJson } from "moth/api.js";
 import { loadGeometry } from "moth/stage/forms.js";
 import { withoutVersion } from "moth/stage/materials.js";
 
-/** @typedef {{ light: THREE.Mesh, seen: THREE.Mesh }} Loaded */
+/** @typedef {import("../types.d.ts").WornState} WornState */
+/** @typedef {{ vertex: string, fragment: string }} Texts */
+/** A part of it as it is drawn for what stands before it, and as it is seen. @typedef {{ light: THREE.Mesh, seen: THREE.Mesh }} Part */
+/** What is drawn of a part: its shader with what binds to it besides the stage's own. @typedef {{ texts: Texts, own: Record<string, { value: unknown }> }} Dress */
 
-/** @type {Map<string, Promise<{ geometry: THREE.BufferGeometry, shaders: any }>>} */
+/** What was fetched, by its address. @type {Map<string, Promise<any>>} */
 const known = new Map();
 
-/** @param {string} key @param {number} lamps so many of the rig light it */
-function fetched(key, lamps) {
-  const name = `${key} ${lamps}`;
-  let found = known.get(name);
+/**
+ * @template T
+ * @param {string} address
+ * @param {(address: string) => Promise<T>} load
+ * @returns {Promise<T>}
+ */
+function once(address, load) {
+  let found = known.get(address);
   if (!found) {
-    const address = `/api/stage/backdrops/${encodeURIComponent(key)}`;
-    found = Promise.all([loadGeometry(`${address}/mesh`), getJson(`${address}?lamps=${lamps}`)]).then(
-      ([geometry, shaders]) => ({
-        geometry,
-        shaders,
-      }),
-    );
-    found.catch(() => known.delete(name));
-    known.set(name, found);
+    found = load(address);
+    found.catch(() => known.delete(address));
+    known.set(address, found);
   }
   return found;
 }
@@ -37,23 +38,36 @@ export function pixel(values) {
   return made;
 }
 
+/**
+ * What tells two scenes behind apart.
+ * @param {string} key
+ * @param {number} lamps
+ * @param {WornState[]} worn
+ */
+export const nameOf = (key, lamps, worn) =>
+  JSON.stringify([key, lamps, worn.filter(({ part }) => part.startsWith(`${key}.`))]);
+
 export class Backdrop {
   /**
    * @param {THREE.WebGLRenderer} renderer
    * @param {Record<string, { value: any }>} uniforms those of the stage; `texture_backdrop` is this one's to fill
    * @param {THREE.Scene} front the scene that is seen, to which what lies behind is added with its depth
+   * @param {import("./pixels.js").TexturePool} pool
+   * @param {Record<string, Record<string, string>>} parts the names of each backdrop's parts
    */
-  constructor(renderer, uniforms, front) {
+  constructor(renderer, uniforms, front, pool, parts) {
+    this.pool = pool;
+    this.parts = parts;
     this.renderer = renderer;
     this.uniforms = uniforms;
     this.front = front;
     this.key = "";
-    /** What was asked for last: a scene, and how many lamps light it. */
-    this.wanted = " 0";
+    /** What was asked for last: a scene, how many lamps light it, what its parts wear. */
+    this.wanted = nameOf("", 0, []);
     this.nothing = pixel([0, 0, 0, 1000]);
     /** Light and distance where nothing is. */
     this.far = [0, 0, 0, 1000];
-    /** @type {Loaded | null} */
+    /** @type {Part[] | null} */
     this.loaded = null;
     this.scene = new THREE.Scene();
     this.target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: true });
@@ -62,12 +76,12 @@ export class Backdrop {
 
   /** Half the side of what the sun has to see of it, in metres. */
   get reach() {
-    return this.loaded?.light.geometry.userData.reach ?? 0;
+    return this.loaded?.[0].light.geometry.userData.reach ?? 0;
   }
 
   /** @param {boolean} isSeen */
   show(isSeen) {
-    if (this.loaded) this.loaded.seen.visible = isSeen;
+    for (const { seen } of this.loaded ?? []) seen.visible = isSeen;
   }
 
   /** What is seen where nothing is. @param {number[]} far light and distance */
@@ -81,35 +95,80 @@ export class Backdrop {
    * Another scene behind; the old one stays until it has come.
    * @param {string} key empty for nothing
    * @param {number} lamps so many of the rig light it
+   * @param {WornState[]} worn the graphs that parts of it wear
    */
-  async set(key, lamps) {
+  async set(key, lamps, worn) {
     this.key = key;
-    const wanted = (this.wanted = `${key} ${lamps}`);
-    const found = key ? await fetched(key, lamps) : null;
+    const wanted = (this.wanted = nameOf(key, lamps, worn));
+    const found = key ? await this.#fetched(key, lamps, worn) : null;
     if (this.wanted !== wanted) return;
-    if (this.loaded) {
-      this.scene.remove(this.loaded.light);
-      this.front.remove(this.loaded.seen);
-      for (const mesh of Object.values(this.loaded)) /** @type {THREE.Material} */ (mesh.material).dispose();
+    for (const part of this.loaded ?? []) {
+      this.scene.remove(part.light);
+      this.front.remove(part.seen);
+      for (const mesh of Object.values(part)) /** @type {THREE.Material} */ (mesh.material).dispose();
     }
-    this.loaded = null;
-    if (found) {
-      const mesh = (/** @type {{ vertex: string, fragment: string }} */ shader) => {
-        const material = new THREE.RawShaderMaterial({
-          glslVersion: THREE.GLSL3,
-          vertexShader: withoutVersion(shader.vertex),
-          fragmentShader: withoutVersion(shader.fragment),
-          uniforms: this.uniforms,
-          side: THREE.DoubleSide,
-        });
-        const made = new THREE.Mesh(found.geometry, material);
-        made.frustumCulled = false;
-        return made;
-      };
-      this.loaded = { light: mesh(found.shaders.light), seen: mesh(found.shaders.seen) };
-      this.scene.add(this.loaded.light);
-      this.front.add(this.loaded.seen);
+    this.loaded = found;
+    for (const { light, seen } of found ?? []) {
+      this.scene.add(light);
+      this.front.add(seen);
     }
+  }
+
+  /**
+   * @param {string} key
+   * @param {number} lamps
+   * @param {WornState[]} worn
+   * @returns {Promise<Part[]>}
+   */
+  async #fetched(key, lamps, worn) {
+    const address = `/api/stage/backdrops/${encodeURIComponent(key)}`;
+    const { light, seen } = await once(`${address}?lamps=${lamps}`, getJson);
+    return Promise.all(
+      Object.keys(this.parts[key]).map(async (part) => {
+        const dress = worn.find((one) => one.part === `${key}.${part}`);
+        const [geometry, dressed] = await Promise.all([
+          once(`${address}/parts/${encodeURIComponent(part)}`, loadGeometry),
+          dress ? this.#dress(dress, lamps) : { texts: light, own: {} },
+        ]);
+        const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
+        const box = { form_low: { value: min }, form_high: { value: max } };
+        return {
+          light: this.#mesh(geometry, dressed.texts, { ...box, ...dressed.own }),
+          seen: this.#mesh(geometry, seen, {}),
+        };
+      }),
+    );
+  }
+
+  /** @param {WornState} worn @param {number} lamps @returns {Promise<Dress>} */
+  async #dress({ graph, variant }, lamps) {
+    const asked = new URLSearchParams({ variant, lamps: String(lamps) });
+    const { shader, values } = await getJson(`/api/graphs/${encodeURIComponent(graph)}/worn?${asked}`);
+    const own = shader.samplers.filter((/** @type {{ name: string }} */ { name }) => !(name in this.uniforms));
+    const textures = await Promise.all(own.map((/** @type {any} */ sampler) => this.pool.get(sampler)));
+    const bound = own.map((/** @type {{ name: string }} */ { name }, /** @type {number} */ at) => [
+      name,
+      { value: textures[at] },
+    ]);
+    return { texts: shader, own: { ...Object.fromEntries(bound), values: { value: new Float32Array(values) } } };
+  }
+
+  /**
+   * @param {THREE.BufferGeometry} geometry
+   * @param {Texts} texts
+   * @param {Record<string, { value: unknown }>} own
+   */
+  #mesh(geometry, texts, own) {
+    const material = new THREE.RawShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader: withoutVersion(texts.vertex),
+      fragmentShader: withoutVersion(texts.fragment),
+      uniforms: { ...this.uniforms, ...own },
+      side: THREE.DoubleSide,
+    });
+    const made = new THREE.Mesh(geometry, material);
+    made.frustumCulled = false;
+    return made;
   }
 
   /**

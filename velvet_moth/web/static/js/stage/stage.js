@@ -1,6 +1,6 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
-import { Backdrop } from "moth/stage/backdrop.js";
+import { Backdrop, nameOf } from "moth/stage/backdrop.js";
 import { formGeometry } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
@@ -75,7 +75,9 @@ export class Stage extends EventTarget {
     /** The shader on the stage. @type {import("./materials.js").Built | null} */
     this.shown = null;
     this.picture = new Picture(this);
-    this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene);
+    this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene, this.pool, settings.backdrop_parts);
+    /** The graphs that what lies behind wears. @type {import("../types.d.ts").WornState[]} */
+    this.worn = [];
     this.#standLight();
     this.hands = new Hands(this);
     this.controls = this.hands.controls;
@@ -161,11 +163,15 @@ export class Stage extends EventTarget {
     return this.settings.rigs[this.rig].lamps;
   }
 
-  /** @param {string} key what lies behind; empty for nothing */
-  async setBackdrop(key) {
+  /**
+   * @param {string} key what lies behind; empty for nothing
+   * @param {import("../types.d.ts").WornState[]} [worn] the graphs that its parts wear
+   */
+  async setBackdrop(key, worn = this.worn) {
+    this.worn = worn;
     const isOther = key !== this.backdrop.key;
-    if (!isOther && this.backdrop.wanted === `${key} ${this.#lamps.length}`) return;
-    await this.backdrop.set(key, this.#lamps.length);
+    if (!isOther && this.backdrop.wanted === nameOf(key, this.#lamps.length, worn)) return;
+    await this.backdrop.set(key, this.#lamps.length, worn);
     if (isOther) this.resetView();
     this.invalidate();
   }

@@ -187,7 +187,14 @@ function inputRow(model, id, port, open) {
  */
 export function isUsed(model, id, port) {
   const node = model.nodes.get(id);
-  return !port.extra || !!node?.wires?.[port.key] || !!node?.values?.[port.key] || !!model.parameterAt(id, port.key);
+  const isWanted = model.settings.asked_by_kind[model.state.document.kind]?.includes(port.key) && id === "dock";
+  return (
+    !port.extra ||
+    isWanted ||
+    !!node?.wires?.[port.key] ||
+    !!node?.values?.[port.key] ||
+    !!model.parameterAt(id, port.key)
+  );
 }
 
 /**

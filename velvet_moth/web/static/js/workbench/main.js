@@ -68,6 +68,7 @@ function showHeader() {
   document.title = `${graph.title} · Velvet Moth`;
   const when = new Date(changed).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
   const elsewhere = model.elsewhere ? ` · elsewhere: ${model.elsewhere}` : "";
+  byId("saved").title = model.elsewhere;
   byId("saved").textContent = model.unsaved ? "saving…" : `saved ${when}${elsewhere}`;
   for (const [id, words, name] of [
     ["undo", undo, "Undo"],

@@ -130,8 +130,9 @@ export class StagePanel {
       const read = known ? { texture: graph.surroundings, revision: known.revision } : null;
       this.stage.setRig(graph.rig, read).catch(tell);
     }
-    this.stage.setBackdrop(graph.backdrop).catch(tell);
-    this.stage.setDecals((this.staged.state ?? lit.state).decals);
+    const { worn, decals } = this.staged.state ?? lit.state;
+    this.stage.setBackdrop(graph.backdrop, worn).catch(tell);
+    this.stage.setDecals(decals);
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];
     byId("kind").value = this.model.state.document.kind;

@@ -2,7 +2,8 @@
 import { askText, menu } from "moth/dialogs.js";
 import { textureDialog } from "moth/textures.js";
 import { Exposing } from "moth/workbench/exposing.js";
-import { notice } from "moth/notices.js";
+import { notice, tell } from "moth/notices.js";
+import { wearsSheet } from "moth/workbench/wears_sheet.js";
 
 /** @typedef {import("../types.d.ts").SavedView} SavedView */
 
@@ -67,6 +68,7 @@ export function viewsMenu(model, stage) {
         () => stage.setTurntable(stage.turntable === what ? "" : what),
       ]);
     entries.push([exposing.isOn ? "Expose as the light says" : "Expose by what is seen", () => exposing.toggle()]);
+    if (model.state.document.backdrop) entries.push(["Dress the backdrop …", () => void wearsSheet(model).catch(tell)]);
     entries.push(["Put a picture around it …", putAround]);
     if (surroundings())
       entries.push(["Take the picture around it away", () => void model.edit({ op: "set_surroundings", texture: "" })]);

@@ -1,0 +1,97 @@
+"""What a graph file brings: its graph, with the textures, motifs and worn graphs it carries, kept in a project."""
+
+import secrets
+from collections.abc import Mapping
+from dataclasses import replace
+
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.formats.graph_json import GraphFile, graph_to_json
+from velvet_moth.core.formats.pictures import read_picture
+from velvet_moth.core.graph import Graph, Node, Value
+from velvet_moth.core.types import P_TEXTURE
+from velvet_moth.store import graphs, textures
+
+
+def take_in(session: Session, project_id: int, file: GraphFile) -> graphs.Kept:
+    """Keeps the graph of a file under a free title. What the project has already, the same, is used as it is."""
+    ids = {
+        key: textures.add_read(session, project_id, t.name, t.reading, t.file, read_picture(t.file, t.name)).id
+        for key, t in file.textures.items()
+    }
+    types = _keep_motifs(session, project_id, {key: rebound(motif, ids) for key, motif in file.motifs.items()})
+    worn = {key: _retyped(rebound(one, ids), types) for key, one in file.worn.items()}
+    keys = {key: _keep_worn(session, project_id, one) for key, one in worn.items()}
+    made = _retyped(rebound(file.graph, ids), types)
+    wears = tuple(replace(wear, graph=keys.get(wear.graph, "gone")) for wear in made.wears)
+    return _keep(session, project_id, replace(made, wears=wears))
+
+
+def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.Kept:
+    title = graphs.free_title(graph.title, graphs.titles(session, project_id))
+    return graphs.create(session, project_id, replace(graph, title=title), motif)
+
+
+def rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
+    """The graph with its textures, by id, replaced by others."""
+
+    def value(node: Node, key: str, old: Value) -> Value:
+        return ids.get(str(old), old) if node.kind.inputs[key].type is P_TEXTURE else old
+
+    nodes = {
+        key: replace(n, values={i: value(n, i, v) for i, v in n.values.items() if i in n.kind.inputs})
+        for key, n in graph.nodes.items()
+    }
+    variants = tuple(
+        replace(v, values={k: ids.get(x, x) if isinstance(x, str) else x for k, x in v.values.items()})
+        for v in graph.variants
+    )
+    around = ids.get(graph.surroundings, graph.surroundings)
+    return replace(graph, nodes=nodes, variants=variants, surroundings=around)
+
+
+def _retyped(graph: Graph, types: Mapping[str, str]) -> Graph:
+    """The graph with its uses of motifs under other types."""
+    nodes = {k: replace(n, type=types.get(n.type, n.type)) for k, n in graph.nodes.items()}
+    return replace(graph, nodes=nodes)
+
+
+def new_type() -> str:
+    """The type of the nodes that use a new motif."""
+    return f"motif_{secrets.token_hex(6)}"
+
+
+def _keep_motifs(session: Session, project_id: int, motifs: Mapping[str, Graph]) -> dict[str, str]:
+    """Keeps the motifs of a file; gives for each its type here. One that differs comes in beside the one there is."""
+    known = graphs.project_motifs(session, project_id)
+    types: dict[str, str] = {}
+    todo = dict(motifs)
+    while todo:
+        # Those that stand on no other motif of the file first.
+        type_ = next((t for t, g in todo.items() if not {n.type for n in g.nodes.values()} & (set(todo) - {t})), "")
+        type_ = type_ or next(iter(todo))
+        made = _retyped(todo.pop(type_), types)
+        here = known.get(type_)
+        if here is not None and graph_to_json(here.graph) == graph_to_json(made):
+            types[type_] = type_
+            continue
+        types[type_] = type_ if here is None and type_.startswith("motif_") else new_type()
+        _keep(session, project_id, made, types[type_])
+    return types
+
+
+def _keep_worn(session: Session, project_id: int, worn: Graph) -> str:
+    """Keeps a graph that a backdrop wears; gives the key it is kept by."""
+    bare = _without_textures(worn)
+    same = (
+        kept
+        for kept in graphs.listed(session, project_id)
+        if kept.graph.title == worn.title and _without_textures(kept.graph) == bare
+    )
+    found = next(same, None) or _keep(session, project_id, replace(worn, wears=()))
+    return str(found.id)
+
+
+def _without_textures(graph: Graph) -> dict[str, object]:
+    """The document as far as it can be compared: a picture that comes in again is another texture."""
+    return graph_to_json(replace(rebound(graph, dict.fromkeys(graph.texture_ids(), "")), wears=()))
