@@ -211,6 +211,24 @@ class Looking(WorkbenchCase):
             self.page.keyboard.press("Control+z")
         wait_until("its own again", lambda: np.abs(self.pixels().astype(int) - bare).mean() < 0.01)
 
+    def test_edges_are_smooth_once_it_is_still(self) -> None:
+        self.open("Water-dock leaf")
+        ask = "async (smooth) => [...await moth.stage.snapshot(160, 120, undefined, undefined, false, smooth)]"
+        plain, smooth = (
+            np.array(self.page.evaluate(ask, on)).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True)
+        )
+        grey = np.abs(plain - plain[0, 0]).max(axis=-1) == 0
+        away, near = grey.copy(), ~grey
+        for axis in (0, 1):
+            for by in (-1, 1):
+                away &= np.roll(grey, by, axis)
+                near |= np.roll(~grey, by, axis)
+        mixed = np.abs(smooth - plain)[grey & near].max(axis=-1) > 4
+        self.assertGreater(mixed.mean(), 0.15, "the leaf ends within pixels")
+        self.assertLess(np.abs(smooth - plain)[away].max(), 2, "past it all is as it was")
+        drawn = "() => [moth.stage.picture.smooth.target.width, moth.stage.canvas.width]"
+        wait_until("the canvas is drawn so", lambda: len(set(self.page.evaluate(drawn))) == 1)
+
     def test_variants_stand_side_by_side_and_take_from_one_another(self) -> None:
         self.open("Ferry enamel")
         self.more("Show all variants")

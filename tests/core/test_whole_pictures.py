@@ -1,20 +1,31 @@
 """Whole pictures: tiles, torn pixels, surfaces cut away, forms that are moved."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
+from tests.support.graphs import built
 from velvet_moth.core.expr import constant, uniform
+from velvet_moth.core.formats.pictures.base import Picture
+from velvet_moth.core.graph import Node
 from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.shown import look
+from velvet_moth.core.making import Canvas
+from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.moved import moved_normal
 from velvet_moth.core.nodes.noises import gradient_noise_at
+from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, Wire
 from velvet_moth.core.primitives import along_x, along_y, combine, step
+from velvet_moth.core.session import picture
 from velvet_moth.core.surroundings import Surroundings, surface
+from velvet_moth.core.texture.levels import levels_of, read_texture
+from velvet_moth.core.texture.reading import Reading
 from velvet_moth.core.tracing.reference import points_of, render
 from velvet_moth.core.tracing.scene import Scene
 from velvet_moth.core.types import VEC2
+from velvet_moth.core.view import Camera
 
 PLAIN = look(default_surface())
 
@@ -53,6 +64,36 @@ class WholePictures(unittest.TestCase):
             for s in (default_surface(), half)
         )
         self.assertAlmostEqual(float((cut > 0).sum() / (whole > 0).sum()), 0.5, delta=0.12)
+
+    def test_what_is_cut_out_covers_as_much_from_far_off(self) -> None:
+        """Spots a few pixels wide: their outline is kept in every level of a colour, as it is not in data."""
+        noise = fractal_noise(Canvas(256, 256), cells=48, layers=1).number
+        spots = noise > np.quantile(noise, 0.8)
+        picture_ = Picture(np.dstack((np.full((256, 256, 3), 128), spots * 255)).astype(np.uint8))
+        graph = built(
+            AddNode(Node("spots", "texture", {"texture": "spots"})),
+            Wire("dock", "opacity", "spots", "alpha"),
+            SetScene("kind", "cut_out"),
+            ChooseForm("plane"),
+        )
+
+        def covered(role: str, distance: float) -> float:
+            scene = replace(Scene.of_graph(graph), camera=Camera(tilt=89.0, distance=distance))
+            texture = read_texture(picture_, Reading(role))
+            found, whole = (
+                picture(g, (96, 96), {"spots": texture}.get, scene=scene)[..., 3] > 0 for g in (graph, empty_on_plane)
+            )
+            return float(found.sum() / whole.sum())
+
+        empty_on_plane = built(ChooseForm("plane"))
+        near = covered("colour", 1.0)
+        self.assertAlmostEqual(near, float(spots.mean()), delta=0.03)
+        for distance in (6.0, 24.0):
+            self.assertGreater(covered("colour", distance), near / 2, "between its pixels a level covers less")
+        self.assertEqual(covered("data", 24.0), 0.0)
+        soft = Picture(np.dstack((picture_.samples[..., :3], np.tile(np.arange(256, dtype=np.uint8), (256, 1)))))
+        means = [float(level[..., 3].mean()) for level in levels_of(soft, Reading("colour"))]
+        np.testing.assert_allclose(means, means[0], atol=1.0, err_msg="a soft alpha is averaged")
 
     def test_past_what_is_cut_away_the_next_sheet_is_seen(self) -> None:
         """A box whose outward faces are cut away shows its inward ones, lit and pinned as such."""

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.formats.pictures.base import Picture
 from velvet_moth.core.texture.image import Floats
+from velvet_moth.core.texture.levels import outline_share
 from velvet_moth.core.texture.reading import Green, Reading
 
 CHANNELS = ("red", "green", "blue", "alpha")
@@ -306,6 +307,10 @@ def inspect(picture: Picture, reading: Reading, name: str = "") -> Inspection:
     channels, best = statistics(picture), guess(picture, name)
     verdicts = _reading_verdicts(picture, _thinned(picture), reading, best)
     verdicts += _flat_channels(picture, channels, reading.role) + _ranges(channels, reading.role)
+    share = outline_share(picture) if reading.is_colour else None
+    if share is not None:
+        what = f"Its alpha is an outline: every smaller level covers {_percent(share)} too, so it does not thin far off."
+        verdicts.append(Verdict("outline", "note", what, channel="alpha"))
     pairs = seams(picture.samples.transpose(2, 0, 1)[:3])
     if pairs:
         what = f"Seams at the {' and at the '.join(pairs)} edge: repeated, it shows where it ends."

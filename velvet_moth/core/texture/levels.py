@@ -80,13 +80,56 @@ def _encoded(level: Floats, is_colour: bool) -> Pixels:
     return np.dstack((_encoding()[light], np.rint(level[..., 3:] * 255).astype(np.uint8)))
 
 
+# An alpha is an outline where it lies between these in so few of its pixels, and covers neither nearly all nor nothing.
+_BETWEEN = (0.1, 0.9)
+_FEW = 0.2
+_COVERED = (0.01, 0.99)
+# What is cut away (``interpreters.glsl.CUT_AT``), and the pixels below which a share says nothing.
+_CUT_AT = 0.5
+_FEWEST = 16
+
+
+def outline_share(picture: Picture) -> float | None:
+    """The share of a picture that its alpha covers, where that is an outline; None for soft alphas and without one."""
+    if picture.channels not in (2, 4):
+        return None
+    alpha = picture.samples[..., -1]
+    if alpha.dtype.kind == "u":
+        most = int(np.iinfo(alpha.dtype).max)
+        often = np.bincount(alpha.ravel(), minlength=most + 1) / alpha.size
+        low, high = (int(part * most) for part in _BETWEEN)
+        soft, covered = float(often[low:high].sum()), float(often[(most + 1) // 2 :].sum())
+    else:
+        soft = float(((alpha > _BETWEEN[0]) & (alpha < _BETWEEN[1])).mean())
+        covered = float((alpha >= _CUT_AT).mean())
+    return covered if soft < _FEW and _COVERED[0] < covered < _COVERED[1] else None
+
+
+def _kept_outline(level: Floats, share: float, before: float) -> tuple[Floats, float]:
+    """A level whose alpha is scaled so that as much of it lies above the cut as of the first; and by how much.
+
+    Leaves and strands would thin with every level. Source: I. Castano, "Computing Alpha Mipmaps", 2010.
+    """
+    alpha = level[..., 3]
+    scale = before
+    if alpha.size >= _FEWEST:
+        at = min(int(alpha.size * (1.0 - share)), alpha.size - 1)
+        scale = _CUT_AT / max(float(np.partition(alpha.ravel(), at)[at]), 1e-3)
+    kept = level.copy()
+    kept[..., 3] = np.clip(alpha * np.float32(scale), 0.0, 1.0)
+    return kept, scale
+
+
 def levels_of(picture: Picture, reading: Reading, only_first: bool = False) -> tuple[Samples, ...]:
     """All levels, (rows, columns, 4), row 0 at the bottom, halving down to 1x1.
 
     8-bit pictures stay uint8 as they are encoded, colour averaged as light; the deeper kinds are linear light or
-    plain numbers: float16 from half floats, else float32. ``only_first`` leaves out the smaller ones.
+    plain numbers: float16 from half floats, else float32. ``only_first`` leaves out the smaller ones. An outline in the
+    alpha of a colour picture covers the same share of every level.
     """
     first = _read(picture.samples, reading)
+    share = outline_share(picture) if reading.is_colour and not only_first else None
+    scale = 1.0
     levels, is_bytes = [first], first.dtype == np.uint8
     level: Floats | None = None
     while max(levels[-1].shape[:2]) > 1 and not only_first:
@@ -95,7 +138,10 @@ def levels_of(picture: Picture, reading: Reading, only_first: bool = False) -> t
         else:
             level = _halved_bytes(first, reading.is_colour) if is_bytes else _halved(first.astype(np.float32))
         level = level.reshape(*level.shape[:2], 4)
-        levels.append(_encoded(level, reading.is_colour) if is_bytes else level.astype(first.dtype))
+        shown = level
+        if share is not None:
+            shown, scale = _kept_outline(level, share, scale)
+        levels.append(_encoded(shown, reading.is_colour) if is_bytes else shown.astype(first.dtype))
     return tuple(levels)
 
 

@@ -1,6 +1,7 @@
 /** The stage's picture: what the sun sees, what lies behind, decals on it, and the form before it, in this order. */
 import * as THREE from "three";
 import { Decals } from "moth/stage/decals.js";
+import { SmoothPicture, smoothTarget } from "moth/stage/smooth.js";
 import { SunPicture } from "moth/stage/sun_picture.js";
 
 /** @typedef {import("./materials.js").Built} Built */
@@ -18,6 +19,7 @@ export class Picture {
     const { renderer, uniforms, settings } = stage;
     this.sun = new SunPicture(renderer, uniforms, settings.sun);
     this.decals = new Decals(renderer, uniforms);
+    this.smooth = new SmoothPicture(renderer);
     renderer.setClearColor(BACKGROUND, 1);
   }
 
@@ -46,14 +48,38 @@ export class Picture {
     }
     this.aim(width / height);
     renderer.getDrawingBufferSize(uniforms.screen_size.value);
-    if (!wipe) return this.#whole(null, isWireframe);
-    const left = Math.round(width * wipe.share);
-    renderer.setScissorTest(true);
-    renderer.setScissor(0, 0, left, height);
-    this.#with(wipe, () => this.#whole(null, isWireframe));
-    renderer.setScissor(left, 0, width - left, height);
-    this.#whole(null, isWireframe);
-    renderer.setScissorTest(false);
+    const { x: across, y: up } = uniforms.screen_size.value;
+    // Coarse while something moves; once it is still, edges are smooth too.
+    const isSmooth = resolution.current === 1 && !this.stage.isMoving && !this.stage.shown?.adds;
+    const target = isSmooth ? this.smooth.of(across, up) : null;
+    const left = wipe ? Math.round(across * wipe.share) : 0;
+    if (wipe) {
+      this.#within(target, 0, left, up);
+      this.#with(wipe, () => this.#whole(target, isWireframe));
+      this.#within(target, left, across - left, up);
+    }
+    this.#whole(target, isWireframe);
+    if (wipe) this.#within(target, 0, 0, 0);
+    if (target) this.smooth.show();
+  }
+
+  /**
+   * Draws in one part only, in pixels of the picture; in all of it where the part is empty.
+   * @param {THREE.WebGLRenderTarget | null} target
+   * @param {number} left
+   * @param {number} width
+   * @param {number} height
+   */
+  #within(target, left, width, height) {
+    const { renderer } = this.stage;
+    if (target) {
+      target.scissorTest = width > 0;
+      target.scissor.set(left, 0, width, height);
+      return;
+    }
+    const ratio = renderer.getPixelRatio();
+    renderer.setScissorTest(width > 0);
+    renderer.setScissor(left / ratio, 0, width / ratio, height / ratio);
   }
 
   /**
@@ -61,7 +87,7 @@ export class Picture {
    * @param {boolean} [isWireframe]
    */
   #whole(target, isWireframe = false) {
-    const { renderer, scene, camera, backdrop, mesh, shown } = this.stage;
+    const { renderer, scene, camera, backdrop, mesh, shown, uniforms } = this.stage;
     const material = /** @type {THREE.RawShaderMaterial} */ (mesh.material);
     const wasSeen = mesh.visible;
     mesh.visible = wasSeen && !!shown?.casts;
@@ -70,12 +96,14 @@ export class Picture {
     backdrop.draw(camera, target);
     if (shown?.isProjected && wasSeen && backdrop.loaded) this.decals.paint(material, camera, backdrop.target, target);
     material.wireframe = isWireframe;
+    uniforms.smooth_edges.value = !!target?.samples;
     renderer.setRenderTarget(target);
     // What is added up begins from black, with nothing behind.
     if (shown?.adds) renderer.setClearColor(0x000000, 1);
     backdrop.show(!shown?.adds);
     renderer.render(scene, camera);
     if (shown?.adds) renderer.setClearColor(BACKGROUND, 1);
+    uniforms.smooth_edges.value = false;
     // Pictures of variants are made of the same materials.
     material.wireframe = false;
     mesh.visible = wasSeen;
@@ -120,11 +148,14 @@ export class Picture {
    * @param {Float32Array} values
    * @param {Built} [other] another shader than the one on the stage
    * @param {boolean} [isClear] whether it is clear where there is nothing, instead of grey
+   * @param {boolean} [isSmooth] whether edges are smooth: no pixel of one is then what the shader gives there
    * @returns {Promise<Uint8Array>}
    */
-  async snapshot(width, height, values, other, isClear = false) {
+  async snapshot(width, height, values, other, isClear = false, isSmooth = false) {
     const { renderer, uniforms, camera } = this.stage;
-    const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });
+    const target = isSmooth
+      ? smoothTarget(width, height)
+      : new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });
     const pixels = new Uint8Array(width * height * 4);
     const aspect = camera.aspect;
     this.aim(width / height);

@@ -363,10 +363,11 @@ export class Stage extends EventTarget {
    * @param {Float32Array} [values]
    * @param {import("./materials.js").Built} [other] another shader than the one on the stage
    * @param {boolean} [isClear] whether it is clear where there is nothing, instead of grey
+   * @param {boolean} [isSmooth] whether edges are smooth, as on the canvas when it is still
    * @returns {Promise<Uint8Array>}
    */
-  snapshot(width, height, values = this.values.value, other, isClear = false) {
-    return this.picture.snapshot(width, height, values, other, isClear);
+  snapshot(width, height, values = this.values.value, other, isClear = false, isSmooth = false) {
+    return this.picture.snapshot(width, height, values, other, isClear, isSmooth);
   }
 
   /** Whether the newest shader asked for is the one being shown. */

@@ -66,7 +66,7 @@ export function saveStill(stage, title) {
     const height = Number(size.value);
     const width = Math.round((height * stage.canvas.clientWidth) / stage.canvas.clientHeight);
     stage
-      .snapshot(width, height, undefined, undefined, clear.checked)
+      .snapshot(width, height, undefined, undefined, clear.checked, !clear.checked)
       .then((pixels) => save(canvasOf(pixels, width, height), title))
       .catch(tell);
   });
