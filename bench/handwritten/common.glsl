@@ -4,10 +4,12 @@ in vec4 v_tangent; in vec2 v_uv; in vec4 v_colour;
 uniform vec3 camera_position; uniform vec2 screen_size; uniform float time;
 uniform vec3 sun_direction; uniform vec3 sun_colour; uniform float rig_turn; uniform float exposure;
 uniform sampler2D environment; uniform sampler2D sun_depth;
+uniform vec3 around_0; uniform vec3 around_1; uniform vec3 around_2; uniform vec3 around_3; uniform vec3 around_4;
+uniform vec3 around_5; uniform vec3 around_6; uniform vec3 around_7; uniform vec3 around_8;
 uniform vec3 sun_right; uniform vec3 sun_up; uniform float sun_half; uniform bool sun_pass;
 out vec4 picture;
 
-vec3 around(float u, float v, float strip) { return textureLod(environment, vec2(u, (strip + v) * 0.11111111), 0.0).rgb; }
+vec3 around(float u, float v, float strip) { return textureLod(environment, vec2(u, (strip + v) * 0.125), 0.0).rgb; }
 
 vec2 place_of(vec3 d) {
   float u = mix(atan(d.x, d.z), 0.0, abs(d.x) + abs(d.z) == 0.0) * 0.15915494 + 0.5 + rig_turn;
@@ -23,10 +25,18 @@ vec3 reflection(vec3 d, float rough) {
   return a + (around(at.x, at.y, lower + 1.0) - a) * (strip - lower);
 }
 
+vec3 arriving(vec3 n) {
+  float angle = rig_turn * 6.2831855, c = cos(angle), s = sin(angle);
+  float x = n.x * c + n.z * s, y = n.y, z = n.z * c - n.x * s;
+  vec3 sum = around_0 * 0.282095 + around_1 * (y * 0.488603) + around_2 * (z * 0.488603) + around_3 * (x * 0.488603);
+  sum += around_4 * (x * y * 1.092548) + around_5 * (y * z * 1.092548) + around_6 * (z * z * 0.946176 - 0.315392);
+  return max(sum + around_7 * (x * z * 1.092548) + around_8 * ((x * x - y * y) * 0.546274), 0.0);
+}
+
 vec3 unit(vec3 v) { return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }
 
 vec3 responses(float c, float rough) {
-  return around(c * 0.99609375 + 0.001953125, rough * 0.9921875 + 0.00390625, 8.0);
+  return around(c * 0.99609375 + 0.001953125, rough * 0.9921875 + 0.00390625, 7.0);
 }
 
 float schlick(float f0, float c) {
@@ -92,8 +102,7 @@ vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec
   vec3 fresnel = first + (schlick(base, c) * (base * whole + 1.0) - first) * metal;
   vec3 response = paint + (mirrored(base, r) - paint) * metal;
   vec3 sun = (diffuse * 0.31830989 + fresnel * ggx(n, v, sun_direction, h, rough)) * reached;
-  vec2 at = place_of(n);
-  vec3 sky = around(at.x, at.y, 7.0) * diffuse;
+  vec3 sky = arriving(n) * diffuse;
   return sun * light + sky + reflection(n * (2.0 * n_v) - v, rough) * response;
 }
 

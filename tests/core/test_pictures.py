@@ -81,7 +81,7 @@ class Lighting(unittest.TestCase):
         level = environment_map().levels[0].copy()
         level[:, : RESPONSE_STRIP * HEIGHT] = environment
         even = Texture((level,))
-        rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0)
+        rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0, even)
         surroundings = Surroundings(
             {**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even, SUN_DEPTH: nothing_casts()}
         )
@@ -101,12 +101,12 @@ class Lighting(unittest.TestCase):
 
     def test_the_environment_blurs_with_roughness_and_keeps_its_light(self) -> None:
         level = environment_map().levels[0]
-        strips = [level[:3, i * HEIGHT : (i + 1) * HEIGHT] for i in range(8)]
+        strips = [level[:3, i * HEIGHT : (i + 1) * HEIGHT] for i in range(7)]
         ring = np.sin((np.arange(HEIGHT) + 0.5) / HEIGHT * np.pi)[None, :, None]
         means = [float((s * ring).mean() / ring.mean()) for s in strips]
-        spreads = [float(s.std()) for s in strips[:7]]
+        spreads = [float(s.std()) for s in strips]
         self.assertEqual(spreads, sorted(spreads, reverse=True))
-        for mean in (*means[1:4], means[7]):
+        for mean in means[1:4]:
             self.assertAlmostEqual(mean / means[0], 1.0, delta=0.06)
 
     def test_whole_surfaces_mix_by_channel_with_unit_normals(self) -> None:

@@ -120,7 +120,7 @@ class Parity(GpuCase):
             values: dict[str, Any] = {
                 "surface": dict(first.channels),
                 "mix_surfaces": {"a": first, "b": second, "amount": uniform("amount", NUMBER)},
-                "dock": {"surface": first, "roughness": second["roughness"]},
+                "dock": {"surface": first, "back": first, "roughness": second["roughness"]},
             }[key]
             case.ranges["amount"] = (NUMBER, 0.0, 1.0)
             made = kind.build(values, ())["surface"]

@@ -45,6 +45,8 @@ _PLACES = Interval(-1e4, 1e4)
 _COORDINATES = Interval(-100.0, 100.0)
 _LENGTHS = Interval(0.0, 1e4)
 
+HARMONICS = tuple(f"around_{number}" for number in range(9))
+
 SURFACE_INPUTS = {
     declared.name: declared
     for declared in (
@@ -110,6 +112,8 @@ SURFACE_INPUTS = {
         _per_draw("sun_right", VEC3, SIGNED_UNIT),
         _per_draw("sun_up", VEC3, SIGNED_UNIT),
         _per_draw("sun_half", NUMBER, Interval(0.1, 1e3)),
+        # The diffuse light of the surroundings (see ``lighting/harmonics.py``).
+        *(_per_draw(name, VEC3, Interval(-1e4, 1e4)) for name in HARMONICS),
         _per_draw("rig_turn", NUMBER, UNIT),
         _per_draw("exposure", NUMBER, Interval(0.0, 1e3)),
     )

@@ -145,7 +145,10 @@ def _describe(row: TextureRow, digest: str, picture: Picture, format_: str) -> N
 def levels_key(row: TextureRow | TextureState) -> tuple[str, str]:
     """What the levels hang on: the file, and what of its reading shapes them."""
     reading = reading_of(row)
-    return row.sha256, f"{'outlined colour' if reading.is_colour else 'plain'}{' turned' if reading.turns_green else ''}"
+    return (
+        row.sha256,
+        f"{'outlined colour' if reading.is_colour else 'plain'}{' turned' if reading.turns_green else ''}",
+    )
 
 
 def _make_levels(session: Session, row: TextureRow, picture: Picture) -> tuple[Samples, ...]:

@@ -1,8 +1,8 @@
 """The surroundings of a rig, filtered for roughness, and how the surface model reads them.
 
-The map holds nine strips, one above the other. Eight are latitude-longitude pictures of all directions: strips 0..6
-seen at roughness 0, 1/6 .. 1, strip 7 as the diffuse light arriving at a normal. Strip 8 is the table of how the lobes
-respond (see ``response.py``), so that all of it is one texture.
+The map holds eight strips, one above the other. Seven are latitude-longitude pictures of all directions, seen at
+roughness 0, 1/6 .. 1. The last is the table of how the lobes respond (see ``response.py``), so that all of it is one
+texture. The diffuse light is no part of it (see ``harmonics.py``).
 """
 
 import math
@@ -12,6 +12,7 @@ import numpy as np
 
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.harmonics import harmonics_of
 from velvet_moth.core.lighting.response import response_table, spread
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.primitives import (
@@ -32,9 +33,8 @@ from velvet_moth.core.types import VEC3
 
 WIDTH, HEIGHT = 256, 128
 ROUGH_STRIPS = 7
-DIFFUSE_STRIP = 7
-RESPONSE_STRIP = 8
-STRIPS = 9
+RESPONSE_STRIP = 7
+STRIPS = 8
 ENVIRONMENT = "environment"
 
 
@@ -85,15 +85,6 @@ def _half_vectors(roughness: float, count: int) -> tuple[Array, Array]:
     return light[:, kept], light[2, kept]
 
 
-def _cosine_vectors(count: int) -> tuple[Array, Array]:
-    a, b = spread(count)
-    radius = np.sqrt(a)
-    return (
-        np.stack((radius * np.cos(2 * math.pi * b), radius * np.sin(2 * math.pi * b), np.sqrt(1 - a))),
-        np.ones(count),
-    )
-
-
 def _resized(picture: Floats) -> Floats:
     """A latitude-longitude picture at the map's size, linear between pixels."""
     levels = Texture((np.concatenate((picture, np.ones_like(picture[:1]))),), wrap=("repeat", "clamp"))
@@ -104,10 +95,16 @@ def _resized(picture: Floats) -> Floats:
 
 @lru_cache(maxsize=16)
 def environment_map(rig: str = "open_dock") -> Texture:
-    """The filtered map of a rig, rounded to half floats as the stage holds it: one level, (4, 9*128, 256)."""
+    """The filtered map of a rig, rounded to half floats as the stage holds it: one level, (4, 8*128, 256)."""
     towards = uniform("towards", VEC3)
     around = rig_kind(rig).around(towards)
     return _map_of(evaluate([around], Surroundings({}, {"towards": _directions(WIDTH, HEIGHT)}))[0])
+
+
+@lru_cache(maxsize=16)
+def diffuse_harmonics(around: Texture) -> Floats:
+    """The harmonics (9, 3) of the diffuse light of a filtered map."""
+    return harmonics_of(around.levels[0][:3, :HEIGHT])
 
 
 # The largest number that a half float holds; a sun inside a picture may be brighter.
@@ -128,8 +125,6 @@ def _map_of(sharp: Floats) -> Texture:
         local, weights = _half_vectors(index / (ROUGH_STRIPS - 1), 192)
         small = _filtered(sharp, local, weights, *((128, 64) if index < 3 else (64, 32)))
         strips.append(_resized(small))
-    local, weights = _cosine_vectors(256)
-    strips.append(_resized(_filtered(sharp, local, weights, 32, 16)))
     strips.append(response_table(WIDTH, HEIGHT))
     stacked = np.concatenate(strips, axis=1)
     whole = np.concatenate((stacked, np.ones_like(stacked[:1])))
@@ -150,12 +145,6 @@ def environment_reflection(direction: Expr, roughness: Expr) -> Expr:
     at = saturate(roughness) * float(ROUGH_STRIPS - 1)
     lower = minimum(floor(at), float(ROUGH_STRIPS - 2))
     return mix(_strip(direction, lower), _strip(direction, lower + 1.0), at - lower)
-
-
-@emitted_function("Diffuse light of the environment at a normal")
-def environment_diffuse(normal: Expr) -> Expr:
-    """Irradiance over pi at a unit normal."""
-    return _strip(normal, constant(float(DIFFUSE_STRIP)))
 
 
 @emitted_function("Response of rough and woolly surfaces")

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from functools import reduce
 
 from velvet_moth.core.expr import Expr, constant
-from velvet_moth.core.lighting.environment import environment_diffuse, environment_reflection, response
+from velvet_moth.core.lighting.environment import environment_reflection, response
+from velvet_moth.core.lighting.harmonics import diffuse_around
 from velvet_moth.core.lighting.lobes import LEAST_ROUGHNESS, highlight, reflectance, strand_highlight
 from velvet_moth.core.moved import moved_normal
 from velvet_moth.core.primitives import (
@@ -168,7 +169,7 @@ class Layers:
 
     def diffuse(self) -> Expr:
         """Light scattered on the side it came to."""
-        return self.scattered * (self._irradiance() + environment_diffuse(self.normal) * self.open)
+        return self.scattered * (self._irradiance() + diffuse_around(self.normal) * self.open)
 
     def through(self, tint: Expr) -> Expr:
         """Light scattered out on the other side than it came to. KHR_materials_diffuse_transmission."""
@@ -177,7 +178,7 @@ class Layers:
             cosine = saturate(-dot(self.normal, light.direction))
             return light.behind * (select(less(0.0, -dot(self.form, light.direction)), cosine, 0.0) * (1.0 / math.pi))
 
-        arriving = total([passing(light) for light, _ in self.lights]) + environment_diffuse(-self.normal) * self.open
+        arriving = total([passing(light) for light, _ in self.lights]) + diffuse_around(-self.normal) * self.open
         return maximum(tint, 0.0) * (1.0 - self.metal) * self.passed * arriving
 
     def radiance(self) -> Expr:

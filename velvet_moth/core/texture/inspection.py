@@ -309,7 +309,9 @@ def inspect(picture: Picture, reading: Reading, name: str = "") -> Inspection:
     verdicts += _flat_channels(picture, channels, reading.role) + _ranges(channels, reading.role)
     share = outline_share(picture) if reading.is_colour else None
     if share is not None:
-        what = f"Its alpha is an outline: every smaller level covers {_percent(share)} too, so it does not thin far off."
+        what = (
+            f"Its alpha is an outline: every smaller level covers {_percent(share)} too, so it does not thin far off."
+        )
         verdicts.append(Verdict("outline", "note", what, channel="alpha"))
     pairs = seams(picture.samples.transpose(2, 0, 1)[:3])
     if pairs:

@@ -15,7 +15,8 @@ from velvet_moth.core.expr import Array, Expr
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.graph import Graph, Value
-from velvet_moth.core.lighting.environment import ENVIRONMENT, environment_map, imported_map
+from velvet_moth.core.lighting.environment import ENVIRONMENT, diffuse_harmonics, environment_map, imported_map
+from velvet_moth.core.lighting.harmonics import harmonics_inputs
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
 from velvet_moth.core.texture.image import Texture
@@ -82,8 +83,8 @@ def _vector(value: tuple[float, ...] | Floats) -> Array:
     return np.array(value, dtype=np.float32).reshape(-1, 1, 1)
 
 
-def rig_inputs(rig: Rig, time: float) -> dict[str, Array]:
-    """The per-draw inputs of a rig, as arrays of size 1."""
+def rig_inputs(rig: Rig, time: float, around: Texture | None = None) -> dict[str, Array]:
+    """The per-draw inputs of a rig, as arrays of size 1; ``around`` is another filtered map than its own."""
     right, up = sun_axes(np.array(rig.sun_direction))
     return {
         "time": _number(time),
@@ -93,6 +94,7 @@ def rig_inputs(rig: Rig, time: float) -> dict[str, Array]:
         "sun_up": _vector(tuple(up)),
         "sun_half": _number(1.0),
         **lamp_inputs(rig),
+        **harmonics_inputs(diffuse_harmonics(around or environment_map(rig.key))),
         "rig_turn": _number(rig.rig_turn),
         "exposure": _number(rig.exposure),
     }
@@ -135,7 +137,12 @@ def form_inputs(mesh: Mesh) -> dict[str, Array]:
 def draw_inputs(scene: Scene, mesh: Mesh, size: tuple[int, int]) -> dict[str, Array]:
     """Everything that is the same all over a picture of ``size`` (width, height)."""
     half = {"sun_half": _number(sun_half(scene))}
-    return {**rig_inputs(scene.rig, scene.time), **half, **form_inputs(mesh), **camera_inputs(scene.camera, *size)}
+    return {
+        **rig_inputs(scene.rig, scene.time, scene.environment),
+        **half,
+        **form_inputs(mesh),
+        **camera_inputs(scene.camera, *size),
+    }
 
 
 def sun_half(scene: Scene) -> float:

@@ -6,7 +6,7 @@ from flask import Blueprint, Response, jsonify, request
 from velvet_moth.core.backdrops import backdrop, seen_picture
 from velvet_moth.core.forms import Mesh, form
 from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.lighting.environment import environment_map, imported_map
+from velvet_moth.core.lighting.environment import diffuse_harmonics, environment_map, imported_map
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.shadow import reach_of
 from velvet_moth.core.texture.image import Texture
@@ -54,7 +54,7 @@ def _kept(data: bytes, headers: dict[str, str]) -> Response:
 
 @api.get("/environment/<rig>")
 def read_environment(rig: str) -> Response:
-    """The surroundings of a rig as RGBA half floats, row 0 at the bottom; the size in the headers."""
+    """The surroundings of a rig as RGBA half floats, row 0 at the bottom; size and harmonics in the headers."""
     return _picture(environment_map(rig_kind(rig).key))
 
 
@@ -92,4 +92,5 @@ def read_backdrop_part(key: str, part: str) -> Response:
 def _picture(texture: Texture) -> Response:
     level = texture.levels[0].transpose(1, 2, 0)
     size = {"X-Texture-Size": f"{level.shape[1]} {level.shape[0]}"}
-    return _kept(level.astype(np.float16).tobytes(), size)
+    harmonics = " ".join(f"{value:.7g}" for value in diffuse_harmonics(texture).ravel())
+    return _kept(level.astype(np.float16).tobytes(), {**size, "X-Texture-Harmonics": harmonics})

@@ -11,7 +11,7 @@ from velvet_moth.core.interpreters.glsl import body, spelling
 from velvet_moth.core.interpreters.glsl.body import Body, InputText, Written, written
 from velvet_moth.core.interpreters.glsl.layout import Places, SamplerSlot, Slot
 from velvet_moth.core.interpreters.glsl.spelling import number_text, unwrapped
-from velvet_moth.core.surroundings import SURFACE_INPUTS, Given, SurfaceInput
+from velvet_moth.core.surroundings import HARMONICS, SURFACE_INPUTS, Given, SurfaceInput
 from velvet_moth.core.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
 from velvet_moth.core.view import MOST_LAMPS
 
@@ -150,6 +150,7 @@ _DRAW_UNIFORMS = (
     ("vec3", "sun_right"),
     ("vec3", "sun_up"),
     ("float", "sun_half"),
+    *(("vec3", name) for name in HARMONICS),
     ("float", "rig_turn"),
     ("float", "exposure"),
 )

@@ -29,6 +29,8 @@ async function loadPicture(address) {
   const data = new Uint16Array(await response.arrayBuffer());
   const made = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
   made.minFilter = made.magFilter = THREE.LinearFilter;
+  /** Nine harmonics of the diffuse light, each of three numbers. @type {number[]} */
+  made.userData.harmonics = (response.headers.get("X-Texture-Harmonics") ?? "").split(" ").map(Number);
   return made;
 }
 

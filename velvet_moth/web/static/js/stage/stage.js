@@ -7,7 +7,7 @@ import { Materials, keyOf } from "moth/stage/materials.js";
 import { direction, viewOf } from "moth/stage/eye.js";
 import { Picture } from "moth/stage/picture.js";
 import { TexturePool } from "moth/stage/pixels.js";
-import { stageUniforms } from "moth/stage/uniforms.js";
+import { stageUniforms, surround } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
@@ -152,7 +152,7 @@ export class Stage extends EventTarget {
     if (this.wantedRig !== key || this.around !== around) return;
     const isOther = key !== this.rig;
     this.rig = key;
-    this.uniforms.texture_environment.value = found;
+    surround(this.uniforms, found);
     if (isOther) this.#standLight();
     if (isOther && this.backdrop.key) await this.setBackdrop(this.backdrop.key);
     this.invalidate();

@@ -1,9 +1,23 @@
 /** What every shader of the stage may read besides its own values: the eye, the light, the form, what lies behind. */
 import * as THREE from "three";
 
+/** The diffuse light of the surroundings, by the names the core has for it. */
+const harmonics = () =>
+  Object.fromEntries(Array.from({ length: 9 }, (_, at) => [`around_${at}`, { value: new THREE.Vector3() }]));
+
+/**
+ * @param {Record<string, { value: any }>} uniforms
+ * @param {THREE.Texture} around the surroundings
+ */
+export function surround(uniforms, around) {
+  uniforms.texture_environment.value = around;
+  for (let at = 0; at < 9; at++) uniforms[`around_${at}`].value.fromArray(around.userData.harmonics, at * 3);
+}
+
 /**
  * @param {THREE.Camera} camera
  * @param {import("../types.d.ts").PageSettings} settings
+ * @returns {Record<string, { value: any }>}
  */
 export const stageUniforms = (camera, settings) => ({
   camera_position: { value: camera.position },
@@ -16,6 +30,7 @@ export const stageUniforms = (camera, settings) => ({
   lamp_colour_1: { value: new THREE.Vector3() },
   lamp_colour_2: { value: new THREE.Vector3() },
   lamp_colour_3: { value: new THREE.Vector3() },
+  ...harmonics(),
   rig_turn: { value: 0 },
   exposure: { value: 1 },
   // Shared by all shaders, so that another rig is another texture and no other shader.
