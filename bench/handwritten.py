@@ -18,6 +18,7 @@ from velvet_moth.core.lower import lower
 from velvet_moth.core.shading import drawing, shown_look
 from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.grounds import silt_splash
+from velvet_moth.demo.metal_and_hair import ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
 from velvet_moth.demo.sketch import Sketch
 from velvet_moth.demo.textures import made_textures
@@ -53,6 +54,7 @@ EFFECTS: dict[str, tuple[Callable[[dict[str, str]], Graph], tuple[str, ...], tup
     "water": (basin_water, ("common.glsl", "waves.glsl"), ("vertex.glsl", "waves.glsl")),
     "reeds": (wind_reeds, ("common.glsl", "wind.glsl"), ("vertex.glsl", "hills3", "wind.glsl")),
     "triplanar": (triplanar, ("common.glsl",), ()),
+    "braid": (ferrywomans_braid, ("common.glsl",), ()),
     "splash": (silt_splash, ("common.glsl",), ()),
 }
 

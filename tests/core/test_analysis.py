@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from tests.support.graphs import TEXTURES, built, demo_graphs
+from tests.support.graphs import TEXTURES, built, demo_graphs, worn_by_demo
 from velvet_moth.core.analysis import moved_bounds, own_cost, ranges, saved_when_muted, spent, toggle_savings
 from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.examples import example, example_picture, facts
@@ -119,5 +119,5 @@ class Examples(unittest.TestCase):
 
     def test_the_starters_open_without_a_word_of_warning(self) -> None:
         for graph in demo_graphs():
-            found = Session().show(graph, "", None, TEXTURES.get).problems
+            found = Session().show(graph, "", None, TEXTURES.get, graphs=worn_by_demo).problems
             self.assertEqual([(p.severity, p.what) for p in found], [], graph.title)

@@ -9,8 +9,11 @@ from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
 from velvet_moth.demo.heron_lock import load_demo
+from velvet_moth.store import graphs, projects
 from velvet_moth.store.database import make_engine, migrate
 from velvet_moth.store.models import GraphRow
+from velvet_moth.store.shelf import Shelf
+from velvet_moth.web.sessions import GraphSessions
 
 TEMPLATE = f"template_{os.getpid()}"
 
@@ -29,6 +32,11 @@ def _template() -> str:
     migrate(address)
     engine = make_engine(address)
     load_demo(engine)
+    with Session(engine) as session, session.begin():
+        # Every copy has the library's pictures from the start.
+        shown = GraphSessions(Shelf(engine))
+        for kept in graphs.listed(session, projects.first(session).id):
+            shown.picture(session, kept, "")
     engine.dispose()
     return TEMPLATE
 

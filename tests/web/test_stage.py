@@ -7,7 +7,7 @@ import numpy as np
 
 from tests.web.test_web import WebCase
 from velvet_moth.core.formats.pictures import write_png
-from velvet_moth.core.lighting.environment import environment_map
+from velvet_moth.core.lighting.environment import HEIGHT, RESPONSE_STRIP, environment_map
 
 EYE = {"form": "plane", "rig": "open_dock", "backdrop": "wall_and_floor", "turn": 0, "tilt": 2, "distance": 5}
 PIXEL = {"width": 64, "height": 48, "column": 32, "row": 28}
@@ -91,7 +91,10 @@ class Light(OnStage):
         self.assertEqual(self.client.get(f"/api/textures/{room}").get_json()["users"][0]["id"], self.graph)
         answer = self.client.get(f"/api/stage/surroundings/{room}")
         whole = np.frombuffer(answer.data, np.float16).reshape(-1, 256, 4)
-        np.testing.assert_allclose(whole[: 8 * 128, :, :3].astype(float), 0.5, atol=0.01)
+        np.testing.assert_allclose(whole[: RESPONSE_STRIP * HEIGHT, :, :3].astype(float), 0.5, atol=0.01)
+        harmonics = np.array(answer.headers["X-Texture-Harmonics"].split(), float).reshape(9, 3)
+        np.testing.assert_allclose(harmonics[0] * 0.282095, 0.5, atol=0.01, err_msg="even light arrives as it is")
+        np.testing.assert_allclose(harmonics[1:], 0, atol=0.01)
         own = environment_map("open_dock").levels[0]
         self.assertEqual(answer.headers["X-Texture-Size"], f"{own.shape[2]} {own.shape[1]}")
         self.client.delete(f"/api/textures/{room}")

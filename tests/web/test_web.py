@@ -262,7 +262,7 @@ class Files(WebCase):
         form = self.client.get("/api/stage/forms/box")
         self.assertEqual(len(form.data), int(form.headers["X-Vertices"]) * 72 + int(form.headers["X-Triangles"]) * 12)
         self.refused(self.client.get("/api/stage/forms/teapot"), 422, "file-refused")
-        self.assertEqual(len(self.client.get("/api/stage/environment/low_sun").data), 256 * 1152 * 8)
+        self.assertEqual(len(self.client.get("/api/stage/environment/low_sun").data), 256 * 1024 * 8)
         again = self.client.get("/api/stage/environment/low_sun", headers={"If-None-Match": "*"})
         self.assertEqual(again.status_code, 304)
         shaders = self.client.get("/api/stage/backdrops/lock_basin").get_json()

@@ -125,12 +125,20 @@ def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
     return found
 
 
-def stamp_of(session: Session, project_id: int, own: str, graph: Graph, read: Mapping[str, TextureState]) -> str:
-    """What tells the states of a graph apart: its ``own`` mark, and the revisions of the motifs and textures it uses."""
+def stamp_of(
+    session: Session,
+    project_id: int,
+    own: str,
+    graph: Graph,
+    read: Mapping[str, TextureState],
+    worn: Mapping[str, Kept],
+) -> str:
+    """What tells the states of a graph apart: its ``own`` mark, and those of the motifs, textures and graphs it uses."""
     used = sorted(graph.used_motifs())
     found = select(GraphRow.motif, GraphRow.revision).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
     revisions = [f"{type_}.{revision}" for type_, revision in sorted(session.execute(found).tuples())] if used else []
-    return "-".join([own, *revisions, *(f"{key}.{state.revision}" for key, state in read.items())])
+    states = [*(f"{key}.{state.revision}" for key, state in read.items()), *(f"{k}:{o.stamp}" for k, o in worn.items())]
+    return "-".join([own, *revisions, *states])
 
 
 def _remember(row: GraphRow, graph: Graph) -> None:
@@ -149,7 +157,7 @@ def _row(session: Session, key: int, lock: bool = False) -> GraphRow:
     return row
 
 
-def _worn(session: Session, project_id: int, graph: Graph) -> dict[str, Kept]:
+def worn_by(session: Session, project_id: int, graph: Graph) -> dict[str, Kept]:
     """The graphs that a graph's backdrop wears, by the keys it has for them."""
     named = {wear.graph for wear in graph.wears if wear.graph.isascii() and wear.graph.isdigit()}
     keys = [int(key) for key in named if int(key) <= LARGEST_ID]
@@ -172,9 +180,8 @@ def _kept(session: Session, row: GraphRow, dressed: bool = True) -> Kept:
     redo = words.get(row.redo[-1], "") if row.redo else ""
     graph = _graph(session, row)
     read = textures.states(session, sorted(graph.texture_ids()))
-    worn = _worn(session, row.project_id, graph) if dressed else {}
-    stamp = stamp_of(session, row.project_id, str(row.revision), graph, read)
-    stamp = "-".join([stamp, *(f"{key}:{other.stamp}" for key, other in worn.items())])
+    worn = worn_by(session, row.project_id, graph) if dressed else {}
+    stamp = stamp_of(session, row.project_id, str(row.revision), graph, read, worn)
     return Kept(
         row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read, worn
     )

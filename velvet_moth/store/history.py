@@ -24,6 +24,7 @@ from velvet_moth.store.graphs import (
     move_in_history,
     project_motifs,
     stamp_of,
+    worn_by,
 )
 from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow
 
@@ -165,8 +166,10 @@ def version_graph(session: Session, key: int, version: int) -> tuple[Version, Ke
     graph = graph_from_json(row.document, f"version {row.name}", project_motifs(session, kept.project_id), kept.motif)
     graph = refreshed(graph, kept.graph.motifs)
     read = textures.states(session, sorted(graph.texture_ids()))
-    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph, read)
-    return Version(row.id, row.name, row.revision, row.made), replace(kept, graph=graph, stamp=stamp, textures=read)
+    worn = worn_by(session, kept.project_id, graph)
+    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph, read, worn)
+    found = replace(kept, graph=graph, stamp=stamp, textures=read, worn=worn)
+    return Version(row.id, row.name, row.revision, row.made), found
 
 
 def remove_version(session: Session, key: int, version: int) -> None:

@@ -60,6 +60,17 @@ class RevisionRow(Base):
     made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
+class PaintedRow(Base):
+    """A picture of a graph as PNG, by what it hangs on."""
+
+    __tablename__ = "painted_pictures"
+
+    mark: Mapped[str] = mapped_column(String(64), primary_key=True)
+    graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"), index=True)
+    png: Mapped[bytes] = mapped_column(LargeBinary)
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
 class VersionRow(Base):
     """A state of a graph kept under a name."""
 

@@ -4,14 +4,17 @@ from collections import OrderedDict
 from dataclasses import dataclass, field
 from threading import Lock
 
+from sqlalchemy.orm import Session as Database
+
 from velvet_moth.core.formats.pictures.png import write_png
 from velvet_moth.core.graph import Source
 from velvet_moth.core.session import Session, Shown, picture
+from velvet_moth.store import paintings
 from velvet_moth.store.graphs import Kept
 from velvet_moth.store.shelf import Shelf
 
 _MOST_OPEN = 12
-_MOST_PICTURES = 200
+_MOST_FRESH = 40
 # Larger than shown, so that the browser's scaling smooths the form's edge.
 PICTURE_SIZE = (320, 200)
 
@@ -33,7 +36,7 @@ class GraphSessions:
         self._open: OrderedDict[int, _Open] = OrderedDict()
         self._lock = Lock()
         self._painting = Lock()
-        self._pictures: OrderedDict[tuple[int, str, str], bytes] = OrderedDict()
+        self._fresh: OrderedDict[str, bytes] = OrderedDict()
 
     def show(
         self, kept: Kept, variant: str, output: Source | None, on: str, mark: str, seen: str
@@ -56,23 +59,21 @@ class GraphSessions:
             found.shown, found.mark = shown, mark
             return shown, before
 
-    def picture(self, kept: Kept, variant: str) -> bytes:
-        """The reference picture of a graph as PNG, remembered by its stamp, which tells its states apart."""
-        key = (kept.id, kept.stamp, variant)
-        with self._lock:
-            found = self._pictures.get(key)
+    def picture(self, session: Database, kept: Kept, variant: str) -> bytes:
+        """The reference picture of a graph as PNG; it is painted once for each state of a graph."""
+        mark = paintings.mark_of(kept, variant)
+        found = paintings.find(session, mark)
+        if found is not None:
+            return found
         # One at a time: a library full of them must not keep the processors from whoever edits.
-        return found or self._painted(key, kept, variant)
-
-    def _painted(self, key: tuple[int, str, str], kept: Kept, variant: str) -> bytes:
         with self._painting:
-            found = self._pictures.get(key)
+            found = self._fresh.get(mark)
             if found is None:
                 textures, worn = self.shelf.source(kept.textures), self.shelf.graphs(kept.worn)
                 pixels = picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=worn)
-                found = write_png(pixels[..., :3])
-            with self._lock:
-                self._pictures[key] = found
-                while len(self._pictures) > _MOST_PICTURES:
-                    self._pictures.popitem(last=False)
+                found = self._fresh[mark] = write_png(pixels[..., :3])
+                # Whoever waited for it meanwhile finds it here, before it can be read from the database.
+                while len(self._fresh) > _MOST_FRESH:
+                    self._fresh.popitem(last=False)
+        paintings.keep(session, kept.id, mark, found)
         return found

@@ -105,7 +105,7 @@ def restore(key: int) -> Any:
 def picture(key: int) -> Response:
     kept = graphs.load(db(), key)
     view = ViewRequest.model_validate({"variant": request.args.get("variant", "")})
-    png = sessions().picture(kept, view.variant)
+    png = sessions().picture(db(), kept, view.variant)
     # The address carries the revision, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
 

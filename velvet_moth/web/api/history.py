@@ -91,6 +91,6 @@ def compare(key: int, version: int) -> Any:
 
 @api.get("/<int:key>/versions/<int:version>/picture.png")
 def picture(key: int, version: int) -> Response:
-    png = sessions().picture(history.version_graph(db(), key, version)[1], "")
+    png = sessions().picture(db(), history.version_graph(db(), key, version)[1], "")
     # The address carries the stamp, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
