@@ -85,6 +85,7 @@ class Looking(WorkbenchCase):
     def seen(self) -> np.ndarray:
         """What the canvas itself shows, wipe and all, (rows, columns, 4) from the top."""
         self.settle()
+        wait_until("it is at its best", lambda: self.page.evaluate("() => moth.stage.isCalm && !moth.stage.isBusy"))
         shot = self.page.locator("#stage").screenshot()
         return cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR).astype(int)
 
@@ -182,6 +183,7 @@ class Looking(WorkbenchCase):
 
     def test_what_lies_behind_wears_a_graph_and_follows_it(self) -> None:
         self.open("Lock keepers' marks")
+        self.page.locator("#backdrop").select_option("wall_and_floor")
         wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
 
         def differs(what: str, other: np.ndarray) -> np.ndarray:
@@ -226,8 +228,10 @@ class Looking(WorkbenchCase):
         mixed = np.abs(smooth - plain)[grey & near].max(axis=-1) > 4
         self.assertGreater(mixed.mean(), 0.15, "the leaf ends within pixels")
         self.assertLess(np.abs(smooth - plain)[away].max(), 2, "past it all is as it was")
+        calm = "() => moth.stage.isCalm && !moth.stage.isBusy"
+        wait_until("the canvas is drawn so", lambda: self.page.evaluate(calm))
         drawn = "() => [moth.stage.picture.smooth.target.width, moth.stage.canvas.width]"
-        wait_until("the canvas is drawn so", lambda: len(set(self.page.evaluate(drawn))) == 1)
+        self.assertEqual(len(set(self.page.evaluate(drawn))), 1)
 
     def test_variants_stand_side_by_side_and_take_from_one_another(self) -> None:
         self.open("Ferry enamel")

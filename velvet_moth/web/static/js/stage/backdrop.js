@@ -100,7 +100,14 @@ export class Backdrop {
   async set(key, lamps, worn) {
     this.key = key;
     const wanted = (this.wanted = nameOf(key, lamps, worn));
-    const found = key ? await this.#fetched(key, lamps, worn) : null;
+    let found = null;
+    try {
+      if (key) found = await this.#fetched(key, lamps, worn);
+    } catch (error) {
+      // It may be asked for again.
+      if (this.wanted === wanted) this.wanted = "";
+      throw error;
+    }
     if (this.wanted !== wanted) return;
     for (const part of this.loaded ?? []) {
       this.scene.remove(part.light);

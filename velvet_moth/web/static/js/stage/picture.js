@@ -49,8 +49,8 @@ export class Picture {
     this.aim(width / height);
     renderer.getDrawingBufferSize(uniforms.screen_size.value);
     const { x: across, y: up } = uniforms.screen_size.value;
-    // Coarse while something moves; once it is still, edges are smooth too.
-    const isSmooth = resolution.current === 1 && !this.stage.isMoving && !this.stage.shown?.adds;
+    // Coarse while something moves; once it is calm, edges are smooth too.
+    const isSmooth = this.stage.isCalm && !this.stage.shown?.adds;
     const target = isSmooth ? this.smooth.of(across, up) : null;
     const left = wipe ? Math.round(across * wipe.share) : 0;
     if (wipe) {

@@ -19,6 +19,8 @@ import { Resolution } from "moth/stage/resolution.js";
 const DEGREES = Math.PI / 180;
 /** How fast a turntable goes round, in degrees a second. */
 const TURN = 24;
+/** How long nothing happens until the picture is drawn at its best, in milliseconds. */
+const CALM = 300;
 
 export class Stage extends EventTarget {
   /**
@@ -62,6 +64,9 @@ export class Stage extends EventTarget {
     this.loop = 60;
     this.isDirty = false;
     this.isBusy = false;
+    /** Whether nothing has happened for a while. */
+    this.isCalm = false;
+    this.calming = 0;
     this.frameTime = 0;
     this.key = "";
     /** The newest shader asked for; a slower, older build must not replace it. */
@@ -278,8 +283,15 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
-  /** Asks for a frame. One is drawn at a time: the GPU is never given more than it has finished. */
+  /** Something is to be seen otherwise. */
   invalidate() {
+    clearTimeout(this.calming);
+    this.isCalm = false;
+    this.#ask();
+  }
+
+  /** Asks for a frame. One is drawn at a time: the GPU is never given more than it has finished. */
+  #ask() {
     this.isDirty = true;
     if (!this.isBusy) {
       this.isBusy = true;
@@ -332,9 +344,17 @@ export class Stage extends EventTarget {
   #drawn(spent, at) {
     this.isBusy = false;
     this.frameTime = spent;
-    this.resolution.drew(spent, at);
+    // A picture at its best tells nothing of how fast one is that keeps up.
+    if (!this.isCalm) this.resolution.drew(spent, at);
     this.dispatchEvent(new Event("drawn"));
-    if (this.isDirty || this.isMoving) this.invalidate();
+    if (this.isDirty || this.isMoving) this.#ask();
+    else if (!this.isCalm && !this.resolution.isMoving) this.calming = window.setTimeout(() => this.#calm(), CALM);
+  }
+
+  /** Nothing has happened for a while: there is time for smooth edges. */
+  #calm() {
+    this.isCalm = true;
+    this.#ask();
   }
 
   /** @param {Wipe | null} wipe */

@@ -161,10 +161,10 @@ export class Variants {
   async #picture(id, shape, values, { width, height }) {
     const { model, stage } = this;
     if (!stage) return null;
-    if (shape === shapeOf(model, model.variant)) return stage.snapshot(width, height, values, undefined, false, true);
+    if (shape === shapeOf(model, model.variant)) return stage.snapshot(width, height, values);
     const shader = await shaderOf(model, id);
     const built = await stage.prepare(shader);
-    return built && stage.snapshot(width, height, shaderValues(model, id, shader), built, false, true);
+    return built && stage.snapshot(width, height, shaderValues(model, id, shader), built);
   }
 
   /**
