@@ -24,7 +24,7 @@ def basin_water(textures: Textures) -> Graph:
     s.add("bend_scale", "multiply", "Bend strength", a="@bend.vector", b=0.06)
     s.add("bed", "colour_behind", "Bed", shift="@bend_scale.result")
     s.add("depth", "depth_behind", "Depth")
-    s.add("murk", "multiply", "Murk", a="@depth.depth", b=-2.1)
+    s.add("murk", "multiply", "Murk", a="@depth.depth", b=-1.3)
     s.add("clear", "exponential", "What comes through", value="@murk.result")
     s.add("clear_share", "clamp", "Clear share", value="@clear.result")
     s.add("deep", "colour", "Deep colour", value=(0.004, 0.036, 0.034))
@@ -54,7 +54,7 @@ def basin_water(textures: Textures) -> Graph:
     s.open("Swell length", "swell", "length", 0.2, 3, 0.05, "m", "Waves")
     s.open("Foam depth", "shore", "depth", 0, 0.6, 0.01, "m", "Foam")
     s.variant("Peat brown", deep_colour=(0.05, 0.02, 0.004), murk=-3.4)
-    s.variant("Dead calm", swell_height=0.0, ripple_strength=0.04, foam_depth=0.05, murk=-1.2)
+    s.variant("Dead calm", swell_height=0.0, ripple_strength=0.04, foam_depth=0.05, murk=-0.7)
     return s.graph()
 
 

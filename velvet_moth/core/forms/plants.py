@@ -22,7 +22,7 @@ def reeds() -> Mesh:
     return joined([_blade(source) for _ in range(BLADES)])
 
 
-@declared_form("Broad leaf", Camera(turn=-24.0, tilt=40.0, distance=2.4))
+@declared_form("Broad leaf", Camera(turn=-24.0, tilt=40.0, distance=2.75, target=(0.05, -0.14, 0.0)))
 def broad_leaf() -> Mesh:
     """One leaf of 2 metres on a curved card, folded along its rib, seen from both sides; its stem at the near end.
 

@@ -21,10 +21,13 @@ export function showDock(model) {
   const rows = inputs.map((port) => {
     const wired = dock?.wires?.[port.key];
     const problem = model.problemsOf("dock").find((p) => p.input === port.key && isSerious(p));
-    const swatch = model.state.swatches[`dock.${port.key}`];
+    // The back is no channel of the surface: what is wired to it is seen, or the surface itself.
+    const isBack = port.type === "surface" && port.key !== "surface";
+    const source = isBack ? (wired ? `${wired[0]}.${wired[1]}` : "dock.surface") : `dock.${port.key}`;
+    const swatch = model.state.swatches[source];
     const from = wired ? model.nameOf(wired[0]) : whole && port.type !== "surface" ? "by surface" : "";
     const pinned = model.pinned.get(`dock.${port.key}`);
-    const shownKey = port.key === "surface" ? "" : `dock.${port.key}`;
+    const shownKey = source === "dock.surface" ? "" : source;
     return h(
       "li",
       {
