@@ -2,7 +2,8 @@
 
 A page is used without pause: orbiting, turning the light, editing values, wiring, switching variants, forms and looks,
 undoing. The script heap (after its garbage is collected), what the stage holds on the GPU and the server's memory are
-compared between the end of the first tenth, when every cache has been met, and the end; 10 % more is too much.
+compared between the end of the first tenth, when everything has been seen that is kept, and the end; 10 % more is too
+much.
 """
 
 import sys
@@ -17,6 +18,8 @@ from tests.support.browser import ARGUMENTS, CHROMIUM
 
 MINUTES = 20.0
 GROWTH = 1.10
+# After so many rounds every form and look has been seen; what is kept of them is no growth.
+MET = 6
 WORKS = ("Ferry enamel", "Basin water", "Ferrywoman's braid")
 READY = "() => window.moth?.stage.isReady && !moth.stage.isBusy"
 # One round of use inside the page, each step waited for.
@@ -67,10 +70,10 @@ def main() -> None:
             while time.monotonic() - began < seconds:
                 page.evaluate(ROUND, rounds)
                 rounds += 1
-                if first is None and time.monotonic() - began > seconds / 10:
+                if first is None and rounds >= MET and time.monotonic() - began > seconds / 10:
                     first = held(page, session, live.process.pid)
             last = held(page, session, live.process.pid)
-            assert first is not None
+            assert first is not None, "too short for this machine: give it more minutes"
             print(f"{title}: {rounds} rounds in {seconds:.0f} s")
             for key, value in last.items():
                 grown = value / max(first[key], 1e-9)
