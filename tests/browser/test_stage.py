@@ -114,6 +114,19 @@ class Looking(WorkbenchCase):
         left = slice(100, half - 24)
         wait_until("before is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
         self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 1)
+        self.page.get_by_role("button", name="Stop comparing").click()
+        self.page.get_by_role("button", name="Undo").click()
+        wait_until("glossy again", lambda: np.abs(self.seen() - red).mean() < 1)
+        self.page.evaluate("""async () => {
+            const { postJson } = await import("moth/api.js");
+            await postJson(`${moth.model.url}/versions`, { name: "Glossy" });
+            await moth.model.edit({ op: "set_value", node: "face_tint", input: "value", value: [0, 0.3, 0] });
+        }""")
+        wait_until("it is green", lambda: np.abs(self.seen() - red)[80:240, left].mean() > 5)
+        self.more("Compare with")
+        self.page.get_by_role("menuitem", name="Version: Glossy").click()
+        wait_until("the version is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
+        self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 5)
 
     def test_pictures_are_saved(self) -> None:
         self.open("Basin water")

@@ -326,6 +326,22 @@ class Killed(WorkbenchCase):
 
 
 class Together(WorkbenchCase):
+    def test_an_undo_is_seen_though_news_of_it_come_before_its_answer(self) -> None:
+        self.open("Ferry enamel")
+        before = self.pixels().astype(int)
+        self.type_value("base_coat", "roughness", "0.9", [0.9])
+        self.page.evaluate(
+            """() => {
+                const { model } = moth;
+                model.live.set("base_coat.roughness", [0.9]);
+                void model.undo();
+                model.catchUp({ graph: model.state.id, revision: 0, motif: "", words: "", texture: "" });
+            }"""
+        )
+        wait_until("it is taken back", lambda: not self.state()["undo"])
+        self.settle()
+        wait_until("it is seen", lambda: np.abs(self.pixels().astype(int) - before).max() <= 1)
+
     def test_two_pages_on_one_graph_stay_in_step_and_lose_no_edit(self) -> None:
         self.open("Quay pebbles")
         other = self.watched(self.context.new_page())

@@ -5,9 +5,11 @@ from typing import Any
 from flask import Blueprint, Response, jsonify, request
 
 from velvet_moth.core.compare import differences
+from velvet_moth.core.lower import lower
+from velvet_moth.core.shading import drawing, values_array
 from velvet_moth.store import graphs, history
-from velvet_moth.web.api.schemas import JumpRequest, StepRequest, VersionRequest
-from velvet_moth.web.api.state import sessions, state
+from velvet_moth.web.api.schemas import JumpRequest, StepRequest, VersionRequest, ViewRequest
+from velvet_moth.web.api.state import sessions, shader_state, state
 from velvet_moth.web.database import db
 
 api = Blueprint("history", __name__, url_prefix="/api/graphs")
@@ -87,6 +89,18 @@ def compare(key: int, version: int) -> Any:
         changed={k: list(words) for k, words in found.changed.items()},
         elsewhere=list(found.elsewhere),
     )
+
+
+@api.get("/<int:key>/versions/<int:version>/shader")
+def shader(key: int, version: int) -> Any:
+    """The lit shader of a version and its values, of a variant where it had that."""
+    asked = ViewRequest.model_validate(request.args.to_dict())
+    _, kept = history.version_graph(db(), key, version)
+    variant = asked.variant if kept.graph.variant(asked.variant) else ""
+    lowered, values = lower(kept.graph, variant), kept.graph.uniform_values(variant)
+    drawn = drawing(lowered).shader
+    found = shader_state(drawn, lowered.graph, values, "", kept.textures)
+    return jsonify(shader=found, values=values_array(drawn, values))
 
 
 @api.get("/<int:key>/versions/<int:version>/picture.png")

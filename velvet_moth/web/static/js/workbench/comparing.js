@@ -1,10 +1,13 @@
-/** Two pictures on one stage, parted by an edge that is dragged: a variant beside another, or before beside after. */
+/** Two pictures on one stage, parted by an edge that is dragged: a variant, a version or what was before, beside what is. */
+import { getJson } from "moth/api.js";
 import { byId, follow, h } from "moth/dom.js";
 import { tell } from "moth/notices.js";
 import { shaderOf, shaderValues, shape } from "moth/workbench/shader_values.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {import("../stage/stage.js").Stage} Stage */
+
+const VERSION = "version ";
 
 export class Comparing {
   /**
@@ -14,8 +17,10 @@ export class Comparing {
   constructor(model, stage) {
     this.model = model;
     this.stage = stage;
-    /** What stands on the left: a variant's id, "before" for the last edit, or null. @type {string | null} */
+    /** What stands on the left: a variant's id, "before" for the last edit, "version 3", or null. @type {string | null} */
     this.with = null;
+    /** The version that was fetched last, by its number and variant. */
+    this.version = { key: "", values: new Float32Array(), shader: /** @type {any} */ (null) };
     this.words = h("span", {});
     this.edge = h(
       "div",
@@ -41,7 +46,7 @@ export class Comparing {
   }
 
   /**
-   * @param {string} what a variant's id, or "before"
+   * @param {string} what a variant's id, "before", or a version as "version 3"
    * @param {string} words
    */
   async start(what, words) {
@@ -67,6 +72,7 @@ export class Comparing {
       if (this.before) stage.setWipe({ ...this.before, share: this.share });
       return;
     }
+    if (this.with.startsWith(VERSION)) return this.#versionBeside(this.with);
     if (this.with && !model.state.document.variants.some(({ id }) => id === this.with)) return this.stop();
     if (shape(model, this.with) === shape(model, model.variant)) {
       stage.setWipe({ values: shaderValues(model, this.with), built: null, share: this.share });
@@ -75,6 +81,20 @@ export class Comparing {
     const shader = await shaderOf(model, this.with);
     const built = await stage.prepare(shader);
     if (built) stage.setWipe({ values: shaderValues(model, this.with, shader), built, share: this.share });
+  }
+
+  /** A version in the variant that is shown, where it had that. @param {string} what */
+  async #versionBeside(what) {
+    const { model, stage } = this;
+    const key = `${what} ${model.variant}`;
+    if (this.version.key !== key) {
+      const asked = new URLSearchParams({ variant: model.variant });
+      const found = await getJson(`${model.url}/versions/${what.slice(VERSION.length)}/shader?${asked}`);
+      this.version = { key, shader: found.shader, values: new Float32Array(found.values) };
+    }
+    const built = await stage.prepare(this.version.shader);
+    // Meanwhile something else may have been asked for.
+    if (built && this.with === what) stage.setWipe({ values: this.version.values, built, share: this.share });
   }
 
   /** @param {number} share */

@@ -108,7 +108,8 @@ export class GraphModel extends EventTarget {
     this.parameters = Map.groupBy(state.document.parameters, (parameter) => parameter.node);
     this.variant = state.variant;
     this.shown = state.shown;
-    if (this.waiting <= 1) this.live.clear();
+    // Another edit on its way keeps what it shows; news of this one, which may come before its answer, do not.
+    if (this.unsaved <= 1) this.live.clear();
     this.dispatchEvent(new Event("state"));
   }
 

@@ -1,4 +1,5 @@
 /** What else can be done with the stage's picture: save it, compare it, lay a reference beside it. */
+import { getJson } from "moth/api.js";
 import { menu } from "moth/dialogs.js";
 import { byId } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
@@ -19,7 +20,8 @@ export function stageMenu(model, stage, reference, variants) {
   const grid = new VariantGrid(model, stage, variants);
   const button = byId("stage-more");
   const everyVariant = () => [{ id: "", name: "Defaults" }, ...model.state.document.variants];
-  const compare = () => {
+  const compare = async () => {
+    const { versions } = await getJson(`${model.url}/history`);
     const others = everyVariant().filter(({ id }) => id !== model.variant);
     /** @type {[string, () => void][]} */
     const entries = others.map(({ id, name }) => [name, () => void comparing.start(id, name).catch(tell)]);
@@ -27,6 +29,8 @@ export function stageMenu(model, stage, reference, variants) {
       if (stage.previous) return void comparing.start("before", "before the last edit").catch(tell);
       notice("Nothing was edited yet.", { mend: "Change something, then compare." });
     };
+    for (const { id, name } of versions)
+      entries.push([`Version: ${name}`, () => void comparing.start(`version ${id}`, name).catch(tell)]);
     menu(button, [["Before the last edit", before], ...entries]);
   };
   button.addEventListener("click", () => {
@@ -35,7 +39,7 @@ export function stageMenu(model, stage, reference, variants) {
       variants.pictureOf(id, width, height);
     menu(button, [
       ["Views and turning …", () => views(button)],
-      ["Compare with …", compare],
+      ["Compare with …", () => void compare().catch(tell)],
       ["Show all variants", () => grid.toggle()],
       [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
       ["Pin a reference picture", () => reference.choose()],
