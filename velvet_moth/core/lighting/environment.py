@@ -12,7 +12,7 @@ import numpy as np
 
 from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
 from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.lighting.harmonics import harmonics_of
+from velvet_moth.core.lighting.harmonics import directions_of, harmonics_of
 from velvet_moth.core.lighting.response import response_table, spread
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.primitives import (
@@ -38,16 +38,6 @@ STRIPS = 8
 ENVIRONMENT = "environment"
 
 
-def _directions(width: int, height: int) -> Floats:
-    """Unit vectors at the centres of a latitude-longitude picture, (3, height, width), row 0 looking down."""
-    turn = ((np.arange(width) + 0.5) / width - 0.5) * 2 * math.pi
-    tilt = (1 - (np.arange(height) + 0.5) / height) * math.pi
-    ring = np.sin(tilt)[:, None]
-    return np.stack(
-        (ring * np.sin(turn), np.broadcast_to(np.cos(tilt)[:, None], (height, width)), ring * np.cos(turn))
-    ).astype(np.float32)
-
-
 def _look_up(picture: Floats, directions: Floats) -> Floats:
     """The nearest pixel of a latitude-longitude picture in each direction (3, ...)."""
     _, rows, columns = picture.shape
@@ -58,7 +48,7 @@ def _look_up(picture: Floats, directions: Floats) -> Floats:
 
 def _filtered(picture: Floats, local: Array, weights: Array, width: int, height: int) -> Floats:
     """Weighted mean of the picture over ``local`` directions turned to each output direction."""
-    axis = _directions(width, height).reshape(3, -1)
+    axis = directions_of(width, height).reshape(3, -1)
     helper = np.where(np.abs(axis[1]) < 0.9, 1.0, 0.0)
     up = np.stack((1.0 - helper, helper, np.zeros_like(helper)))
     side = np.cross(up, axis, axis=0)
@@ -98,7 +88,7 @@ def environment_map(rig: str = "open_dock") -> Texture:
     """The filtered map of a rig, rounded to half floats as the stage holds it: one level, (4, 8*128, 256)."""
     towards = uniform("towards", VEC3)
     around = rig_kind(rig).around(towards)
-    return _map_of(evaluate([around], Surroundings({}, {"towards": _directions(WIDTH, HEIGHT)}))[0])
+    return _map_of(evaluate([around], Surroundings({}, {"towards": directions_of(WIDTH, HEIGHT)}))[0])
 
 
 @lru_cache(maxsize=16)

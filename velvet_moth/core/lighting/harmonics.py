@@ -36,15 +36,21 @@ def _basis(towards: Expr) -> list[Expr]:
     ]
 
 
-@lru_cache(maxsize=4)
-def _weighted(width: int, height: int) -> Array:
-    """What each pixel of a latitude-longitude picture adds to each harmonic, (9, height, width)."""
+def directions_of(width: int, height: int) -> Floats:
+    """Unit vectors at the centres of a latitude-longitude picture, (3, height, width), row 0 looking down."""
     turn = ((np.arange(width) + 0.5) / width - 0.5) * 2 * math.pi
     tilt = (1 - (np.arange(height) + 0.5) / height) * math.pi
     ring = np.sin(tilt)[:, None]
     up = np.broadcast_to(np.cos(tilt)[:, None], (height, width))
-    towards = np.stack((ring * np.sin(turn), up, ring * np.cos(turn))).astype(np.float32)
+    return np.stack((ring * np.sin(turn), up, ring * np.cos(turn))).astype(np.float32)
+
+
+@lru_cache(maxsize=4)
+def _weighted(width: int, height: int) -> Array:
+    """What each pixel of a latitude-longitude picture adds to each harmonic, (9, height, width)."""
+    towards = directions_of(width, height)
     found = evaluate(_basis(uniform("towards", VEC3)), Surroundings({}, {"towards": towards}))
+    ring = np.sqrt(np.maximum(1.0 - towards[1].astype(np.float64) ** 2, 0.0))[:, :1]
     solid = ring / (ring.sum() * width) * (4 * math.pi)
     return np.stack([np.broadcast_to(one, (height, width)) * solid for one in found])
 

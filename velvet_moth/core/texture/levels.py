@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from velvet_moth.core.formats.pictures.base import Picture, Samples
+from velvet_moth.core.interpreters.glsl import CUT_AT
 from velvet_moth.core.texture.image import Floats, Pixels, Texture, linear_to_srgb, srgb_to_linear
 from velvet_moth.core.texture.reading import Reading
 
@@ -84,8 +85,7 @@ def _encoded(level: Floats, is_colour: bool) -> Pixels:
 _BETWEEN = (0.1, 0.9)
 _FEW = 0.2
 _COVERED = (0.01, 0.99)
-# What is cut away (``interpreters.glsl.CUT_AT``), and the pixels below which a share says nothing.
-_CUT_AT = 0.5
+# The pixels below which a share says nothing.
 _FEWEST = 16
 
 
@@ -101,7 +101,7 @@ def outline_share(picture: Picture) -> float | None:
         soft, covered = float(often[low:high].sum()), float(often[(most + 1) // 2 :].sum())
     else:
         soft = float(((alpha > _BETWEEN[0]) & (alpha < _BETWEEN[1])).mean())
-        covered = float((alpha >= _CUT_AT).mean())
+        covered = float((alpha >= CUT_AT).mean())
     return covered if soft < _FEW and _COVERED[0] < covered < _COVERED[1] else None
 
 
@@ -114,7 +114,7 @@ def _kept_outline(level: Floats, share: float, before: float) -> tuple[Floats, f
     scale = before
     if alpha.size >= _FEWEST:
         at = min(int(alpha.size * (1.0 - share)), alpha.size - 1)
-        scale = _CUT_AT / max(float(np.partition(alpha.ravel(), at)[at]), 1e-3)
+        scale = CUT_AT / max(float(np.partition(alpha.ravel(), at)[at]), 1e-3)
     kept = level.copy()
     kept[..., 3] = np.clip(alpha * np.float32(scale), 0.0, 1.0)
     return kept, scale
