@@ -12,7 +12,7 @@ from velvet_moth.core.graph import Graph, empty_graph
 from velvet_moth.core.interpreters.glsl import emit
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lower import lower
-from velvet_moth.core.shading import drawing, values_array
+from velvet_moth.core.shading import drawing
 from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import arriving, blobs, graphs, projects
 from velvet_moth.web.api.schemas import (
@@ -24,7 +24,7 @@ from velvet_moth.web.api.schemas import (
     ViewRequest,
     WornRequest,
 )
-from velvet_moth.web.api.state import sessions, shader_state, state
+from velvet_moth.web.api.state import sessions, shader_by_itself, shader_state, state
 from velvet_moth.web.database import db
 
 api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
@@ -144,8 +144,7 @@ def worn_shader(key: int) -> Any:
     kept = graphs.load(db(), key)
     lowered, values = lower(kept.graph, asked.variant), kept.graph.uniform_values(asked.variant)
     shader = emit(light_behind(lowered.surface, asked.lamps), lowered.names)
-    found = shader_state(shader, lowered.graph, values, "", kept.textures)
-    return jsonify(shader=found, values=values_array(shader, values))
+    return jsonify(shader_by_itself(shader, lowered.graph, values, kept))
 
 
 @api.get("/<int:key>/export.json")

@@ -6,10 +6,10 @@ from flask import Blueprint, Response, jsonify, request
 
 from velvet_moth.core.compare import differences
 from velvet_moth.core.lower import lower
-from velvet_moth.core.shading import drawing, values_array
+from velvet_moth.core.shading import drawing
 from velvet_moth.store import graphs, history
 from velvet_moth.web.api.schemas import JumpRequest, StepRequest, VersionRequest, ViewRequest
-from velvet_moth.web.api.state import sessions, shader_state, state
+from velvet_moth.web.api.state import sessions, shader_by_itself, state
 from velvet_moth.web.database import db
 
 api = Blueprint("history", __name__, url_prefix="/api/graphs")
@@ -98,9 +98,7 @@ def shader(key: int, version: int) -> Any:
     _, kept = history.version_graph(db(), key, version)
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
     lowered, values = lower(kept.graph, variant), kept.graph.uniform_values(variant)
-    drawn = drawing(lowered).shader
-    found = shader_state(drawn, lowered.graph, values, "", kept.textures)
-    return jsonify(shader=found, values=values_array(drawn, values))
+    return jsonify(shader_by_itself(drawing(lowered).shader, lowered.graph, values, kept))
 
 
 @api.get("/<int:key>/versions/<int:version>/picture.png")

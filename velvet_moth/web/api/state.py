@@ -22,7 +22,7 @@ from velvet_moth.core.looks import look_at
 from velvet_moth.core.mends import Mend
 from velvet_moth.core.problems import Problem
 from velvet_moth.core.session import Shown
-from velvet_moth.core.shading import bound_textures
+from velvet_moth.core.shading import bound_textures, values_array
 from velvet_moth.core.swatches import ON_DOME, Swatch
 from velvet_moth.core.tracing.scene import decals_of
 from velvet_moth.store.codec import operation_to_json
@@ -104,6 +104,13 @@ def shader_state(
     if digest != known:
         out["fragment"], out["vertex"] = shader.fragment, shader.vertex
     return out
+
+
+def shader_by_itself(
+    shader: Shader, graph: Graph, values: Mapping[tuple[str, str], Value], kept: Kept
+) -> dict[str, Any]:
+    """A shader with the values it is drawn with, for who does not follow the graph."""
+    return {"shader": shader_state(shader, graph, values, "", kept.textures), "values": values_array(shader, values)}
 
 
 def _texture(texture: TextureState) -> dict[str, Any]:
