@@ -21,8 +21,10 @@ FRAMES = 45
 # The first frames teach the resolution.
 LEARNING = 15
 READY = (
-    "() => moth.model.waiting === 0 && moth.stage.isReady && !moth.stage.isBusy && !moth.stage.resolution.isMoving"
+    "() => moth.model.waiting === 0 && moth.stage.isReady && !moth.stage.isBusy && moth.stage.isAtBest"
     " && (!moth.model.state.document.backdrop || !!moth.stage.backdrop.loaded)"
+    # Server, pictures of variants and stage share this machine's processors; the stage is what is measured.
+    " && !document.querySelector('canvas[data-variant]:not([data-painted])')"
 )
 ORBIT = """async (frames) => {
     const { stage } = moth;

@@ -22,7 +22,7 @@ def open_graph(page: Page, home: str, title: str) -> None:
     page.get_by_role("link", name=f"Open {title}").click()
     page.wait_for_url("**/graphs/*")
     ready = (
-        "() => window.moth?.stage.isReady && moth.stage.isCalm && !moth.stage.isBusy"
+        "() => window.moth?.stage.isReady && moth.stage.isAtBest && !moth.stage.isBusy"
         " && [...document.querySelectorAll('#variants canvas')].every((c) => c.dataset.painted)"
     )
     wait_until("the workbench is painted", lambda: page.evaluate(ready))
@@ -71,7 +71,7 @@ def main(home: str) -> None:
         page.locator(".card[data-node='flakes_face_on']").click()
         page.get_by_role("button", name="Show on stage", exact=True).click()
         wait_until("the mask is shown", lambda: page.evaluate("() => moth.stage.isReady && !!moth.model.shown"))
-        wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isCalm && !moth.stage.isBusy"))
+        wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
         shoot(page, "show-on-stage")
         open_graph(page, home, "Slate step")
         page.locator("#graph-pane").focus()
@@ -89,7 +89,7 @@ def main(home: str) -> None:
             open_graph(page, home, title)
             scene = "() => !moth.model.state.document.backdrop || !!moth.stage.backdrop.loaded"
             wait_until("the scene is there", lambda ask=scene: page.evaluate(ask))
-            wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isCalm && !moth.stage.isBusy"))
+            wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
             shoot(page, name)
         page.locator("#cost").click()
         page.locator("dialog.cost-sheet").wait_for()
@@ -128,7 +128,7 @@ def main(home: str) -> None:
         page.get_by_role("button", name="Fit", exact=True).click()
         wait_until(
             "the stage is still",
-            lambda: page.evaluate("() => moth.stage.isReady && moth.stage.isCalm && !moth.stage.isBusy"),
+            lambda: page.evaluate("() => moth.stage.isReady && moth.stage.isAtBest && !moth.stage.isBusy"),
         )
         page.locator("#notices").evaluate("(e) => e.replaceChildren()")
         shoot(page, "history")

@@ -85,7 +85,7 @@ class Looking(WorkbenchCase):
     def seen(self) -> np.ndarray:
         """What the canvas itself shows, wipe and all, (rows, columns, 4) from the top."""
         self.settle()
-        wait_until("it is at its best", lambda: self.page.evaluate("() => moth.stage.isCalm && !moth.stage.isBusy"))
+        wait_until("it is at its best", lambda: self.page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
         shot = self.page.locator("#stage").screenshot()
         return cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR).astype(int)
 
@@ -228,7 +228,7 @@ class Looking(WorkbenchCase):
 
     def test_edges_are_smooth_once_it_is_still(self) -> None:
         self.open("Water-dock leaf")
-        ask = "async (smooth) => [...await moth.stage.snapshot(160, 120, undefined, undefined, false, smooth)]"
+        ask = "async (isSmooth) => [...await moth.stage.snapshot(160, 120, { isSmooth })]"
         plain, smooth = (
             np.array(self.page.evaluate(ask, on)).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True)
         )
@@ -241,7 +241,7 @@ class Looking(WorkbenchCase):
         mixed = np.abs(smooth - plain)[grey & near].max(axis=-1) > 4
         self.assertGreater(mixed.mean(), 0.15, "the leaf ends within pixels")
         self.assertLess(np.abs(smooth - plain)[away].max(), 2, "past it all is as it was")
-        calm = "() => moth.stage.isCalm && !moth.stage.isBusy"
+        calm = "() => moth.stage.isAtBest && !moth.stage.isBusy"
         wait_until("the canvas is drawn so", lambda: self.page.evaluate(calm))
         drawn = "() => [moth.stage.picture.smooth.target.width, moth.stage.canvas.width]"
         self.assertEqual(len(set(self.page.evaluate(drawn))), 1)

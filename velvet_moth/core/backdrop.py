@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from velvet_moth.core.expr import Expr, constant, sampler
-from velvet_moth.core.primitives import clamp, combine, cross, dot, maximum, sample
+from velvet_moth.core.primitives import clamp, combine, cross, dot, length, less, maximum, sample
 from velvet_moth.core.surroundings import surface
 from velvet_moth.core.texture.image import Texture, srgb_to_linear
 from velvet_moth.core.trace import emitted_function
@@ -39,6 +39,17 @@ def screen_place(place: Expr) -> Expr:
 def depth_behind(at: Expr) -> Expr:
     """Along the view ray, exact for any camera since the backdrop keeps distances from the eye; at least 0."""
     return maximum(seen_behind(at).w - surface("camera_distance"), 0.0)
+
+
+def is_behind() -> Expr:
+    """Whether anything lies behind at the pixel itself."""
+    return less(seen_behind(surface("screen_position")).w, FAR)
+
+
+def forward_behind() -> Expr:
+    """Metres straight ahead, not along the ray, to what lies behind at the pixel itself."""
+    ray = (surface("screen_position") * 2.0 - 1.0) * surface("lens")
+    return seen_behind(surface("screen_position")).w / length(combine(ray, 1.0))
 
 
 def even(red: float, green: float, blue: float, alpha: float) -> Texture:

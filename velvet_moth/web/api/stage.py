@@ -3,9 +3,10 @@
 import numpy as np
 from flask import Blueprint, Response, jsonify, request
 
+from velvet_moth.core.backdrop import forward_behind, is_behind
 from velvet_moth.core.backdrops import backdrop, seen_picture
 from velvet_moth.core.forms import Mesh, form
-from velvet_moth.core.interpreters.glsl import emit
+from velvet_moth.core.interpreters.glsl import emit, emit_on_screen
 from velvet_moth.core.lighting.environment import diffuse_harmonics, environment_map, imported_map
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.shadow import reach_of
@@ -74,7 +75,8 @@ def read_backdrop(key: str) -> Response:
     The light is that of a rig with so many ``lamps``.
     """
     lamps = request.args.get("lamps", 0, int)
-    light, seen = (emit(expr) for expr in (backdrop(key).light(max(0, min(lamps, MOST_LAMPS))), seen_picture()))
+    light = emit(backdrop(key).light(max(0, min(lamps, MOST_LAMPS))))
+    seen = emit_on_screen(seen_picture(), forward_behind(), is_behind())
     return jsonify(
         {name: {"vertex": s.vertex, "fragment": s.fragment} for name, s in (("light", light), ("seen", seen))}
     )

@@ -4,7 +4,7 @@ No name in the text comes from the artist: names and comments are the catalogue'
 """
 
 from velvet_moth.core.interpreters.glsl.layout import SamplerSlot, Slot
-from velvet_moth.core.interpreters.glsl.shader import CUT_AT, Shader, emit, forget
+from velvet_moth.core.interpreters.glsl.shader import CUT_AT, Shader, emit, emit_on_screen, forget
 from velvet_moth.core.interpreters.glsl.spelling import number_text
 
-__all__ = ["CUT_AT", "SamplerSlot", "Shader", "Slot", "emit", "forget", "number_text"]
+__all__ = ["CUT_AT", "SamplerSlot", "Shader", "Slot", "emit", "emit_on_screen", "forget", "number_text"]

@@ -178,29 +178,19 @@ _SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 
 def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> str:
     needed = set(_WORD.findall(" ".join([_SUN_PASS, *(SURFACE_INPUTS[n].pixel for n in module.inputs)])))
     lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
-    lines += ["uniform bool smooth_edges;"] if opacity else []
     lines += ["uniform bool sun_pass;", *module.globals(floats, _SUN_PASS), "out vec4 picture;", "", "void main() {"]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
     lines += ["  {", *(f"    {line}" for line in module.before.lines), "  }"] if module.given else []
     first = module.main.first
     lines += [f"  {line}" for line in module.main.lines[:first]]
-    lines += [line.format(opacity=opacity, at=number_text(CUT_AT)) for line in _CUT] if opacity else []
+    lines += [f"  if ({unwrapped(opacity)} < {number_text(CUT_AT)}) discard;"] if opacity else []
     lines += [_SUN_PASS, *(f"  {line}" for line in module.main.lines[first:])]
-    lines += [f"  picture = {picture};", *(["  picture.a *= cut_kept;"] if opacity else []), "}", ""]
+    lines += [f"  picture = {picture};", "}", ""]
     return "\n".join(lines)
 
 
 # A cut-out surface is not there where its opacity lies below this.
 CUT_AT = 0.5
-
-
-# How much of the pixel is kept: all or nothing, or the share that its samples take where there are several.
-_CUT = (
-    "  float cut_share = {opacity};",
-    "  float cut_kept = cut_share < {at} ? 0.0 : 1.0;",
-    "  if (smooth_edges) cut_kept = clamp((cut_share - {at}) / max(fwidth(cut_share), 1e-5) + 0.5, 0.0, 1.0);",
-    "  if (cut_kept == 0.0) discard;",
-)
 
 
 # By what is painted; another name for a part of it, in a comment, is no other shader.
@@ -248,6 +238,33 @@ def emit(
             with suppress(KeyError):
                 _emitted.popitem(last=False)
     return found
+
+
+_WHOLE_SCREEN = "\n".join(
+    [*_HEAD, "in vec3 position;", "void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }", ""]
+)
+
+
+def emit_on_screen(output: Expr, forward: Expr, there: Expr) -> Shader:
+    """The shaders that paint ``output`` on the screen, in the depth of what lies ``forward`` metres straight ahead.
+
+    They do so where something is ``there`` (yes/no).
+    None may read of a form or of a graph's values; the vertices are a triangle over the screen, -1..1.
+    """
+    places = Places()
+    pixels = _Module(places, in_pixels, {})
+    painted, ahead, is_there = pixels.main.write([output, forward, there], there)
+    pixels.gather()
+    lines = [*_HEAD, *pixels.globals(0, "projectionMatrix"), "out vec4 picture;", "", "void main() {"]
+    lines += [f"  {name} = {text};" for name, _, text in pixels.computed()]
+    first = pixels.main.first
+    lines += [f"  {line}" for line in pixels.main.lines[:first]]
+    lines += [f"  if (!({unwrapped(is_there)})) discard;"]
+    lines += [f"  {line}" for line in pixels.main.lines[first:]]
+    lines += [f"  vec4 place = projectionMatrix * vec4(0.0, 0.0, -{ahead}, 1.0);"]
+    lines += ["  gl_FragDepth = clamp(place.z / place.w * 0.5 + 0.5, 0.0, 1.0);"]
+    lines += [f"  picture = {_WIDEN[output.type].format(unwrapped(painted))};", "}", ""]
+    return Shader(_WHOLE_SCREEN, "\n".join(lines), (), tuple(places.samplers.values()))
 
 
 def forget() -> None:

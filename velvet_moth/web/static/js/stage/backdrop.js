@@ -3,10 +3,11 @@ import * as THREE from "three";
 import { getJson } from "moth/api.js";
 import { loadGeometry } from "moth/stage/forms.js";
 import { withoutVersion } from "moth/stage/materials.js";
+import { onScreen } from "moth/stage/screen.js";
 
 /** @typedef {import("../types.d.ts").WornState} WornState */
 /** @typedef {{ vertex: string, fragment: string }} Texts */
-/** A part of it as it is drawn for what stands before it, and as it is seen. @typedef {{ light: THREE.Mesh, seen: THREE.Mesh }} Part */
+/** Its parts as they are drawn for what stands before them, and all of it as it is seen. @typedef {{ parts: THREE.Mesh[], seen: THREE.Mesh }} Loaded */
 /** What is drawn of a part: its shader with what binds to it besides the stage's own. @typedef {{ texts: Texts, own: Record<string, { value: unknown }> }} Dress */
 
 /** What was fetched, by its address. @type {Map<string, Promise<any>>} */
@@ -67,7 +68,7 @@ export class Backdrop {
     this.nothing = pixel([0, 0, 0, 1000]);
     /** Light and distance where nothing is. */
     this.far = [0, 0, 0, 1000];
-    /** @type {Part[] | null} */
+    /** @type {Loaded | null} */
     this.loaded = null;
     this.scene = new THREE.Scene();
     this.target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: true });
@@ -76,12 +77,12 @@ export class Backdrop {
 
   /** Half the side of what the sun has to see of it, in metres. */
   get reach() {
-    return this.loaded?.[0].light.geometry.userData.reach ?? 0;
+    return this.loaded?.parts[0].geometry.userData.reach ?? 0;
   }
 
   /** @param {boolean} isSeen */
   show(isSeen) {
-    for (const { seen } of this.loaded ?? []) seen.visible = isSeen;
+    if (this.loaded) this.loaded.seen.visible = isSeen;
   }
 
   /** What is seen where nothing is. @param {number[]} far light and distance */
@@ -109,28 +110,26 @@ export class Backdrop {
       throw error;
     }
     if (this.wanted !== wanted) return;
-    for (const part of this.loaded ?? []) {
-      this.scene.remove(part.light);
-      this.front.remove(part.seen);
-      for (const mesh of Object.values(part)) /** @type {THREE.Material} */ (mesh.material).dispose();
+    for (const mesh of this.loaded ? [...this.loaded.parts, this.loaded.seen] : []) {
+      mesh.removeFromParent();
+      /** @type {THREE.Material} */ (mesh.material).dispose();
     }
     this.loaded = found;
-    for (const { light, seen } of found ?? []) {
-      this.scene.add(light);
-      this.front.add(seen);
-    }
+    if (!found) return;
+    this.scene.add(...found.parts);
+    this.front.add(found.seen);
   }
 
   /**
    * @param {string} key
    * @param {number} lamps
    * @param {WornState[]} worn
-   * @returns {Promise<Part[]>}
+   * @returns {Promise<Loaded>}
    */
   async #fetched(key, lamps, worn) {
     const address = `/api/stage/backdrops/${encodeURIComponent(key)}`;
     const { light, seen } = await once(`${address}?lamps=${lamps}`, getJson);
-    return Promise.all(
+    const parts = await Promise.all(
       Object.keys(this.parts[key]).map(async (part) => {
         const dress = worn.find((one) => one.part === `${key}.${part}`);
         const [geometry, dressed] = await Promise.all([
@@ -139,12 +138,15 @@ export class Backdrop {
         ]);
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
-        return {
-          light: this.#mesh(geometry, dressed.texts, { ...box, ...dressed.own }),
-          seen: this.#mesh(geometry, seen, {}),
-        };
+        const made = new THREE.Mesh(geometry, this.#material(dressed.texts, { ...box, ...dressed.own }));
+        made.frustumCulled = false;
+        return made;
       }),
     );
+    const screen = onScreen(this.#material(seen, {}));
+    // Before the form, which is then not worked out where it is hidden.
+    screen.renderOrder = -1;
+    return { parts, seen: screen };
   }
 
   /** @param {WornState} worn @param {number} lamps @returns {Promise<Dress>} */
@@ -161,21 +163,17 @@ export class Backdrop {
   }
 
   /**
-   * @param {THREE.BufferGeometry} geometry
    * @param {Texts} texts
    * @param {Record<string, { value: unknown }>} own
    */
-  #mesh(geometry, texts, own) {
-    const material = new THREE.RawShaderMaterial({
+  #material(texts, own) {
+    return new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader: withoutVersion(texts.vertex),
       fragmentShader: withoutVersion(texts.fragment),
       uniforms: { ...this.uniforms, ...own },
       side: THREE.DoubleSide,
     });
-    const made = new THREE.Mesh(geometry, material);
-    made.frustumCulled = false;
-    return made;
   }
 
   /**

@@ -70,8 +70,6 @@ export class Materials {
       fragmentShader: withoutVersion(shader.fragment ?? ""),
       uniforms: { ...this.shared, ...textures, ...(shader.floats ? { values } : {}) },
       ...(adds ? ADDING : {}),
-      // Without several samples a pixel, which it decides, it does nothing.
-      alphaToCoverage: !adds,
       // A box is painted by its inner sides, so that the eye may stand in it.
       ...(shader.projected
         ? { side: THREE.BackSide, depthTest: false, depthWrite: false }

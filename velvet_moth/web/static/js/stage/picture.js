@@ -1,7 +1,7 @@
 /** The stage's picture: what the sun sees, what lies behind, decals on it, and the form before it, in this order. */
 import * as THREE from "three";
 import { Decals } from "moth/stage/decals.js";
-import { SmoothPicture, smoothTarget } from "moth/stage/smooth.js";
+import { SAMPLES, SmoothPicture } from "moth/stage/smooth.js";
 import { SunPicture } from "moth/stage/sun_picture.js";
 
 /** @typedef {import("./materials.js").Built} Built */
@@ -11,6 +11,19 @@ import { SunPicture } from "moth/stage/sun_picture.js";
 const DEGREES = Math.PI / 180;
 /** Written to the canvas as it is: the shaders encode their own colours, and so does this. */
 const BACKGROUND = new THREE.Color().setRGB(0x73 / 255, 0x70 / 255, 0x6d / 255, THREE.LinearSRGBColorSpace);
+
+/**
+ * Where a pixel is clear in part, its mean was taken with the black of nothing; a file tells colour and alpha apart.
+ * @param {Uint8Array} pixels RGBA
+ */
+function undarken(pixels) {
+  for (let at = 0; at < pixels.length; at += 4) {
+    const alpha = pixels[at + 3];
+    if (alpha === 0 || alpha === 255) continue;
+    for (let part = at; part < at + 3; part += 1)
+      pixels[part] = Math.min(255, Math.round((pixels[part] * 255) / alpha));
+  }
+}
 
 export class Picture {
   /** @param {import("./stage.js").Stage} stage */
@@ -23,7 +36,10 @@ export class Picture {
     renderer.setClearColor(BACKGROUND, 1);
   }
 
-  /** What shaders need to know of the eye and the moment. @param {number} aspect width over height */
+  /**
+   * What shaders need to know of the eye and the moment.
+   * @param {number} aspect width over height
+   */
   aim(aspect) {
     const { camera, uniforms, time } = this.stage;
     camera.aspect = aspect;
@@ -35,9 +51,30 @@ export class Picture {
     uniforms.time.value = time;
   }
 
-  /** Draws the canvas, at the resolution that keeps up. */
-  draw() {
-    const { canvas, renderer, uniforms, resolution, wipe, isWireframe } = this.stage;
+  /**
+   * Draws as seen a fraction of a pixel beside: the eye turns by so much.
+   * @param {number[]} by pixels to the right and up
+   * @param {number} height of the picture, in pixels
+   * @param {() => void} draw
+   */
+  #beside([right, up], height, draw) {
+    const { camera, uniforms } = this.stage;
+    const kept = camera.quaternion.clone();
+    const pixel = (2 * uniforms.lens.value.y) / height;
+    camera.rotateY(-right * pixel);
+    camera.rotateX(up * pixel);
+    this.aim(camera.aspect);
+    draw();
+    camera.quaternion.copy(kept);
+    this.aim(camera.aspect);
+  }
+
+  /**
+   * Draws the canvas, at the resolution that keeps up.
+   * @param {number} sample how many pictures there are already of which it is to show the mean; -1 for the plain one
+   */
+  draw(sample) {
+    const { canvas, renderer, uniforms, resolution } = this.stage;
     const { clientWidth: width, clientHeight: height } = canvas;
     if (!width || !height) return;
     const ratio = Math.min(devicePixelRatio, 2) * resolution.current;
@@ -48,10 +85,18 @@ export class Picture {
     }
     this.aim(width / height);
     renderer.getDrawingBufferSize(uniforms.screen_size.value);
+    if (sample < 0) return this.#parted(null);
     const { x: across, y: up } = uniforms.screen_size.value;
-    // Coarse while something moves; once it is calm, edges are smooth too.
-    const isSmooth = this.stage.isCalm && !this.stage.shown?.adds;
-    const target = isSmooth ? this.smooth.of(across, up) : null;
+    if (sample === 0) this.smooth.begin(across, up);
+    this.#beside(SAMPLES[sample], up, () => this.#parted(this.smooth.target));
+    this.smooth.add();
+    this.smooth.show(null);
+  }
+
+  /** The picture, with another left of the edge where there is one. @param {THREE.WebGLRenderTarget | null} target */
+  #parted(target) {
+    const { wipe, isWireframe, uniforms } = this.stage;
+    const { x: across, y: up } = uniforms.screen_size.value;
     const left = wipe ? Math.round(across * wipe.share) : 0;
     if (wipe) {
       this.#within(target, 0, left, up);
@@ -60,7 +105,6 @@ export class Picture {
     }
     this.#whole(target, isWireframe);
     if (wipe) this.#within(target, 0, 0, 0);
-    if (target) this.smooth.show();
   }
 
   /**
@@ -87,23 +131,22 @@ export class Picture {
    * @param {boolean} [isWireframe]
    */
   #whole(target, isWireframe = false) {
-    const { renderer, scene, camera, backdrop, mesh, shown, uniforms } = this.stage;
+    const { renderer, scene, camera, backdrop, mesh, shown } = this.stage;
     const material = /** @type {THREE.RawShaderMaterial} */ (mesh.material);
     const wasSeen = mesh.visible;
     mesh.visible = wasSeen && !!shown?.casts;
+    backdrop.show(false);
     this.#drawSun(target);
     mesh.visible = wasSeen && !shown?.isProjected;
     backdrop.draw(camera, target);
     if (shown?.isProjected && wasSeen && backdrop.loaded) this.decals.paint(material, camera, backdrop.target, target);
     material.wireframe = isWireframe;
-    uniforms.smooth_edges.value = !!target?.samples;
     renderer.setRenderTarget(target);
     // What is added up begins from black, with nothing behind.
     if (shown?.adds) renderer.setClearColor(0x000000, 1);
     backdrop.show(!shown?.adds);
     renderer.render(scene, camera);
     if (shown?.adds) renderer.setClearColor(BACKGROUND, 1);
-    uniforms.smooth_edges.value = false;
     // Pictures of variants are made of the same materials.
     material.wireframe = false;
     mesh.visible = wasSeen;
@@ -115,7 +158,7 @@ export class Picture {
     uniforms.sun_half.value = Math.max(mesh.geometry.userData.reach ?? 1, backdrop.reach);
     const material = /** @type {THREE.Material} */ (mesh.material);
     const place = [mesh.geometry.uuid, mesh.visible, backdrop.key, !!backdrop.loaded, light.turn, light.tilt];
-    this.sun.draw(scene, [...place, material.uuid, values.value.join(), time].join(" "), next);
+    this.sun.draw([scene, backdrop.scene], [...place, material.uuid, values.value.join(), time].join(" "), next);
   }
 
   /**
@@ -142,26 +185,30 @@ export class Picture {
   }
 
   /**
-   * The picture with other values, from the same eye: RGBA bytes, row 0 at the bottom.
+   * The picture from the same eye: RGBA bytes, row 0 at the bottom.
    * @param {number} width
    * @param {number} height
-   * @param {Float32Array} values
-   * @param {Built} [other] another shader than the one on the stage
-   * @param {boolean} [isClear] whether it is clear where there is nothing, instead of grey
-   * @param {boolean} [isSmooth] whether edges are smooth: no pixel of one is then what the shader gives there
+   * @param {import("./stage.js").Still} still
    * @returns {Promise<Uint8Array>}
    */
-  async snapshot(width, height, values, other, isClear = false, isSmooth = false) {
+  async snapshot(width, height, { values, built = null, isClear = false, isSmooth = false }) {
     const { renderer, uniforms, camera } = this.stage;
-    const target = isSmooth
-      ? smoothTarget(width, height)
-      : new THREE.WebGLRenderTarget(width, height, { depthBuffer: true });
+    const smooth = isSmooth && !(built ?? this.stage.shown)?.adds ? new SmoothPicture(renderer) : null;
+    const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: !smooth });
     const pixels = new Uint8Array(width * height * 4);
     const aspect = camera.aspect;
     this.aim(width / height);
     uniforms.screen_size.value.set(width, height);
     if (isClear) renderer.setClearColor(0x000000, 0);
-    this.#with({ values, built: other ?? null }, () => this.#whole(target));
+    this.#with({ values: values ?? this.stage.values.value, built }, () => {
+      if (!smooth) return this.#whole(target);
+      smooth.begin(width, height);
+      for (const by of SAMPLES) {
+        this.#beside(by, height, () => this.#whole(smooth.target));
+        smooth.add();
+      }
+      smooth.show(target);
+    });
     renderer.setClearColor(BACKGROUND, 1);
     renderer.setRenderTarget(null);
     this.aim(aspect);
@@ -169,7 +216,9 @@ export class Picture {
       await renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, pixels);
     } finally {
       target.dispose();
+      smooth?.dispose();
     }
+    if (smooth && isClear) undarken(pixels);
     return pixels;
   }
 }

@@ -1,7 +1,7 @@
 /** Keeps the stage responsive: fewer pixels while something moves, all of them when it is still. */
 
 const TARGET = 40;
-const LEAST = 0.15;
+const LEAST = 0.1;
 const STILL = 150;
 
 export class Resolution {

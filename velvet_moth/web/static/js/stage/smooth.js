@@ -1,45 +1,76 @@
-/** Pictures with several samples a pixel, so that the edges of forms and of what is cut away are smooth. */
+/** The mean of several pictures, each seen from a fraction of a pixel beside: edges of all kinds end smoothly. */
 import * as THREE from "three";
+import { onScreen } from "moth/stage/screen.js";
 
-const SAMPLES = 4;
+/** Where in a pixel its samples lie, from its middle: no two in one column or row. */
+export const SAMPLES = [
+  [-1 / 8, -3 / 8],
+  [3 / 8, -1 / 8],
+  [-3 / 8, 1 / 8],
+  [1 / 8, 3 / 8],
+];
 
-/** What puts a finished picture on the canvas, as it is. */
-const PUT = {
+const WHOLE = {
   glslVersion: THREE.GLSL3,
   vertexShader: "in vec3 position; void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }",
-  fragmentShader: `precision highp float; uniform sampler2D whole; out vec4 picture;
-    void main() { picture = vec4(texelFetch(whole, ivec2(gl_FragCoord.xy), 0).rgb, 1.0); }`,
+  fragmentShader: `precision highp float; uniform sampler2D whole; uniform float share; out vec4 picture;
+    void main() { picture = texelFetch(whole, ivec2(gl_FragCoord.xy), 0) * share; }`,
   depthTest: false,
   depthWrite: false,
 };
+const ADDING = { blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blendDst: THREE.OneFactor };
 
-/** @param {number} width @param {number} height */
-export const smoothTarget = (width, height) =>
-  new THREE.WebGLRenderTarget(width, height, { depthBuffer: true, samples: SAMPLES });
+/** @param {THREE.WebGLRenderTarget} from @param {object} [otherwise] */
+function reading(from, otherwise) {
+  const uniforms = { whole: { value: from.texture }, share: { value: 1 } };
+  const screen = onScreen(new THREE.RawShaderMaterial({ ...WHOLE, ...otherwise, uniforms }));
+  const dispose = () => [screen.geometry, screen.material].forEach((part) => part.dispose());
+  return { screen, uniforms, dispose };
+}
 
 export class SmoothPicture {
   /** @param {THREE.WebGLRenderer} renderer */
   constructor(renderer) {
     this.renderer = renderer;
-    this.target = smoothTarget(1, 1);
-    const corners = new THREE.BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3);
-    this.scene = new THREE.Scene();
-    const put = new THREE.RawShaderMaterial({ ...PUT, uniforms: { whole: { value: this.target.texture } } });
-    const screen = new THREE.Mesh(new THREE.BufferGeometry().setAttribute("position", corners), put);
-    screen.frustumCulled = false;
-    this.scene.add(screen);
+    /** Where a sample is drawn. */
+    this.target = new THREE.WebGLRenderTarget(1, 1, { depthBuffer: true });
+    this.sum = new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, depthBuffer: false });
+    this.adding = reading(this.target, ADDING);
+    this.showing = reading(this.sum);
     this.eye = new THREE.Camera();
+    this.count = 0;
   }
 
-  /** Where it is drawn. @param {number} width @param {number} height */
-  of(width, height) {
-    if (this.target.width !== width || this.target.height !== height) this.target.setSize(width, height);
-    return this.target;
+  /** Forgets what was added. @param {number} width @param {number} height */
+  begin(width, height) {
+    this.count = 0;
+    if (this.target.width === width && this.target.height === height) return;
+    this.target.setSize(width, height);
+    this.sum.setSize(width, height);
   }
 
-  /** Puts it on the canvas. */
-  show() {
-    this.renderer.setRenderTarget(null);
-    this.renderer.render(this.scene, this.eye);
+  /** Adds what was drawn. */
+  add() {
+    const { renderer, sum, adding, eye } = this;
+    const kept = renderer.autoClear;
+    renderer.setRenderTarget(sum);
+    // Past the renderer, whose own colour is the grey behind.
+    const gl = /** @type {WebGL2RenderingContext} */ (renderer.getContext());
+    if (this.count === 0) gl.clearBufferfv(gl.COLOR, 0, new Float32Array(4));
+    renderer.autoClear = false;
+    renderer.render(adding.screen, eye);
+    renderer.autoClear = kept;
+    this.count += 1;
+  }
+
+  /** Puts the mean of what was added there. @param {THREE.WebGLRenderTarget | null} target */
+  show(target) {
+    this.showing.uniforms.share.value = 1 / this.count;
+    this.renderer.setRenderTarget(target);
+    this.renderer.render(this.showing.screen, this.eye);
+  }
+
+  dispose() {
+    for (const kept of [this.target, this.sum, this.adding, this.showing]) kept.dispose();
   }
 }

@@ -6,6 +6,7 @@ import { Hands } from "moth/stage/hands.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
 import { direction, viewOf } from "moth/stage/eye.js";
 import { Picture } from "moth/stage/picture.js";
+import { SAMPLES } from "moth/stage/smooth.js";
 import { TexturePool } from "moth/stage/pixels.js";
 import { stageUniforms, surround } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
@@ -15,6 +16,11 @@ import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("./picture.js").Shown} Shown */
 /** @typedef {import("./picture.js").Wipe} Wipe */
+/**
+ * What a still shows where it differs from the stage: other values, another shader, whether it is clear where there is nothing
+ * instead of grey, and whether edges are smooth, whose pixels are then not what the shader gives there.
+ * @typedef {{ values?: Float32Array, built?: import("./materials.js").Built | null, isClear?: boolean, isSmooth?: boolean }} Still
+ */
 
 const DEGREES = Math.PI / 180;
 /** How fast a turntable goes round, in degrees a second. */
@@ -64,7 +70,9 @@ export class Stage extends EventTarget {
     this.loop = 60;
     this.isDirty = false;
     this.isBusy = false;
-    /** Whether nothing has happened for a while. */
+    /** Of how many samples a pixel the picture is the mean; nothing happened since the first of them. */
+    this.samples = 0;
+    /** Whether the next frame adds a sample. */
     this.isCalm = false;
     this.calming = 0;
     this.frameTime = 0;
@@ -287,6 +295,7 @@ export class Stage extends EventTarget {
   invalidate() {
     clearTimeout(this.calming);
     this.isCalm = false;
+    this.samples = 0;
     this.#ask();
   }
 
@@ -324,7 +333,8 @@ export class Stage extends EventTarget {
     }
     const started = performance.now();
     const at = this.resolution.current;
-    this.picture.draw();
+    const isPlain = !this.isCalm;
+    this.picture.draw(isPlain ? -1 : this.samples++);
     const gl = /** @type {WebGL2RenderingContext} */ (this.renderer.getContext());
     const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     gl.flush();
@@ -332,29 +342,35 @@ export class Stage extends EventTarget {
       const isDone = !fence || gl.isContextLost() || gl.getSyncParameter(fence, gl.SYNC_STATUS) === gl.SIGNALED;
       if (!isDone) return void setTimeout(check, 3);
       gl.deleteSync(fence);
-      this.#drawn(performance.now() - started, at);
+      this.#drawn(performance.now() - started, isPlain ? at : 0);
     };
     setTimeout(check);
   }
 
   /**
    * @param {number} spent ms
-   * @param {number} at the resolution it was drawn at
+   * @param {number} at the resolution it was drawn at; 0 for one at its best, which tells nothing of how fast one is
    */
   #drawn(spent, at) {
     this.isBusy = false;
     this.frameTime = spent;
-    // A picture at its best tells nothing of how fast one is that keeps up.
-    if (!this.isCalm) this.resolution.drew(spent, at);
+    if (at) this.resolution.drew(spent, at);
     this.dispatchEvent(new Event("drawn"));
     if (this.isDirty || this.isMoving) this.#ask();
-    else if (!this.isCalm && !this.resolution.isMoving) this.calming = window.setTimeout(() => this.#calm(), CALM);
+    else if (this.isAtBest || this.resolution.isMoving) return;
+    else if (this.isCalm) this.#ask();
+    else this.calming = window.setTimeout(() => this.#calm(), CALM);
   }
 
   /** Nothing has happened for a while: there is time for smooth edges. */
   #calm() {
     this.isCalm = true;
     this.#ask();
+  }
+
+  /** Whether nothing will make the picture better. What adds up sheet by sheet is counted, and has no mean. */
+  get isAtBest() {
+    return !!this.shown?.adds || this.samples === SAMPLES.length;
   }
 
   /** @param {Wipe | null} wipe */
@@ -377,17 +393,14 @@ export class Stage extends EventTarget {
   }
 
   /**
-   * The picture with other values, from the same eye: RGBA bytes, row 0 at the bottom.
+   * The picture from the same eye: RGBA bytes, row 0 at the bottom.
    * @param {number} width
    * @param {number} height
-   * @param {Float32Array} [values]
-   * @param {import("./materials.js").Built} [other] another shader than the one on the stage
-   * @param {boolean} [isClear] whether it is clear where there is nothing, instead of grey
-   * @param {boolean} [isSmooth] whether edges are smooth, as on the canvas when it is still
+   * @param {Still} [still]
    * @returns {Promise<Uint8Array>}
    */
-  snapshot(width, height, values = this.values.value, other, isClear = false, isSmooth = false) {
-    return this.picture.snapshot(width, height, values, other, isClear, isSmooth);
+  snapshot(width, height, still = {}) {
+    return this.picture.snapshot(width, height, still);
   }
 
   /** Whether the newest shader asked for is the one being shown. */

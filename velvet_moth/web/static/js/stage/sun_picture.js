@@ -29,11 +29,11 @@ export class SunPicture {
 
   /**
    * Draws it where it would be another one.
-   * @param {THREE.Scene} scene
+   * @param {THREE.Scene[]} scenes
    * @param {string} state everything it hangs on
    * @param {THREE.WebGLRenderTarget | null} next where is drawn afterwards
    */
-  draw(scene, state, next) {
+  draw(scenes, state, next) {
     if (state === this.shown) return;
     this.shown = state;
     const { renderer, uniforms, eye } = this;
@@ -53,7 +53,7 @@ export class SunPicture {
     const gl = /** @type {WebGL2RenderingContext} */ (renderer.getContext());
     gl.clearBufferfv(gl.COLOR, 0, /** @type {Float32Array} */ (this.nothing.image.data));
     renderer.autoClear = false;
-    renderer.render(scene, eye);
+    for (const scene of scenes) renderer.render(scene, eye);
     renderer.autoClear = kept;
     renderer.setRenderTarget(next);
     uniforms.sun_pass.value = false;

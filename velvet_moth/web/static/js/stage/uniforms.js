@@ -42,8 +42,6 @@ export const stageUniforms = (camera, settings) => ({
   sun_half: { value: 1 },
   /** Whether the sun's own picture is drawn. */
   sun_pass: { value: false },
-  /** Whether pixels have several samples, by which what is cut away may end within one. */
-  smooth_edges: { value: false },
   screen_size: { value: new THREE.Vector2(1, 1) },
   form_low: { value: new THREE.Vector3() },
   form_high: { value: new THREE.Vector3() },

@@ -36,7 +36,7 @@ export function stageMenu(model, stage, reference, variants) {
   button.addEventListener("click", () => {
     const { title } = model.state.document;
     const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
-      variants.pictureOf(id, width, height);
+      variants.pictureOf(id, width, height, true);
     menu(button, [
       ["Views and turning …", () => views(button)],
       ["Compare with …", () => void compare().catch(tell)],

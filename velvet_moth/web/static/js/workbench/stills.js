@@ -66,7 +66,7 @@ export function saveStill(stage, title) {
     const height = Number(size.value);
     const width = Math.round((height * stage.canvas.clientWidth) / stage.canvas.clientHeight);
     stage
-      .snapshot(width, height, undefined, undefined, clear.checked, !clear.checked)
+      .snapshot(width, height, { isClear: clear.checked, isSmooth: true })
       .then((pixels) => save(canvasOf(pixels, width, height), title))
       .catch(tell);
   });

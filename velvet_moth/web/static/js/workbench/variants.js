@@ -156,15 +156,15 @@ export class Variants {
    * @param {string} id
    * @param {string} shape
    * @param {Float32Array} values
-   * @param {{ width: number, height: number }} size
+   * @param {{ width: number, height: number, isSmooth?: boolean }} size
    */
-  async #picture(id, shape, values, { width, height }) {
+  async #picture(id, shape, values, { width, height, isSmooth }) {
     const { model, stage } = this;
     if (!stage) return null;
-    if (shape === shapeOf(model, model.variant)) return stage.snapshot(width, height, values);
+    if (shape === shapeOf(model, model.variant)) return stage.snapshot(width, height, { values, isSmooth });
     const shader = await shaderOf(model, id);
     const built = await stage.prepare(shader);
-    return built && stage.snapshot(width, height, shaderValues(model, id, shader), built);
+    return built && stage.snapshot(width, height, { values: shaderValues(model, id, shader), built, isSmooth });
   }
 
   /**
@@ -172,9 +172,10 @@ export class Variants {
    * @param {string} id
    * @param {number} width
    * @param {number} height
+   * @param {boolean} [isSmooth] whether edges are smooth, which takes as long as several pictures
    */
-  pictureOf(id, width, height) {
-    return this.#picture(id, shapeOf(this.model, id), shaderValues(this.model, id), { width, height });
+  pictureOf(id, width, height, isSmooth) {
+    return this.#picture(id, shapeOf(this.model, id), shaderValues(this.model, id), { width, height, isSmooth });
   }
 
   /** Renders what changed, one picture at a time, and never while something moves. */
