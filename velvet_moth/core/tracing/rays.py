@@ -152,21 +152,16 @@ def shaped(found: Mapping[str, Floats], rows: int, columns: int) -> dict[str, Ar
     return {n: v[0] if n in _SINGLE else v for n, v in made.items()}
 
 
-def _torn(hits: Hits, distance: Floats, width: int, height: int) -> NDArray[np.int64]:
-    """The rays that hit where a 2x2 quad of pixels does not lie on one piece of surface."""
+def _torn(hits: Hits, width: int, height: int) -> NDArray[np.int64]:
+    """The rays that hit where a 2x2 quad of pixels does not lie on one triangle.
+
+    There the GPU takes differences on the plane of each pixel's own, and not between what the pixels show.
+    """
     if width % 2 or height % 2:
         return np.zeros(0, dtype=np.int64)
-
-    def over_quads(values: NDArray[Any], combine: np.ufunc) -> NDArray[Any]:
-        quads = values.reshape(height // 2, 2, width // 2, 2)
-        joined = combine.reduce(combine.reduce(quads, axis=3), axis=1)
-        return np.asarray(np.repeat(np.repeat(joined, 2, axis=0), 2, axis=1)).ravel()
-
-    far = np.where(hits.hit, distance, 0.0)
-    # Far nearer than a hundredth apart two neighbours lie on one sheet.
-    jumps = over_quads(far, np.maximum) - over_quads(np.where(hits.hit, distance, np.inf), np.minimum) > 0.02 * far
-    whole = over_quads(hits.hit, np.logical_and)
-    return np.flatnonzero(hits.hit & (~whole | jumps))
+    faces = np.where(hits.hit, hits.faces, -1).reshape(height // 2, 2, width // 2, 2)
+    parted = faces.max(axis=(1, 3), keepdims=True) != faces.min(axis=(1, 3), keepdims=True)
+    return np.flatnonzero(hits.hit & np.broadcast_to(parted, faces.shape).ravel())
 
 
 def quads_of(mesh: Mesh, moved: Floats, view: View, hits: Hits, rays: NDArray[np.int64]) -> Hits:
@@ -193,14 +188,18 @@ def quads_of(mesh: Mesh, moved: Floats, view: View, hits: Hits, rays: NDArray[np
     return Hits(hits.eye, directions, pixels, faces, weights, np.ones(len(pixels), dtype=bool), reach)
 
 
+# The inputs of some names at the quads of some rays, (components, 2, 2 * rays), each on the plane of its own triangle.
+AtQuads = Callable[[NDArray[np.int64], Collection[str]], dict[str, Array]]
+
+
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """Surface inputs of the pixels a scene shows, and again for the quads that lie on no one surface."""
+    """Surface inputs of the pixels a scene shows; and, for the rays whose quads lie on no one triangle, ``at_quads``."""
 
     points: Mapping[str, Array]
     hit: NDArray[np.bool_]
     torn: NDArray[np.int64]
-    torn_points: Mapping[str, Array]
+    at_quads: AtQuads
 
 
 def points_seen(mesh: Mesh, traced: EmbreeScene, moved: Floats, camera: Camera, width: int, height: int) -> Seen:
@@ -209,8 +208,9 @@ def points_seen(mesh: Mesh, traced: EmbreeScene, moved: Floats, camera: Camera, 
     column, row = np.meshgrid(np.arange(width), np.arange(height))
     view = view_of(camera, size)
     hits = cast(traced, view, np.stack((column.ravel(), row.ravel()), axis=1))
-    found = inputs_at(mesh, moved, hits, size)
-    torn = _torn(hits, found["camera_distance"][:, 0], width, height)
-    quads = quads_of(mesh, moved, view, hits, torn)
-    beside = shaped(inputs_at(mesh, moved, quads, size), 2, 2 * len(torn)) if len(torn) else {}
-    return Seen(shaped(found, height, width), hits.hit.reshape(height, width), torn, beside)
+
+    def at_quads(rays: NDArray[np.int64], names: Collection[str]) -> dict[str, Array]:
+        return shaped(inputs_at(mesh, moved, quads_of(mesh, moved, view, hits, rays), size, names), 2, 2 * len(rays))
+
+    found = shaped(inputs_at(mesh, moved, hits, size), height, width)
+    return Seen(found, hits.hit.reshape(height, width), _torn(hits, width, height), at_quads)

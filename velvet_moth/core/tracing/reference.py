@@ -17,7 +17,7 @@ from velvet_moth.core.backdrop import (
 )
 from velvet_moth.core.backdrops import backdrop, place_of, seen_picture
 from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.expr import Array, Expr
+from velvet_moth.core.expr import Array, Expr, inputs_of
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Floats, Mesh, joined
 from velvet_moth.core.graph import Value
@@ -131,6 +131,10 @@ def uniform_arrays(values: Mapping[tuple[str, str], Value]) -> dict[Hashable, Ar
     }
 
 
+# So many quads are evaluated together: as much as a tile of the picture.
+_AT_ONCE = 16384
+
+
 @dataclass(frozen=True, eq=False)
 class Stage:
     """Everything an expression may ask at the pixels of a scene, and where the form is.
@@ -155,11 +159,14 @@ class Stage:
         """The outputs over the whole picture; at torn quads as the GPU computes them, each on its own plane."""
         height, width = self.hit.shape
         found = evaluate_in_tiles(outputs, self.surroundings, (height, width))
-        torn = self.seen.torn
-        if len(torn) and cost(outputs).by_sort["derivative"]:
-            inputs = {**self.draw, **self.seen.torn_points}
+        if not cost(outputs).by_sort["derivative"]:
+            return found
+        names = inputs_of(outputs)
+        for first in range(0, len(self.seen.torn), _AT_ONCE):
+            rays = self.seen.torn[first : first + _AT_ONCE]
+            inputs = {**self.draw, **self.seen.at_quads(rays, names)}
             quads = evaluate(outputs, Surroundings(inputs, self.uniforms, self.textures))
-            row, column = torn // width, torn % width
+            row, column = rays // width, rays % width
             pixels = np.stack((column, row), axis=1)
             for picture, values in zip(found, quads, strict=True):
                 picture[..., row, column] = in_quads(values, pixels)
@@ -235,7 +242,7 @@ def stage_of(scene: Scene, look: Look, at_hand: Placed, size: tuple[int, int]) -
     if look.given is not None:
         around = Surroundings(draw, at_hand.uniforms, at_hand.textures)
         points, covered = topmost(scene.decals, whole_screen(size), around)
-        seen = Seen(points, covered, np.zeros(0, dtype=np.int64), {})
+        seen = Seen(points, covered, np.zeros(0, dtype=np.int64), lambda rays, names: {})
     elif look.offset is None:
         seen = points_at_rest(scene.form, scene.camera, width, height)
     else:
