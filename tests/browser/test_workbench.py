@@ -3,6 +3,7 @@
 import os
 import signal
 
+import cv2
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
@@ -12,7 +13,6 @@ from velvet_moth.core.session import picture
 from velvet_moth.core.tracing.scene import Scene
 
 SCENE = "([rig, behind]) => moth.stage.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
-VERTICES = "() => moth.stage.mesh.geometry.getAttribute('position')?.count"
 
 
 class Editing(WorkbenchCase):
@@ -259,39 +259,27 @@ class Stage(WorkbenchCase):
         np.testing.assert_array_equal(self.pixels(), before)
 
     def test_the_stage_agrees_with_the_reference_picture(self) -> None:
-        """The NumPy picture against the stage's, away from edges, in steps of 1/255: the basin with all that lies
-        behind its water, the others on the sphere, each under its own rig.
+        """The NumPy picture of every demo graph against the stage's, in steps of 1/255, from where it is first seen.
 
-        Computed patterns agree to one step. Where a near-mirror follows a normal map or a bump, the GPU's
-        coarse weights between texture pixels, and differences between neighbouring pixels, move glints a
-        little: one pixel in a hundred may be five steps off.
+        Away from edges 999 pixels of 1000 are within 2 steps. Blades, strands and flat faces about a pixel wide have no
+        such place: there a GPU, which moves corners to a grid finer than pixels, may show the neighbour.
         """
+        fine = {"Lock-side reeds", "Ferrywoman's braid", "Slate bluff"}
         for graph in demo_graphs():
-            if any(node.type == "face_normal" for node in graph.nodes.values()):
-                # Flat faces are the triangles' own, which are smaller than a pixel here.
-                continue
             self.open(graph.title)
-            scene = Scene.of_graph(graph)
-            if not graph.backdrop:
-                scene = Scene.of("sphere", graph.rig)
-                self.page.locator("#form").select_option("sphere")
-                wait_until("the sphere is there", lambda: self.page.evaluate(VERTICES) == 97 * 193)
             wait_until("the scene is there", lambda g=graph: self.page.evaluate(SCENE, [g.rig, g.backdrop]))
-            self.page.get_by_role("button", name="Reset").click()
-            found = self.pixels(128).astype(int)
-            expected = picture(graph, (128, 128), TEXTURES.get, "", scene, worn_by_demo).astype(int)
-            inside = expected[..., 3] > 0
-            for axis in (0, 1):
-                for step in (-3, 3):
-                    inside &= np.roll(expected[..., 3] > 0, step, axis)
-            difference = np.abs(found - expected)[inside][:, :3]
-            cost = self.state()["cost"]
-            with self.subTest(graph.title, mean=float(difference.mean())):
-                self.assertLess(difference.mean(), 0.35)
-                self.assertLessEqual(
-                    np.quantile(difference, 0.99), 5 if cost["reads"] + cost["sorts"]["derivative"] else 1
-                )
-                self.assertGreater(int(inside.sum()), 4000)
+            found = self.pixels(256).astype(int)[..., :3]
+            expected = picture(graph, (256, 256), TEXTURES.get, "", Scene.of_graph(graph), worn_by_demo)
+            there = cv2.erode((expected[..., 3] > 0).astype(np.uint8), np.ones((3, 3))) > 0
+            step = cv2.morphologyEx(expected[..., :3], cv2.MORPH_GRADIENT, np.ones((3, 3))).max(axis=-1)
+            difference = np.abs(found - expected[..., :3].astype(int))
+            with self.subTest(graph.title):
+                self.assertLess(difference[expected[..., 3] > 0].mean(), 0.4)
+                self.assertLess(difference.mean(), 0.3)
+                self.assertLessEqual(np.quantile(difference, 0.99), 2)
+                if graph.title not in fine:
+                    self.assertLessEqual(np.quantile(difference[there & (step < 32)], 0.999), 2)
+                self.assertGreater(int((there & (step < 32)).sum()), 2000)
 
 
 class Killed(WorkbenchCase):
