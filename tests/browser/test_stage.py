@@ -127,6 +127,12 @@ class Looking(WorkbenchCase):
         self.page.get_by_role("menuitem", name="Version: Glossy").click()
         wait_until("the version is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
         self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 5)
+        self.page.get_by_role("button", name="On the right: As it is").click()
+        self.page.get_by_role("menuitem", name="Version: Glossy").click()
+        wait_until("one version beside another", lambda: np.abs(self.seen() - red)[80:240, right].mean() < 1)
+        self.page.get_by_role("button", name="On the left: Version: Glossy").click()
+        self.page.get_by_role("menuitem", name="As it is").click()
+        wait_until("the graph is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() > 5)
 
     def test_pictures_are_saved(self) -> None:
         self.open("Basin water")

@@ -6,7 +6,7 @@ import { SunPicture } from "moth/stage/sun_picture.js";
 
 /** @typedef {import("./materials.js").Built} Built */
 /** @typedef {{ values: Float32Array, built: Built | null }} Shown a null `built` is the shader on the stage */
-/** @typedef {Shown & { share: number }} Wipe */
+/** What stands left and right of an edge at a share of the width; null for the stage as it is. @typedef {{ left: Shown | null, right: Shown | null, share: number }} Wipe */
 
 const DEGREES = Math.PI / 180;
 /** Written to the canvas as it is: the shaders encode their own colours, and so does this. */
@@ -97,14 +97,14 @@ export class Picture {
   #parted(target) {
     const { wipe, isWireframe, uniforms } = this.stage;
     const { x: across, y: up } = uniforms.screen_size.value;
-    const left = wipe ? Math.round(across * wipe.share) : 0;
-    if (wipe) {
-      this.#within(target, 0, left, up);
-      this.#with(wipe, () => this.#whole(target, isWireframe));
-      this.#within(target, left, across - left, up);
-    }
-    this.#whole(target, isWireframe);
-    if (wipe) this.#within(target, 0, 0, 0);
+    if (!wipe) return this.#whole(target, isWireframe);
+    const edge = Math.round(across * wipe.share);
+    const draw = () => this.#whole(target, isWireframe);
+    this.#within(target, 0, edge, up);
+    this.#with(wipe.left, draw);
+    this.#within(target, edge, across - edge, up);
+    this.#with(wipe.right, draw);
+    this.#within(target, 0, 0, 0);
   }
 
   /**
@@ -162,11 +162,13 @@ export class Picture {
   }
 
   /**
-   * Draws with other values, and another shader where one is given.
-   * @param {Shown} other
+   * Draws with other values, and another shader where one is given; as it is without any.
+   * @param {Shown | null} other
    * @param {() => void} draw
    */
-  #with({ values, built }, draw) {
+  #with(other, draw) {
+    if (!other) return draw();
+    const { values, built } = other;
     const { stage } = this;
     const { shown, values: box } = stage;
     const { material } = stage.mesh;

@@ -61,7 +61,7 @@ export class Stage extends EventTarget {
     this.turntable = "";
     this.lightMode = false;
     this.isWireframe = false;
-    /** Another picture left of an edge at a share of the width. @type {Wipe | null} */
+    /** Two pictures, parted by an edge. @type {Wipe | null} */
     this.wipe = null;
     /** What was shown before the last edit. @type {Shown | null} */
     this.previous = null;

@@ -1,13 +1,24 @@
-/** Two pictures on one stage, parted by an edge that is dragged: a variant, a version or what was before, beside what is. */
+/** Two pictures on one stage, parted by an edge that is dragged: variants, versions, what was before, the graph as it is. */
 import { getJson } from "moth/api.js";
+import { menu } from "moth/dialogs.js";
 import { byId, follow, h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { notice, tell } from "moth/notices.js";
 import { shaderOf, shaderValues, shape } from "moth/workbench/shader_values.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {import("../stage/stage.js").Stage} Stage */
+/** @typedef {import("../stage/stage.js").Shown} Shown */
+/** @typedef {"left" | "right"} Side */
 
-const VERSION = "version ";
+/** The picture of one side: null for the stage as it is, nothing for what is gone. @typedef {Shown | null | undefined} Found */
+
+/** Versions whose shaders are kept: one for each side, and two before. */
+const MOST = 4;
+
+/** What may stand on a side: its name, and its picture. @typedef {{ words: string, shown: () => Promise<Found> }} Choice */
+
+/** The graph, which follows every edit. @type {Choice} */
+const AS_IT_IS = { words: "As it is", shown: () => Promise.resolve(null) };
 
 export class Comparing {
   /**
@@ -17,20 +28,25 @@ export class Comparing {
   constructor(model, stage) {
     this.model = model;
     this.stage = stage;
-    /** What stands on the left: a variant's id, "before" for the last edit, "version 3", or null. @type {string | null} */
-    this.with = null;
-    /** The version that was fetched last, by its number and variant. */
-    this.version = { key: "", values: new Float32Array(), shader: /** @type {any} */ (null) };
-    this.words = h("span", {});
-    this.edge = h(
+    /** What stands on each side; null while nothing is compared. @type {Record<Side, Choice> | null} */
+    this.sides = null;
+    /** The versions that were fetched last, by their number and variant. @type {Map<string, Promise<any>>} */
+    this.versions = new Map();
+    this.share = 0.5;
+    const label = (/** @type {Side} */ side) =>
+      h("button", { type: "button", class: side, onclick: () => void this.#choose(side).catch(tell) });
+    this.labels = { left: label("left"), right: label("right") };
+    this.edge = h("div", { role: "slider", tabindex: 0, "aria-label": "Edge between the two pictures" });
+    this.place = h(
       "div",
-      { id: "wipe", role: "slider", tabindex: 0, "aria-label": "Edge between the two pictures", hidden: true },
-      this.words,
-      h("button", { type: "button", "aria-label": "Stop comparing", onclick: () => this.stop() }, "×"),
+      { id: "wipe", hidden: true },
+      this.edge,
+      this.labels.left,
+      this.labels.right,
+      h("button", { type: "button", class: "close", "aria-label": "Stop comparing", onclick: () => this.stop() }, "×"),
     );
-    byId("stage-area").append(this.edge);
+    byId("stage-area").append(this.place);
     this.edge.addEventListener("pointerdown", (event) => {
-      if (event.target instanceof HTMLButtonElement) return;
       const from = this.share;
       follow(event, (dx) => this.#put(from + dx / stage.canvas.clientWidth));
     });
@@ -40,61 +56,109 @@ export class Comparing {
       event.preventDefault();
       this.#put(this.share + by);
     });
-    this.share = 0.5;
     model.addEventListener("state", () => void this.#refresh().catch(tell));
-    stage.addEventListener("drawn", () => this.#place());
+    stage.addEventListener("drawn", () => this.#stand());
   }
 
-  /**
-   * @param {string} what a variant's id, "before", or a version as "version 3"
-   * @param {string} words
-   */
-  async start(what, words) {
-    this.with = what;
-    this.words.textContent = words;
-    this.edge.hidden = false;
-    if (what === "before") this.before = this.stage.previous;
-    await this.#refresh();
-    this.#put(0.5);
-    this.edge.focus();
+  /** Asks what to set on the left of the graph as it is. @param {HTMLElement} button where it is asked */
+  async ask(button) {
+    const choices = await this.#choices();
+    menu(
+      button,
+      choices.map((left) => [left.words, () => void this.#start({ left, right: AS_IT_IS }, 0.5).catch(tell)]),
+    );
   }
 
   stop() {
-    this.with = null;
-    this.edge.hidden = true;
+    this.sides = null;
+    this.place.hidden = true;
     this.stage.setWipe(null);
   }
 
-  async #refresh() {
-    const { model, stage } = this;
-    if (this.with === null) return;
-    if (this.with === "before") {
-      if (this.before) stage.setWipe({ ...this.before, share: this.share });
-      return;
+  /**
+   * @param {Record<Side, Choice>} sides
+   * @param {number} [share] where the edge stands
+   */
+  async #start(sides, share = this.share) {
+    this.sides = sides;
+    this.place.hidden = false;
+    for (const side of /** @type {const} */ (["left", "right"])) {
+      this.labels[side].textContent = sides[side].words;
+      this.labels[side].setAttribute("aria-label", `On the ${side}: ${sides[side].words}. Choose another`);
     }
-    if (this.with.startsWith(VERSION)) return this.#versionBeside(this.with);
-    if (this.with && !model.state.document.variants.some(({ id }) => id === this.with)) return this.stop();
-    if (shape(model, this.with) === shape(model, model.variant)) {
-      stage.setWipe({ values: shaderValues(model, this.with), built: null, share: this.share });
-      return;
-    }
-    const shader = await shaderOf(model, this.with);
-    const built = await stage.prepare(shader);
-    if (built) stage.setWipe({ values: shaderValues(model, this.with, shader), built, share: this.share });
+    await this.#refresh();
+    this.#put(share);
+    this.edge.focus();
   }
 
-  /** A version in the variant that is shown, where it had that. @param {string} what */
-  async #versionBeside(what) {
+  /** Another picture on one side. @param {Side} side */
+  async #choose(side) {
+    const choices = [AS_IT_IS, ...(await this.#choices())];
+    menu(
+      this.labels[side],
+      choices.map((choice) => [
+        choice.words,
+        () => this.sides && void this.#start({ ...this.sides, [side]: choice }).catch(tell),
+      ]),
+    );
+  }
+
+  /** @returns {Promise<Choice[]>} */
+  async #choices() {
     const { model, stage } = this;
-    const key = `${what} ${model.variant}`;
-    if (this.version.key !== key) {
-      const asked = new URLSearchParams({ variant: model.variant });
-      const found = await getJson(`${model.url}/versions/${what.slice(VERSION.length)}/shader?${asked}`);
-      this.version = { key, shader: found.shader, values: new Float32Array(found.values) };
+    const { versions } = await getJson(`${model.url}/history`);
+    const variants = [{ id: "", name: "Defaults" }, ...model.state.document.variants];
+    const { previous } = stage;
+    const before = () => {
+      if (!previous) notice("Nothing was edited yet.", { mend: "Change something, then compare." });
+      return Promise.resolve(previous ?? undefined);
+    };
+    return [
+      { words: "Before the last edit", shown: before },
+      ...variants
+        .filter(({ id }) => id !== model.variant)
+        .map(({ id, name }) => ({ words: name, shown: () => this.#variant(id) })),
+      ...versions.map((/** @type {{ id: number, name: string }} */ { id, name }) => ({
+        words: `Version: ${name}`,
+        shown: () => this.#version(id),
+      })),
+    ];
+  }
+
+  /** @param {string} id @returns {Promise<Found>} */
+  async #variant(id) {
+    const { model, stage } = this;
+    if (id && !model.state.document.variants.some((one) => one.id === id)) return undefined;
+    if (shape(model, id) === shape(model, model.variant)) return { values: shaderValues(model, id), built: null };
+    const shader = await shaderOf(model, id);
+    const built = await stage.prepare(shader);
+    return built ? { values: shaderValues(model, id, shader), built } : undefined;
+  }
+
+  /** A version in the variant that is shown, where it had that. @param {number} id @returns {Promise<Found>} */
+  async #version(id) {
+    const { model, stage } = this;
+    const asked = `${model.url}/versions/${id}/shader?${new URLSearchParams({ variant: model.variant })}`;
+    let found = this.versions.get(asked);
+    if (!found) {
+      found = getJson(asked);
+      found.catch(() => this.versions.delete(asked));
+      this.versions.set(asked, found);
+      for (const [other] of this.versions) if (this.versions.size > MOST) this.versions.delete(other);
     }
-    const built = await stage.prepare(this.version.shader);
+    const { shader, values } = await found;
+    const built = await stage.prepare(shader);
+    return built ? { values: new Float32Array(values), built } : undefined;
+  }
+
+  async #refresh() {
+    const { sides } = this;
+    if (!sides) return;
+    const [left, right] = await Promise.all([sides.left.shown(), sides.right.shown()]);
     // Meanwhile something else may have been asked for.
-    if (built && this.with === what) stage.setWipe({ values: this.version.values, built, share: this.share });
+    if (this.sides !== sides) return;
+    if (left === undefined || right === undefined) return this.stop();
+    this.stage.setWipe({ left, right, share: this.share });
   }
 
   /** @param {number} share */
@@ -102,13 +166,13 @@ export class Comparing {
     this.share = Math.min(0.98, Math.max(0.02, share));
     this.edge.setAttribute("aria-valuenow", String(Math.round(this.share * 100)));
     if (this.stage.wipe) this.stage.setWipe({ ...this.stage.wipe, share: this.share });
-    this.#place();
+    this.#stand();
   }
 
-  #place() {
+  #stand() {
     const { offsetLeft, offsetTop, clientWidth, clientHeight } = this.stage.canvas;
-    this.edge.style.left = `${offsetLeft + clientWidth * this.share}px`;
-    this.edge.style.top = `${offsetTop}px`;
-    this.edge.style.height = `${clientHeight}px`;
+    this.place.style.left = `${offsetLeft + clientWidth * this.share}px`;
+    this.place.style.top = `${offsetTop}px`;
+    this.place.style.height = `${clientHeight}px`;
   }
 }

@@ -1,8 +1,7 @@
 /** What else can be done with the stage's picture: save it, compare it, lay a reference beside it. */
-import { getJson } from "moth/api.js";
 import { menu } from "moth/dialogs.js";
 import { byId } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { tell } from "moth/notices.js";
 import { Comparing } from "moth/workbench/comparing.js";
 import { viewsMenu } from "moth/workbench/views.js";
 import { VariantGrid } from "moth/workbench/variant_grid.js";
@@ -20,26 +19,13 @@ export function stageMenu(model, stage, reference, variants) {
   const grid = new VariantGrid(model, stage, variants);
   const button = byId("stage-more");
   const everyVariant = () => [{ id: "", name: "Defaults" }, ...model.state.document.variants];
-  const compare = async () => {
-    const { versions } = await getJson(`${model.url}/history`);
-    const others = everyVariant().filter(({ id }) => id !== model.variant);
-    /** @type {[string, () => void][]} */
-    const entries = others.map(({ id, name }) => [name, () => void comparing.start(id, name).catch(tell)]);
-    const before = () => {
-      if (stage.previous) return void comparing.start("before", "before the last edit").catch(tell);
-      notice("Nothing was edited yet.", { mend: "Change something, then compare." });
-    };
-    for (const { id, name } of versions)
-      entries.push([`Version: ${name}`, () => void comparing.start(`version ${id}`, name).catch(tell)]);
-    menu(button, [["Before the last edit", before], ...entries]);
-  };
   button.addEventListener("click", () => {
     const { title } = model.state.document;
     const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
       variants.pictureOf(id, width, height, true);
     menu(button, [
       ["Views and turning …", () => views(button)],
-      ["Compare with …", () => void compare().catch(tell)],
+      ["Compare with …", () => void comparing.ask(button).catch(tell)],
       ["Show all variants", () => grid.toggle()],
       [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
       ["Pin a reference picture", () => reference.choose()],
