@@ -151,6 +151,10 @@ class Looking(WorkbenchCase):
         still = saved(lambda: self.page.get_by_role("button", name="Save", exact=True).click())
         self.assertEqual((still.shape[0], still.shape[2]), (512, 4))
         self.assertEqual((still[0, 0, 3], still[256, still.shape[1] // 2, 3]), (0, 255))
+        rim = (still[..., 3] > 60) & (still[..., 3] < 200)
+        inner = cv2.dilate(np.where(still[..., 3:] == 255, still[..., :3], 0), np.ones((3, 3)))
+        self.assertGreater(rim.sum(), 100, "it ends within pixels")
+        self.assertGreater(still[rim][:, :3].mean(), 0.6 * inner[rim].mean(), "and does not fade to black there")
         sheet = saved(lambda: self.more("Save all variants"))
         self.assertEqual(sheet.shape[:2], (334, 3 * 480))
         tiles = [sheet[:300, i * 480 : i * 480 + 480, :3].astype(int) for i in range(3)]
@@ -251,6 +255,16 @@ class Looking(WorkbenchCase):
         wait_until("the canvas is drawn so", lambda: self.page.evaluate(calm))
         drawn = "() => [moth.stage.picture.smooth.target.width, moth.stage.canvas.width]"
         self.assertEqual(len(set(self.page.evaluate(drawn))), 1)
+        self.open("Lock keepers' marks")
+        plain, smooth = (
+            np.array(self.page.evaluate(ask, on)).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True)
+        )
+        wall = np.abs(plain - plain[0, 0]).max(axis=-1) > 0
+        top = (np.argmin(wall, axis=0) % 120, np.arange(160))
+        ends = wall.any(axis=0) & ~wall.all(axis=0)
+        off = np.abs(smooth - plain).max(axis=-1)
+        beside = np.maximum(off[top], off[np.maximum(top[0] - 1, 0), top[1]])
+        self.assertGreater((beside[ends] > 3).mean(), 0.3, "what lies behind ends so too")
 
     def test_variants_stand_side_by_side_and_take_from_one_another(self) -> None:
         self.open("Ferry enamel")

@@ -219,6 +219,37 @@ class Around(unittest.TestCase):
         broken[0, 60, 100:110] = (np.nan, np.inf, -5, 1e9, 1, 1, 1, 1, 1, 1)
         self.assertTrue(np.isfinite(imported_map(Texture((broken,))).levels[0]).all())
 
+    def test_one_light_in_a_picture_of_the_night_falls_off_as_three_bands_of_harmonics_do(self) -> None:
+        """R. Ramamoorthi, P. Hanrahan, "An Efficient Representation for Irradiance Environment Maps", 2001: of a light
+        from one side, 1/4 + cos/2 + 5/32 (3 cos^2 - 1) of what arrives, wherever it stands."""
+        night = np.zeros((3, HEIGHT, 2 * HEIGHT), np.float32)
+        for row, column in ((20, 40), (HEIGHT // 2, 128), (100, 200)):
+            sky = night.copy()
+            sky[:, row - 1 : row + 2, column - 1 : column + 2] = np.reshape((60.0, 30.0, 10.0), (3, 1, 1))
+            lit = imported_map(Texture((sky,)))
+            tilt, turn = ((row + 0.5) / HEIGHT - 0.5) * np.pi, ((column + 0.5) / (2 * HEIGHT) - 0.5) * 2 * np.pi
+            way = np.array([np.cos(tilt) * np.sin(turn), np.sin(tilt), np.cos(tilt) * np.cos(turn)])
+            arriving = np.array((60.0, 30.0, 10.0)) * 9 * np.cos(tilt) * (np.pi / HEIGHT) ** 2
+            normals = half_sphere(60) * np.array([[1.0], [1.0], [-1.0]])
+            cosine = way @ normals
+            expected = arriving[:, None] / np.pi * (0.25 + cosine / 2 + 5 / 32 * (3 * cosine**2 - 1))
+            inputs = {**harmonics_inputs(diffuse_harmonics(lit)), "rig_turn": np.float32(0)}
+            inputs["normal"] = normals[:, None].astype(np.float32)
+            (found,) = evaluate([diffuse_around(surface("normal"))], Surroundings(inputs))
+            with self.subTest(row=row):
+                np.testing.assert_allclose(found[:, 0], np.maximum(expected, 0), atol=0.03 * arriving[0] / np.pi)
+
+    def test_light_loses_its_other_colours_on_its_way_through(self) -> None:
+        """Beer and Lambert: after the distance it is told for, the tint is what is left; after twice that, its square."""
+        up = np.array([0, 0, 1.0]).reshape(3, 1, 1)
+        ones = {BACKDROP: Texture((np.ones((4, 1, 1), np.float32),))}
+        tint = np.array((0.9, 0.5, 0.1))
+        for thickness, distance in ((0.0, 0.2), (0.2, 0.2), (0.4, 0.2), (0.1, 0.4)):
+            channels = [constant(1.0, 1.0, 1.0), surface("normal"), constant(0.3), constant(1.3), constant(thickness)]
+            through = seen_through(*channels, constant(*tint.tolist()), constant(distance))
+            (found,) = evaluate([through], Surroundings(point(up, up, 0.0), {}, ones))
+            np.testing.assert_allclose(np.ravel(found), tint ** (thickness / distance), rtol=1e-4)
+
     def test_exposure_brings_the_middle_of_what_is_seen_to_the_key(self) -> None:
         light = np.full((3, 8, 8), 4.0, dtype=np.float32)
         light[:, :2] = 1e3

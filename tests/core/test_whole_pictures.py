@@ -8,6 +8,7 @@ import numpy as np
 from tests.support.graphs import built
 from velvet_moth.core.expr import constant, uniform
 from velvet_moth.core.formats.pictures.base import Picture
+from velvet_moth.core.forms import form
 from velvet_moth.core.graph import Node
 from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.lighting.channels import Surface, default_surface
@@ -16,12 +17,14 @@ from velvet_moth.core.making import Canvas
 from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.moved import moved_normal
 from velvet_moth.core.nodes.noises import gradient_noise_at
+from velvet_moth.core.nodes.normals import face_normal
 from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, Wire
 from velvet_moth.core.primitives import along_x, along_y, combine, step
 from velvet_moth.core.session import picture
 from velvet_moth.core.surroundings import Surroundings, surface
 from velvet_moth.core.texture.levels import levels_of, read_texture
 from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.tracing.rays import cast, resting_scene, unit, view_of
 from velvet_moth.core.tracing.reference import points_of, render
 from velvet_moth.core.tracing.scene import Scene
 from velvet_moth.core.types import VEC2
@@ -56,6 +59,21 @@ class WholePictures(unittest.TestCase):
             turned, own = stage.evaluate([moved_normal(surface("normal"), nothing), surface("normal")])
             agreement = np.sum(turned * own, axis=0)[stage.hit]
             self.assertGreater(float(np.quantile(agreement, 0.01)), 0.999, key)
+
+    def test_flat_faces_are_each_pixel_s_own_triangle(self) -> None:
+        """Also where the four pixels of a quad see four of them, as they do on strands and small facets."""
+        for key in ("rounded_box", "strand_cards"):
+            scene = Scene.of(key)
+            stage = points_of(scene, PLAIN, {}, {}, (96, 96))
+            (flat,) = stage.evaluate([face_normal()[1]])
+            mesh = form(key)
+            rows, columns = np.nonzero(stage.hit)
+            view = view_of(scene.camera, (96, 96))
+            hits = cast(resting_scene(key), view, np.stack((columns, rows), axis=1))
+            a, b, c = (mesh.positions[mesh.triangles[hits.faces][:, corner]] for corner in range(3))
+            own = unit(np.cross(b - a, c - a))
+            agreement = np.abs(np.sum(flat[:, rows, columns].T * own, axis=1))
+            self.assertGreater(float(np.quantile(agreement, 0.002)), 0.9999, key)
 
     def test_what_is_cut_away_shows_what_is_behind(self) -> None:
         half = Surface({**default_surface().channels, "opacity": step(constant(0.5), surface("uv").x)})
