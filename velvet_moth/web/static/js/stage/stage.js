@@ -8,7 +8,7 @@ import { direction, viewOf } from "moth/stage/eye.js";
 import { Picture } from "moth/stage/picture.js";
 import { SAMPLES } from "moth/stage/smooth.js";
 import { TexturePool } from "moth/stage/pixels.js";
-import { stageUniforms, surround } from "moth/stage/uniforms.js";
+import { hangLamps, stageUniforms, surround } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
@@ -22,7 +22,6 @@ import { Resolution } from "moth/stage/resolution.js";
  * @typedef {{ values?: Float32Array, built?: import("./materials.js").Built | null, isClear?: boolean, isSmooth?: boolean }} Still
  */
 
-const DEGREES = Math.PI / 180;
 /** How fast a turntable goes round, in degrees a second. */
 const TURN = 24;
 /** How long nothing happens until the picture is drawn at its best, in milliseconds. */
@@ -206,20 +205,8 @@ export class Stage extends EventTarget {
     this.picture.sun.turn();
     this.uniforms.rig_turn.value = (((this.settings.rigs[this.rig].turn - this.light.turn) / 360) % 1) + 1;
     this.uniforms.rig_turn.value %= 1;
-    this.#hangLamps();
+    hangLamps(this.uniforms, this.#lamps, this.light.turn - this.settings.rigs[this.rig].turn);
     this.moved();
-  }
-
-  /** The lamps turn with the light. */
-  #hangLamps() {
-    const { rigs } = this.settings;
-    const angle = (this.light.turn - rigs[this.rig].turn) * DEGREES;
-    const up = new THREE.Vector3(0, 1, 0);
-    for (const number of /** @type {const} */ ([1, 2, 3])) {
-      const { place, colour } = this.#lamps[number - 1] ?? { place: [0, 10, 0], colour: [0, 0, 0] };
-      this.uniforms[`lamp_place_${number}`].value.fromArray(place).applyAxisAngle(up, angle);
-      this.uniforms[`lamp_colour_${number}`].value.fromArray(colour);
-    }
   }
 
   /** @param {string} key */

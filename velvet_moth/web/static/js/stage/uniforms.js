@@ -15,6 +15,21 @@ export function surround(uniforms, around) {
 }
 
 /**
+ * The lamps of a rig, which turn with its light; where it has fewer, the others are dark.
+ * @param {Record<string, { value: any }>} uniforms
+ * @param {{ place: number[], colour: number[] }[]} lamps
+ * @param {number} turned degrees from where they first hang
+ */
+export function hangLamps(uniforms, lamps, turned) {
+  const up = new THREE.Vector3(0, 1, 0);
+  for (const number of [1, 2, 3]) {
+    const { place, colour } = lamps[number - 1] ?? { place: [0, 10, 0], colour: [0, 0, 0] };
+    uniforms[`lamp_place_${number}`].value.fromArray(place).applyAxisAngle(up, (turned * Math.PI) / 180);
+    uniforms[`lamp_colour_${number}`].value.fromArray(colour);
+  }
+}
+
+/**
  * @param {THREE.Camera} camera
  * @param {import("../types.d.ts").PageSettings} settings
  * @returns {Record<string, { value: any }>}

@@ -6,6 +6,7 @@ import { CardLayer } from "moth/workbench/card_layer.js";
 import { Comparison } from "moth/workbench/comparison.js";
 import { FarNames } from "moth/workbench/far_names.js";
 import { Finder, traced } from "moth/workbench/finder.js";
+import { inputRank, outputRank } from "moth/workbench/fitting.js";
 import { HistoryPanel } from "moth/workbench/history_panel.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, GAP, foldedKey } from "moth/workbench/layout.js";
 import { MarksLayer } from "moth/workbench/marks_layer.js";
@@ -325,7 +326,7 @@ export class GraphPane {
       },
       {
         at: this.pointer,
-        rank: (type) => this.model.inputRank(type, given) && this.model.outputRank(type, taken),
+        rank: (type) => inputRank(this.model.settings, type, given) && outputRank(this.model.settings, type, taken),
       },
     );
   }

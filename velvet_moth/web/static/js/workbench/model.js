@@ -284,38 +284,6 @@ export class GraphModel extends EventTarget {
   }
 
   /**
-   * How well a value flows into an input: 3 as it is, 2 widened, 1 a part of it, 0 not at all.
-   * @param {string} given
-   * @param {string} taken
-   */
-  rank(given, taken) {
-    if (given === taken || (taken === "flexible" && this.settings.fits[given]?.includes(taken))) return 3;
-    if (this.settings.fits[given]?.includes(taken)) return 2;
-    const parts = Object.values(this.settings.parts).filter((p) => p.given.includes(given));
-    return parts.some((p) => (p.made !== "number" || taken === "number") && this.settings.fits[p.made].includes(taken))
-      ? 1
-      : 0;
-  }
-
-  /**
-   * How well the best input of a kind of node takes a value.
-   * @param {import("../types.d.ts").NodeType} type
-   * @param {string} given
-   */
-  inputRank(type, given) {
-    return Math.max(0, ...type.inputs.filter((p) => p.wirable).map((p) => this.rank(given, p.type)));
-  }
-
-  /**
-   * How well the best output of a kind of node fits an input.
-   * @param {import("../types.d.ts").NodeType} type
-   * @param {string} taken
-   */
-  outputRank(type, taken) {
-    return Math.max(0, ...type.outputs.map((o) => this.rank(o.type === "flexible" ? "number" : o.type, taken)));
-  }
-
-  /**
    * @param {string} node
    * @param {string} input
    */

@@ -5,6 +5,7 @@ import { answers, sheet } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
 import { valueText } from "moth/fields.js";
 import { tell } from "moth/notices.js";
+import { rank } from "moth/workbench/fitting.js";
 import { renamingSheet } from "moth/workbench/renaming.js";
 import { choose } from "moth/workbench/search.js";
 
@@ -43,7 +44,7 @@ function feedAnother({ model }, parameter) {
   const choices = [...model.nodes.keys()].flatMap((node) =>
     model
       .typeOf(node)
-      .inputs.filter((port) => port.wirable && model.rank(width, model.takenType(node, port.key)) > 0)
+      .inputs.filter((port) => port.wirable && rank(model.settings, width, model.takenType(node, port.key)) > 0)
       .filter((port) => node !== parameter.node || port.key !== parameter.input)
       .map((port) => ({
         name: nameOfInput(model, { node, input: port.key }),

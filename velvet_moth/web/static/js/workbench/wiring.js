@@ -1,5 +1,6 @@
 /** Making wires: by dragging from a pin, and by keyboard from a list of inputs. */
 import { svg } from "moth/dom.js";
+import { inputRank, outputRank, rank } from "moth/workbench/fitting.js";
 import { chooseNode, choose } from "moth/workbench/search.js";
 import { dye, wire } from "moth/workbench/wires.js";
 
@@ -31,7 +32,8 @@ export class Wiring {
    */
   #fit(from, to) {
     if (from.node === to.node) return 0;
-    return this.model.rank(
+    return rank(
+      this.model.settings,
       this.model.state.types[`${from.node}.${from.output}`],
       this.model.takenType(to.node, to.input),
     );
@@ -221,13 +223,14 @@ export class Wiring {
    */
   #addAfter(from, at) {
     const given = this.model.state.types[`${from.node}.${from.output}`];
-    const rank = (/** @type {import("../types.d.ts").NodeType} */ type) => this.model.inputRank(type, given);
+    const { settings } = this.model;
+    const fitness = (/** @type {import("../types.d.ts").NodeType} */ type) => inputRank(settings, type, given);
     chooseNode(
       this.model,
       (key) => {
         const type = this.model.kind(key);
         const inputs = (type?.inputs ?? []).filter((p) => p.wirable);
-        const best = inputs.reduce((a, b) => (this.model.rank(given, b.type) > this.model.rank(given, a.type) ? b : a));
+        const best = inputs.reduce((a, b) => (rank(settings, given, b.type) > rank(settings, given, a.type) ? b : a));
         const id = this.model.freshId(key);
         this.pane.coming = [id];
         this.pane.last = key;
@@ -241,7 +244,7 @@ export class Wiring {
           added: node,
         });
       },
-      { at, rank },
+      { at, rank: fitness },
     );
   }
 
@@ -251,14 +254,13 @@ export class Wiring {
    */
   #addBefore(to, at) {
     const taken = this.model.takenType(to.node, to.input);
-    const rank = (/** @type {import("../types.d.ts").NodeType} */ type) => this.model.outputRank(type, taken);
+    const { settings } = this.model;
+    const fitness = (/** @type {import("../types.d.ts").NodeType} */ type) => outputRank(settings, type, taken);
     chooseNode(
       this.model,
       (key) => {
         const outputs = this.model.kind(key)?.outputs ?? [];
-        const best = outputs.reduce((a, b) =>
-          this.model.rank(b.type, taken) > this.model.rank(a.type, taken) ? b : a,
-        );
+        const best = outputs.reduce((a, b) => (rank(settings, b.type, taken) > rank(settings, a.type, taken) ? b : a));
         const id = this.model.freshId(key);
         this.pane.coming = [id];
         this.pane.last = key;
@@ -272,7 +274,7 @@ export class Wiring {
           added: node,
         });
       },
-      { at, rank },
+      { at, rank: fitness },
     );
   }
 
