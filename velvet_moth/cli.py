@@ -178,7 +178,9 @@ def main(arguments: list[str]) -> int:
         command.add_argument("-o", dest="output", required=True, help="where to write")
         command.add_argument("--variant", default="", help="a variant by name (default: the graph's defaults)")
     rendering.add_argument("--size", type=int, default=256, choices=range(16, 2049), metavar="16..2048")
-    rendering.add_argument("--form", default="", choices=list(FORMS), help="(default: the graph's own)")
+    rendering.add_argument(
+        "--form", default="", help=f"{', '.join(FORMS)}; plane:24 of 24 cells (default: the graph's own)"
+    )
     rendering.add_argument("--rig", default="", choices=list(RIGS), help="the light (default: the graph's own)")
     rendering.add_argument("--sheet", action="store_true", help="the defaults and every variant, side by side")
     compiling.set_defaults(run=compile_graph)

@@ -236,6 +236,18 @@ class Stage(WorkbenchCase):
         self.assertGreater(np.abs(self.pixels().astype(int) - first).mean(), 0.1)
         page.locator("#form").select_option("sphere")
         wait_until("the sphere is there", lambda: np.abs(self.pixels().astype(int) - first).mean() > 3)
+        page.locator("#form").select_option("plane")
+        count = lambda: page.evaluate("() => moth.stage.mesh.geometry.getAttribute('position').count")  # noqa: E731 - asked again
+        wait_until("as fine as it is by itself", lambda: count() == 97 * 97)
+        cells = page.get_by_role("spinbutton", name="Cells along a side")
+        for told, stays in (("3", "3"), ("1000", "3")):
+            cells.fill(told)
+            cells.press("Enter")
+            wait_until("of three cells", lambda: count() == 16)
+            wait_until("the field tells it", lambda want=stays: cells.input_value() == want)
+        self.expect_refusal(422)
+        page.keyboard.press("Control+z")
+        wait_until("as before", lambda: count() == 97 * 97 and cells.input_value() == "96")
         wait_until(
             "the stage is sharp when still", lambda: page.evaluate("() => moth.stage.renderer.getPixelRatio() === 1")
         )

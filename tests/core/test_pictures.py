@@ -123,7 +123,8 @@ CLOSED = {"sphere", "box", "rounded_box", "cylinder", "torus", "pipe", "voxel_bl
 
 class Reference(unittest.TestCase):
     def test_forms_are_sound(self) -> None:
-        for key in FORMS:
+        self.assertEqual([len(form(f"plane:{cells}").triangles) for cells in (1, 5, 256)], [2, 50, 2 * 256**2])
+        for key in (*FORMS, "plane:1", "plane:5"):
             mesh = form(key)
             with self.subTest(key):
                 np.testing.assert_allclose(np.linalg.norm(mesh.normals, axis=1), 1, atol=1e-5)

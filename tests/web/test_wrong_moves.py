@@ -77,8 +77,13 @@ class WrongMoves(WebCase):
         self.assertEqual(far["document"]["parameters"][-1]["id"], first["id"])
         gone = {"op": "order_parameter", "parameter": "ghost", "at": 0}
         self.assertIn("gone", self.refused(self.edit(1, gone), 422, "operation-refused")["what"])
-        form = {"op": "choose_form", "form": "teapot"}
-        self.assertIn("no form", self.refused(self.edit(1, form), 422, "operation-refused")["what"])
+        for key, words in (
+            ("teapot", "no form"),
+            ("sphere:4", "one fineness"),
+            *((f"plane:{cells}", "1 to 256 cells") for cells in ("0", "257", "x", "", "-1", "9" * 5000)),
+        ):
+            form = {"op": "choose_form", "form": key}
+            self.assertIn(words, self.refused(self.edit(1, form), 422, "operation-refused")["what"])
 
     def test_files_that_tell_ports_wrongly(self) -> None:
         whole = json.loads(self.client.get(f"{self.url}/export.json").data)
@@ -102,6 +107,7 @@ class WrongMoves(WebCase):
         self.assertIn("versions 1 to", taken(lambda d: d.update(version=True))["what"])
         self.assertIn("motifs/m", taken(lambda d: d.update(motifs={"m": {"format": "x"}}))["where"])
         self.assertIn("no form", taken(lambda d: d.update(form="teapot"))["what"])
+        self.assertIn("1 to 256 cells", taken(lambda d: d.update(form="plane:999"))["what"])
 
     def test_pictures_and_pages_of_nothing(self) -> None:
         for path in (

@@ -2,7 +2,7 @@
 
 from velvet_moth.core.forms import hair, plants, sheets, solids
 from velvet_moth.core.forms.basic import box, plane, sphere
-from velvet_moth.core.forms.mesh import FORMS, Mesh, form
+from velvet_moth.core.forms.mesh import FORMS, Mesh, form, form_kind, is_form
 from velvet_moth.core.forms.mooring import mooring
 from velvet_moth.core.forms.plants import reeds
 
@@ -11,7 +11,9 @@ __all__ = [
     "Mesh",
     "box",
     "form",
+    "form_kind",
     "hair",
+    "is_form",
     "mooring",
     "plane",
     "plants",

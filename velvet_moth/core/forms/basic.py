@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined
+from velvet_moth.core.forms.mesh import Cells, Mesh, declared_form, grid, joined
 from velvet_moth.core.view import Camera
 
 
@@ -22,10 +22,10 @@ def sphere() -> Mesh:
     return replace(made, normals=made.positions, tangents=exact)
 
 
-@declared_form("Plane", Camera(turn=32.0, tilt=38.0, distance=4.2))
-def plane() -> Mesh:
-    """2 x 2 metres lying flat, facing up."""
-    v, u = np.meshgrid(np.linspace(0, 1, 97), np.linspace(0, 1, 97), indexing="ij")
+@declared_form("Plane", Camera(turn=32.0, tilt=38.0, distance=4.2), Cells(1, 256, 96))
+def plane(cells: int = 96) -> Mesh:
+    """2 x 2 metres lying flat, facing up, of so many cells along a side."""
+    v, u = np.meshgrid(np.linspace(0, 1, cells + 1), np.linspace(0, 1, cells + 1), indexing="ij")
     positions = np.stack((u * 2 - 1, np.zeros_like(u), 1 - v * 2), axis=-1)
     return grid(positions, np.stack((u, v), axis=-1))
 

@@ -129,31 +129,77 @@ def grid(positions: NDArray[np.float64], uvs: NDArray[np.float64], closed: bool 
 
 
 @dataclass(frozen=True)
+class Cells:
+    """How finely a form may be made, in squares along a side: at least, at most, and where nothing is said."""
+
+    low: int
+    high: int
+    default: int
+
+
+@dataclass(frozen=True)
 class Form:
-    """A form of the stage: its name for people, how it is made, and from where it is first seen."""
+    """A form of the stage: its name for people, how it is made, and from where it is first seen.
+
+    Where it has ``cells``, ``make`` takes their number, and a key may name it after a colon: "plane:24".
+    """
 
     key: str
     name: str
-    make: Callable[[], Mesh]
+    make: Callable[..., Mesh]
     view: Camera
+    cells: Cells | None = None
 
 
 FORMS: dict[str, Form] = {}
 
 
-def declared_form(name: str, view: Camera | None = None) -> Callable[[Callable[[], Mesh]], Callable[[], Mesh]]:
+def declared_form(
+    name: str, view: Camera | None = None, cells: Cells | None = None
+) -> Callable[[Callable[..., Mesh]], Callable[..., Mesh]]:
     """Decorator that enters a form in the table, with the eye it is first seen from; it is made once."""
 
-    def decorate(make: Callable[[], Mesh]) -> Callable[[], Mesh]:
-        made = lru_cache(maxsize=1)(make)
-        FORMS[make.__name__] = Form(make.__name__, name, made, view or Camera())
+    def decorate(make: Callable[..., Mesh]) -> Callable[..., Mesh]:
+        made = lru_cache(maxsize=4)(make)
+        FORMS[make.__name__] = Form(make.__name__, name, made, view or Camera(), cells)
         return made
 
     return decorate
 
 
+def form_kind(key: str) -> Form:
+    """The form that a key names, with its cells or without; FileRefused where there is none, or it cannot be so fine."""
+    name, colon, told = key.partition(":")
+    if name not in FORMS:
+        raise FileRefused(f"There is no form {name[:40]!r}.", "form", f"Choose one of {', '.join(FORMS)}.")
+    kind = FORMS[name]
+    if not colon:
+        return kind
+    if kind.cells is None:
+        raise FileRefused(f"{kind.name} is made in one fineness.", key[:40], f"Ask for {name!r}.")
+    low, high = kind.cells.low, kind.cells.high
+    if not (told.isascii() and told.isdigit() and len(told) < 6 and low <= int(told) <= high):
+        raise FileRefused(
+            f"{kind.name} is made of {low} to {high} cells along a side.",
+            key[:40],
+            f"Ask for {name}:{kind.cells.default}.",
+        )
+    return kind
+
+
+def is_form(key: str) -> bool:
+    """Whether a key names a form that can be made."""
+    try:
+        form_kind(key)
+    except FileRefused:
+        return False
+    return True
+
+
 def form(key: str) -> Mesh:
-    """The mesh of a form by its key."""
-    if key not in FORMS:
-        raise FileRefused(f"There is no form {key!r}.", "form", f"Choose one of {', '.join(FORMS)}.")
-    return FORMS[key].make()
+    """The mesh of a form by its key; FileRefused as ``form_kind``."""
+    kind = form_kind(key)
+    if kind.cells is None:
+        return kind.make()
+    told = key.partition(":")[2]
+    return kind.make(int(told) if told else kind.cells.default)

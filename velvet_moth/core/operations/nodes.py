@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.forms import FORMS
+from velvet_moth.core.errors import FileRefused, OperationRefused
+from velvet_moth.core.forms import form_kind, is_form
 from velvet_moth.core.graph import ID_PATTERN, MOST_NODES, Graph, Node
 from velvet_moth.core.marks import Mark
 from velvet_moth.core.motifs import outline_of, reaches
@@ -197,14 +197,14 @@ class ChooseForm:
     op: Literal["choose_form"] = "choose_form"
 
     def apply(self, graph: Graph) -> Applied:
-        if self.form not in FORMS:
-            raise OperationRefused(
-                f"There is no form {self.form!r}.", graph.title, f"Choose one of {', '.join(FORMS)}."
-            )
+        try:
+            form_kind(self.form)
+        except FileRefused as error:
+            raise OperationRefused(error.what, graph.title, error.mend) from error
         return replace(graph, form=self.form), ChooseForm(graph.form)
 
     def words(self, graph: Graph) -> str:
-        return f"put it on the {FORMS[self.form].name.lower() if self.form in FORMS else 'form'}"
+        return f"put it on the {form_kind(self.form).name.lower() if is_form(self.form) else 'form'}"
 
 
 @dataclass(frozen=True)

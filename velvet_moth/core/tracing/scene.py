@@ -12,7 +12,7 @@ from velvet_moth.core.backdrop import (
 from velvet_moth.core.backdrops import BACKDROPS, backdrop
 from velvet_moth.core.decals import NO_DECAL, Decal
 from velvet_moth.core.expr import Array, Expr
-from velvet_moth.core.forms import FORMS, form
+from velvet_moth.core.forms import form, form_kind, is_form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.graph import Graph, Value
 from velvet_moth.core.lighting.environment import ENVIRONMENT, diffuse_harmonics, environment_map, imported_map
@@ -54,7 +54,7 @@ class Scene:
     @classmethod
     def of(cls, key: str, rig: str = "open_dock", behind: str = "") -> "Scene":
         """A form from where it is first seen, under a rig as it first stands, before a backdrop."""
-        stood = BACKDROPS.get(behind) or FORMS.get(key)
+        stood = BACKDROPS.get(behind) or (form_kind(key) if is_form(key) else None)
         view = stood.view if stood else Camera()
         decals = BACKDROPS[behind].decals if behind in BACKDROPS else ()
         return cls(key, view, RIGS[rig].rig if rig in RIGS else Rig(), 0.0, behind, decals)

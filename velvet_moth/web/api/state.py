@@ -13,7 +13,7 @@ from velvet_moth.core.decals import Decal
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.formats.graph_json import document_out
 from velvet_moth.core.formats.records import node_out
-from velvet_moth.core.forms import FORMS
+from velvet_moth.core.forms import is_form
 from velvet_moth.core.graph import Graph, Source, Value
 from velvet_moth.core.interpreters.cost import Cost
 from velvet_moth.core.interpreters.glsl import Shader
@@ -231,7 +231,7 @@ def _adds(source: Source | None) -> bool:
 def _ground(view: ViewRequest, graph: Graph) -> str:
     if view.swatch != "form":
         return view.swatch
-    return graph.form if graph.form in FORMS else ON_DOME
+    return graph.form if is_form(graph.form) else ON_DOME
 
 
 def _exists(kept: Kept, source: Source) -> bool:

@@ -43,6 +43,7 @@ def settings_of_page() -> str:
         "tints": list(TINTS),
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
         "views": {key: asdict(form.view) for key, form in FORMS.items()},
+        "cells": {key: asdict(form.cells) for key, form in FORMS.items() if form.cells},
         "backdrops": {key: asdict(behind.view) for key, behind in BACKDROPS.items()},
         "asked_by_kind": {key: [BACK] for key, kind in KINDS.items() if kind.has_back},
         "backdrop_parts": {key: {part: spoken(part) for part in behind.parts()} for key, behind in BACKDROPS.items()},

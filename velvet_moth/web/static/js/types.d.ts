@@ -300,6 +300,8 @@ export interface PageSettings {
   stops: Record<string, number>;
   /** From where each form is first seen. */
   views: Record<string, Camera>;
+  /** Of how many cells along a side forms may be made, where that can be chosen. */
+  cells: Record<string, { low: number; high: number; default: number }>;
   /** From where each backdrop is first seen. */
   backdrops: Record<string, Camera>;
   /** Inputs of the dock that a kind of surface wants to be shown, though they do nothing yet. */

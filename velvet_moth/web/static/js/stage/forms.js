@@ -2,6 +2,9 @@
 import * as THREE from "three";
 import { send } from "moth/api.js";
 
+/** A form without the number of cells it is made of. @param {string} key such as "plane:24" */
+export const kindOf = (key) => key.split(":")[0];
+
 /** @type {Map<string, Promise<THREE.BufferGeometry>>} */
 const loaded = new Map();
 

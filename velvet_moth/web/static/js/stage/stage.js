@@ -1,7 +1,7 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
 import { Backdrop, nameOf } from "moth/stage/backdrop.js";
-import { formGeometry } from "moth/stage/forms.js";
+import { formGeometry, kindOf } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
 import { direction, viewOf } from "moth/stage/eye.js";
@@ -112,7 +112,7 @@ export class Stage extends EventTarget {
   }
 
   resetView() {
-    this.look(this.settings.backdrops[this.backdrop.key] ?? this.settings.views[this.form]);
+    this.look(this.settings.backdrops[this.backdrop.key] ?? this.settings.views[kindOf(this.form)]);
     this.#standLight();
   }
 
@@ -211,10 +211,13 @@ export class Stage extends EventTarget {
 
   /** @param {string} key */
   async setForm(key) {
-    const isOther = key !== this.form;
+    const isOther = kindOf(key) !== kindOf(this.form);
     this.form = key;
     if (isOther) this.resetView();
-    this.mesh.geometry = await formGeometry(key);
+    const geometry = await formGeometry(key);
+    // Meanwhile another may have been asked for.
+    if (this.form !== key) return;
+    this.mesh.geometry = geometry;
     const { boundingBox } = this.mesh.geometry;
     if (boundingBox) {
       this.uniforms.form_low.value.copy(boundingBox.min);

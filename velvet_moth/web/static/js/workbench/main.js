@@ -155,7 +155,6 @@ addEventListener("pageshow", (event) => {
 /** @param {(model: GraphModel) => void} act */
 const everyModel = (act) => new Set([model, staged]).forEach(act);
 const load = () => everyModel((one) => void one.load());
-stage?.setForm(byId("form").value).catch(tell);
 load();
 followNews((news) => everyModel((one) => one.catchUp(news)), load);
 showHints(pane.pane);

@@ -3,6 +3,7 @@ import { getJson } from "moth/api.js";
 import { byId } from "moth/dom.js";
 import { sources } from "moth/eyedropper.js";
 import { notice, tell } from "moth/notices.js";
+import { FormChoice } from "moth/workbench/form_choice.js";
 import { shaderValues } from "moth/workbench/shader_values.js";
 import { timeControls } from "moth/workbench/time_controls.js";
 
@@ -23,12 +24,11 @@ export class StagePanel {
     this.model = model;
     this.staged = staged;
     this.stage = stage;
-    this.form = byId("form").value;
+    this.form = new FormChoice(staged, stage);
     /** The texture around the stage and its revision, as text. */
     this.around = "";
     /** The revision on the stage. @type {number | undefined} */
     this.revision = undefined;
-    byId("form").addEventListener("change", () => void staged.edit({ op: "choose_form", form: byId("form").value }));
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       byId(part).addEventListener("change", () => void staged.edit({ op: "set_scene", part, value: byId(part).value }));
     byId("kind").addEventListener(
@@ -117,11 +117,7 @@ export class StagePanel {
     if (!lit.state || !this.model.state) return;
     const { shown } = this.model.state;
     const graph = (this.staged.state ?? lit.state).document;
-    if (graph.form !== this.form) {
-      this.form = graph.form;
-      byId("form").value = graph.form;
-      this.stage.setForm(graph.form).catch(tell);
-    }
+    this.form.show(graph.form);
     const { textures } = this.staged.state ?? lit.state;
     const known = textures[graph.surroundings];
     const around = known ? `${graph.surroundings} ${known.revision}` : "";
