@@ -1,19 +1,19 @@
-"""Runs the tests and counts: python -m tests.run [names]. Two processes side by side share them."""
+"""Runs the tests and counts: python -m tests.run [names]. Two processes side by side take one class after the other."""
 
 import subprocess
 import sys
 import threading
 import time
 import unittest
+from collections import defaultdict
+from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-_PAGES = sorted(f"tests.browser.{path.stem}" for path in (ROOT / "tests/browser").glob("test_*.py"))
-# What needs no browser is quickly done: that side takes the smaller half of the pages too.
-SIDES = (
-    ("tests.parity", *_PAGES[len(_PAGES) // 2 :]),
-    ("tests.core", "tests.store", "tests.web", "tests.checks", *_PAGES[: len(_PAGES) // 2]),
-)
+WORKERS = 2
+# What takes longest begins first, so that both processes end at about the same time.
+ORDER = ("tests.browser", "tests.parity", "tests.checks", "tests.web", "tests.store", "tests.core")
+ONE_AFTER_THE_OTHER = "--jobs-from-input"
 
 
 class Counted(unittest.TextTestResult):
@@ -40,62 +40,97 @@ def _load(names: list[str]) -> unittest.TestSuite:
     return found
 
 
-def run(names: list[str]) -> int:
-    result = unittest.TextTestRunner(resultclass=Counted, verbosity=0).run(_load(names))
+def run(names: list[str]) -> None:
+    """Runs the tests of some names here; ends with a line that counts them."""
+    result = unittest.TextTestRunner(stream=sys.stdout, resultclass=Counted, verbosity=0).run(_load(names))
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     print(f"counts {result.testsRun - failed - len(result.skipped)} {failed}", flush=True)
-    return failed
 
 
-def _of_side(side: tuple[str, ...], names: list[str]) -> list[str]:
-    """What of the names asked for this side runs: all that is its own, where none are given."""
-    inside = [name for name in names if name.startswith(side)]
-    return [part for part in side if not names or part.startswith(tuple(names))] + [n for n in inside if n not in side]
+def _each(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    for part in suite:
+        if isinstance(part, unittest.TestSuite):
+            yield from _each(part)
+        else:
+            assert isinstance(part, unittest.TestCase)
+            yield part
 
 
-def _told(process: subprocess.Popen[str], lines: list[str]) -> None:
-    """Prints what a side says as it says it, and keeps it."""
-    assert process.stdout
-    for line in process.stdout:
-        print(line, end="", flush=True)
-        lines.append(line)
+def _jobs(names: list[str]) -> list[list[str]]:
+    """The tests asked for (all, without names), class by class; what cannot be loaded is a job that will say so."""
+    jobs: dict[str, list[str]] = defaultdict(list)
+    for name in names or ORDER:
+        for test in _each(_load([name])):
+            if type(test).__module__ == "unittest.loader":
+                # Found in a folder, it bears the module's name.
+                module = test.id().partition("_FailedTest.")[2]
+                jobs[module] = [module if module.startswith("tests.") else name]
+            else:
+                jobs[test.id().rpartition(".")[0]].append(test.id())
+    places = {folder: place for place, folder in enumerate(ORDER)}
+    order = sorted(jobs, key=lambda key: places.get(".".join(key.split(".")[:2]), len(ORDER)))
+    return [jobs[key] for key in order]
+
+
+class Worker(threading.Thread):
+    """A process that is given jobs as long as there are any."""
+
+    def __init__(self, jobs: list[list[str]], lock: threading.Lock) -> None:
+        super().__init__()
+        self.jobs, self.lock = jobs, lock
+        self.passed = self.failed = 0
+
+    def run(self) -> None:
+        command = [sys.executable, "-m", "tests.run", ONE_AFTER_THE_OTHER]
+        with subprocess.Popen(
+            command, cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+        ) as process:
+            assert process.stdin
+            while process.poll() is None and (job := self._next()):
+                process.stdin.write(" ".join(job) + "\n")
+                process.stdin.flush()
+                if not self._told(process):
+                    self.failed += 1
+                    print(f"a process ended in the middle of {job[0]}", flush=True)
+                    break
+            process.stdin.close()
+
+    def _next(self) -> list[str] | None:
+        with self.lock:
+            return self.jobs.pop(0) if self.jobs else None
+
+    def _told(self, process: "subprocess.Popen[str]") -> bool:
+        """Prints what the process says of one job; whether it came to its end."""
+        assert process.stdout
+        for line in process.stdout:
+            if line.startswith("counts "):
+                passed, failed = (int(count) for count in line.split()[1:])
+                self.passed, self.failed = self.passed + passed, self.failed + failed
+                return True
+            print(line, end="", flush=True)
+        return False
 
 
 def main(names: list[str]) -> int:
-    """All sides at once; the last line is the sum."""
+    """All tests of some names; the last line is the sum."""
     started = time.monotonic()
-    sides = [_of_side(side, names) for side in SIDES]
-    running = [
-        subprocess.Popen(
-            [sys.executable, "-m", "tests.run", "--side", *side],
-            cwd=ROOT,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT,
-            text=True,
-        )
-        for side in sides
-        if side
-    ]
-    said: list[list[str]] = [[] for _ in running]
-    readers = [threading.Thread(target=_told, args=pair) for pair in zip(running, said, strict=True)]
-    for reader in readers:
-        reader.start()
-    for reader in readers:
-        reader.join()
-    passed = failed = 0
-    for process, lines in zip(running, said, strict=True):
-        process.wait()
-        counts = [line.split() for line in lines if line.startswith("counts ")]
-        if counts:
-            passed, failed = passed + int(counts[-1][1]), failed + int(counts[-1][2])
-        else:
-            failed += 1
-            print(f"one side ended without counting: exit code {process.returncode}")
-    print(f"in {time.monotonic() - started:.0f} s")
+    jobs, lock = _jobs(names), threading.Lock()
+    workers = [Worker(jobs, lock) for _ in range(min(WORKERS, len(jobs)))]
+    for worker in workers:
+        worker.start()
+    for worker in workers:
+        worker.join()
+        print(f"a process was done after {time.monotonic() - started:.0f} s")
+    passed, failed = sum(w.passed for w in workers), sum(w.failed for w in workers)
+    # Both processes may have ended before all was done.
+    failed += sum(len(job) for job in jobs)
     print(f"{passed} passed, {failed} failed", flush=True)
     return 1 if failed or not passed else 0
 
 
 if __name__ == "__main__":
-    arguments = sys.argv[1:]
-    sys.exit(run(arguments[1:]) if arguments[:1] == ["--side"] else main(arguments))
+    if sys.argv[1:] == [ONE_AFTER_THE_OTHER]:
+        for line in sys.stdin:
+            run(line.split())
+    else:
+        sys.exit(main(sys.argv[1:]))
