@@ -349,7 +349,8 @@ export class Stage extends EventTarget {
     if (this.isDirty || this.isMoving) this.#ask();
     else if (this.isAtBest || this.resolution.isMoving) return;
     else if (this.isCalm) this.#ask();
-    else this.calming = window.setTimeout(() => this.#calm(), CALM);
+    // Where a picture takes long, a hand that comes back would have to wait for it: it is likely to come soon.
+    else this.calming = window.setTimeout(() => this.#calm(), Math.max(CALM, 2 * spent));
   }
 
   /** Nothing has happened for a while: there is time for smooth edges. */
