@@ -24,8 +24,7 @@ const ADDING = { blending: THREE.CustomBlending, blendSrc: THREE.OneFactor, blen
 function reading(from, otherwise) {
   const uniforms = { whole: { value: from.texture }, share: { value: 1 } };
   const screen = onScreen(new THREE.RawShaderMaterial({ ...WHOLE, ...otherwise, uniforms }));
-  const dispose = () => [screen.geometry, screen.material].forEach((part) => part.dispose());
-  return { screen, uniforms, dispose };
+  return { screen, uniforms };
 }
 
 export class SmoothPicture {
@@ -71,6 +70,8 @@ export class SmoothPicture {
   }
 
   dispose() {
-    for (const kept of [this.target, this.sum, this.adding, this.showing]) kept.dispose();
+    this.target.dispose();
+    this.sum.dispose();
+    for (const { screen } of [this.adding, this.showing]) screen.material.dispose();
   }
 }
