@@ -7,6 +7,7 @@ import time
 import unittest
 from collections import defaultdict
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -86,22 +87,24 @@ class Worker(threading.Thread):
             command, cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
         ) as process:
             assert process.stdin
-            while process.poll() is None and (job := self._next()):
-                process.stdin.write(" ".join(job) + "\n")
-                process.stdin.flush()
-                if not self._told(process):
-                    self.failed += 1
+            while job := self._next():
+                if not self._done(process, job):
+                    self.failed += len(job)
                     print(f"a process ended in the middle of {job[0]}", flush=True)
                     break
-            process.stdin.close()
+            with suppress(BrokenPipeError):
+                process.stdin.close()
 
     def _next(self) -> list[str] | None:
         with self.lock:
             return self.jobs.pop(0) if self.jobs else None
 
-    def _told(self, process: "subprocess.Popen[str]") -> bool:
-        """Prints what the process says of one job; whether it came to its end."""
-        assert process.stdout
+    def _done(self, process: "subprocess.Popen[str]", job: list[str]) -> bool:
+        """Gives a job and prints what the process says of it; whether it came to its end."""
+        assert process.stdin and process.stdout
+        with suppress(BrokenPipeError):
+            process.stdin.write(" ".join(job) + "\n")
+            process.stdin.flush()
         for line in process.stdout:
             if line.startswith("counts "):
                 passed, failed = (int(count) for count in line.split()[1:])
