@@ -40,13 +40,15 @@ PLAIN = look(default_surface())
 
 class Told(unittest.TestCase):
     def test_an_opacity_that_does_nothing_is_told_and_mended(self) -> None:
-        graph = built(AddNode(Node("data", "vertex_colour")), Wire("dock", "opacity", "data", "red"))
-        (found,) = [p for p in find_problems(lower(graph), {}) if p.code == "idle-opacity"]
-        for mend in found.mends:
-            assert mend.operation is not None
-            mended, back = mend.operation.apply(graph)
-            self.assertFalse([p for p in find_problems(lower(mended), {}) if p.code == "idle-opacity"])
-            self.assertEqual(back.apply(mended)[0], graph)
+        for channel, code in (("opacity", "idle-opacity"), ("cut_at", "idle-cut")):
+            graph = built(AddNode(Node("data", "vertex_colour")), Wire("dock", channel, "data", "red"))
+            (found,) = [p for p in find_problems(lower(graph), {}) if p.code.startswith("idle")]
+            self.assertEqual(found.code, code)
+            for mend in found.mends:
+                assert mend.operation is not None
+                mended, back = mend.operation.apply(graph)
+                self.assertFalse([p for p in find_problems(lower(mended), {}) if p.code == code])
+                self.assertEqual(back.apply(mended)[0], graph)
 
     def test_a_back_is_shown_by_a_two_sided_surface_alone(self) -> None:
         graph = built(

@@ -82,6 +82,13 @@ class WholePictures(unittest.TestCase):
             for s in (default_surface(), half)
         )
         self.assertAlmostEqual(float((cut > 0).sum() / (whole > 0).sum()), 0.5, delta=0.12)
+        for at in (0.0, 0.25, 0.5, 0.8):
+            across = {"opacity": surface("uv").x, "cut_at": constant(at)}
+            shown = look(Surface({**default_surface().channels, **across}), kind="cut_out")
+            cut = render(shown, {}, {}, (64, 64), Scene.of("plane", "overcast"))[..., 3]
+            seen = points_of(Scene.of("plane"), PLAIN, {}, {}, (64, 64))
+            expected = seen.hit & (seen.seen.points["uv"][0] >= at)
+            self.assertLess(np.count_nonzero((cut > 0) != expected), 6, at)
 
     def test_what_is_cut_out_covers_as_much_from_far_off(self) -> None:
         """Spots a few pixels wide: their outline is kept in every level of a colour, as it is not in data."""

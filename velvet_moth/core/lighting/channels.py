@@ -101,7 +101,20 @@ CHANNELS: dict[str, Input] = {
         "diffuse_transmission": _share(0.0, "How much light is let through scattered: leaves, paper, wave crests."),
         "diffuse_transmission_colour": _tint(1.0, "The colour of the light let through.", "Through colour"),
         "opacity": Input(
-            P_NUMBER, (1.0,), words="Below one half the surface is cut away.", beyond=_BEYOND, idle_at_default=True
+            P_NUMBER,
+            (1.0,),
+            words="How much of it is there: shows what lies behind, or cuts the surface away below Cut below.",
+            beyond=_BEYOND,
+            idle_at_default=True,
+        ),
+        "cut_at": Input(
+            P_NUMBER,
+            (0.5,),
+            words="A cut-out or two-sided surface is cut away where its opacity is below this.",
+            beyond=_BEYOND,
+            idle_at_default=True,
+            extra=True,
+            name="Cut below",
         ),
         "offset": Input(
             P_VEC3,
@@ -118,7 +131,7 @@ CHANNELS: dict[str, Input] = {
 
 _NORMALS = frozenset({"normal", "coat_normal"})
 # What belongs to the form and not to one of its sides.
-_SHARED = frozenset({"opacity", "offset"})
+_SHARED = frozenset({"opacity", "cut_at", "offset"})
 
 
 @dataclass(frozen=True)

@@ -80,16 +80,25 @@ def lit_picture(shown: Surface, kind: str = "solid", lamps: int = 0) -> Expr:
     return shown_light(KINDS[kind].meets(radiance(shown, facing_normal(moving(shown)), lamps), shown))
 
 
+def left_of_cut(shown: Surface) -> Expr:
+    """Below one half where a surface that is cut out is cut away."""
+    opacity, at = shown["opacity"], shown["cut_at"]
+    if at.operator is Structural.CONSTANT and at.attributes == (0.5,):
+        return opacity
+    return opacity - at + 0.5
+
+
 def look(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Look:
     """A surface of a kind under a rig of so many lamps; or another ``picture`` on the form as the surface moves it."""
     met, opacity = KINDS[kind], shown["opacity"]
     if met.is_projected:
         light = radiance(shown, facing_normal(), lamps) if picture is None else light_of(picture)
         return Look(on_decal(light, opacity if picture is None else constant(1.0)), casts=False, given=ON_DECAL)
-    is_cut = met.is_cut and opacity.operator is not Structural.CONSTANT
+    left = left_of_cut(shown)
+    is_cut = met.is_cut and left.operator is not Structural.CONSTANT
     if picture is None:
         picture = lit_picture(shown, kind, lamps)
-    return Look(picture, moving(shown), opacity if is_cut else None, met.casts)
+    return Look(picture, moving(shown), left if is_cut else None, met.casts)
 
 
 def plain_picture(value: Expr) -> Expr:

@@ -14,7 +14,7 @@ from velvet_moth.core.problems.ranges import (
     uniform_bounds,
 )
 from velvet_moth.core.problems.record import Problem
-from velvet_moth.core.problems.scene import decal_on_nothing, idle_back, idle_opacity, missing_wears
+from velvet_moth.core.problems.scene import decal_on_nothing, idle_back, idle_cut, idle_opacity, missing_wears
 from velvet_moth.core.problems.seeds import shared_seeds
 from velvet_moth.core.problems.textures import Inspections, texture_problems
 from velvet_moth.core.problems.wiring import (
@@ -48,6 +48,7 @@ def find_problems(
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)
     problems += idle_opacity(lowered)
+    problems += idle_cut(lowered)
     problems += idle_back(lowered)
     problems += decal_on_nothing(lowered)
     for node in graph.nodes.values():

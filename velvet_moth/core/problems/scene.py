@@ -5,6 +5,7 @@ from collections.abc import Collection
 from velvet_moth.core.backdrops import BACKDROPS
 from velvet_moth.core.expr import Structural
 from velvet_moth.core.graph import Graph
+from velvet_moth.core.lighting.channels import default_surface
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.mends import Mend
@@ -35,6 +36,16 @@ def idle_back(lowered: LoweredGraph) -> list[Problem]:
     what = f"Of a {KINDS[graph.kind].name.lower()} surface both sides are the same: what is wired to its back is not shown."
     mend = Mend("Make it two-sided", SetScene("kind", "two_sided"))
     return [Problem("idle-back", "warning", DOCK, BACK, what, "Back of the dock", (mend,))]
+
+
+def idle_cut(lowered: LoweredGraph) -> list[Problem]:
+    """A surface that is told where to be cut away, of a kind that is not cut out."""
+    graph, kind = lowered.graph, KINDS[lowered.graph.kind]
+    if kind.is_cut or graph.motif or lowered.surface["cut_at"] is default_surface()["cut_at"]:
+        return []
+    what = f"A {kind.name.lower()} surface is not cut out: what it is cut below has no effect."
+    mend = Mend("Cut it out by its opacity", SetScene("kind", "cut_out"))
+    return [Problem("idle-cut", "warning", DOCK, "cut_at", what, "Cut below of the dock", (mend,))]
 
 
 def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
