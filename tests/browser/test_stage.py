@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import wait_until
+from tests.support.browser import PATIENCE, wait_until
 from tests.support.databases import graph_id
 
 
@@ -139,8 +139,9 @@ class Looking(WorkbenchCase):
         wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
 
         def saved(act: Callable[[], None]) -> np.ndarray:
-            with self.page.expect_download() as download:
+            with self.page.expect_download(timeout=PATIENCE * 2000) as download:
                 act()
+                self.page.locator(".notice", has_text="being drawn").wait_for()
             found = cv2.imread(str(download.value.path()), cv2.IMREAD_UNCHANGED)
             self.assertTrue(download.value.suggested_filename.startswith("basin-water"))
             return found
@@ -256,6 +257,7 @@ class Looking(WorkbenchCase):
         drawn = "() => [moth.stage.picture.smooth.target.width, moth.stage.canvas.width]"
         self.assertEqual(len(set(self.page.evaluate(drawn))), 1)
         self.open("Lock keepers' marks")
+        wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
         plain, smooth = (
             np.array(self.page.evaluate(ask, on)).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True)
         )

@@ -103,7 +103,7 @@ CHANNELS: dict[str, Input] = {
         "opacity": Input(
             P_NUMBER,
             (1.0,),
-            words="How much of it is there: shows what lies behind, or cuts the surface away below Cut below.",
+            words="How much of it is there: shows what lies behind, or cuts it away where that is below what it is cut at.",
             beyond=_BEYOND,
             idle_at_default=True,
         ),

@@ -26,6 +26,8 @@ import { Resolution } from "moth/stage/resolution.js";
 const TURN = 24;
 /** How long nothing happens until the picture is drawn at its best, in milliseconds. */
 const CALM = 300;
+/** And at least so many times as long as a picture takes. */
+const PATIENCE = 6;
 
 export class Stage extends EventTarget {
   /**
@@ -350,7 +352,7 @@ export class Stage extends EventTarget {
     else if (this.isAtBest || this.resolution.isMoving) return;
     else if (this.isCalm) this.#ask();
     // Where a picture takes long, a hand that comes back would have to wait for it: it is likely to come soon.
-    else this.calming = window.setTimeout(() => this.#calm(), Math.max(CALM, 2 * spent));
+    else this.calming = window.setTimeout(() => this.#calm(), Math.max(CALM, PATIENCE * spent));
   }
 
   /** Nothing has happened for a while: there is time for smooth edges. */

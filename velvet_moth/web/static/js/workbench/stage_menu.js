@@ -30,7 +30,7 @@ export function stageMenu(model, stage, reference, variants) {
       [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
       ["Pin a reference picture", () => reference.choose()],
       ["Save picture …", () => saveStill(stage, title)],
-      ["Save all variants on a sheet", () => void saveSheet(title, everyVariant(), picture).catch(tell)],
+      ["Save all variants on a sheet", () => void saveSheet(title, everyVariant(), picture)],
     ]);
   });
 }

@@ -44,6 +44,18 @@ const fileName = (title) =>
     .replace(/^-|-$/g, "") || "picture";
 
 /**
+ * Says that something is being drawn, which takes seconds on a slow machine, until it is.
+ * @param {string} words
+ * @param {() => Promise<void>} draw
+ */
+async function whileDrawn(words, draw) {
+  const done = notice(words, { stay: true });
+  // The words are seen before the GPU is busy.
+  for (let frame = 0; frame < 2; frame += 1) await new Promise(requestAnimationFrame);
+  await draw().catch(tell).finally(done);
+}
+
+/**
  * Asks for the size, and saves what the stage shows.
  * @param {Stage} stage
  * @param {string} title
@@ -65,10 +77,11 @@ export function saveStill(stage, title) {
   form.addEventListener("submit", () => {
     const height = Number(size.value);
     const width = Math.round((height * stage.canvas.clientWidth) / stage.canvas.clientHeight);
-    stage
-      .snapshot(width, height, { isClear: clear.checked, isSmooth: true })
-      .then((pixels) => save(canvasOf(pixels, width, height), title))
-      .catch(tell);
+    const still = { isClear: clear.checked, isSmooth: true };
+    void whileDrawn("The picture is being drawn …", async () => {
+      const pixels = await stage.snapshot(width, height, still);
+      save(canvasOf(pixels, width, height), title);
+    });
   });
   sheet("Save picture", form);
 }
@@ -79,21 +92,22 @@ export function saveStill(stage, title) {
  * @param {{ id: string, name: string }[]} variants
  * @param {(id: string, width: number, height: number) => Promise<Uint8Array | null>} picture
  */
-export async function saveSheet(title, variants, picture) {
-  const { width, height, caption, across } = TILE;
-  const columns = Math.min(across, variants.length);
-  const rows = Math.ceil(variants.length / columns);
-  const canvas = h("canvas", { width: columns * width, height: rows * (height + caption) });
-  const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
-  context.fillStyle = "#faf8f4";
-  context.fillRect(0, 0, canvas.width, canvas.height);
-  context.fillStyle = "#2b2230";
-  context.font = '600 16px "Instrument Sans", sans-serif';
-  for (const [index, { id, name }] of variants.entries()) {
-    const [x, y] = [(index % columns) * width, Math.floor(index / columns) * (height + caption)];
-    const pixels = await picture(id, width, height);
-    if (pixels) context.drawImage(canvasOf(pixels, width, height), x, y);
-    context.fillText(name, x + 10, y + height + 22);
-  }
-  save(canvas, `${title} variants`);
-}
+export const saveSheet = (title, variants, picture) =>
+  whileDrawn("The variants are being drawn …", async () => {
+    const { width, height, caption, across } = TILE;
+    const columns = Math.min(across, variants.length);
+    const rows = Math.ceil(variants.length / columns);
+    const canvas = h("canvas", { width: columns * width, height: rows * (height + caption) });
+    const context = /** @type {CanvasRenderingContext2D} */ (canvas.getContext("2d"));
+    context.fillStyle = "#faf8f4";
+    context.fillRect(0, 0, canvas.width, canvas.height);
+    context.fillStyle = "#2b2230";
+    context.font = '600 16px "Instrument Sans", sans-serif';
+    for (const [index, { id, name }] of variants.entries()) {
+      const [x, y] = [(index % columns) * width, Math.floor(index / columns) * (height + caption)];
+      const pixels = await picture(id, width, height);
+      if (pixels) context.drawImage(canvasOf(pixels, width, height), x, y);
+      context.fillText(name, x + 10, y + height + 22);
+    }
+    save(canvas, `${title} variants`);
+  });
