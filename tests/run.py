@@ -1,4 +1,4 @@
-"""Runs the tests and counts: python -m tests.run [names]. Two processes side by side take one class after the other."""
+"""Runs the tests and counts: python -m tests.run [names]. Two processes side by side take one class after the other, from either end."""
 
 import subprocess
 import sys
@@ -11,8 +11,10 @@ from contextlib import suppress
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-WORKERS = 2
-# What takes longest begins first, so that both processes end at about the same time.
+# The first and the last job left.
+ENDS = (0, -1)
+# One process begins with the browser and the other one with the core, until they meet: two browsers at once would often
+# wait for one another.
 ORDER = ("tests.browser", "tests.parity", "tests.checks", "tests.web", "tests.store", "tests.core")
 ONE_AFTER_THE_OTHER = "--jobs-from-input"
 
@@ -74,11 +76,11 @@ def _jobs(names: list[str]) -> list[list[str]]:
 
 
 class Worker(threading.Thread):
-    """A process that is given jobs as long as there are any."""
+    """A process that is given jobs as long as there are any, from one end of the list."""
 
-    def __init__(self, jobs: list[list[str]], lock: threading.Lock) -> None:
+    def __init__(self, jobs: list[list[str]], end: int, lock: threading.Lock) -> None:
         super().__init__()
-        self.jobs, self.lock = jobs, lock
+        self.jobs, self.end, self.lock = jobs, end, lock
         self.passed = self.failed = 0
 
     def run(self) -> None:
@@ -97,7 +99,7 @@ class Worker(threading.Thread):
 
     def _next(self) -> list[str] | None:
         with self.lock:
-            return self.jobs.pop(0) if self.jobs else None
+            return self.jobs.pop(self.end) if self.jobs else None
 
     def _done(self, process: "subprocess.Popen[str]", job: list[str]) -> bool:
         """Gives a job and prints what the process says of it; whether it came to its end."""
@@ -118,7 +120,7 @@ def main(names: list[str]) -> int:
     """All tests of some names; the last line is the sum."""
     started = time.monotonic()
     jobs, lock = _jobs(names), threading.Lock()
-    workers = [Worker(jobs, lock) for _ in range(min(WORKERS, len(jobs)))]
+    workers = [Worker(jobs, end, lock) for end in ENDS[: len(jobs)]]
     for worker in workers:
         worker.start()
     for worker in workers:

@@ -27,7 +27,7 @@ const TURN = 24;
 /** How long nothing happens until the picture is drawn at its best, in milliseconds. */
 const CALM = 300;
 /** And at least so many times as long as a picture takes. */
-const PATIENCE = 6;
+const PATIENCE = 3;
 
 export class Stage extends EventTarget {
   /**
