@@ -234,10 +234,11 @@ class Stage(WorkbenchCase):
         page.locator("#stage").focus()
         page.keyboard.press("Shift+ArrowRight")
         self.assertGreater(np.abs(self.pixels().astype(int) - first).mean(), 0.1)
+        count = lambda: page.evaluate("() => moth.stage.mesh.geometry.getAttribute('position').count")  # noqa: E731 - asked again
+        own = count()
         page.locator("#form").select_option("sphere")
         wait_until("the sphere is there", lambda: np.abs(self.pixels().astype(int) - first).mean() > 3)
         page.locator("#form").select_option("plane")
-        count = lambda: page.evaluate("() => moth.stage.mesh.geometry.getAttribute('position').count")  # noqa: E731 - asked again
         wait_until("as fine as it is by itself", lambda: count() == 97 * 97)
         cells = page.get_by_role("spinbutton", name="Cells along a side")
         for told, stays in (("3", "3"), ("1000", "3")):
@@ -248,6 +249,9 @@ class Stage(WorkbenchCase):
         self.expect_refusal(422)
         page.keyboard.press("Control+z")
         wait_until("as before", lambda: count() == 97 * 97 and cells.input_value() == "96")
+        page.keyboard.press("Control+z")
+        page.keyboard.press("Control+z")
+        wait_until("on the first form", lambda: count() == own and not cells.is_visible())
         wait_until(
             "the stage is sharp when still", lambda: page.evaluate("() => moth.stage.renderer.getPixelRatio() === 1")
         )
