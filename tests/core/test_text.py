@@ -81,7 +81,7 @@ class Stages(unittest.TestCase):
 
     def test_an_opacity_cuts_and_only_then(self) -> None:
         self.assertNotIn("discard", emit(A).fragment)
-        self.assertIn("< 0.5 ? 0.0 : 1.0;", emit(A, opacity=B).fragment)
+        self.assertIn("< 0.5) discard;", emit(A, opacity=B).fragment)
 
     def test_a_channel_that_idles_costs_nothing_until_it_is_used(self) -> None:
         plain = drawing(lower(built(AddNode(Node("n", "number"))))).shader
