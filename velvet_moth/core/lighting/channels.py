@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from velvet_moth.core.expr import Expr, constant
+from velvet_moth.core.interpreters.glsl import CUT_AT
 from velvet_moth.core.ports import Input
 from velvet_moth.core.primitives import mix, normalise, select, splat
 from velvet_moth.core.primitives.comparison import less
@@ -109,7 +110,7 @@ CHANNELS: dict[str, Input] = {
         ),
         "cut_at": Input(
             P_NUMBER,
-            (0.5,),
+            (CUT_AT,),
             words="A cut-out or two-sided surface is cut away where its opacity is below this.",
             beyond=_BEYOND,
             idle_at_default=True,
@@ -142,6 +143,10 @@ class Surface:
 
     def __getitem__(self, key: str) -> Expr:
         return self.channels[key]
+
+    def is_default(self, key: str) -> bool:
+        """Whether a channel is what it is by itself, at every pixel."""
+        return self[key] is constant(*CHANNELS[key].default)
 
 
 def default_surface() -> Surface:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from velvet_moth.core.backdrop import screen_place, seen_behind
 from velvet_moth.core.expr import Expr, Structural, constant
-from velvet_moth.core.lighting.channels import CHANNELS, Surface
+from velvet_moth.core.lighting.channels import Surface
 from velvet_moth.core.lighting.environment import environment_reflection, response
 from velvet_moth.core.lighting.layers import (
     DIELECTRIC_REFLECTANCE,
@@ -168,18 +168,13 @@ _WHOLE = (
 )
 
 
-def _is_default(shown: Surface, key: str) -> bool:
-    value = shown[key]
-    return value.operator is Structural.CONSTANT and value.attributes == constant(*CHANNELS[key].default).attributes
-
-
 def radiance(shown: Surface, form: Expr, lamps: int = 0) -> Expr:
     """Light leaving a surface towards the eye, of the sun, the surroundings, and so many lamps of the rig.
 
     Lobes that are not there cost nothing.
     """
     others, sun = lamp_lights(lamps), sun_light(form)
-    if all(_is_default(shown, key) for key in _WHOLE):
+    if all(shown.is_default(key) for key in _WHOLE):
         *plain, occlusion = (shown[k] for k in ("base_colour", "metallic", "roughness", "normal", "occlusion"))
         light = lit(*plain, occlusion, form, sun.arriving)
         for lamp in others:
@@ -198,11 +193,11 @@ def radiance(shown: Surface, form: Expr, lamps: int = 0) -> Expr:
     if not is_nothing(shown["emissive"]):
         strength = shown["emissive_strength"]
         glow = maximum(shown["emissive"], 0.0)
-        light = light + (glow if _is_default(shown, "emissive_strength") else glow * maximum(strength, 0.0))
+        light = light + (glow if shown.is_default("emissive_strength") else glow * maximum(strength, 0.0))
     if is_nothing(shown["clear_coat"]):
         return light
     rough = maximum(saturate(shown["coat_roughness"]), LEAST_ROUGHNESS)
-    over = form if _is_default(shown, "coat_normal") else world_normal(shown["coat_normal"], form)
+    over = form if shown.is_default("coat_normal") else world_normal(shown["coat_normal"], form)
     strength = saturate(shown["clear_coat"])
     light = coated(light, strength, rough, over, sun.arriving)
     for lamp in others:

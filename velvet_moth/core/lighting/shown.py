@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from velvet_moth.core.decals import ON_DECAL, on_decal
 from velvet_moth.core.expr import Expr, Structural, constant
+from velvet_moth.core.interpreters.glsl import CUT_AT
 from velvet_moth.core.lighting.channels import Surface
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
@@ -82,10 +83,8 @@ def lit_picture(shown: Surface, kind: str = "solid", lamps: int = 0) -> Expr:
 
 def left_of_cut(shown: Surface) -> Expr:
     """Below one half where a surface that is cut out is cut away."""
-    opacity, at = shown["opacity"], shown["cut_at"]
-    if at.operator is Structural.CONSTANT and at.attributes == (0.5,):
-        return opacity
-    return opacity - at + 0.5
+    opacity = shown["opacity"]
+    return opacity if shown.is_default("cut_at") else opacity - shown["cut_at"] + CUT_AT
 
 
 def look(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Look:

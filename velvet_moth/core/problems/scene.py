@@ -5,7 +5,6 @@ from collections.abc import Collection
 from velvet_moth.core.backdrops import BACKDROPS
 from velvet_moth.core.expr import Structural
 from velvet_moth.core.graph import Graph
-from velvet_moth.core.lighting.channels import default_surface
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.mends import Mend
@@ -41,7 +40,7 @@ def idle_back(lowered: LoweredGraph) -> list[Problem]:
 def idle_cut(lowered: LoweredGraph) -> list[Problem]:
     """A surface that is told where to be cut away, of a kind that is not cut out."""
     graph, kind = lowered.graph, KINDS[lowered.graph.kind]
-    if kind.is_cut or graph.motif or lowered.surface["cut_at"] is default_surface()["cut_at"]:
+    if kind.is_cut or graph.motif or lowered.surface.is_default("cut_at"):
         return []
     what = f"A {kind.name.lower()} surface is not cut out: what it is cut below has no effect."
     mend = Mend("Cut it out by its opacity", SetScene("kind", "cut_out"))
