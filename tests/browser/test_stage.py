@@ -257,6 +257,8 @@ class Looking(WorkbenchCase):
         drawn = "() => [moth.stage.picture.smooth.target.width, moth.stage.canvas.width]"
         self.assertEqual(len(set(self.page.evaluate(drawn))), 1)
         self.open("Lock keepers' marks")
+        # Another test may have taken it away.
+        self.page.locator("#backdrop").select_option("wall_and_floor")
         wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
         plain, smooth = (
             np.array(self.page.evaluate(ask, on)).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True)
