@@ -118,8 +118,8 @@ def moved(mesh: Mesh, x: float, y: float, z: float) -> Mesh:
 def _stone() -> Surface:
     """Old dressed stone: paler where it stays dry, green along the waterline, dark and smooth under it."""
     place = surface("position")
-    grain = fractal_in_space(place, constant(5.0), constant(0.55), constant(3.0), constant(0.0), 5)
-    broad = fractal_in_space(place, constant(1.6), constant(0.5), constant(8.0), constant(0.0), 3)
+    grain = fractal_in_space(place, constant(5.0), constant(0.55), constant(3.0), constant(0.0), 4)
+    broad = fractal_in_space(place, constant(1.6), constant(0.5), constant(8.0), constant(0.0), 2)
     course = fract(place.y * 3.4 + 0.02)
     joint = minimum(smoothstep(0.0, 0.05, course), smoothstep(0.0, 0.05, 1.0 - course))
     dry = mix(combine(0.27, 0.25, 0.21), combine(0.48, 0.44, 0.36), grain)
@@ -171,8 +171,8 @@ def lock_basin() -> Mapping[str, Mesh]:
 def _sooty_plaster() -> Surface:
     """A wall of sooty plaster, green at its foot; the floor of worn planks before it."""
     place = surface("position")
-    grain = fractal_in_space(place, constant(7.0), constant(0.55), constant(11.0), constant(0.0), 5)
-    broad = fractal_in_space(place, constant(1.3), constant(0.5), constant(4.0), constant(0.0), 3)
+    grain = fractal_in_space(place, constant(7.0), constant(0.55), constant(11.0), constant(0.0), 4)
+    broad = fractal_in_space(place, constant(1.3), constant(0.5), constant(4.0), constant(0.0), 2)
     plaster = mix(combine(0.055, 0.065, 0.075), combine(0.15, 0.155, 0.15), smoothstep(0.25, 0.75, broad))
     moss = mix(combine(0.03, 0.04, 0.02), combine(0.085, 0.10, 0.035), grain)
     foot = smoothstep(0.42, 0.05, place.y + 1.1 + (broad - 0.5) * 0.9)

@@ -38,6 +38,18 @@ class Mesh:
         """The lowest and highest corner, (3,) each."""
         return self.positions.min(axis=0), self.positions.max(axis=0)
 
+    @cached_property
+    def is_closed(self) -> bool:
+        """Whether the surface ends nowhere, so that from outside only its front is seen.
+
+        Then each side of a triangle is met by that of another one which runs the other way, to a hundredth of a millimetre.
+        """
+        place = np.unique(np.round(self.positions, 5), axis=0, return_inverse=True)[1].reshape(-1).astype(np.int64)
+        start, end = place[self.triangles], place[np.roll(self.triangles, -1, axis=1)]
+        count = len(place)
+        there, back = (pair[start != end] for pair in (start * count + end, end * count + start))
+        return np.array_equal(np.sort(there), np.sort(back))
+
 
 def white(count: int) -> Floats:
     return np.ones((count, 4), dtype=np.float32)

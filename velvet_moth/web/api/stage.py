@@ -40,6 +40,7 @@ def _mesh(mesh: Mesh, whole: Mesh | None = None) -> Response:
         "X-Vertices": str(len(mesh.positions)),
         "X-Triangles": str(len(mesh.triangles)),
         "X-Reach": repr(reach_of((whole or mesh).box)),
+        "X-Closed": "yes" if mesh.is_closed else "no",
     }
     return _kept(b"".join(a.tobytes() for a in arrays), headers)
 

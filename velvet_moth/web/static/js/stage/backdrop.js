@@ -3,11 +3,15 @@ import * as THREE from "three";
 import { getJson } from "moth/api.js";
 import { loadGeometry } from "moth/stage/forms.js";
 import { withoutVersion } from "moth/stage/materials.js";
+import { areTimed, readingsOf } from "moth/stage/readings.js";
 import { onScreen } from "moth/stage/screen.js";
 
 /** @typedef {import("../types.d.ts").WornState} WornState */
 /** @typedef {{ vertex: string, fragment: string }} Texts */
-/** Its parts as they are drawn for what stands before them, and all of it as it is seen. @typedef {{ parts: THREE.Mesh[], seen: THREE.Mesh }} Loaded */
+/**
+ * Its parts as they are drawn for what stands before them, all of it as it is seen, what the parts read, and whether the time.
+ * @typedef {{ parts: THREE.Mesh[], seen: THREE.Mesh, readings: () => string, isTimed: boolean }} Loaded
+ */
 /** What is drawn of a part: its shader with what binds to it besides the stage's own. @typedef {{ texts: Texts, own: Record<string, { value: unknown }> }} Dress */
 
 /** What was fetched, by its address. @type {Map<string, Promise<any>>} */
@@ -48,6 +52,9 @@ export function pixel(values) {
 export const nameOf = (key, lamps, worn) =>
   JSON.stringify([key, lamps, worn.filter(({ part }) => part.startsWith(`${key}.`))]);
 
+/** Whose state is known: what the sun sees, and what is only there while the picture is drawn. */
+const TOLD = ["texture_sun_depth", "texture_backdrop", "sun_pass"];
+
 export class Backdrop {
   /**
    * @param {THREE.WebGLRenderer} renderer
@@ -70,6 +77,8 @@ export class Backdrop {
     this.far = [0, 0, 0, 1000];
     /** @type {Loaded | null} */
     this.loaded = null;
+    /** What the picture in the target shows, by everything it hangs on. */
+    this.drawn = "";
     this.scene = new THREE.Scene();
     this.target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: true });
     uniforms.texture_backdrop.value = this.nothing;
@@ -139,6 +148,9 @@ export class Backdrop {
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
         const made = new THREE.Mesh(geometry, this.#material(dressed.texts, { ...box, ...dressed.own }));
+        // The backs of what is closed are never seen, but would be worked out.
+        if (geometry.userData.isClosed && !/\bdiscard\b/.test(dressed.texts.fragment))
+          made.material.side = THREE.FrontSide;
         made.frustumCulled = false;
         return made;
       }),
@@ -146,7 +158,8 @@ export class Backdrop {
     const screen = onScreen(this.#material(seen, {}));
     // Before the form, which is then not worked out where it is hidden.
     screen.renderOrder = -1;
-    return { parts, seen: screen };
+    const dresses = parts.map(({ material }) => /** @type {THREE.RawShaderMaterial} */ (material));
+    return { parts, seen: screen, readings: readingsOf(dresses, TOLD), isTimed: areTimed(dresses) };
   }
 
   /** @param {WornState} worn @param {number} lamps @returns {Promise<Dress>} */
@@ -176,19 +189,37 @@ export class Backdrop {
     });
   }
 
+  /** Something else was painted on the picture. */
+  spoil() {
+    this.drawn = "";
+  }
+
   /**
-   * Draws what lies behind, before the scene that reads it is drawn.
+   * Draws what lies behind, before the scene that reads it is drawn; where nothing changed, the picture there is does.
    * @param {THREE.Camera} camera
+   * @param {string} shadows what the sun sees, by everything that hangs on
    * @param {THREE.WebGLRenderTarget | null} next where the scene in front goes
    */
-  draw(camera, next) {
-    const { renderer, uniforms, target } = this;
-    if (!this.loaded) {
-      uniforms.texture_backdrop.value = this.nothing;
-      return;
-    }
+  draw(camera, shadows, next) {
+    const { uniforms, target, loaded } = this;
+    // What is drawn here may not read the picture it is drawn into.
+    uniforms.texture_backdrop.value = this.nothing;
+    if (!loaded) return;
     const { x: width, y: height } = uniforms.screen_size.value;
     if (target.width !== width || target.height !== height) target.setSize(width, height);
+    const eye = [camera.matrixWorld, camera.projectionMatrix].map((matrix) => matrix.toArray());
+    const state = [loaded.seen.uuid, width, height, this.far, eye, shadows, loaded.readings()].join();
+    if (state !== this.drawn) this.#draw(camera, next);
+    this.drawn = state;
+    uniforms.texture_backdrop.value = target.texture;
+  }
+
+  /**
+   * @param {THREE.Camera} camera
+   * @param {THREE.WebGLRenderTarget | null} next
+   */
+  #draw(camera, next) {
+    const { renderer, target } = this;
     const kept = renderer.autoClear;
     renderer.setRenderTarget(target);
     renderer.clear(true, true, false);
@@ -196,11 +227,8 @@ export class Backdrop {
     const gl = /** @type {WebGL2RenderingContext} */ (renderer.getContext());
     gl.clearBufferfv(gl.COLOR, 0, new Float32Array(this.far));
     renderer.autoClear = false;
-    // What is drawn here may not read the picture it is drawn into.
-    uniforms.texture_backdrop.value = this.nothing;
     renderer.render(this.scene, camera);
     renderer.autoClear = kept;
     renderer.setRenderTarget(next);
-    uniforms.texture_backdrop.value = target.texture;
   }
 }

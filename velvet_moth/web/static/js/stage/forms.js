@@ -33,6 +33,7 @@ export async function loadGeometry(address) {
   geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(bytes, at, triangles * 3), 1));
   geometry.computeBoundingBox();
   geometry.userData.reach = Number(response.headers.get("X-Reach"));
+  geometry.userData.isClosed = response.headers.get("X-Closed") === "yes";
   return geometry;
 }
 

@@ -36,6 +36,12 @@ export class Picture {
     renderer.setClearColor(BACKGROUND, 1);
   }
 
+  /** Nothing of what was drawn is there any more. */
+  forget() {
+    this.sun.shown = "";
+    this.stage.backdrop.spoil();
+  }
+
   /**
    * What shaders need to know of the eye and the moment.
    * @param {number} aspect width over height
@@ -138,8 +144,11 @@ export class Picture {
     backdrop.show(false);
     this.#drawSun(target);
     mesh.visible = wasSeen && !shown?.isProjected;
-    backdrop.draw(camera, target);
-    if (shown?.isProjected && wasSeen && backdrop.loaded) this.decals.paint(material, camera, backdrop.target, target);
+    backdrop.draw(camera, this.sun.shown, target);
+    if (shown?.isProjected && wasSeen && backdrop.loaded) {
+      this.decals.paint(material, camera, backdrop.target, target);
+      backdrop.spoil();
+    }
     material.wireframe = isWireframe;
     renderer.setRenderTarget(target);
     // What is added up begins from black, with nothing behind.
@@ -157,8 +166,11 @@ export class Picture {
     const { backdrop, light, uniforms, mesh, values, time, scene } = this.stage;
     uniforms.sun_half.value = Math.max(mesh.geometry.userData.reach ?? 1, backdrop.reach);
     const material = /** @type {THREE.Material} */ (mesh.material);
-    const place = [mesh.geometry.uuid, mesh.visible, backdrop.key, !!backdrop.loaded, light.turn, light.tilt];
-    this.sun.draw([scene, backdrop.scene], [...place, material.uuid, values.value.join(), time].join(" "), next);
+    const form = mesh.visible ? [mesh.geometry.uuid, material.uuid, values.value.join(), time] : [];
+    const { loaded } = backdrop;
+    const behind = loaded ? [loaded.seen.uuid, loaded.isTimed ? time : 0] : [];
+    const place = [uniforms.sun_half.value, light.turn, light.tilt];
+    this.sun.draw([scene, backdrop.scene], [...place, ...form, ...behind].join(" "), next);
   }
 
   /**

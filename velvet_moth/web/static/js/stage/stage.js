@@ -98,7 +98,10 @@ export class Stage extends EventTarget {
     this.resetView();
     new ResizeObserver(() => this.invalidate()).observe(canvas);
     canvas.addEventListener("webglcontextlost", (event) => event.preventDefault());
-    canvas.addEventListener("webglcontextrestored", () => this.invalidate());
+    canvas.addEventListener("webglcontextrestored", () => {
+      this.picture.forget();
+      this.invalidate();
+    });
   }
 
   /** The scene as the core takes it. */
