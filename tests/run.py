@@ -1,5 +1,6 @@
 """Runs the tests and counts: python -m tests.run [names]. Two processes side by side take one class after the other, from either end."""
 
+import os
 import subprocess
 import sys
 import threading
@@ -11,6 +12,8 @@ from contextlib import suppress
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
+# Tells the processes of one run that they share a template of databases.
+RUN = "MOTH_TEST_RUN"
 # The first and the last job left.
 ENDS = (0, -1)
 # One process begins with the browser and the other one with the core, until they meet: two browsers at once would often
@@ -85,9 +88,9 @@ class Worker(threading.Thread):
 
     def run(self) -> None:
         command = [sys.executable, "-m", "tests.run", ONE_AFTER_THE_OTHER]
-        with subprocess.Popen(
-            command, cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
-        ) as process:
+        environment = {**os.environ, RUN: str(os.getpid())}
+        pipes = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "stderr": subprocess.STDOUT}
+        with subprocess.Popen(command, cwd=ROOT, env=environment, text=True, **pipes) as process:
             assert process.stdin
             while job := self._next():
                 if not self._done(process, job):

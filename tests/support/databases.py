@@ -1,4 +1,4 @@
-"""Databases for tests: one migrated template, a quick copy for every test class."""
+"""Databases for tests: one migrated template for all processes of a run, a quick copy for every test class."""
 
 import os
 import unittest
@@ -8,6 +8,7 @@ from typing import ClassVar
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
+from tests.run import RUN
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store import graphs, projects
 from velvet_moth.store.database import make_engine, migrate
@@ -15,7 +16,7 @@ from velvet_moth.store.models import GraphRow
 from velvet_moth.store.shelf import Shelf
 from velvet_moth.web.sessions import GraphSessions
 
-TEMPLATE = f"template_{os.getpid()}"
+TEMPLATE = f"template_{os.environ.get(RUN, os.getpid())}"
 
 
 def server() -> str:
@@ -27,8 +28,19 @@ def server() -> str:
 
 @cache
 def _template() -> str:
-    """The demo, loaded once and copied."""
-    address = f"{server()}/{TEMPLATE}"
+    """The demo, loaded once and copied; whichever process asks first makes it, others wait."""
+    admin = make_engine(f"{server()}/postgres")
+    with admin.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.execute(text("select pg_advisory_lock(1)"))
+        if not connection.execute(text("select 1 from pg_database where datname = :name"), {"name": TEMPLATE}).first():
+            _make(f"{server()}/{TEMPLATE}_unfinished")
+            connection.execute(text(f'alter database "{TEMPLATE}_unfinished" rename to "{TEMPLATE}"'))
+        connection.execute(text("select pg_advisory_unlock(1)"))
+    admin.dispose()
+    return TEMPLATE
+
+
+def _make(address: str) -> None:
     migrate(address)
     engine = make_engine(address)
     load_demo(engine)
@@ -38,7 +50,6 @@ def _template() -> str:
         for kept in graphs.listed(session, projects.first(session).id):
             shown.picture(session, kept, "")
     engine.dispose()
-    return TEMPLATE
 
 
 _copies = iter(range(10**6))

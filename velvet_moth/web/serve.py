@@ -1,4 +1,7 @@
-"""Serves the application: python -m velvet_moth.web.serve SECRET_FILE PORT, MOTH_DATABASE in the environment."""
+"""Serves the application: python -m velvet_moth.web.serve SECRET_FILE PORT [FOLDER_FOR_MADE_FILES].
+
+MOTH_DATABASE is in the environment.
+"""
 
 import gc
 import logging
@@ -30,12 +33,12 @@ def _collect_seldom() -> None:
     gc.set_threshold(50_000, 20, 20)
 
 
-def main(database: str, secret_file: str, port: str) -> None:
+def main(database: str, secret_file: str, port: str, kept: str = "") -> None:
     logging.basicConfig(level=logging.WARNING)
     migrate(database)
     engine = make_engine(database)
     load_demo(engine)
-    app = create_app(engine, Path(secret_file).read_text())
+    app = create_app(engine, Path(secret_file).read_text(), Path(kept) if kept else None)
     # A browser that leaves its event stream is no error.
     server = create_server(
         app, host="127.0.0.1", port=int(port), threads=24, outbuf_overflow=32 << 20, log_socket_errors=False
@@ -61,4 +64,4 @@ def main(database: str, secret_file: str, port: str) -> None:
 
 if __name__ == "__main__":
     # The address holds a password: it comes by the environment, not where a process list shows it.
-    main(os.environ["MOTH_DATABASE"], *sys.argv[1:3])
+    main(os.environ["MOTH_DATABASE"], *sys.argv[1:4])

@@ -9,6 +9,7 @@ from velvet_moth.core.ports import Input
 from velvet_moth.store import projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.database import db
+from velvet_moth.web.kept import kept
 
 page = Blueprint("nodes_page", __name__, url_prefix="/nodes")
 
@@ -67,4 +68,5 @@ def show(key: str) -> str:
 @page.get("/<key>/picture.png")
 def picture(key: str) -> Response:
     _node(key)
-    return Response(example_picture(key), mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})
+    data = kept().get(f"{key}.png", lambda: example_picture(key))
+    return Response(data, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})

@@ -1,0 +1,72 @@
+"""What the core makes out of nothing but its own code, kept in a folder from one start to the next."""
+
+import hashlib
+import logging
+import os
+import shutil
+import tempfile
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+
+from flask import current_app
+
+import velvet_moth.core
+
+CORE = Path(velvet_moth.core.__file__).parent
+log = logging.getLogger(__name__)
+
+
+@cache
+def _version() -> str:
+    """Another one for each change of the core's code."""
+    digest = hashlib.sha256()
+    for path in sorted(CORE.rglob("*.py")):
+        digest.update(str(path.relative_to(CORE)).encode() + b"\0" + path.read_bytes() + b"\0")
+    return digest.hexdigest()[:16]
+
+
+def kept() -> "Kept":
+    """Of the application that answers."""
+    found: Kept = current_app.extensions["kept"]
+    return found
+
+
+class Kept:
+    """A folder of made files; without one (None) each is made whenever it is asked for."""
+
+    def __init__(self, folder: Path | None) -> None:
+        self.folder = folder
+
+    def get(self, name: str, make: Callable[[], bytes]) -> bytes:
+        """The file of that name, made where this version of the core has not made it yet.
+
+        A folder that cannot be read or written costs time, never an answer; the log says so.
+        """
+        if self.folder is None:
+            return make()
+        place = self.folder / _version() / name
+        try:
+            return place.read_bytes()
+        except FileNotFoundError:
+            pass
+        except OSError as error:
+            log.warning("%s cannot be read: %s", place, error)
+        made = make()
+        try:
+            if not place.parent.exists():
+                # What another version made is of no use any more.
+                shutil.rmtree(self.folder, ignore_errors=True)
+            _write(place, made)
+        except OSError as error:
+            log.warning("%s cannot be kept: %s", place, error)
+        return made
+
+
+def _write(place: Path, data: bytes) -> None:
+    """At once, so that nobody reads half of it."""
+    place.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(dir=place.parent)
+    with os.fdopen(handle, "wb") as file:
+        file.write(data)
+    Path(name).replace(place)
