@@ -98,7 +98,11 @@ def render_graph(options: argparse.Namespace) -> None:
     scene = Scene.of_graph(replace(graph, form=options.form or graph.form, rig=options.rig or graph.rig))
     keys = ["", *(v.id for v in graph.variants)] if options.sheet else [_variant(graph, options.variant)]
     size, worn = (options.size, options.size), _worn(file, textures)
-    pictures = [picture(graph, size, textures, key, scene, worn) for key in keys]
+    pictures = []
+    for at, key in enumerate(keys, start=1):
+        # Apart from what the command answers: a picture of a thousand pixels takes most of a minute.
+        print(f"drawing {at} of {len(keys)}, {options.size} x {options.size}", file=sys.stderr, flush=True)
+        pictures.append(picture(graph, size, textures, key, scene, worn))
     columns = math.ceil(math.sqrt(len(pictures)))
     whole = sheet_of(pictures, columns)
     Path(options.output).write_bytes(write_png(whole))

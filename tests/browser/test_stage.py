@@ -237,6 +237,40 @@ class Looking(WorkbenchCase):
             self.page.keyboard.press("Control+z")
         wait_until("its own again", lambda: np.abs(self.pixels().astype(int) - bare).mean() < 0.01)
 
+    def test_what_lies_behind_is_drawn_anew_where_it_would_differ(self) -> None:
+        self.open("Basin water")
+        wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
+        self.page.evaluate("""() => {
+            const { stage } = moth;
+            const seen = async () => [...await stage.snapshot(64, 48)];
+            window.changed = async (change) => {
+                const before = await seen(), was = stage.backdrop.drawn;
+                await change(stage);
+                const after = await seen(), is = stage.backdrop.drawn;
+                stage.picture.forget();
+                const fresh = await seen();
+                const most = (a, b) => Math.max(...a.map((value, at) => Math.abs(value - b[at])));
+                return { isKept: was === is, stale: most(after, fresh), seen: most(after, before) };
+            };
+        }""")
+        changes = {
+            "s.setTime(1.5)": True,
+            "s.setValues(s.values.value.map((v) => v * 0.7))": True,
+            "s.setExposure(2)": True,
+            "s.turnLight(70, 10)": False,
+            "s.hands.orbit(25, 0, 1)": False,
+            "s.setBackdrop('lock_basin', [])": False,
+            "s.setRig('night_lamps')": False,
+            "s.setForm('sphere')": False,
+            "s.setBackdrop('wall_and_floor')": False,
+        }
+        for change, is_kept in changes.items():
+            told = self.page.evaluate(f"() => changed((s) => {change})")
+            with self.subTest(change):
+                self.assertEqual(told["stale"], 0, "as if nothing had been kept")
+                self.assertGreater(told["seen"], 2)
+                self.assertEqual(told["isKept"], is_kept)
+
     def test_edges_are_smooth_once_it_is_still(self) -> None:
         self.open("Water-dock leaf")
         ask = "async (isSmooth) => [...await moth.stage.snapshot(160, 120, { isSmooth })]"

@@ -2,6 +2,7 @@
 
 import base64
 import unittest
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -135,6 +136,9 @@ class Reference(unittest.TestCase):
                 facing = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
                 agreeing = np.sum(facing * mesh.normals[mesh.triangles].mean(axis=1), axis=1)
                 self.assertGreater((agreeing > 0).mean(), 0.999)
+                self.assertEqual(mesh.is_closed, key in CLOSED)
+                torn = replace(mesh, triangles=mesh.triangles[1:])
+                self.assertFalse(torn.is_closed)
                 if key in CLOSED:
                     inside = np.sum(corners[:, 0] * np.cross(corners[:, 1], corners[:, 2])) / 6
                     self.assertGreater(inside, 1.0, "litres enough, and outside is outside")

@@ -23,7 +23,7 @@ def sphere() -> Mesh:
 
 
 @declared_form("Plane", Camera(turn=32.0, tilt=38.0, distance=4.2), Cells(1, 256, 96))
-def plane(cells: int = 96) -> Mesh:
+def plane(cells: int) -> Mesh:
     """2 x 2 metres lying flat, facing up, of so many cells along a side."""
     v, u = np.meshgrid(np.linspace(0, 1, cells + 1), np.linspace(0, 1, cells + 1), indexing="ij")
     positions = np.stack((u * 2 - 1, np.zeros_like(u), 1 - v * 2), axis=-1)

@@ -179,24 +179,29 @@ def declared_form(
     return decorate
 
 
-def form_kind(key: str) -> Form:
-    """The form that a key names, with its cells or without; FileRefused where there is none, or it cannot be so fine."""
+def _named(key: str) -> tuple[Form, int]:
+    """The form that a key names, and of how many cells; 0 where it is made in one fineness. Refuses as ``form_kind``."""
     name, colon, told = key.partition(":")
     if name not in FORMS:
         raise FileRefused(f"There is no form {name[:40]!r}.", "form", f"Choose one of {', '.join(FORMS)}.")
     kind = FORMS[name]
-    if not colon:
-        return kind
     if kind.cells is None:
-        raise FileRefused(f"{kind.name} is made in one fineness.", key[:40], f"Ask for {name!r}.")
-    low, high = kind.cells.low, kind.cells.high
+        if colon:
+            raise FileRefused(f"{kind.name} is made in one fineness.", key[:40], f"Ask for {name!r}.")
+        return kind, 0
+    low, high, default = kind.cells.low, kind.cells.high, kind.cells.default
+    if not colon:
+        return kind, default
     if not (told.isascii() and told.isdigit() and len(told) < 6 and low <= int(told) <= high):
         raise FileRefused(
-            f"{kind.name} is made of {low} to {high} cells along a side.",
-            key[:40],
-            f"Ask for {name}:{kind.cells.default}.",
+            f"{kind.name} is made of {low} to {high} cells along a side.", key[:40], f"Ask for {name}:{default}."
         )
-    return kind
+    return kind, int(told)
+
+
+def form_kind(key: str) -> Form:
+    """The form that a key names, with its cells or without; FileRefused where there is none, or it cannot be so fine."""
+    return _named(key)[0]
 
 
 def is_form(key: str) -> bool:
@@ -210,8 +215,5 @@ def is_form(key: str) -> bool:
 
 def form(key: str) -> Mesh:
     """The mesh of a form by its key; FileRefused as ``form_kind``."""
-    kind = form_kind(key)
-    if kind.cells is None:
-        return kind.make()
-    told = key.partition(":")[2]
-    return kind.make(int(told) if told else kind.cells.default)
+    kind, cells = _named(key)
+    return kind.make(cells) if cells else kind.make()

@@ -108,7 +108,7 @@ def pipe() -> Mesh:
             [(0.72, 0.64 + small), (0.72, 0.84 - small)],
             bend(0.72 - small, 0.84 - small, small, 0, 90),
             [(0.72 - small, 0.84), (0.40, 0.84)],
-            [(0.40, y) for y in np.linspace(0.84, 0.0, 9)],
+            [(0.40, y) for y in np.linspace(0.84, -0.62, 15)],
         ]
     )
 

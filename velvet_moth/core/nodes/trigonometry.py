@@ -46,7 +46,9 @@ def tangent_of_angle(turns: A[Expr, number(0.1, -0.24, 0.24, 0.005, "turns")]) -
     See: sine, angle_of
     """
     angle = turns * _TURN
-    return p.sine(angle) / p.cosine(angle)
+    level = p.cosine(angle)
+    # A rounded cosine is never 0; what is divided by 0 is 0.
+    return p.sine(angle) / p.select(p.less(p.absolute(level), 1e-5), 0.0, level)
 
 
 @node("Arc cosine", GROUP, ("acos", "inverse cosine"), ("get an angle out of a dot",))

@@ -71,10 +71,8 @@ export class Stage extends EventTarget {
     this.loop = 60;
     this.isDirty = false;
     this.isBusy = false;
-    /** Of how many samples a pixel the picture is the mean; nothing happened since the first of them. */
-    this.samples = 0;
-    /** Whether the next frame adds a sample. */
-    this.isCalm = false;
+    /** Of how many samples a pixel the picture is the mean; -1 while it is the plain one. */
+    this.samples = -1;
     this.calming = 0;
     this.frameTime = 0;
     this.key = "";
@@ -289,8 +287,7 @@ export class Stage extends EventTarget {
   /** Something is to be seen otherwise. */
   invalidate() {
     clearTimeout(this.calming);
-    this.isCalm = false;
-    this.samples = 0;
+    this.samples = -1;
     this.#ask();
   }
 
@@ -328,7 +325,7 @@ export class Stage extends EventTarget {
     }
     const started = performance.now();
     const at = this.resolution.current;
-    const isPlain = !this.isCalm;
+    const isPlain = this.samples < 0;
     this.picture.draw(isPlain ? -1 : this.samples++);
     const gl = /** @type {WebGL2RenderingContext} */ (this.renderer.getContext());
     const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
@@ -353,14 +350,14 @@ export class Stage extends EventTarget {
     this.dispatchEvent(new Event("drawn"));
     if (this.isDirty || this.isMoving) this.#ask();
     else if (this.isAtBest || this.resolution.isMoving) return;
-    else if (this.isCalm) this.#ask();
+    else if (this.samples >= 0) this.#ask();
     // Where a picture takes long, a hand that comes back would have to wait for it: it is likely to come soon.
     else this.calming = window.setTimeout(() => this.#calm(), Math.max(CALM, PATIENCE * spent));
   }
 
   /** Nothing has happened for a while: there is time for smooth edges. */
   #calm() {
-    this.isCalm = true;
+    this.samples = 0;
     this.#ask();
   }
 
