@@ -38,7 +38,8 @@ export class Finder {
     getJson("/api/textures")
       .then(({ textures }) => {
         this.textures = new Map(textures.map((/** @type {any} */ t) => [t.id, t.name]));
-        this.#search();
+        // Meanwhile one may have gone to a card already.
+        this.#search(this.found[this.at]);
       })
       .catch(tell);
   }
@@ -73,7 +74,8 @@ export class Finder {
       .toLowerCase();
   }
 
-  #search() {
+  /** @param {string} [stood] the card one has gone to */
+  #search(stood) {
     const words = this.input.value.toLowerCase().split(/\s+/).filter(Boolean);
     const ids = words.length ? [...this.pane.cards.keys()] : [];
     // From left to right, as the graph is read; but what is called just so comes first.
@@ -83,7 +85,7 @@ export class Finder {
     this.found = ids
       .filter((id) => words.every((/** @type {string} */ w) => this.#words(id).includes(w)))
       .sort((a, b) => isCalledSo(b) - isCalledSo(a) || place(a)[0] - place(b)[0] || place(a)[1] - place(b)[1]);
-    this.at = -1;
+    this.at = stood ? this.found.indexOf(stood) : -1;
     this.#mark();
   }
 
