@@ -242,15 +242,19 @@ class Looking(WorkbenchCase):
         wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
         self.page.evaluate("""() => {
             const { stage } = moth;
-            const seen = async () => [...await stage.snapshot(64, 48)];
+            // The canvas draws in a size of its own as soon as one waits.
+            const seen = async () => {
+                const taken = stage.snapshot(64, 48), { drawn } = stage.backdrop;
+                return { pixels: [...await taken], drawn };
+            };
             window.changed = async (change) => {
-                const before = await seen(), was = stage.backdrop.drawn;
+                const before = await seen();
                 await change(stage);
-                const after = await seen(), is = stage.backdrop.drawn;
+                const after = await seen();
                 stage.picture.forget();
                 const fresh = await seen();
-                const most = (a, b) => Math.max(...a.map((value, at) => Math.abs(value - b[at])));
-                return { isKept: was === is, stale: most(after, fresh), seen: most(after, before) };
+                const most = ({ pixels: a }, { pixels: b }) => Math.max(...a.map((value, at) => Math.abs(value - b[at])));
+                return { isKept: before.drawn === after.drawn, stale: most(after, fresh), seen: most(after, before) };
             };
         }""")
         changes = {

@@ -1,5 +1,6 @@
 /** Decals: boxes whose shader paints onto what lies behind, one after the other. */
 import * as THREE from "three";
+import { copied } from "moth/stage/copied.js";
 
 /** @typedef {import("../types.d.ts").DecalState} DecalState */
 
@@ -32,7 +33,7 @@ export class Decals {
     const { renderer, uniforms, target, box } = this;
     if (target.width !== behind.width || target.height !== behind.height) target.setSize(behind.width, behind.height);
     renderer.initRenderTarget(target);
-    this.#copy(behind, target);
+    copied(renderer, behind, target);
     const kept = renderer.autoClear;
     renderer.autoClear = false;
     box.material = material;
@@ -50,19 +51,9 @@ export class Decals {
       uniforms.texture_backdrop.value = behind.texture;
       renderer.setRenderTarget(target);
       renderer.render(this.scene, camera);
-      this.#copy(target, behind);
+      copied(renderer, target, behind);
     }
     renderer.autoClear = kept;
     renderer.setRenderTarget(next);
-  }
-
-  /** @param {THREE.WebGLRenderTarget} from @param {THREE.WebGLRenderTarget} to of the same size */
-  #copy(from, to) {
-    const { state, properties } = /** @type {any} */ (this.renderer);
-    const gl = /** @type {WebGL2RenderingContext} */ (this.renderer.getContext());
-    state.bindFramebuffer(gl.READ_FRAMEBUFFER, properties.get(from).__webglFramebuffer);
-    state.bindFramebuffer(gl.DRAW_FRAMEBUFFER, properties.get(to).__webglFramebuffer);
-    const { width, height } = from;
-    gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
   }
 }

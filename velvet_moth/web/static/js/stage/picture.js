@@ -1,5 +1,6 @@
 /** The stage's picture: what the sun sees, what lies behind, decals on it, and the form before it, in this order. */
 import * as THREE from "three";
+import { copied } from "moth/stage/copied.js";
 import { Decals } from "moth/stage/decals.js";
 import { SAMPLES, SmoothPicture } from "moth/stage/smooth.js";
 import { SunPicture } from "moth/stage/sun_picture.js";
@@ -91,10 +92,15 @@ export class Picture {
     }
     this.aim(width / height);
     renderer.getDrawingBufferSize(uniforms.screen_size.value);
-    if (sample < 0) return this.#parted(null);
     const { x: across, y: up } = uniforms.screen_size.value;
-    if (sample === 0) this.smooth.begin(across, up);
-    this.#beside(SAMPLES[sample], up, () => this.#parted(this.smooth.target));
+    if (sample <= 0) this.smooth.begin(across, up);
+    const { target } = this.smooth;
+    // The plain picture goes there too: many a GPU builds a shader anew for each kind of target.
+    if (sample < 0) {
+      this.#parted(target);
+      return copied(renderer, target, null);
+    }
+    this.#beside(SAMPLES[sample], up, () => this.#parted(target));
     this.smooth.add();
     this.smooth.show(null);
   }
