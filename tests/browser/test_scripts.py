@@ -121,6 +121,22 @@ class Wires(WorkbenchCase):
         dyed = self.page.evaluate(stroke, "Face tint to A of Two tints")
         self.assertEqual(dyed, f"rgb({red}, {green}, {blue})")
 
+    def test_wires_to_the_dock_follow_its_rows(self) -> None:
+        self.open("Ferrywoman's braid")
+        self.page.locator("#dock").get_by_role("button", name="more channels").click()
+        off = """() => {
+            const ends = [...document.querySelectorAll('.wire[data-end^="dock."]')].map((wire) => {
+                const path = wire.querySelector("path"), at = path.getPointAtLength(path.getTotalLength());
+                const place = path.getScreenCTM(), row = document.querySelector(`.channel[data-input="${wire.dataset.end.slice(5)}"]`);
+                const { top, height } = row.getBoundingClientRect();
+                return Math.abs(at.y * place.d + place.f - top - height / 2);
+            });
+            return ends.length === 5 ? Math.max(...ends) : 999;
+        }"""
+        for down in (0, 200, 400, 60):
+            self.page.evaluate("(y) => document.getElementById('dock').scrollTo(0, y)", down)
+            wait_until(f"they end at their rows, {down} px down", lambda: self.page.evaluate(off) < 2)
+
     def test_a_wired_input_is_unplugged_by_its_button(self) -> None:
         self.open("Basin shimmer")
         self.select("water")

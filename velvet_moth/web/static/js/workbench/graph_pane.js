@@ -68,10 +68,13 @@ export class GraphPane {
     this.pane.addEventListener("keydown", (/** @type {KeyboardEvent} */ e) => pressKey(this, e));
     this.pane.addEventListener("contextmenu", (/** @type {MouseEvent} */ e) => openMenu(this, e));
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
-    new ResizeObserver(() => {
+    const dockMoved = () => {
       this.wires.measureDock();
       this.wires.drawDocked(this.selection);
-    }).observe(this.pane);
+    };
+    const sizes = new ResizeObserver(dockMoved);
+    for (const element of [this.pane, byId("dock-channels")]) sizes.observe(element);
+    byId("dock").addEventListener("scroll", dockMoved, { passive: true });
   }
 
   get places() {
