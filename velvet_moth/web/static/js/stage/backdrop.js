@@ -148,9 +148,8 @@ export class Backdrop {
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
         const made = new THREE.Mesh(geometry, this.#material(dressed.texts, { ...box, ...dressed.own }));
-        // The backs of what is closed are never seen, but would be worked out.
-        if (geometry.userData.isClosed && !/\bdiscard\b/.test(dressed.texts.fragment))
-          made.material.side = THREE.FrontSide;
+        // The backs of what is closed are never seen, but would be worked out; a graph may cut it open, or move it apart.
+        if (geometry.userData.isClosed && !dress) made.material.side = THREE.FrontSide;
         made.frustumCulled = false;
         return made;
       }),
