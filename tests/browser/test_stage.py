@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import PATIENCE, wait_until
+from tests.support.browser import wait_until
 from tests.support.databases import graph_id
 
 
@@ -139,7 +139,7 @@ class Looking(WorkbenchCase):
         wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
 
         def saved(act: Callable[[], None]) -> np.ndarray:
-            with self.page.expect_download(timeout=PATIENCE * 2000) as download:
+            with self.page.expect_download() as download:
                 act()
                 self.page.locator(".notice", has_text="being drawn").wait_for()
             found = cv2.imread(str(download.value.path()), cv2.IMREAD_UNCHANGED)
