@@ -12,7 +12,7 @@ import time
 from collections.abc import Iterator, Sequence
 from types import FrameType
 
-from tooling.places import KEPT, PYTHON, ROOT, WORK, cluster_folder
+from tooling.places import MADE_FILES, PYTHON, ROOT, WORK, cluster_folder
 from tooling.postgres import Cluster
 from tooling.steps import StepFailed, prepare
 
@@ -70,7 +70,7 @@ def up(options: argparse.Namespace) -> int:
             with Cluster(cluster_folder()).serving() as address:
                 port = str(_web_port(options.port))
                 child = subprocess.Popen(
-                    [str(PYTHON), "-m", "velvet_moth.web.serve", _secret_file(), port, str(KEPT)],
+                    [str(PYTHON), "-m", "velvet_moth.web.serve", _secret_file(), port, str(MADE_FILES)],
                     cwd=ROOT,
                     env=_environment(MOTH_DATABASE=f"{address}/velvet_moth"),
                 )

@@ -8,7 +8,7 @@ ROOT = Path(__file__).resolve().parent.parent
 WORK = ROOT / ".moth"
 STAMPS = WORK / "stamps"
 # Files the application made, which it need not make again at its next start.
-KEPT = WORK / "kept"
+MADE_FILES = WORK / "made_files"
 VENV = ROOT / ".venv"
 PYTHON = VENV / "bin" / "python"
 STATIC = ROOT / "velvet_moth" / "web" / "static"

@@ -6,7 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from tooling.places import KEPT
+from tooling.places import MADE_FILES
 from tooling.postgres import free_port
 from velvet_moth.store.database import make_engine
 
@@ -29,7 +29,7 @@ class LiveServer:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        command = [sys.executable, "-m", "velvet_moth.web.serve", str(self.secret), str(self.port), str(KEPT)]
+        command = [sys.executable, "-m", "velvet_moth.web.serve", str(self.secret), str(self.port), str(MADE_FILES)]
         environment = {**os.environ, "MOTH_DATABASE": self.address}
         self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
         assert self.process.stdout

@@ -13,7 +13,7 @@ from velvet_moth.store.shelf import Shelf
 from velvet_moth.web import database, errors, security
 from velvet_moth.web.api import analysis, events, graphs, history, motifs, nodes, recipes, stage, textures
 from velvet_moth.web.assets import Assets, assets
-from velvet_moth.web.kept import Kept
+from velvet_moth.web.made_files import MadeFiles
 from velvet_moth.web.news import Newsroom
 from velvet_moth.web.pages import library, workbench
 from velvet_moth.web.pages import nodes as node_pages
@@ -21,13 +21,13 @@ from velvet_moth.web.pages import textures as texture_pages
 from velvet_moth.web.sessions import GraphSessions
 
 
-def create_app(engine: Engine, secret: str, kept: Path | None = None) -> Flask:
-    """The whole application on a migrated database; ``secret`` signs its cookies, ``kept`` is a folder for made files."""
+def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
+    """The whole application on a migrated database; ``secret`` signs its cookies, ``made`` is a folder for made files."""
     app = Flask(__name__, static_folder=None)
     app.config["SECRET_KEY"] = secret
     shipped = Assets()
     app.extensions["graph_sessions"] = GraphSessions(Shelf(engine))
-    app.extensions["kept"] = Kept(kept)
+    app.extensions["made_files"] = MadeFiles(made)
     app.extensions["newsroom"] = Newsroom(plain_address(engine))
     app.jinja_env.globals["shipped"] = shipped
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

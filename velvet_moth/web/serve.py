@@ -33,12 +33,12 @@ def _collect_seldom() -> None:
     gc.set_threshold(50_000, 20, 20)
 
 
-def main(database: str, secret_file: str, port: str, kept: str = "") -> None:
+def main(database: str, secret_file: str, port: str, made: str = "") -> None:
     logging.basicConfig(level=logging.WARNING)
     migrate(database)
     engine = make_engine(database)
     load_demo(engine)
-    app = create_app(engine, Path(secret_file).read_text(), Path(kept) if kept else None)
+    app = create_app(engine, Path(secret_file).read_text(), Path(made) if made else None)
     # A browser that leaves its event stream is no error.
     server = create_server(
         app, host="127.0.0.1", port=int(port), threads=24, outbuf_overflow=32 << 20, log_socket_errors=False

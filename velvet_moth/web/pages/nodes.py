@@ -9,7 +9,7 @@ from velvet_moth.core.ports import Input
 from velvet_moth.store import projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.database import db
-from velvet_moth.web.kept import kept
+from velvet_moth.web.made_files import made_files
 
 page = Blueprint("nodes_page", __name__, url_prefix="/nodes")
 
@@ -68,5 +68,5 @@ def show(key: str) -> str:
 @page.get("/<key>/picture.png")
 def picture(key: str) -> Response:
     _node(key)
-    data = kept().get(f"{key}.png", lambda: example_picture(key))
+    data = made_files().get(f"{key}.png", lambda: example_picture(key))
     return Response(data, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})

@@ -3,10 +3,10 @@
 import hashlib
 import logging
 import os
+import re
 import shutil
 import tempfile
 from collections.abc import Callable
-from functools import cache
 from pathlib import Path
 
 from flask import current_app
@@ -14,11 +14,11 @@ from flask import current_app
 import velvet_moth.core
 
 CORE = Path(velvet_moth.core.__file__).parent
+VERSION = re.compile("[0-9a-f]{16}")
 log = logging.getLogger(__name__)
 
 
-@cache
-def _version() -> str:
+def version() -> str:
     """Another one for each change of the core's code."""
     digest = hashlib.sha256()
     for path in sorted(CORE.rglob("*.py")):
@@ -26,17 +26,21 @@ def _version() -> str:
     return digest.hexdigest()[:16]
 
 
-def kept() -> "Kept":
+def made_files() -> "MadeFiles":
     """Of the application that answers."""
-    found: Kept = current_app.extensions["kept"]
+    found: MadeFiles = current_app.extensions["made_files"]
     return found
 
 
-class Kept:
+class MadeFiles:
     """A folder of made files; without one (None) each is made whenever it is asked for."""
 
     def __init__(self, folder: Path | None) -> None:
-        self.folder = folder
+        self.folder = folder / version() if folder else None
+        # What other versions made is of no use any more; whatever else lies there is not ours.
+        for other in folder.iterdir() if folder and folder.is_dir() else ():
+            if VERSION.fullmatch(other.name) and other != self.folder:
+                shutil.rmtree(other, ignore_errors=True)
 
     def get(self, name: str, make: Callable[[], bytes]) -> bytes:
         """The file of that name, made where this version of the core has not made it yet.
@@ -45,7 +49,7 @@ class Kept:
         """
         if self.folder is None:
             return make()
-        place = self.folder / _version() / name
+        place = self.folder / name
         try:
             return place.read_bytes()
         except FileNotFoundError:
@@ -54,9 +58,6 @@ class Kept:
             log.warning("%s cannot be read: %s", place, error)
         made = make()
         try:
-            if not place.parent.exists():
-                # What another version made is of no use any more.
-                shutil.rmtree(self.folder, ignore_errors=True)
             _write(place, made)
         except OSError as error:
             log.warning("%s cannot be kept: %s", place, error)
