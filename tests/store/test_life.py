@@ -56,21 +56,18 @@ class Lives(StoreCase):
         self.life.edited(after)
 
     def undo(self) -> None:
-        if len(self.life.states) == 1:
-            with self.assertRaises(graphs.NothingToUndo):
-                graphs.undo(self.session, self.key, self.life.revision)
-            return
-        graphs.undo(self.session, self.key, self.life.revision)
-        self.life.taken_back.append(self.life.states.pop())
-        self.life.revision += 1
+        self.one_step(graphs.undo, self.life.states[1:], lambda: self.life.taken_back.append(self.life.states.pop()))
 
     def redo(self) -> None:
-        if not self.life.taken_back:
+        self.one_step(graphs.redo, self.life.taken_back, lambda: self.life.states.append(self.life.taken_back.pop()))
+
+    def one_step(self, do: Callable[..., object], left: list[Graph], follow: Callable[[], None]) -> None:
+        if not left:
             with self.assertRaises(graphs.NothingToUndo):
-                graphs.redo(self.session, self.key, self.life.revision)
+                do(self.session, self.key, self.life.revision)
             return
-        graphs.redo(self.session, self.key, self.life.revision)
-        self.life.states.append(self.life.taken_back.pop())
+        do(self.session, self.key, self.life.revision)
+        follow()
         self.life.revision += 1
 
     def jump(self) -> None:

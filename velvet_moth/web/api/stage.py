@@ -26,7 +26,8 @@ def read_form(key: str) -> Response:
     return _mesh(form(key))
 
 
-def _mesh(mesh: Mesh, whole: Mesh | None = None) -> Response:
+def _mesh(mesh: Mesh, part_of: Mesh | None = None) -> Response:
+    """What a mesh is made of. Of a part, which casts with the whole, also whether its backs are ever seen."""
     arrays = (
         mesh.positions,
         mesh.normals,
@@ -39,8 +40,8 @@ def _mesh(mesh: Mesh, whole: Mesh | None = None) -> Response:
     headers = {
         "X-Vertices": str(len(mesh.positions)),
         "X-Triangles": str(len(mesh.triangles)),
-        "X-Reach": repr(reach_of((whole or mesh).box)),
-        "X-Closed": "yes" if mesh.is_closed else "no",
+        "X-Reach": repr(reach_of((part_of or mesh).box)),
+        **({"X-Closed": "yes" if mesh.is_closed else "no"} if part_of else {}),
     }
     return _kept(b"".join(a.tobytes() for a in arrays), headers)
 

@@ -197,7 +197,7 @@ export class Backdrop {
    * Draws what lies behind, before the scene that reads it is drawn; where nothing changed, the picture there is does.
    * @param {THREE.Camera} camera
    * @param {string} shadows what the sun sees, by everything that hangs on
-   * @param {THREE.WebGLRenderTarget | null} next where the scene in front goes
+   * @param {THREE.WebGLRenderTarget} next where the scene in front goes
    */
   draw(camera, shadows, next) {
     const { uniforms, target, loaded } = this;
@@ -215,7 +215,7 @@ export class Backdrop {
 
   /**
    * @param {THREE.Camera} camera
-   * @param {THREE.WebGLRenderTarget | null} next
+   * @param {THREE.WebGLRenderTarget} next
    */
   #draw(camera, next) {
     const { renderer, target } = this;

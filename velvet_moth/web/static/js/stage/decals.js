@@ -27,7 +27,7 @@ export class Decals {
    * @param {THREE.RawShaderMaterial} material
    * @param {THREE.Camera} camera
    * @param {THREE.WebGLRenderTarget} behind the picture of what lies behind, which they are painted on
-   * @param {THREE.WebGLRenderTarget | null} next where is drawn afterwards
+   * @param {THREE.WebGLRenderTarget} next where is drawn afterwards
    */
   paint(material, camera, behind, next) {
     const { renderer, uniforms, target, box } = this;

@@ -105,7 +105,7 @@ export class Picture {
     this.smooth.show(null);
   }
 
-  /** The picture, with another left of the edge where there is one. @param {THREE.WebGLRenderTarget | null} target */
+  /** The picture, with another left of the edge where there is one. @param {THREE.WebGLRenderTarget} target */
   #parted(target) {
     const { wipe, isWireframe, uniforms } = this.stage;
     const { x: across, y: up } = uniforms.screen_size.value;
@@ -120,26 +120,19 @@ export class Picture {
   }
 
   /**
-   * Draws in one part only, in pixels of the picture; in all of it where the part is empty.
-   * @param {THREE.WebGLRenderTarget | null} target
+   * Has a picture drawn in one part only, in its pixels; in all of it where the part is empty.
+   * @param {THREE.WebGLRenderTarget} target
    * @param {number} left
    * @param {number} width
    * @param {number} height
    */
   #within(target, left, width, height) {
-    const { renderer } = this.stage;
-    if (target) {
-      target.scissorTest = width > 0;
-      target.scissor.set(left, 0, width, height);
-      return;
-    }
-    const ratio = renderer.getPixelRatio();
-    renderer.setScissorTest(width > 0);
-    renderer.setScissor(left / ratio, 0, width / ratio, height / ratio);
+    target.scissorTest = width > 0;
+    target.scissor.set(left, 0, width, height);
   }
 
   /**
-   * @param {THREE.WebGLRenderTarget | null} target
+   * @param {THREE.WebGLRenderTarget} target
    * @param {boolean} [isWireframe]
    */
   #whole(target, isWireframe = false) {
@@ -167,7 +160,7 @@ export class Picture {
     mesh.visible = wasSeen;
   }
 
-  /** What the sun sees, where that has changed. @param {THREE.WebGLRenderTarget | null} next */
+  /** What the sun sees, where that has changed. @param {THREE.WebGLRenderTarget} next */
   #drawSun(next) {
     const { backdrop, light, uniforms, mesh, values, time, scene } = this.stage;
     uniforms.sun_half.value = Math.max(mesh.geometry.userData.reach ?? 1, backdrop.reach);

@@ -31,7 +31,7 @@ export class SunPicture {
    * Draws it where it would be another one.
    * @param {THREE.Scene[]} scenes
    * @param {string} state everything it hangs on
-   * @param {THREE.WebGLRenderTarget | null} next where is drawn afterwards
+   * @param {THREE.WebGLRenderTarget} next where is drawn afterwards
    */
   draw(scenes, state, next) {
     if (state === this.shown) return;
