@@ -2,12 +2,14 @@
 
 import argparse
 import contextlib
+import errno
 import os
 import secrets
 import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Iterator, Sequence
 from types import FrameType
@@ -17,10 +19,11 @@ from tooling.postgres import Cluster
 from tooling.steps import StepFailed, prepare
 
 FIRST_PORT = 8610
+SECRET_LENGTH = 32
 
 
 class Stopped(Exception):
-    """SIGINT or SIGTERM arrived."""
+    """SIGINT, SIGTERM or SIGHUP (the terminal was closed) arrived."""
 
 
 @contextlib.contextmanager
@@ -28,7 +31,7 @@ def _signals_stop() -> Iterator[None]:
     def stop(number: int, _: FrameType | None) -> None:
         raise Stopped(signal.Signals(number).name)
 
-    before = {s: signal.signal(s, stop) for s in (signal.SIGINT, signal.SIGTERM)}
+    before = {s: signal.signal(s, stop) for s in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)}
     try:
         yield
     finally:
@@ -36,25 +39,63 @@ def _signals_stop() -> Iterator[None]:
             signal.signal(number, handler)
 
 
-def _web_port(wanted: int | None) -> int:
-    """The wanted port, or the first free one from 8610 on."""
-    for port in [wanted] if wanted else range(FIRST_PORT, FIRST_PORT + 100):
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            return port
-    raise StepFailed(f"Port {wanted or FIRST_PORT} is in use. Choose another: ./moth up --port NUMBER")
+# A server whose start command was killed leaves its port within this time, in seconds.
+PORT_PATIENCE = 3.0
+# Connections that wait until the server is ready for them.
+BACKLOG = 1024
+# How often a start looks whether its database is still there, in seconds.
+LOOK_AGAIN = 0.5
+
+
+def _listening(port: int) -> socket.socket | None:
+    """A socket that takes connections on loopback, so that nobody else gets the port meanwhile; None where it is taken."""
+    taken = socket.socket()
+    taken.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        taken.bind(("127.0.0.1", port))
+        taken.listen(BACKLOG)
+    except OSError:
+        taken.close()
+        return None
+    return taken
+
+
+def _web_socket(wanted: int | None) -> socket.socket:
+    """On the wanted port, or the first free one from 8610 on."""
+    deadline = time.monotonic() + PORT_PATIENCE
+    while True:
+        for port in [wanted] if wanted else range(FIRST_PORT, FIRST_PORT + 100):
+            found = _listening(port)
+            if found:
+                return found
+        if time.monotonic() > deadline:
+            taken = f"Port {wanted} is" if wanted else f"All ports from {FIRST_PORT} on are"
+            raise StepFailed(f"{taken} in use. Choose another: ./moth up --port NUMBER")
+        time.sleep(0.1)
+
+
+def _port_number(text: str) -> int:
+    if not text.isascii() or not text.isdigit() or not 1 <= int(text) <= 65535:
+        raise argparse.ArgumentTypeError(f"{text!r} is no port; use a number from 1 to 65535")
+    return int(text)
 
 
 def _secret_file() -> str:
+    """The key that signs cookies. It is written whole or not at all, and once, whoever starts at the same time."""
     path = WORK / "secret"
-    if not path.exists():
-        WORK.mkdir(parents=True, exist_ok=True)
-        with open(os.open(path, os.O_CREAT | os.O_WRONLY, 0o600), "w") as file:
-            file.write(secrets.token_urlsafe(32))
+    if path.is_file() and len(path.read_text().strip()) >= SECRET_LENGTH:
+        return str(path)
+    WORK.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(dir=WORK)
+    with os.fdopen(handle, "w") as file:
+        file.write(secrets.token_urlsafe(SECRET_LENGTH))
+    try:
+        # Of two starts at once the first one's key holds for both.
+        os.link(name, path)
+        os.unlink(name)
+    except FileExistsError:
+        if len(path.read_text().strip()) < SECRET_LENGTH:
+            os.replace(name, path)
     return str(path)
 
 
@@ -62,23 +103,41 @@ def _environment(**more: str) -> dict[str, str]:
     return {**os.environ, "PYTHONPATH": str(ROOT), **more}
 
 
+def _serve(address: str, web: socket.socket) -> "subprocess.Popen[bytes]":
+    handle = web.fileno()
+    command = [str(PYTHON), "-m", "velvet_moth.web.serve", _secret_file(), f"fd:{handle}", str(MADE_FILES)]
+    environment = _environment(MOTH_DATABASE=f"{address}/velvet_moth")
+    return subprocess.Popen(command, cwd=ROOT, env=environment, pass_fds=[handle])
+
+
+def _serve_until_it_ends(cluster: Cluster, address: str, web: socket.socket) -> int:
+    """Serves, and brings the database back where that ends by itself; moves along where it then has another address."""
+    child = _serve(address, web)
+    try:
+        while True:
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                return child.wait(LOOK_AGAIN)
+            if cluster.running_port() is not None:
+                continue
+            print("moth: the database ended; starting it again ...", flush=True)
+            found = cluster.restarted()
+            if found != address:
+                child.terminate()
+                child.wait()
+                address, child = found, _serve(found, web)
+    finally:
+        child.terminate()
+        child.wait()
+
+
 def up(options: argparse.Namespace) -> int:
     """Serve until stopped."""
     prepare()
     with _signals_stop():
         try:
-            with Cluster(cluster_folder()).serving() as address:
-                port = str(_web_port(options.port))
-                child = subprocess.Popen(
-                    [str(PYTHON), "-m", "velvet_moth.web.serve", _secret_file(), port, str(MADE_FILES)],
-                    cwd=ROOT,
-                    env=_environment(MOTH_DATABASE=f"{address}/velvet_moth"),
-                )
-                try:
-                    return child.wait()
-                finally:
-                    child.terminate()
-                    child.wait()
+            cluster = Cluster(cluster_folder())
+            with cluster.serving() as address, _web_socket(options.port) as web:
+                return _serve_until_it_ends(cluster, address, web)
         except Stopped as stopped:
             print(f"moth: stopped by {stopped}", flush=True)
             return 0
@@ -129,11 +188,29 @@ def _tool(options: argparse.Namespace) -> int:
     return subprocess.call([str(PYTHON), "-m", "velvet_moth.cli", options.command, *options.rest], env=_environment())
 
 
+_MENDS = {
+    errno.ENOSPC: "Make room on this disk, then start again.",
+    errno.EDQUOT: "Make room on this disk, then start again.",
+    errno.EROFS: "Choose a folder that can be written: MOTH_DATA=FOLDER ./moth up",
+    errno.EACCES: "Choose a folder that can be written: MOTH_DATA=FOLDER ./moth up",
+    errno.ENOENT: "Choose a folder that can be written: MOTH_DATA=FOLDER ./moth up",
+    errno.EPERM: "Choose a folder that can be written: MOTH_DATA=FOLDER ./moth up",
+}
+
+
+def _in_words(error: OSError) -> str:
+    """What the system refused, where, and what to do about it."""
+    where = f"{error.filename}: " if error.filename else ""
+    return f"{where}{error.strerror or error}. {_MENDS.get(error.errno or 0, 'Nothing was changed.')}"
+
+
 def main(arguments: Sequence[str]) -> int:
     parser = argparse.ArgumentParser(prog="./moth", description="Velvet Moth: node-based real-time shaders.")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
     serve = commands.add_parser("up", help="install what is missing, start the database, serve")
-    serve.add_argument("--port", type=int, help=f"the web port (default: the first free one from {FIRST_PORT})")
+    serve.add_argument(
+        "--port", type=_port_number, help=f"the web port (default: the first free one from {FIRST_PORT})"
+    )
     serve.set_defaults(run=up)
     tests = commands.add_parser("test", help="set up and run every test")
     tests.add_argument("names", nargs="*", help="test modules or folders, e.g. tests.core (default: all)")
@@ -154,6 +231,9 @@ def main(arguments: Sequence[str]) -> int:
         return int(options.run(options))
     except StepFailed as failure:
         print(f"moth: {failure}", file=sys.stderr)
+        return 2
+    except OSError as error:
+        print(f"moth: {_in_words(error)}", file=sys.stderr)
         return 2
     except (Stopped, KeyboardInterrupt):
         print(f"moth: stopped after {time.monotonic() - started:.0f} s", file=sys.stderr)

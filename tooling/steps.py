@@ -1,5 +1,6 @@
 """Set-up steps. Each runs once and again only when one of its inputs changed (a stamp holds their hash)."""
 
+import fcntl
 import hashlib
 import os
 import shutil
@@ -182,7 +183,10 @@ def prepare(for_tests: bool = False) -> None:
         STYLES.ensure()
 
     packages = (*PACKAGES_TO_RUN, *PACKAGES_TO_TEST) if for_tests else PACKAGES_TO_RUN
-    with ThreadPoolExecutor(3) as pool:
+    WORK.mkdir(parents=True, exist_ok=True)
+    with (WORK / "preparing.lock").open("w") as lock, ThreadPoolExecutor(3) as pool:
+        # Two commands at once would install into one another's files.
+        fcntl.flock(lock, fcntl.LOCK_EX)
         running = [pool.submit(ensure_packages, packages), pool.submit(python_side), pool.submit(script_side)]
-    for job in running:
-        job.result()
+        for job in running:
+            job.result()

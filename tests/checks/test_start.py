@@ -16,6 +16,7 @@ from pathlib import Path
 from tooling.places import IS_ROOT, ROOT, STAMPS
 from tooling.postgres import Cluster, is_alive
 from tooling.steps import PROGRAMS, Step, StepFailed, ensure_packages, run
+from velvet_moth.store.database import make_engine
 
 
 class Starting(unittest.TestCase):
@@ -26,10 +27,9 @@ class Starting(unittest.TestCase):
         self.cluster = Cluster(self.folder)
         self.addCleanup(lambda: self.folder.exists() and self.cluster.stop())
 
-    def start(self) -> tuple[subprocess.Popen, str]:
-        """A running ./moth up and its address."""
+    def begin(self, *options: str) -> subprocess.Popen:
         process = subprocess.Popen(
-            ["./moth", "up"],
+            ["./moth", "up", *options],
             cwd=ROOT,
             env={**os.environ, "MOTH_DATA": str(self.folder)},
             stdout=subprocess.PIPE,
@@ -39,12 +39,20 @@ class Starting(unittest.TestCase):
         self.addCleanup(lambda: process.poll() is None and process.kill())
         assert process.stdout
         self.addCleanup(process.stdout.close)
+        return process
+
+    def address_of(self, process: subprocess.Popen) -> str:
         said = []
-        for line in process.stdout:
+        for line in process.stdout or ():
             said.append(line)
             if " is at http" in line:
-                return process, line.split(" is at ")[1].strip()
+                return line.split(" is at ")[1].strip()
         raise AssertionError("".join(said))
+
+    def start(self, *options: str) -> tuple[subprocess.Popen, str]:
+        """A running ./moth up and its address."""
+        process = self.begin(*options)
+        return process, self.address_of(process)
 
     def answers(self, url: str) -> bool:
         try:
@@ -77,6 +85,86 @@ class Starting(unittest.TestCase):
         third.terminate()
         self.assertEqual(third.wait(20), 0)
         self.until("the database ended too", lambda: not is_alive(postmaster))
+
+    def test_a_database_that_died_is_found_again_by_everybody(self) -> None:
+        first, first_url = self.start()
+        pid_file = self.folder / "data/postmaster.pid"
+        os.kill(int(pid_file.read_text().splitlines()[0]), signal.SIGKILL)
+        second, second_url = self.start()
+        self.until("both answer again", lambda: self.answers(first_url) and self.answers(second_url))
+        # Killed outright, its port is free for the very next start.
+        port = second_url.rstrip("/").rsplit(":", 1)[1]
+        second.kill()
+        second.wait()
+        third, _ = self.start("--port", port)
+        for process in (third, first):
+            process.send_signal(signal.SIGHUP)
+            self.assertEqual(process.wait(20), 0)
+        self.assertIsNone(self.cluster.running_port(), "a closed terminal ends the database too")
+
+    def test_two_first_starts_at_once_share_one_demo(self) -> None:
+        started = [self.begin(), self.begin()]
+        for process in started:
+            self.assertTrue(self.answers(self.address_of(process)))
+        with self.cluster.serving() as address, make_engine(f"{address}/velvet_moth").connect() as connection:
+            self.assertEqual(connection.exec_driver_sql("select count(*) from projects").scalar(), 1)
+        for process in started:
+            process.terminate()
+            process.wait(20)
+
+    def test_a_lost_password_or_a_start_cut_short_costs_nothing(self) -> None:
+        with self.cluster.serving() as address, make_engine(f"{address}/postgres").connect() as connection:
+            connection.exec_driver_sql("create table kept as select 7 as number")
+            connection.commit()
+            before = self.cluster.password_file.read_text()
+            self.cluster.password_file.unlink()
+            with self.assertRaisesRegex(StepFailed, "Stop every other"):
+                self.cluster._make()
+            self.cluster.password_file.write_text(before)
+        self.cluster.password_file.unlink()
+        # What an initdb that was killed leaves behind.
+        (self.folder / "data.unfinished").mkdir()
+        with self.cluster.serving() as address, make_engine(f"{address}/postgres").connect() as connection:
+            self.assertEqual(connection.exec_driver_sql("select number from kept").scalar(), 7)
+        self.assertNotEqual(self.cluster.password_file.read_text(), before)
+
+    def test_an_initdb_that_is_killed_is_made_again(self) -> None:
+        with (
+            unittest.mock.patch.object(Cluster, "_run", side_effect=KeyboardInterrupt),
+            self.assertRaises(KeyboardInterrupt),
+        ):
+            self.cluster._make()
+        (self.folder / "data.unfinished").mkdir()
+        (self.folder / "data.unfinished/PG_VERSION").write_text("15")
+        with self.cluster.serving() as address:
+            self.assertIn("127.0.0.1", address)
+
+    def test_a_folder_of_somebody_else_is_left_alone(self) -> None:
+        theirs = self.folder / "data"
+        theirs.mkdir(parents=True)
+        (theirs / "thesis.txt").write_text("years of work")
+        os.chmod(self.folder, 0o755)
+        with self.assertRaisesRegex(StepFailed, "not made by Velvet Moth"), self.cluster.serving():
+            pass
+        self.assertEqual((theirs / "thesis.txt").read_text(), "years of work")
+        self.assertEqual((self.folder.stat().st_uid, self.folder.stat().st_mode & 0o777), (os.getuid(), 0o755))
+
+    def test_wrong_ports_and_folders_are_sentences(self) -> None:
+        def said(*options: str, **environment: str) -> str:
+            done = subprocess.run(
+                ["./moth", "up", *options],
+                cwd=ROOT,
+                env={**os.environ, **environment},
+                capture_output=True,
+                text=True,
+                timeout=60,
+            )
+            self.assertNotEqual(done.returncode, 0)
+            self.assertNotIn("Traceback", done.stderr)
+            return done.stderr
+
+        self.assertIn("use a number from 1 to 65535", said("--port", "70000"))
+        self.assertIn("MOTH_DATA", said(MOTH_DATA="/proc/nowhere"))
 
     def test_a_stale_lock_file_is_cleared(self) -> None:
         with self.cluster.serving():

@@ -15,6 +15,7 @@ from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
 from velvet_moth.demo.textures import recipes_by_key
 from velvet_moth.store import graphs, projects, recipes
+from velvet_moth.store.database import load_alone
 
 PROJECT = "Heron Lock"
 DEMO_GRAPHS = (
@@ -59,6 +60,7 @@ def dressed(name: str, graph: Graph, keys: Mapping[str, str]) -> Graph:
 def load_demo(engine: Engine) -> bool:
     """Create the project once; True where that happened now."""
     with Session(engine) as session, session.begin():
+        load_alone(session)
         project, is_new = projects.ensure(session, PROJECT)
         if is_new:
             ids = texture_ids(session, project.id)

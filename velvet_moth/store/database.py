@@ -4,9 +4,13 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Engine, create_engine, func, select
+from sqlalchemy.orm import Session
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+# Keys of locks, each of its own database: no two processes migrate, or load the same project, at once.
+MIGRATING = 862_001
+LOADING = 862_002
 
 
 def make_engine(address: str) -> Engine:
@@ -21,16 +25,24 @@ def plain_address(engine: Engine) -> str:
 
 
 def migrate(address: str) -> None:
-    """Create the database if it is not there and apply every migration that is missing."""
+    """Create the database if it is not there and apply every migration that is missing; of several at once each waits."""
     server, name = address.rsplit("/", 1)
     admin = make_engine(f"{server}/postgres")
     with admin.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        # Held until the connection ends.
+        connection.exec_driver_sql("select pg_advisory_lock(%s)", (MIGRATING,))
         found = connection.exec_driver_sql("select 1 from pg_database where datname = %s", (name,)).first()
         if found is None:
             # The name comes from our own start command, never from a request.
             connection.exec_driver_sql(f'create database "{name}"')
+        config = Config()
+        config.set_main_option("script_location", str(MIGRATIONS))
+        config.attributes["address"] = address
+        command.upgrade(config, "head")
+        connection.exec_driver_sql("select pg_advisory_unlock(%s)", (MIGRATING,))
     admin.dispose()
-    config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
-    config.attributes["address"] = address
-    command.upgrade(config, "head")
+
+
+def load_alone(session: Session) -> None:
+    """Until this transaction ends nobody else loads a project; others wait here and then find it."""
+    session.execute(select(func.pg_advisory_xact_lock(LOADING)))

@@ -1,12 +1,13 @@
 """Serves the application: python -m velvet_moth.web.serve SECRET_FILE PORT [FOLDER_FOR_MADE_FILES].
 
-MOTH_DATABASE is in the environment.
+PORT is a number, or "fd:" and the number of an open socket that listens. MOTH_DATABASE is in the environment.
 """
 
 import gc
 import logging
 import os
 import signal
+import socket
 import sys
 import threading
 import time
@@ -22,7 +23,7 @@ from velvet_moth.web.app import create_app
 def _end_with_parent(parent: int) -> None:
     """A start command that was killed outright must not leave a server on its port."""
     while os.getppid() == parent:
-        time.sleep(1)
+        time.sleep(0.2)
     os.kill(os.getpid(), signal.SIGTERM)
 
 
@@ -33,16 +34,20 @@ def _collect_seldom() -> None:
     gc.set_threshold(50_000, 20, 20)
 
 
+def _socket(port: str) -> socket.socket:
+    kind, _, handle = port.rpartition(":")
+    return socket.socket(fileno=int(handle)) if kind == "fd" else socket.create_server(("127.0.0.1", int(port)))
+
+
 def main(database: str, secret_file: str, port: str, made: str = "") -> None:
     logging.basicConfig(level=logging.WARNING)
     migrate(database)
     engine = make_engine(database)
     load_demo(engine)
     app = create_app(engine, Path(secret_file).read_text(), Path(made) if made else None)
+    listening = _socket(port)
     # A browser that leaves its event stream is no error.
-    server = create_server(
-        app, host="127.0.0.1", port=int(port), threads=24, outbuf_overflow=32 << 20, log_socket_errors=False
-    )
+    server = create_server(app, sockets=[listening], threads=24, outbuf_overflow=32 << 20, log_socket_errors=False)
 
     def stop(*_: object) -> None:
         # The streams end first: the server waits for the threads that write them.
@@ -53,7 +58,7 @@ def main(database: str, secret_file: str, port: str, made: str = "") -> None:
         signal.signal(asked, stop)
     threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
     _collect_seldom()
-    print(f"Velvet Moth is at http://127.0.0.1:{port}/", flush=True)
+    print(f"Velvet Moth is at http://127.0.0.1:{listening.getsockname()[1]}/", flush=True)
     try:
         server.run()
     except SystemExit:
