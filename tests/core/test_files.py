@@ -81,13 +81,13 @@ class GraphFiles(unittest.TestCase):
             "type that is no word": (broken(lambda d: d["nodes"][1].update(id="odd", type="warp drive")), "warp drive"),
             "wire to nowhere": (
                 broken(lambda d: d["nodes"][0].update(wires={"base_colour": ["ghost", "x"]})),
-                "no longer",
+                "'ghost' .* is not there",
             ),
             "three ends": (broken(lambda d: d["nodes"][0].update(wires={"a": ["b", "c", "d", "e"]})), "at most a part"),
             "mark": (broken(lambda d: d.update(marks=[{"kind": "star", "id": "a"}])), "kind of mark 'star'"),
             "value of words": (broken(lambda d: d["nodes"][0].update(values={"metallic": ["x"]})), "A number"),
             "no title": (broken(lambda d: d.pop("title")), "'title' is missing"),
-            "infinite": (broken(lambda d: d["parameters"][0].update(low=float("inf"))), "A number"),
+            "infinite": (broken(lambda d: d["parameters"][0].update(low=float("inf"))), "not JSON"),
             "role": (broken(lambda d: d["textures"]["flake_height"].update(role="x")), "role"),
             "base64": (broken(lambda d: d["textures"]["flake_height"].update(file="?")), "base64"),
         }

@@ -65,6 +65,8 @@ class NodeType:
 
     def build(self, values: Mapping[str, Any], settings: Settings) -> dict[str, Any]:
         """The outputs by key. Small bodies stand in place; others become one function per signature."""
+        if not self.outputs:
+            return {}
         if self.readings:
             values, settings = self._read(values, settings)
         if not self.is_flat:

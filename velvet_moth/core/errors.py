@@ -2,6 +2,14 @@
 
 from collections.abc import Mapping
 
+LONGEST_SENTENCE = 600
+
+
+def shown(text: str) -> str:
+    """A sentence that may quote anything: what cannot be shown is a question mark, and it ends somewhere."""
+    clean = text if text.isprintable() else "".join(c if c.isprintable() else "?" for c in text)
+    return clean if len(clean) <= LONGEST_SENTENCE else f"{clean[:LONGEST_SENTENCE]} …"
+
 
 class MothError(Exception):
     """Base of all expected errors.
@@ -13,9 +21,9 @@ class MothError(Exception):
 
     def __init__(self, what: str, where: str = "", mend: str = "") -> None:
         super().__init__(what)
-        self.what = what
-        self.where = where
-        self.mend = mend
+        self.what = shown(what)
+        self.where = shown(where)
+        self.mend = shown(mend)
 
     def as_json(self) -> Mapping[str, str]:
         return {"code": self.code, "what": self.what, "where": self.where, "mend": self.mend}

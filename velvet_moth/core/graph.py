@@ -19,10 +19,19 @@ from velvet_moth.core.view import SavedView
 Value = Union[tuple[float, ...], str]
 
 ID_PATTERN = re.compile(r"[a-z][a-z0-9_]{0,31}")
+# Every object of a script has something of this name: a table by ids would find it there.
+NO_ID = "constructor"
 LONGEST_NAME = 80
 MOST_NODES = 4000
+MOST_PARAMETERS = 1000
+MOST_VARIANTS = 256
 LARGEST_NUMBER = 1e6
 MOST_STOPS = 8
+
+
+def is_id(text: str) -> bool:
+    """Whether a text can be the id of anything: a small letter, then up to 31 small letters, digits or _."""
+    return ID_PATTERN.fullmatch(text) is not None and text != NO_ID
 
 
 @dataclass(frozen=True)
@@ -155,7 +164,8 @@ class Graph:
     backdrops, each part once, in the order of their names. ``views`` are saved ones. ``surroundings`` is a texture of
     all directions that takes the place of the rig's own picture ("" for none). ``marks`` are frames, notes
     and bookmarks by their ids. ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the
-    graph's own type where it is a motif itself. Both come from where the graph is kept and are no part of the document.
+    graph's own type where it is a motif itself. ``mended`` says what of the kept document could not be read as it stands. All three
+    come from where the graph is kept and are no part of the document.
     """
 
     title: str
@@ -173,6 +183,7 @@ class Graph:
     marks: Mapping[str, Mark] = field(default_factory=dict)
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)
+    mended: tuple[str, ...] = field(default=(), compare=False)
 
     def with_node(self, node: Node) -> "Graph":
         return replace(self, nodes={**self.nodes, node.id: node})
@@ -193,11 +204,13 @@ class Graph:
 
     def set_by(self, variant: str) -> dict[str, Value]:
         """What a variant and those it is based on set, by parameter."""
-        line, key = [], variant
-        while (found := self.variant(key)) is not None and found not in line:
-            line.append(found)
-            key = found.base
-        return {parameter: value for one in reversed(line) for parameter, value in one.values.items()}
+        by_id = {v.id: v for v in self.variants}
+        line: dict[str, Variant] = {}
+        key = variant
+        while key in by_id and key not in line:
+            line[key] = by_id[key]
+            key = by_id[key].base
+        return {parameter: value for one in reversed(line.values()) for parameter, value in one.values.items()}
 
     def uniform_values(self, variant: str = "") -> dict[tuple[str, str], Value]:
         """Every unwired value by (node, input), with the variant's values in place of the defaults.

@@ -89,8 +89,10 @@ class LoweredGraph:
         found: dict[Expr, str] = {}
         for source, lowered in self.outputs.items():
             if isinstance(lowered, Expr):
-                kind = self.graph.nodes[source.node].kind
-                found.setdefault(lowered, "Motif" if kind.key in self.graph.motifs else kind.name)
+                node = self.graph.nodes[source.node]
+                # What is not in the catalogue is named by its file, and no text of a file reaches a shader.
+                outlined = "Motif" if node.type in self.graph.motifs else "Unknown node"
+                found.setdefault(lowered, node.kind.name if node.outline is None else outlined)
         return found
 
 

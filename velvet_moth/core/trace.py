@@ -18,6 +18,7 @@ from velvet_moth.core.expr import (
     in_order,
     is_biased,
 )
+from velvet_moth.core.plain_names import identifier
 from velvet_moth.core.types import NUMBER, Type
 
 Body = Callable[..., Expr | tuple[Expr, ...]]
@@ -43,9 +44,10 @@ def trace(
     names = (*names, *(f"{names[at]}_bias" for at in shifted))
     built = body(*given)
     results = built if isinstance(built, tuple) else (built,)
+    stem = identifier(name)
     with _lock:
-        number = _named[name] = _named.get(name, 0) + 1
-    own = name if number == 1 else f"{name}_{number}"
+        number = _named[stem] = _named.get(stem, 0) + 1
+    own = stem if number == 1 else f"{stem}_{number}"
     return Function(own, words, tuple(names), arguments, results, max(r.rate for r in results))
 
 

@@ -3,13 +3,12 @@
 The text is JSON with the nodes, parameters and frames of a graph file.
 """
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from velvet_moth.core.errors import FileRefused
 from velvet_moth.core.formats.graph_json import VERSION
-from velvet_moth.core.formats.reader import Reader
+from velvet_moth.core.formats.reader import Reader, parsed
 from velvet_moth.core.formats.records import mark_in, node_in, outputs_read, parameter_in
 from velvet_moth.core.formats.upgrades import upgraded
 from velvet_moth.core.graph import Node
@@ -36,8 +35,8 @@ def read_cards(text: str) -> Cards:
     if len(text) > MOST_CHARACTERS:
         raise FileRefused("The copied text is too long.", _WHERE, "Copy fewer cards at once.")
     try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
+        data = parsed(text, _WHERE, mend)
+    except FileRefused as error:
         raise FileRefused("The copied text holds no cards.", _WHERE, mend) from error
     file = Reader(data, _WHERE)
     if not isinstance(data, Mapping) or data.get("format") != FORMAT:

@@ -1,17 +1,19 @@
 """The graph file: JSON with a version field and a stable order. docs/graph-file.md describes it.
 
-Reading replays operations on an empty graph, so a file passes the very checks an edit passes.
+What a file brings passes the very checks an edit passes, and what an edit brings is read back as from a file.
 """
 
 import base64
 import binascii
 import json
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from velvet_moth.core.catalogue import CATALOGUE
 from velvet_moth.core.errors import FileRefused, MothError
-from velvet_moth.core.formats.reader import Reader
+from velvet_moth.core.formats.mending import fitting_variant, with_what_fits
+from velvet_moth.core.formats.reader import Reader, parsed
 from velvet_moth.core.formats.records import (
     decal_in,
     mark_in,
@@ -28,11 +30,19 @@ from velvet_moth.core.formats.records import (
     wear_in,
 )
 from velvet_moth.core.formats.upgrades import upgraded
-from velvet_moth.core.graph import Graph, Motif, empty_graph
-from velvet_moth.core.motifs import refreshed, resolved
+from velvet_moth.core.graph import (
+    MOST_NODES,
+    MOST_PARAMETERS,
+    MOST_VARIANTS,
+    Graph,
+    Motif,
+    empty_graph,
+    is_id,
+)
+from velvet_moth.core.marks import MOST_MARKS
+from velvet_moth.core.motifs import MOST_NESTED, depth_of, motifs_in, reaches, refreshed, resolved
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
-    AddNode,
     AddParameter,
     ChooseForm,
     Operation,
@@ -46,12 +56,24 @@ from velvet_moth.core.operations import (
     SetWears,
     Wire,
 )
+from velvet_moth.core.operations.nodes import with_nodes
+from velvet_moth.core.operations.scene import Part
 from velvet_moth.core.operations.variants import adding
 from velvet_moth.core.texture.reading import ROLES, Reading
 
 FORMAT = "velvet-moth-graph"
 VERSION = 7
 MOST_BYTES = 64 * 1024 * 1024
+# The most entries of each list of a file. A backdrop has fewer parts, and each is dressed once.
+MOST_ENTRIES = {
+    "nodes": MOST_NODES + 1,
+    "parameters": MOST_PARAMETERS,
+    "variants": MOST_VARIANTS,
+    "marks": MOST_MARKS,
+    "motifs": 500,
+    "textures": 500,
+    "graphs": 32,
+}
 
 
 @dataclass(frozen=True)
@@ -113,26 +135,41 @@ def write_graph_file(file: GraphFile) -> str:
     }
     out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
     out["graphs"] = {key: graph_to_json(worn) for key, worn in sorted(file.worn.items())}
-    return json.dumps(out, indent=1, ensure_ascii=False) + "\n"
+    return json.dumps(out, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
 
 
-def _operations(file: Reader) -> list[tuple[str, Operation]]:
-    """What builds the graph, each with its place in the file: bare nodes first, then wires."""
+def _nodes(file: Reader, graph: Graph) -> Graph:
+    """The graph with the nodes of a file, their wires, and what the file sets on the dock."""
     read = outputs_read(file)
-    nodes = [(entry.where, node_in(entry, read)) for entry in file.at("nodes").items()]
-    built: list[tuple[str, Operation]] = []
-    for where, node in nodes:
+    nodes = file.at("nodes").each(lambda entry: (entry, node_in(entry, read)))
+    others = [(entry, node) for entry, node in nodes if node.id != DOCK]
+    if file.mended is None:
+        try:
+            graph = with_nodes(graph, [node for _, node in others])
+        except MothError as error:
+            raise FileRefused(error.what, f"{file.where}/nodes, {error.where}", error.mend) from error
+    else:
+        graph = with_what_fits(graph, [node for _, node in others], file.mended)
+    for entry, node in nodes:
         if node.id == DOCK:
-            built += [(where, SetValue(DOCK, k, v)) for k, v in node.values.items()]
-        else:
-            built.append((where, AddNode(replace(node, wires={}))))
-    for where, node in nodes:
-        built += [(f"{where}/wires/{k}", Wire.of(node.id, k, s)) for k, s in node.wires.items()]
-    built += [(entry.where, AddParameter(parameter_in(entry))) for entry in file.at("parameters", []).items()]
-    variants = [variant_in(entry) for entry in file.at("variants", []).items()]
-    built += [(f"{file.where}/variants", operation) for operation in adding(variants)]
-    built += [(entry.where, PutMarks((mark_in(entry),))) for entry in file.at("marks", []).items()]
-    return built
+            steps: list[Operation] = [SetValue(DOCK, key, value) for key, value in node.values.items()]
+            graph = _applied(graph, entry, [*steps, *(Wire.of(DOCK, key, s) for key, s in node.wires.items())])
+    return graph
+
+
+def _applied(graph: Graph, entry: Reader, steps: Sequence[Operation]) -> Graph:
+    """The graph with some steps, each with its place in the file where it is refused; where that is forgiven, without it."""
+
+    def apply(step: Operation) -> Graph:
+        try:
+            return step.apply(graph)[0]
+        except MothError as error:
+            raise FileRefused(error.what, f"{entry.where}, {error.where}", error.mend) from error
+
+    for step in steps:
+        for after in entry.attempt(lambda step=step: apply(step)):  # type: ignore[misc] # bound now
+            graph = after
+    return graph
 
 
 def version_of(data: Any, where: str) -> int:
@@ -147,64 +184,65 @@ def version_of(data: Any, where: str) -> int:
 
 
 def graph_from_json(
-    data: Any, where: str = "graph file", motifs: Mapping[str, Motif] | None = None, motif: str = ""
+    data: Any,
+    where: str = "graph file",
+    motifs: Mapping[str, Motif] | None = None,
+    motif: str = "",
+    mended: list[MothError] | None = None,
 ) -> Graph:
-    """The graph in plain data; FileRefused names the first thing that is wrong and its place."""
-    file = Reader(data, where)
-    if file.at("format").text() != FORMAT:
+    """The graph in plain data; FileRefused names the first thing that is wrong and its place.
+
+    With ``mended`` what is wrong is left out or made to fit, and put on that list; refused is then only what is no
+    graph at all, or of a version that this program does not know.
+    """
+    file = Reader(data, where, mended)
+    if file.at("format").data != FORMAT:
         raise file.refuse("This JSON is not a Velvet Moth graph.", "Choose a file exported from a graph page.")
-    file = Reader(upgraded(data, version_of(data, where)), where)
-    title = file.at("title").text()
+    file = Reader(upgraded(data, version_of(data, where)), where, mended)
     graph = replace(empty_graph("Untitled"), motifs=motifs or {}, motif=motif)
-    steps: list[tuple[str, Operation]] = [
-        (f"{where}/title", Rename(title)),
-        (f"{where}/form", ChooseForm(file.at("form", "mooring").text())),
-        (f"{where}/rig", SetScene("rig", file.at("rig", "open_dock").text())),
-        (f"{where}/backdrop", SetScene("backdrop", file.at("backdrop", "").text())),
-        (f"{where}/kind", SetScene("kind", file.at("kind", "solid").text())),
-        *_operations(file),
-        (f"{where}/surroundings", SetSurroundings(file.at("surroundings", "").text())),
-        (f"{where}/wears", SetWears(tuple(wear_in(entry) for entry in file.at("wears", []).items()))),
-        (f"{where}/views", SetViews(tuple(view_in(entry) for entry in file.at("views", []).items()))),
-        (f"{where}/decals", SetDecals(tuple(decal_in(entry) for entry in file.at("decals", []).items()))),
-    ]
-    for place, operation in steps:
-        try:
-            graph, _ = operation.apply(graph)
-        except MothError as error:
-            raise FileRefused(error.what, f"{place}, {error.where}", error.mend) from error
-    return graph
+    graph = _applied(graph, file.at("title"), [Rename(file.at("title").text())])
+    graph = _applied(graph, file.at("form", "mooring"), [ChooseForm(file.at("form", "mooring").text())])
+    for part, default in _SCENE.items():
+        graph = _applied(graph, file.at(part, default), [SetScene(part, file.at(part, default).text())])
+    bare = graph
+    for made in file.attempt(lambda: _nodes(file, bare)):
+        graph = made
+    for key, read in _LISTS.items():
+        entries = file.at(key, [])
+        for steps in entries.attempt(lambda e=entries, r=read, g=graph: r(e, g)):  # type: ignore[misc] # bound now
+            graph = _applied(graph, entries, steps)
+    around = file.at("surroundings", "")
+    return _applied(graph, around, [SetSurroundings(around.text())])
+
+
+_SCENE: Mapping[Part, str] = {"rig": "open_dock", "backdrop": "", "kind": "solid"}
+# What a file lists besides its nodes, in the order in which one needs the other, and what brings it into the graph.
+_LISTS: Mapping[str, Callable[[Reader, Graph], Sequence[Operation]]] = {
+    "parameters": lambda entries, _: [AddParameter(p) for p in entries.each(parameter_in)],
+    "variants": lambda entries, graph: adding(
+        [fitting_variant(graph, v, entries.mended) for v in entries.each(variant_in)]
+    ),
+    "marks": lambda entries, _: [PutMarks((mark,)) for mark in entries.each(mark_in)],
+    "wears": lambda entries, _: [SetWears(tuple(entries.each(wear_in)))],
+    "views": lambda entries, _: [SetViews(tuple(entries.each(view_in)))],
+    "decals": lambda entries, _: [SetDecals(tuple(entries.each(decal_in)))],
+}
 
 
 def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
-    """A graph file with its textures (still encoded)."""
+    """A graph file with its textures (still encoded), its motifs each after those inside it, and what is worn."""
     if len(text) > MOST_BYTES:
         raise FileRefused("The file is larger than 64 MB.", where, "Export the graph without its largest textures.")
-    try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise FileRefused(f"This is not JSON: {error}.", where, "Choose a file exported from a graph page.") from error
+    data = parsed(text, where, "Choose a file exported from a graph page.")
+    _check_sizes(Reader(data, where))
     graph = graph_from_json(data, where)
-    textures = {}
-    for key, entry in Reader(upgraded(data, version_of(data, where)), where).at("textures", {}).fields().items():
-        role, green = entry.at("role").text(), entry.at("green", "up").text()
-        if role not in ROLES or green not in ("up", "down"):
-            raise entry.refuse(
-                f"The role {role!r} with green {green!r} is not known.", f"Use one of {', '.join(ROLES)}."
-            )
-        encoded = entry.at("file").data
-        try:
-            file = base64.b64decode(encoded, validate=True)
-        except (TypeError, ValueError, binascii.Error) as error:
-            raise entry.refuse("The picture is not base64.") from error
-        textures[key] = TextureFile(entry.at("name").text(), Reading(role, "down" if green == "down" else "up"), file)
+    file = Reader(upgraded(data, version_of(data, where)), where)
+    textures = {key: _texture_in(entry) for key, entry in file.at("textures", {}).fields().items()}
     raw, worn = (
-        {
-            key: graph_from_json(entry.data, entry.where)
-            for key, entry in Reader(data, where).at(part, {}).fields().items()
-        }
+        {key: graph_from_json(entry.data, entry.where) for key, entry in file.at(part, {}).fields().items()}
         for part in ("motifs", "graphs")
     )
+    _check_motifs(file.at("motifs", {}), raw)
     motifs = resolved(raw)
     return GraphFile(
         refreshed(graph, motifs),
@@ -212,3 +250,41 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         {type_: m.graph for type_, m in motifs.items()},
         {key: refreshed(one, motifs) for key, one in worn.items()},
     )
+
+
+def _check_sizes(file: Reader) -> None:
+    """Refuses what holds too much before any of it is looked at."""
+    inside = [
+        Reader(entry.data, entry.where)
+        for part in ("motifs", "graphs")
+        for entry in file.at(part, {}).fields().values()
+    ]
+    for graph in [file, *inside]:
+        for key, most in MOST_ENTRIES.items():
+            entries = graph.at(key, [])
+            if isinstance(entries.data, (list, dict)) and len(entries.data) > most:
+                raise entries.refuse(f"A file holds at most {most} {key}; these are {len(entries.data)}.", "Split it.")
+
+
+def _check_motifs(entries: Reader, raw: Mapping[str, Graph]) -> None:
+    """Motifs have types of their own, and stand one in another without a circle and not too deep."""
+    for type_ in raw:
+        if not is_id(type_) or type_ in CATALOGUE:
+            raise entries.refuse(f"A motif cannot have the type {type_[:40]!r}.", "Give it another type.")
+    bare = {type_: Motif(type_, graph) for type_, graph in raw.items()}
+    for type_, graph in raw.items():
+        if any(reaches(bare, inner, type_) for inner in motifs_in(graph, bare)):
+            raise entries.refuse(f"The motif {graph.title} stands inside itself.", "Take one of its uses out.")
+        if depth_of(bare, type_) > MOST_NESTED:
+            raise entries.refuse(f"More than {MOST_NESTED} motifs stand one in another.", "Unpack some of them.")
+
+
+def _texture_in(entry: Reader) -> TextureFile:
+    role, green = entry.at("role").text(), entry.at("green", "up").text()
+    if role not in ROLES or green not in ("up", "down"):
+        raise entry.refuse(f"The role {role!r} with green {green!r} is not known.", f"Use one of {', '.join(ROLES)}.")
+    try:
+        file = base64.b64decode(entry.at("file").data, validate=True)
+    except (TypeError, ValueError, binascii.Error) as error:
+        raise entry.refuse("The picture is not base64.") from error
+    return TextureFile(entry.at("name").text(), Reading(role, "down" if green == "down" else "up"), file)

@@ -150,7 +150,8 @@ def _outline_in(entry: Reader, type_: str, read: Mapping[str, Mapping[str, str]]
 def outputs_read(file: Reader) -> dict[str, dict[str, str]]:
     """For each node the outputs that wires read, with the type of an input that reads it."""
     found: dict[str, dict[str, str]] = {}
-    for entry in file.at("nodes").items():
+
+    def look_at(entry: Reader) -> None:
         kind = CATALOGUE.get(entry.at("type").text())
         for key, wire in entry.at("wires", {}).fields().items():
             source, output = _source_in(wire).whole.node, _source_in(wire).output
@@ -158,6 +159,9 @@ def outputs_read(file: Reader) -> dict[str, dict[str, str]]:
             told = found.setdefault(source, {})
             # An input that takes anything tells nothing.
             told[output] = told.get(output, "number") if taken in ("flexible", "number") else taken
+
+    # What is wrong with a node is noted where the node itself is read.
+    Reader(file.data, file.where, None if file.mended is None else []).at("nodes").each(look_at)
     return found
 
 

@@ -69,13 +69,10 @@ class Batch:
         return graph, Batch(tuple(undo))  # type: ignore[arg-type] # every inverse is an operation
 
     def words(self, graph: Graph) -> str:
-        if self.summary:
-            return self.summary
-        parts = []
-        for operation in self.operations:
-            parts.append(operation.words(graph))
-            graph, _ = operation.apply(graph)
-        return parts[0] if len(parts) == 1 else f"{parts[0]} and {len(parts) - 1} more" if parts else "nothing"
+        if self.summary or not self.operations:
+            return self.summary or "nothing"
+        first, more = self.operations[0].words(graph), len(self.operations) - 1
+        return f"{first} and {more} more" if more else first
 
 
 Operation = Union[Single, Batch]

@@ -4,7 +4,14 @@ from collections.abc import Mapping
 from typing import Any, Protocol
 
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import ID_PATTERN, LARGEST_NUMBER, LONGEST_NAME, Graph, Node, Value, fits
+from velvet_moth.core.graph import LARGEST_NUMBER, LONGEST_NAME, Graph, Node, Source, Value, fits, is_id
+from velvet_moth.core.marks import LONGEST_NOTE
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.parts import PARTS
+from velvet_moth.core.ports import Setting
+
+# The longest key of a texture or of another graph.
+LONGEST_KEY = 64
 
 
 class Reversible(Protocol):
@@ -40,11 +47,38 @@ def checked_name(text: str, of: str) -> str:
     return clean
 
 
-def check_new_id(key: str, taken: Any, of: str) -> None:
-    if not ID_PATTERN.fullmatch(key):
+def checked_note(text: str, of: str) -> str:
+    """Words of several lines; may be empty."""
+    clean = text.strip()
+    if len(clean) > LONGEST_NOTE or not (clean.replace("\n", "") or "x").isprintable():
         raise OperationRefused(
-            "An id is a small letter followed by letters, digits or _.", f"{of} {key!r}", "Use another."
+            f"A note has at most {LONGEST_NOTE} letters, and nothing that cannot be shown.", of, "Write fewer words."
         )
+    return clean
+
+
+def check_place(place: tuple[float, float], of: str) -> None:
+    """Pixels of the page at full size."""
+    if not all(abs(c) <= LARGEST_NUMBER for c in place):
+        raise OperationRefused("Nothing can lie that far out.", of, "Move it nearer.")
+
+
+def is_key(text: str) -> bool:
+    """Whether a text can be the key that something outside the graph is kept by."""
+    return 1 <= len(text) <= LONGEST_KEY and text.isprintable()
+
+
+def check_id(key: str, of: str) -> None:
+    if not is_id(key):
+        raise OperationRefused(
+            "An id is a small letter followed by at most 31 small letters, digits or _.",
+            f"{of} {key[:40]!r}",
+            "Use another.",
+        )
+
+
+def check_new_id(key: str, taken: Any, of: str) -> None:
+    check_id(key, of)
     if key in taken:
         raise OperationRefused("This id is taken.", f"{of} {key}", "Use another.")
 
@@ -63,6 +97,50 @@ def check_value(node: Node, key: str, value: Value) -> None:
             f"{node.name}, {declared.name}",
             "Type another value.",
         )
+
+
+def checked_setting(node: Node, key: str, value: Any) -> Setting:
+    """What is declared of a setting, where it takes the value."""
+    declared = node.kind.settings.get(key)
+    if declared is None or not declared.accepts(value):
+        offered = ", ".join(declared.options) if declared and declared.options else ""
+        offered = offered or (f"{declared.low} to {declared.high}" if declared else "nothing of that name")
+        raise OperationRefused(
+            f"{str(value)[:40]!r} is not a choice here.", f"{node.name}, {key[:40]}", f"It takes {offered}."
+        )
+    return declared
+
+
+def check_wire(nodes: Mapping[str, Node], node: Node, key: str, source: Source) -> None:
+    """Whether an input takes a wire and its far end is there; loops are looked for apart, since they take longer."""
+    check_input(node, key)
+    declared = node.kind.inputs[key]
+    if not declared.wirable:
+        raise OperationRefused(f"{declared.name} is set by hand.", f"{node.name}, {declared.name}", "Type its value.")
+    giver = nodes.get(source.node)
+    if giver is None:
+        raise OperationRefused(
+            f"The node {source.node[:40]!r} that is to be wired is not there.",
+            f"{node.name}, {declared.name}",
+            "Undo brings it back.",
+        )
+    if source.output not in giver.kind.outputs or giver.id == DOCK:
+        raise OperationRefused(
+            f"{giver.name} has no output {source.output[:40]!r}.", f"node {giver.id}", "Choose another."
+        )
+    if source.part and source.part not in PARTS:
+        raise OperationRefused(
+            f"A wire has no part {source.part[:40]!r}.", f"{giver.name} to {node.name}", f"Take {', '.join(PARTS)}."
+        )
+
+
+def loop_refused(giver: Node, node: Node, key: str) -> OperationRefused:
+    name = node.kind.inputs[key].name
+    return OperationRefused(
+        f"This wire would close a loop: {giver.name} already depends on {node.name}.",
+        f"{giver.name} to {node.name}, {name}",
+        "Wire from a node further left.",
+    )
 
 
 def without(mapping: Mapping[str, Any], key: str) -> dict[str, Any]:

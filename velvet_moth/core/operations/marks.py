@@ -1,15 +1,14 @@
 """Operations on marks: frames, notes and bookmarks."""
 
-import math
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import ID_PATTERN, Graph
-from velvet_moth.core.marks import LONGEST_NOTE, MOST_MARKS, TINTS, Frame, Mark, Note
+from velvet_moth.core.graph import Graph
+from velvet_moth.core.marks import MOST_MARKS, TINTS, Frame, Mark, Note
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations.checks import Applied, checked_name, node_of
+from velvet_moth.core.operations.checks import Applied, check_id, check_place, checked_name, checked_note, node_of
 
 
 def emptied(marks: Mapping[str, Mark], nodes: Collection[str], but: Collection[str] = ()) -> dict[str, Mark]:
@@ -26,10 +25,7 @@ def emptied(marks: Mapping[str, Mark], nodes: Collection[str], but: Collection[s
 
 
 def _checked(graph: Graph, mark: Mark) -> Mark:
-    if not ID_PATTERN.fullmatch(mark.id):
-        raise OperationRefused(
-            "An id is a small letter followed by letters, digits or _.", f"{mark.kind} {mark.id!r}", "Use another."
-        )
+    check_id(mark.id, mark.kind)
     if isinstance(mark, Frame):
         nodes = tuple(dict.fromkeys(node_of(graph, key).id for key in mark.nodes if key != DOCK))
         if not nodes:
@@ -37,12 +33,11 @@ def _checked(graph: Graph, mark: Mark) -> Mark:
         if mark.tint not in TINTS:
             raise OperationRefused(f"There is no tint {mark.tint!r}.", mark.title, f"Choose {', '.join(TINTS)}.")
         return replace(mark, title=checked_name(mark.title, "frame"), nodes=nodes)
-    if not all(math.isfinite(c) and abs(c) <= 1e6 for c in mark.place):
-        raise OperationRefused("A mark cannot lie that far out.", f"{mark.kind} {mark.id}", "Move it nearer.")
+    check_place(mark.place, f"{mark.kind} {mark.id}")
     if isinstance(mark, Note):
-        text = mark.text.strip()
-        if not text or len(text) > LONGEST_NOTE or not text.replace("\n", "").isprintable():
-            raise OperationRefused(f"A note has 1 to {LONGEST_NOTE} characters.", "note", "Write fewer words.")
+        text = checked_note(mark.text, "note")
+        if not text:
+            raise OperationRefused("A note has at least one letter.", "note", "Write something, or remove it.")
         return replace(mark, text=text)
     if not 0.05 <= mark.zoom <= 4:
         raise OperationRefused("A view is 0.05 to 4 times full size.", mark.title, "Zoom nearer or farther first.")

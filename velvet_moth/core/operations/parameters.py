@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import LARGEST_NUMBER, Graph, Parameter, Value, Variant, fits
-from velvet_moth.core.operations.checks import Applied, check_input, check_new_id, checked_name, node_of
+from velvet_moth.core.graph import LARGEST_NUMBER, MOST_PARAMETERS, Graph, Parameter, Value, Variant, fits
+from velvet_moth.core.operations.checks import Applied, check_input, check_new_id, check_value, checked_name, node_of
 
 
 @dataclass(frozen=True)
@@ -21,6 +21,8 @@ class AddParameter:
     def apply(self, graph: Graph) -> Applied:
         made = _checked_parameter(graph, self.parameter)
         check_new_id(made.id, {p.id for p in graph.parameters}, "parameter")
+        if len(graph.parameters) >= MOST_PARAMETERS:
+            raise OperationRefused(f"A graph has at most {MOST_PARAMETERS} parameters.", made.name, "Close one first.")
         node = node_of(graph, made.node)
         check_input(node, made.input)
         if graph.parameter_at(made.node, made.input):
@@ -32,6 +34,8 @@ class AddParameter:
         at = len(graph.parameters) if self.at is None else max(0, min(self.at, len(graph.parameters)))
         parameters = (*graph.parameters[:at], made, *graph.parameters[at:])
         overrides = self.overrides or {}
+        for value in overrides.values():
+            check_override(graph, made, value)
         variants = tuple(
             replace(v, values={**v.values, made.id: overrides[v.id]}) if v.id in overrides else v
             for v in graph.variants
@@ -97,6 +101,11 @@ class OrderParameter:
     def words(self, graph: Graph) -> str:
         found = graph.parameter(self.parameter)
         return f"moved parameter {found.name if found else ''}".rstrip()
+
+
+def check_override(graph: Graph, parameter: Parameter, value: Value) -> None:
+    """Whether a variant can set a parameter to a value."""
+    check_value(node_of(graph, parameter.node), parameter.input, value)
 
 
 def parameter_of(graph: Graph, key: str) -> Parameter:

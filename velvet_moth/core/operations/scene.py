@@ -10,7 +10,7 @@ from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph, Wear
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
-from velvet_moth.core.operations.checks import Applied, checked_name
+from velvet_moth.core.operations.checks import Applied, checked_name, is_key
 from velvet_moth.core.view import SavedView
 
 # What can be chosen for each part, with its name for people.
@@ -74,7 +74,7 @@ class SetWears:
                 raise OperationRefused(
                     f"There is no part {wear.part[:40]!r} of a backdrop.", graph.title, f"Dress {', '.join(known)}."
                 )
-            if not wear.graph or len(wear.graph) > 64 or len(wear.variant) > 80:
+            if not is_key(wear.graph) or not is_key(wear.variant or "none"):
                 raise OperationRefused("This is no graph of the project.", wear.part, "Choose one of the library.")
         if len(kept) < len(self.wears):
             raise OperationRefused("A part is dressed twice.", graph.title, "Name each part once.")
@@ -92,7 +92,7 @@ class SetSurroundings:
     op: Literal["set_surroundings"] = "set_surroundings"
 
     def apply(self, graph: Graph) -> Applied:
-        if len(self.texture) > 64:
+        if not is_key(self.texture or "none"):
             raise OperationRefused("This is no texture.", graph.title, "Choose one of the project's.")
         return replace(graph, surroundings=self.texture), SetSurroundings(graph.surroundings)
 

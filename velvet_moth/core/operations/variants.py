@@ -5,18 +5,16 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import Graph, Value, Variant
-from velvet_moth.core.marks import LONGEST_NOTE
+from velvet_moth.core.graph import MOST_VARIANTS, Graph, Value, Variant
 from velvet_moth.core.operations.checks import (
     Applied,
     check_new_id,
-    check_value,
     checked_name,
-    node_of,
+    checked_note,
     shown_value,
     without,
 )
-from velvet_moth.core.operations.parameters import parameter_of
+from velvet_moth.core.operations.parameters import check_override, parameter_of
 
 
 def _variant(graph: Graph, key: str) -> Variant:
@@ -35,12 +33,12 @@ def _checked_variant(graph: Graph, variant: Variant) -> Variant:
 
 def _check_told(graph: Graph, variant: Variant) -> None:
     """A variant is based on one that is there, and never on itself, be it through others; its note is short."""
-    if len(variant.note) > LONGEST_NOTE:
-        raise OperationRefused(f"A note has at most {LONGEST_NOTE} letters.", variant.name, "Shorten it.")
+    checked_note(variant.note, variant.name)
     if variant.base and graph.variant(variant.base) is None:
         raise OperationRefused("The variant it is based on is gone.", variant.name, "Choose another, or the defaults.")
+    by_id = {v.id: v for v in graph.variants}
     line, key = {variant.id}, variant.base
-    while found := graph.variant(key):
+    while found := by_id.get(key):
         if found.id in line:
             raise OperationRefused(
                 f"{found.name} is based on {variant.name} itself.", variant.name, "Choose another, or the defaults."
@@ -58,11 +56,12 @@ class AddVariant:
     op: Literal["add_variant"] = "add_variant"
 
     def apply(self, graph: Graph) -> Applied:
-        made = _checked_variant(graph, self.variant)
+        made = replace(_checked_variant(graph, self.variant), note=self.variant.note.strip())
         check_new_id(made.id, {v.id for v in graph.variants}, "variant")
+        if len(graph.variants) >= MOST_VARIANTS:
+            raise OperationRefused(f"A graph has at most {MOST_VARIANTS} variants.", made.name, "Remove one first.")
         for key, value in made.values.items():
-            parameter = parameter_of(graph, key)
-            check_value(node_of(graph, parameter.node), parameter.input, value)
+            check_override(graph, parameter_of(graph, key), value)
         _check_told(graph, made)
         at = len(graph.variants) if self.at is None else max(0, min(self.at, len(graph.variants)))
         return replace(graph, variants=(*graph.variants[:at], made, *graph.variants[at:])), RemoveVariant(made.id)
@@ -143,7 +142,7 @@ class SetOverride:
         variant, parameter = _variant(graph, self.variant), parameter_of(graph, self.parameter)
         values = without(variant.values, parameter.id)
         if self.value is not None:
-            check_value(node_of(graph, parameter.node), parameter.input, self.value)
+            check_override(graph, parameter, self.value)
             values[parameter.id] = self.value
         made = replace(variant, values=values)
         after = replace(graph, variants=tuple(made if v.id == made.id else v for v in graph.variants))

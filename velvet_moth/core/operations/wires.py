@@ -6,7 +6,17 @@ from typing import Literal
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.graph import Graph, Node, Source, Value
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations.checks import Applied, check_input, check_value, node_of, shown_value, without
+from velvet_moth.core.operations.checks import (
+    Applied,
+    check_input,
+    check_value,
+    check_wire,
+    checked_setting,
+    loop_refused,
+    node_of,
+    shown_value,
+    without,
+)
 from velvet_moth.core.parts import PARTS
 
 
@@ -26,31 +36,16 @@ class Wire:
         """The wire that reads ``source``."""
         return cls(node, key, source.node, source.output, source.part)
 
+    @property
+    def source(self) -> Source:
+        return Source(self.from_node, self.from_output, self.part)
+
     def apply(self, graph: Graph) -> Applied:
-        node, source = node_of(graph, self.node), node_of(graph, self.from_node)
-        check_input(node, self.input)
-        declared = node.kind.inputs[self.input]
-        if not declared.wirable:
-            raise OperationRefused(
-                f"{declared.name} is set by hand.", f"{node.name}, {declared.name}", "Type its value."
-            )
-        if self.from_output not in source.kind.outputs or self.from_node == DOCK:
-            raise OperationRefused(
-                f"{source.name} has no output {self.from_output!r}.", f"node {source.id}", "Choose another."
-            )
-        if self.part and self.part not in PARTS:
-            raise OperationRefused(
-                f"A wire has no part {self.part!r}.", f"{source.name} to {node.name}", f"Take {', '.join(PARTS)}."
-            )
+        node, giver = node_of(graph, self.node), node_of(graph, self.from_node)
+        check_wire(graph.nodes, node, self.input, self.source)
         if graph.reaches(self.from_node, self.node):
-            raise OperationRefused(
-                f"This wire would close a loop: {source.name} already depends on {node.name}.",
-                f"{source.name} to {node.name}, {declared.name}",
-                "Wire from a node further left.",
-            )
-        after = graph.with_node(
-            replace(node, wires={**node.wires, self.input: Source(self.from_node, self.from_output, self.part)})
-        )
+            raise loop_refused(giver, node, self.input)
+        after = graph.with_node(replace(node, wires={**node.wires, self.input: self.source}))
         return after, _rewire(node, self.input)
 
     def words(self, graph: Graph) -> str:
@@ -129,14 +124,7 @@ class SetSetting:
 
     def apply(self, graph: Graph) -> Applied:
         node = node_of(graph, self.node)
-        declared = node.kind.settings.get(self.setting)
-        if declared is None or not declared.accepts(self.value):
-            offered = ", ".join(declared.options) if declared and declared.options else ""
-            offered = offered or (f"{declared.low} to {declared.high}" if declared else "nothing of that name")
-            raise OperationRefused(
-                f"{self.value!r} is not a choice here.", f"{node.name}, {self.setting}", f"It takes {offered}."
-            )
-        before = node.settings.get(self.setting, declared.default)
+        before = node.settings.get(self.setting, checked_setting(node, self.setting, self.value).default)
         after = replace(node, settings={**node.settings, self.setting: self.value})
         return graph.with_node(after), SetSetting(node.id, self.setting, before)
 

@@ -9,6 +9,7 @@ from itertools import chain
 from velvet_moth.core.expr import Expr, Function, Primitive, Structural, in_order
 from velvet_moth.core.interpreters.glsl.layout import Places, SamplerSlot
 from velvet_moth.core.interpreters.glsl.spelling import constant_text, spelling_of, unwrapped
+from velvet_moth.core.plain_names import identifier, plain_words
 from velvet_moth.core.surroundings import SURFACE_INPUTS, SurfaceInput
 from velvet_moth.core.types import BOOL, FLOATS
 
@@ -59,8 +60,8 @@ class Body:
             else:
                 text = _STRUCTURAL[operator](self, expr, [texts[a] for a in args])
             if is_named:
-                words = names.get(expr)
-                name = self.local(words or "")
+                words = plain_words(names.get(expr, ""))
+                name = self.local(words)
                 lines.append(
                     f"{expr.type.glsl} {name} = {text};  // {words}" if words else f"{expr.type.glsl} {name} = {text};"
                 )
@@ -72,7 +73,7 @@ class Body:
 
     def local(self, words: str) -> str:
         """A name of its own; the prefix keeps it clear of GLSL's own words and of our functions."""
-        stem = f"v_{_stem(words)}_" if words else "t"
+        stem = f"v_{identifier(words)}_" if words else "t"
         number = self.counts[stem] = self.counts.get(stem, 0) + 1
         return f"{stem}{number}"
 
@@ -86,7 +87,7 @@ class Body:
         for index, result in enumerate(function.results):
             self.lines.append(f"{result.type.glsl} {stem}_{index};")
         outs = [f"{stem}_{i}" for i in range(len(function.results))]
-        self.lines.append(f"{self.function(function)}({', '.join([*args, *outs])});  // {function.words}")
+        self.lines.append(f"{self.function(function)}({', '.join([*args, *outs])});  // {plain_words(function.words)}")
         return stem
 
     def sampler(self, expr: Expr) -> str:
@@ -103,11 +104,6 @@ class Body:
 # What a local can hold; textures and bundles stand where they are used.
 _NAMED = frozenset({*FLOATS, BOOL})
 _COMPONENTS = {(start, width): "xyzw"[start : start + width] for start in range(4) for width in range(1, 5 - start)}
-
-
-@lru_cache(maxsize=4096)
-def _stem(words: str) -> str:
-    return "".join(c if c.isalnum() else "_" for c in words.lower())
 
 
 @dataclass(frozen=True)
@@ -131,7 +127,7 @@ def _write_function(function: Function, places: Places, spelled: InputText) -> W
         outs = [f"out {r.type.glsl} r{i}" for i, r in enumerate(function.results)]
         head = f"void fn_{function.name}({', '.join([*parameters, *outs])})"
         body.lines.extend(f"r{i} = {unwrapped(text)};" for i, text in enumerate(results))
-    text = f"// {function.words}\n{head} {{\n" + "".join(f"  {line}\n" for line in body.lines) + "}"
+    text = f"// {plain_words(function.words)}\n{head} {{\n" + "".join(f"  {line}\n" for line in body.lines) + "}"
     return Written(text, body)
 
 
