@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from bench.serving import served
 from bench.textures import verdict
 from tests.support.browser import ARGUMENTS, CHROMIUM, wait_until
-from velvet_moth.store import graphs, projects
+from velvet_moth.store import listing, projects
 
 BUDGET = 60.0
 FRAMES = 45
@@ -54,8 +54,8 @@ def orbited(page: Page, url: str) -> tuple[float, float, float, float]:
 def main() -> None:
     with served() as live:
         with Session(live.engine) as session:
-            kept = graphs.listed(session, projects.first(session).id)
-            known = {k.graph.title: k.id for k in kept}
+            kept = listing.tiles(session, projects.first(session).id)
+            known = {k.title: k.id for k in kept}
         print(f"{len(known)} graphs, budget {BUDGET:.0f} ms a frame while the eye moves")
         with sync_playwright() as playwright:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))

@@ -15,6 +15,8 @@ from tooling.places import IS_ROOT
 from tooling.steps import StepFailed, program
 
 _OWNER = "postgres"
+# For several starts beside each other.
+CONNECTIONS = 300
 _MARK = "Velvet Moth keeps its database in this folder.\n"
 
 
@@ -182,7 +184,11 @@ class Cluster:
         self._wait_for_orphans()
         # PostgreSQL takes a process that is gone, but not yet buried, for a server at work.
         (self.data / "postmaster.pid").unlink(missing_ok=True)
-        options = ["-c listen_addresses=127.0.0.1", "-c unix_socket_directories=''"]
+        options = [
+            "-c listen_addresses=127.0.0.1",
+            "-c unix_socket_directories=''",
+            f"-c max_connections={CONNECTIONS}",
+        ]
         if not self.durable:
             options += ["-c fsync=off", "-c synchronous_commit=off", "-c full_page_writes=off"]
         # The port of the last time first: whoever still knows it finds the server again.

@@ -9,7 +9,7 @@ from tests.support.edits import random_operation
 from tests.support.graphs import enamel
 from velvet_moth.core.errors import MothError
 from velvet_moth.core.graph import Graph
-from velvet_moth.store import graphs, history, projects
+from velvet_moth.store import documents, graphs, history, listing, projects
 from velvet_moth.store.errors import NotFound
 
 STEPS = 120
@@ -154,12 +154,12 @@ class Lives(StoreCase):
             self.come_late: 1,
             self.copy: 1,
         }
-        titles = sorted(k.graph.title for k in graphs.listed(self.session, self.project) if k.id != self.key)
+        titles = sorted(k.title for k in listing.tiles(self.session, self.project) if k.id != self.key)
         for step, act in enumerate(self.draw.choices(list(acts), list(acts.values()), k=STEPS)):
             act()
             if step % 40 == 39:
                 # As another process would find it.
-                graphs._documents.clear()
+                documents.forget()
                 self.session.expire_all()
             kept = graphs.load(self.session, self.key)
             told = f"step {step}: {act.__name__}"
@@ -169,5 +169,5 @@ class Lives(StoreCase):
             self.assertEqual(bool(kept.redo_words), bool(self.life.taken_back), told)
             named = {v.name for v in history.versions(self.session, self.key)}
             self.assertEqual(named, set(self.life.versions), told)
-        others = sorted(k.graph.title for k in graphs.listed(self.session, self.project) if k.id != self.key)
+        others = sorted(k.title for k in listing.tiles(self.session, self.project) if k.id != self.key)
         self.assertEqual(others, titles, "no other graph was touched")

@@ -27,7 +27,7 @@ from velvet_moth.core.operations import (
 from velvet_moth.core.problems import find_problems
 from velvet_moth.core.texture.reading import Reading
 from velvet_moth.demo.heron_lock import load_demo
-from velvet_moth.store import graphs, projects, textures
+from velvet_moth.store import documents, graphs, listing, projects, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import BlobRow, TextureRow
 from velvet_moth.store.shelf import Shelf
@@ -68,7 +68,7 @@ class Histories(StoreCase):
     def test_history_outlives_the_process(self) -> None:
         graphs.change(self.session, self.graph, 0, SetValue("rim", "power", (5.0,)))
         self.session.commit()
-        graphs._documents.clear()
+        documents.forget()
         with Session(self.engine) as later:
             kept = graphs.undo(later, self.graph, 1)
             self.assertEqual(kept.graph, enamel())
@@ -113,10 +113,11 @@ class Histories(StoreCase):
         graphs.delete(self.session, self.graph)
         self.session.flush()
         project = projects.first(self.session).id
-        self.assertNotIn("Soon gone", [k.graph.title for k in graphs.listed(self.session, project)])
+        self.assertNotIn("Soon gone", [k.title for k in listing.tiles(self.session, project)])
         with self.assertRaises(graphs.NotFound):
             graphs.load(self.session, self.graph)
-        self.assertEqual(graphs.restore(self.session, self.graph).graph.title, "Soon gone")
+        graphs.restore(self.session, self.graph)
+        self.assertEqual(graphs.load(self.session, self.graph).graph.title, "Soon gone")
         self.assertEqual(graphs.undo(self.session, self.graph, 1).graph, enamel())
 
     def test_a_copy_has_its_own_name_and_history(self) -> None:
@@ -148,8 +149,8 @@ class Motifs(StoreCase):
     def test_a_use_follows_its_motif_and_says_so_in_its_stamp(self) -> None:
         before = graphs.load(self.session, self.user.id)
         self.assertEqual(list(before.graph.used_motifs()), ["motif_gloss"])
-        first = graphs.project_motifs(self.session, self.project)
-        self.assertIs(graphs.project_motifs(self.session, self.project), first, "the same as long as none changes")
+        first = documents.project_motifs(self.session, self.project)
+        self.assertIs(documents.project_motifs(self.session, self.project), first, "the same as long as none changes")
         graphs.change(self.session, self.motif.id, 0, SetValue("gloss_fall", "power", (4.0,)))
         after = graphs.load(self.session, self.user.id)
         self.assertEqual(after.revision, before.revision)
@@ -159,10 +160,10 @@ class Motifs(StoreCase):
         self.assertEqual(inner.motif, "motif_gloss")
 
     def test_where_it_is_used_and_what_may_be_deleted(self) -> None:
-        users = graphs.used_by(self.session, self.project, "motif_gloss")
+        users = listing.used_by(self.session, self.project, "motif_gloss")
         self.assertEqual([u.id for u in users], [self.user.id])
-        self.assertEqual([k.id for k in graphs.listed(self.session, self.project, motifs=True)], [self.motif.id])
-        self.assertEqual([k.id for k in graphs.listed(self.session, self.project)], [self.user.id])
+        self.assertEqual([k.id for k in listing.tiles(self.session, self.project, motifs=True)], [self.motif.id])
+        self.assertEqual([k.id for k in listing.tiles(self.session, self.project)], [self.user.id])
         with self.assertRaisesRegex(graphs.MotifInUse, "used by"):
             graphs.delete(self.session, self.motif.id)
         graphs.undo(self.session, self.user.id, self.user.revision)
@@ -221,7 +222,7 @@ class Demo(StoreCase):
     def test_heron_lock_is_loaded_once(self) -> None:
         self.assertFalse(load_demo(self.engine))
         project = projects.first(self.session)
-        titles = [k.graph.title for k in graphs.listed(self.session, project.id)]
+        titles = [k.title for k in listing.tiles(self.session, project.id)]
         self.assertEqual(project.name, "Heron Lock")
         self.assertEqual(titles[0], "Basin water")
         self.assertGreaterEqual(len(titles), 4)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from tests.run import RUN
 from velvet_moth.demo.heron_lock import load_demo
-from velvet_moth.store import graphs, projects
+from velvet_moth.store import graphs, listing, projects
 from velvet_moth.store.database import make_engine, migrate
 from velvet_moth.store.models import GraphRow
 from velvet_moth.store.shelf import Shelf
@@ -32,10 +32,14 @@ def _template() -> str:
     admin = make_engine(f"{server()}/postgres")
     with admin.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.execute(text("select pg_advisory_lock(1)"))
-        if not connection.execute(text("select 1 from pg_database where datname = :name"), {"name": TEMPLATE}).first():
-            _make(f"{server()}/{TEMPLATE}_unfinished")
-            connection.execute(text(f'alter database "{TEMPLATE}_unfinished" rename to "{TEMPLATE}"'))
-        connection.execute(text("select pg_advisory_unlock(1)"))
+        known = text("select 1 from pg_database where datname = :name")
+        try:
+            if not connection.execute(known, {"name": TEMPLATE}).first():
+                _make(f"{server()}/{TEMPLATE}_unfinished")
+                connection.execute(text(f'alter database "{TEMPLATE}_unfinished" rename to "{TEMPLATE}"'))
+        finally:
+            # Others wait for it, whatever went wrong here.
+            connection.execute(text("select pg_advisory_unlock(1)"))
     admin.dispose()
     return TEMPLATE
 
@@ -44,11 +48,12 @@ def _make(address: str) -> None:
     migrate(address)
     engine = make_engine(address)
     load_demo(engine)
-    with Session(engine) as session, session.begin():
+    with Session(engine) as session:
         # Every copy has the library's pictures from the start.
         shown = GraphSessions(Shelf(engine))
-        for kept in graphs.listed(session, projects.first(session).id):
-            shown.picture(session, kept, "")
+        for tile in listing.tiles(session, projects.first(session).id):
+            shown.picture(session, graphs.load(session, tile.id), "")
+            session.commit()
     engine.dispose()
 
 

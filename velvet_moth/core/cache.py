@@ -9,27 +9,46 @@ Made = TypeVar("Made")
 
 
 class ByteCache(Generic[Made]):
-    """Keeps what was used last. ``size`` tells how many bytes a thing holds; safe from several threads."""
+    """Keeps what was used last. ``size`` tells how many bytes a thing holds. Safe from several threads."""
 
     def __init__(self, most_bytes: int, size: Callable[[Made], int]) -> None:
         self.most_bytes = most_bytes
         self.size = size
         self.held = 0
         self._things: OrderedDict[Hashable, Made] = OrderedDict()
+        self._making: dict[Hashable, Lock] = {}
         self._lock = Lock()
 
+    def __contains__(self, key: Hashable) -> bool:
+        with self._lock:
+            return key in self._things
+
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
-        """The thing under that key, made where it is not held; what makes too much room needed is let go."""
+        """The thing under that key, made once where it is not held, however many ask; what takes too much room is let go."""
         with self._lock:
             if key in self._things:
                 self._things.move_to_end(key)
                 return self._things[key]
-        made = make()
-        with self._lock:
-            if key not in self._things:
-                self._things[key] = made
-                self.held += self.size(made)
-            while self.held > self.most_bytes and len(self._things) > 1:
-                _, dropped = self._things.popitem(last=False)
-                self.held -= self.size(dropped)
+            making = self._making.setdefault(key, Lock())
+        with making:
+            with self._lock:
+                if key in self._things:
+                    return self._things[key]
+            try:
+                made = make()
+            finally:
+                with self._lock:
+                    self._making.pop(key, None)
+            with self._lock:
+                if key not in self._things:
+                    self._things[key] = made
+                    self.held += self.size(made)
+                while self.held > self.most_bytes and len(self._things) > 1:
+                    _, dropped = self._things.popitem(last=False)
+                    self.held -= self.size(dropped)
         return made
+
+    def clear(self) -> None:
+        with self._lock:
+            self._things.clear()
+            self.held = 0

@@ -188,6 +188,10 @@ class Graph:
     def with_node(self, node: Node) -> "Graph":
         return replace(self, nodes={**self.nodes, node.id: node})
 
+    def noted(self, mended: tuple[str, ...]) -> "Graph":
+        """The same graph, which says what of its document was mended."""
+        return replace(self, mended=mended)
+
     def parameter(self, key: str) -> Parameter | None:
         return next((p for p in self.parameters if p.id == key), None)
 

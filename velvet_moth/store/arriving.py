@@ -1,22 +1,26 @@
 """What a graph file brings: its graph, with the textures, motifs and worn graphs it carries, kept in a project."""
 
 import secrets
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.formats.graph_json import GraphFile, graph_to_json
-from velvet_moth.core.formats.pictures import read_picture
+from velvet_moth.core.formats.pictures import Picture, PictureFormat, read_picture
 from velvet_moth.core.graph import Graph, Node, Value
 from velvet_moth.core.types import P_TEXTURE
 from velvet_moth.store import graphs, textures
+from velvet_moth.store.documents import project_motifs
+
+# Gives the picture in a file of some name, and the file's format.
+ReadPicture = Callable[[bytes, str], tuple[Picture, PictureFormat]]
 
 
-def take_in(session: Session, project_id: int, file: GraphFile) -> graphs.Kept:
+def take_in(session: Session, project_id: int, file: GraphFile, read: ReadPicture = read_picture) -> graphs.Kept:
     """Keeps the graph of a file under a free title. What the project has already, the same, is used as it is."""
     ids = {
-        key: textures.add_read(session, project_id, t.name, t.reading, t.file, read_picture(t.file, t.name)).id
+        key: textures.add_read(session, project_id, t.name, t.reading, t.file, read(t.file, t.name)).id
         for key, t in file.textures.items()
     }
     types = _keep_motifs(session, project_id, {key: rebound(motif, ids) for key, motif in file.motifs.items()})
@@ -62,16 +66,14 @@ def new_type() -> str:
 
 
 def _keep_motifs(session: Session, project_id: int, motifs: Mapping[str, Graph]) -> dict[str, str]:
-    """Keeps the motifs of a file; gives for each its type here. One that differs comes in beside the one there is."""
-    known = graphs.project_motifs(session, project_id)
+    """Keeps the motifs of a file, each after those inside it; gives for each its type here.
+
+    One that differs from what the project has comes in beside it.
+    """
+    known = project_motifs(session, project_id)
     types: dict[str, str] = {}
-    todo = dict(motifs)
-    while todo:
-        # Those that stand on no other motif of the file first.
-        type_ = next((t for t, g in todo.items() if not {n.type for n in g.nodes.values()} & (set(todo) - {t})), "")
-        type_ = type_ or next(iter(todo))
-        made = _retyped(todo.pop(type_), types)
-        here = known.get(type_)
+    for type_, motif in motifs.items():
+        made, here = _retyped(motif, types), known.get(type_)
         if here is not None and graph_to_json(here.graph) == graph_to_json(made):
             types[type_] = type_
             continue
@@ -84,12 +86,12 @@ def _keep_worn(session: Session, project_id: int, worn: Graph) -> str:
     """Keeps a graph that a backdrop wears; gives the key it is kept by."""
     bare = _without_textures(worn)
     same = (
-        kept
-        for kept in graphs.listed(session, project_id)
-        if kept.graph.title == worn.title and _without_textures(kept.graph) == bare
+        key
+        for key in graphs.titled(session, project_id, worn.title)
+        if _without_textures(graphs.load(session, key).graph) == bare
     )
-    found = next(same, None) or _keep(session, project_id, replace(worn, wears=()))
-    return str(found.id)
+    found = next(same, None)
+    return str(_keep(session, project_id, replace(worn, wears=())).id if found is None else found)
 
 
 def _without_textures(graph: Graph) -> dict[str, object]:

@@ -1,28 +1,30 @@
 """Graphs and their history: create, change by operations, undo, redo, delete and bring back."""
 
-from collections import OrderedDict
+import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from threading import Lock
 from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.errors import MothError
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph, Motif
-from velvet_moth.core.motifs import refreshed, resolved, uses
+from velvet_moth.core.errors import MothError, OperationRefused
+from velvet_moth.core.formats.graph_json import check_readable
+from velvet_moth.core.graph import LONGEST_NAME, Graph
+from velvet_moth.core.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation, Reversible
-from velvet_moth.store import textures
+from velvet_moth.store import documents, listing, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
-from velvet_moth.store.models import GraphRow, RevisionRow
+from velvet_moth.store.facts import facts_of
+from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow, new_state
 from velvet_moth.store.textures import TextureState
 
 LONGEST_HISTORY = 1000
+# So many changes are told to whoever missed them.
+MOST_SINCE = 200
 # The most that the id column holds.
 LARGEST_ID = 2**31 - 1
 
@@ -83,46 +85,10 @@ class Kept:
     worn: Mapping[str, "Kept"] = field(default_factory=dict)
 
 
-_documents: OrderedDict[tuple[int, int, datetime], Graph] = OrderedDict()
-_motif_tables: OrderedDict[tuple[Any, ...], dict[str, Motif]] = OrderedDict()
-_documents_lock = Lock()
-_MOST_DOCUMENTS = 32
-
-
-def _document(row: GraphRow) -> Graph:
-    """The document of a row; decoding is remembered by id and revision, which never show two documents."""
-    key = (row.id, row.revision, row.created)
-    with _documents_lock:
-        found = _documents.get(key)
-    if found is None:
-        found = graph_from_json(row.document, f"graph {row.id}")
-        _remember(row, found)
-    return found
-
-
 def _graph(session: Session, row: GraphRow) -> Graph:
     """The graph of a row with the project's motifs."""
-    motifs = project_motifs(session, row.project_id)
-    return replace(refreshed(_document(row), motifs), motif=row.motif or "")
-
-
-def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
-    """The motifs of a project by type; the same objects as long as none of them changes."""
-    rows = session.scalars(
-        select(GraphRow)
-        .where(GraphRow.project_id == project_id, GraphRow.motif.is_not(None), GraphRow.deleted.is_(None))
-        .order_by(GraphRow.id)
-    ).all()
-    stamp = (project_id, *((row.id, row.revision, row.created) for row in rows))
-    with _documents_lock:
-        found = _motif_tables.get(stamp)
-    if found is None:
-        found = resolved({row.motif or "": _document(row) for row in rows})
-        with _documents_lock:
-            _motif_tables[stamp] = found
-            while len(_motif_tables) > _MOST_DOCUMENTS:
-                _motif_tables.popitem(last=False)
-    return found
+    graph, motifs = documents.document(session, row), documents.project_motifs(session, row.project_id)
+    return replace(refreshed(graph, motifs), motif=row.motif or "")
 
 
 def stamp_of(
@@ -135,23 +101,24 @@ def stamp_of(
 ) -> str:
     """What tells the states of a graph apart: its ``own`` mark, and those of the motifs, textures and graphs it uses."""
     used = sorted(graph.used_motifs())
-    found = select(GraphRow.motif, GraphRow.revision).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
-    revisions = [f"{type_}.{revision}" for type_, revision in sorted(session.execute(found).tuples())] if used else []
-    states = [*(f"{key}.{state.revision}" for key, state in read.items()), *(f"{k}:{o.stamp}" for k, o in worn.items())]
-    return "-".join([own, *revisions, *states])
+    found = select(GraphRow.motif, GraphRow.state).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
+    motifs: dict[str, str] = {type_ or "": state for type_, state in session.execute(found).tuples()} if used else {}
+    return joined_stamp(own, motifs, read, {key: one.stamp for key, one in worn.items()})
 
 
-def _remember(row: GraphRow, graph: Graph) -> None:
-    with _documents_lock:
-        _documents[row.id, row.revision, row.created] = graph
-        while len(_documents) > _MOST_DOCUMENTS:
-            _documents.popitem(last=False)
+def joined_stamp(own: str, motifs: Mapping[str, str], read: Mapping[str, TextureState], worn: Mapping[str, str]) -> str:
+    """A short word for all that shows in a graph: its own state, those of its motifs, its textures, and what it wears."""
+    textures_read = {key: f"{t.revision}.{t.sha256}.{t.reading.role}.{t.reading.green}" for key, t in read.items()}
+    parts = [own, *(f"{k}:{v}" for found in (motifs, textures_read, worn) for k, v in sorted(found.items()))]
+    return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:24]
 
 
 def _row(session: Session, key: int, lock: bool = False) -> GraphRow:
     query = select(GraphRow).where(GraphRow.id == key)
     possible = 0 < key <= LARGEST_ID
-    row = session.scalars(query.with_for_update() if lock else query).one_or_none() if possible else None
+    # A row that was read before it was locked may have changed until then.
+    locked = query.with_for_update().execution_options(populate_existing=True)
+    row = session.scalars(locked if lock else query).one_or_none() if possible else None
     if row is None:
         raise NotFound("There is no such graph.", f"graph {key}", "Open one from the library.")
     return row
@@ -181,7 +148,7 @@ def _kept(session: Session, row: GraphRow, dressed: bool = True) -> Kept:
     graph = _graph(session, row)
     read = textures.states(session, sorted(graph.texture_ids()))
     worn = worn_by(session, row.project_id, graph) if dressed else {}
-    stamp = stamp_of(session, row.project_id, str(row.revision), graph, read, worn)
+    stamp = stamp_of(session, row.project_id, row.state, graph, read, worn)
     return Kept(
         row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read, worn
     )
@@ -189,16 +156,7 @@ def _kept(session: Session, row: GraphRow, dressed: bool = True) -> Kept:
 
 def create(session: Session, project_id: int, graph: Graph, motif: str = "") -> Kept:
     """Keep a new graph; ``motif`` is the type of the nodes that will use it, where it is a motif."""
-    document = graph_to_json(graph)
-    row = GraphRow(
-        project_id=project_id,
-        title=graph.title,
-        motif=motif or None,
-        revision=0,
-        document=document,
-        undo=[],
-        redo=[],
-    )
+    row = GraphRow(project_id=project_id, motif=motif or None, revision=0, undo=[], redo=[], **facts_of(graph))
     session.add(row)
     session.flush()
     session.refresh(row)
@@ -212,25 +170,15 @@ def load(session: Session, key: int) -> Kept:
     return _kept(session, row)
 
 
-def listed(session: Session, project_id: int, motifs: bool = False) -> list[Kept]:
-    """The graphs of a project, or its motifs, the last changed first."""
-    kind = GraphRow.motif.is_not(None) if motifs else GraphRow.motif.is_(None)
-    rows = session.scalars(
-        select(GraphRow)
-        .where(GraphRow.project_id == project_id, GraphRow.deleted.is_(None), kind)
-        .order_by(GraphRow.changed.desc(), GraphRow.id.desc())
-    )
-    return [_kept(session, row) for row in rows]
-
-
 def _since(session: Session, key: int, revision: int) -> list[Change]:
+    """The newest changes after a revision, the newest last."""
     rows = session.scalars(
         select(RevisionRow)
         .where(RevisionRow.graph_id == key, RevisionRow.number > revision)
-        .order_by(RevisionRow.number)
-        .limit(200)
-    )
-    return [Change(r.number, r.kind, r.words, r.operation) for r in rows]
+        .order_by(RevisionRow.number.desc())
+        .limit(MOST_SINCE)
+    ).all()
+    return [Change(r.number, r.kind, r.words, r.operation) for r in reversed(rows)]
 
 
 def _current(session: Session, key: int, revision: int) -> GraphRow:
@@ -243,13 +191,17 @@ def _current(session: Session, key: int, revision: int) -> GraphRow:
 
 
 def _record(
-    session: Session, row: GraphRow, graph: Graph, kind: str, change: tuple[Reversible, Reversible, str]
+    session: Session, row: GraphRow, before: Graph, after: Graph, kind: str, change: tuple[Reversible, Reversible, str]
 ) -> int:
     operation, inverse, words = change
+    if before.mended:
+        _keep_as_it_was(session, row)
     row.revision += 1
-    row.document = graph_to_json(graph)
-    row.title = graph.title
+    row.state = new_state()
     row.changed = func.now()
+    for column, fact in facts_of(after).items():
+        setattr(row, column, fact)
+    told = " ".join(words.split())[:400]
     session.add(
         RevisionRow(
             graph_id=row.id,
@@ -257,14 +209,20 @@ def _record(
             kind=kind,
             operation=operation_to_json(operation),
             inverse=operation_to_json(inverse),
-            words=words[:400],
+            words=told,
         )
     )
     session.flush()
     session.refresh(row, ["changed"])
-    _remember(row, graph)
-    announce(session, News(row.id, row.revision, row.motif or "", words[:400]))
+    documents.remember(row, replace(after, mended=()))
+    announce(session, News(row.id, row.revision, row.motif or "", told))
     return row.revision
+
+
+def _keep_as_it_was(session: Session, row: GraphRow) -> None:
+    """A document that was mended to be opened is kept as a version: nothing of it is lost when it is written anew."""
+    name = f"As it was before it was mended, revision {row.revision}"
+    session.add(VersionRow(graph_id=row.id, name=name, revision=row.revision, document=row.document))
 
 
 def check_revision(session: Session, key: int, revision: int) -> None:
@@ -277,7 +235,8 @@ def change(session: Session, key: int, revision: int, operation: Operation) -> K
     row = _current(session, key, revision)
     before = _graph(session, row)
     after, inverse = operation.apply(before)
-    number = _record(session, row, after, "edit", (operation, inverse, operation.words(before)))
+    check_readable(before, after)
+    number = _record(session, row, before, after, "edit", (operation, inverse, operation.words(before)))
     row.undo = [*row.undo, number][-LONGEST_HISTORY:]
     row.redo = []
     return _kept(session, row)
@@ -287,6 +246,16 @@ def _revision(session: Session, key: int, number: int) -> RevisionRow:
     return session.scalars(select(RevisionRow).where(RevisionRow.graph_id == key, RevisionRow.number == number)).one()
 
 
+def _applied(graph: Graph, operation: Operation, edit: RevisionRow) -> tuple[Graph, Reversible]:
+    try:
+        after, inverse = operation.apply(graph)
+        check_readable(graph, after)
+    except OperationRefused as error:
+        mend = "Go to an earlier step in the history, or restore a version."
+        raise OperationRefused(f"{error.what} So this step stays: {edit.words}.", error.where, mend) from error
+    return after, inverse
+
+
 def undo(session: Session, key: int, revision: int) -> Kept:
     """Take back the newest edit that is not taken back yet."""
     row = _current(session, key, revision)
@@ -294,8 +263,9 @@ def undo(session: Session, key: int, revision: int) -> Kept:
         raise NothingToUndo("There is nothing to undo.", row.title, "")
     edit = _revision(session, key, row.undo[-1])
     inverse = operation_from_json(edit.inverse)
-    after, _ = inverse.apply(_graph(session, row))
-    _record(session, row, after, "undo", (inverse, operation_from_json(edit.operation), f"undid: {edit.words}"))
+    before = _graph(session, row)
+    after = _applied(before, inverse, edit)[0]
+    _record(session, row, before, after, "undo", (inverse, operation_from_json(edit.operation), f"undid: {edit.words}"))
     row.undo, row.redo = row.undo[:-1], [*row.redo, edit.number]
     return _kept(session, row)
 
@@ -307,8 +277,9 @@ def redo(session: Session, key: int, revision: int) -> Kept:
         raise NothingToUndo("There is nothing to redo.", row.title, "")
     edit = _revision(session, key, row.redo[-1])
     operation = operation_from_json(edit.operation)
-    after, inverse = operation.apply(_graph(session, row))
-    _record(session, row, after, "redo", (operation, inverse, f"redid: {edit.words}"))
+    before = _graph(session, row)
+    after, inverse = _applied(before, operation, edit)
+    _record(session, row, before, after, "redo", (operation, inverse, f"redid: {edit.words}"))
     row.undo, row.redo = [*row.undo, edit.number], row.redo[:-1]
     return _kept(session, row)
 
@@ -316,8 +287,10 @@ def redo(session: Session, key: int, revision: int) -> Kept:
 def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> Kept:
     """Apply what undoes (``steps`` below zero) or redoes so many edits, as one revision."""
     row = _row(session, key, lock=True)
-    after, inverse = batch.apply(_graph(session, row))
-    _record(session, row, after, "jump", (batch, inverse, batch.summary))
+    before = _graph(session, row)
+    after, inverse = batch.apply(before)
+    check_readable(before, after)
+    _record(session, row, before, after, "jump", (batch, inverse, batch.summary))
     # The newest edit is last on both stacks, so what moves over is turned around.
     if steps < 0:
         row.redo = [*row.redo, *row.undo[steps:][::-1]]
@@ -331,15 +304,16 @@ def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> Kep
 def duplicate(session: Session, key: int) -> Kept:
     """A copy with a history of its own."""
     kept = load(session, key)
-    taken = set(session.scalars(select(GraphRow.title).where(GraphRow.project_id == kept.project_id)))
-    return create(session, kept.project_id, replace(kept.graph, title=free_title(f"{kept.graph.title} copy", taken)))
+    title = free_title(f"{kept.graph.title} copy", titles(session, kept.project_id))
+    return create(session, kept.project_id, replace(kept.graph, title=title, mended=()))
 
 
 def free_title(wanted: str, taken: set[str]) -> str:
-    """The wanted title, numbered where it is taken."""
-    number, title = 2, wanted
+    """The wanted title, cut where it is too long, numbered where it is taken."""
+    number, title = 2, wanted[:LONGEST_NAME].strip()
     while title in taken:
-        title = f"{wanted} {number}"
+        ending = f" {number}"
+        title = f"{wanted[: LONGEST_NAME - len(ending)].strip()}{ending}"
         number += 1
     return title
 
@@ -348,12 +322,24 @@ def titles(session: Session, project_id: int) -> set[str]:
     return set(session.scalars(select(GraphRow.title).where(GraphRow.project_id == project_id)))
 
 
+def titled(session: Session, project_id: int, title: str) -> list[int]:
+    """The ids of the graphs of that very title that can be read."""
+    found = select(GraphRow.id).where(
+        GraphRow.project_id == project_id,
+        GraphRow.title == title,
+        GraphRow.motif.is_(None),
+        GraphRow.deleted.is_(None),
+        GraphRow.trouble == "",
+    )
+    return list(session.scalars(found.order_by(GraphRow.id)))
+
+
 def delete(session: Session, key: int) -> None:
     """Take a graph out of the library; ``restore`` brings it back whole."""
     row = _row(session, key, lock=True)
-    users = used_by(session, row.project_id, row.motif) if row.motif else []
+    users = listing.used_by(session, row.project_id, row.motif) if row.motif else []
     if users:
-        names = ", ".join(u.graph.title for u in users[:3])
+        names = ", ".join(user.title for user in users[:3])
         raise MotifInUse(f"This motif is used by {names}.", row.title, "Unpack it there first, or keep it.")
     row.deleted = row.deleted or func.now()
 
@@ -370,20 +356,13 @@ def motif_id(session: Session, project_id: int, motif: str) -> int:
     return found
 
 
-def used_by(session: Session, project_id: int, motif: str) -> list[Kept]:
-    """The graphs and motifs of a project in which nodes of that type stand."""
-    every = [*listed(session, project_id), *listed(session, project_id, motifs=True)]
-    return [kept for kept in every if uses(kept.graph, motif)]
-
-
-def using_texture(session: Session, project_id: int, texture: str) -> list[Kept]:
-    """The graphs and motifs of a project that read a texture, in any variant."""
-    every = [*listed(session, project_id), *listed(session, project_id, motifs=True)]
-    return [kept for kept in every if texture in kept.textures]
-
-
-def restore(session: Session, key: int) -> Kept:
+def restore(session: Session, key: int) -> None:
+    """Brings a deleted graph back, whether it can be read or not."""
     row = _row(session, key, lock=True)
     row.deleted = None
     session.flush()
-    return _kept(session, row)
+
+
+def raw_document(session: Session, key: int) -> dict[str, Any]:
+    """The document of a graph to the letter."""
+    return _row(session, key).document

@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.compare import turning
 from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.formats.graph_json import graph_to_json
 from velvet_moth.core.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
-from velvet_moth.store import textures
+from velvet_moth.store import documents, textures
 from velvet_moth.store.codec import operation_from_json
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import (
@@ -22,7 +22,6 @@ from velvet_moth.store.graphs import (
     check_revision,
     load,
     move_in_history,
-    project_motifs,
     stamp_of,
     worn_by,
 )
@@ -163,7 +162,8 @@ def version_graph(session: Session, key: int, version: int) -> tuple[Version, Ke
     """A version with the graph as it would be kept, its motifs and textures as they are now."""
     row = _version_row(session, key, version)
     kept = load(session, key)
-    graph = graph_from_json(row.document, f"version {row.name}", project_motifs(session, kept.project_id), kept.motif)
+    motifs = documents.project_motifs(session, kept.project_id)
+    graph = documents.read(row.document, f"version {row.name}", motifs, kept.motif)
     graph = refreshed(graph, kept.graph.motifs)
     read = textures.states(session, sorted(graph.texture_ids()))
     worn = worn_by(session, kept.project_id, graph)

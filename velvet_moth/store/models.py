@@ -1,11 +1,16 @@
 """The tables."""
 
+import secrets
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, String, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def new_state() -> str:
+    return secrets.token_hex(8)
 
 
 class Base(DeclarativeBase):
@@ -24,17 +29,31 @@ class Project(Base):
 class GraphRow(Base):
     """A graph as it stands, with its undo and redo stacks as numbers of revisions.
 
-    ``motif`` is the type of the nodes that use it, where it is a motif.
+    ``motif`` is the type of the nodes that use it, where it is a motif. ``state`` is a random word that no other state of
+    any graph has. What lists need is in columns: how many ``nodes`` it has besides the dock, its ``variants`` as id and
+    name, its ``kind``, the types that it ``uses`` and the catalogue has not, the textures that it ``reads`` itself, the graphs
+    that its backdrop ``wears``, and the ``trouble`` that there is with reading it (None where nobody has looked yet).
     """
 
     __tablename__ = "graphs"
-    __table_args__ = (UniqueConstraint("project_id", "motif", name="one_motif_a_type"),)
+    __table_args__ = (
+        UniqueConstraint("project_id", "motif", name="one_motif_a_type"),
+        Index("graphs_by_change", "project_id", "changed", "id"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
     title: Mapped[str] = mapped_column(String(80))
     motif: Mapped[str | None] = mapped_column(String(32))
     revision: Mapped[int] = mapped_column(default=0)
+    state: Mapped[str] = mapped_column(String(32), default=new_state)
+    nodes: Mapped[int] = mapped_column(default=0)
+    variants: Mapped[list[list[str]]] = mapped_column(JSONB, default=list)
+    kind: Mapped[str] = mapped_column(String(32), default="solid")
+    uses: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
+    reads: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
+    wears: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
+    trouble: Mapped[str | None] = mapped_column(String(600))
     # Read only where the document is not known from before: it is by far the largest part of a row.
     document: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
     undo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)

@@ -7,7 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
 from velvet_moth.core.making.recipe import (
@@ -49,7 +49,9 @@ def kitchen(session: Session) -> Kitchen:
 
 def load(session: Session, key: int, lock: bool = False) -> RecipeRow:
     query = select(RecipeRow).where(RecipeRow.id == key)
-    row = session.scalars(query.with_for_update() if lock else query).first() if 0 < key < 2**31 else None
+    # A row that was read before it was locked may have changed until then.
+    locked = query.with_for_update().execution_options(populate_existing=True)
+    row = session.scalars(locked if lock else query).first() if 0 < key < 2**31 else None
     if row is None:
         raise NotFound("There is no such recipe.", f"recipe {key}", "Make a new one.")
     return row
@@ -128,7 +130,11 @@ def follow(session: Session, texture: str) -> None:
     """Makes the textures anew of every recipe that reads a changed one."""
     changed = textures.load(session, texture)
     for row in listed(session, changed.project_id):
-        recipe = recipe_of(row)
+        try:
+            recipe = recipe_of(row)
+        except FileRefused:
+            # One that cannot be read must not stop the others.
+            continue
         if texture in recipe.textures():
             _make(session, row, recipe)
 

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.crafts import ReplaceTexture
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.making.recipe_json import recipe_from_json
-from velvet_moth.store import graphs, recipes, textures
+from velvet_moth.store import graphs, listing, recipes, textures
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,8 @@ def replace_everywhere(session: Session, old: str, new: str) -> Replaced:
     project = textures.load(session, old).project_id
     textures.load(session, new)
     done = Replaced()
-    for kept in graphs.using_texture(session, project, old):
+    for tile in listing.using_texture(session, project, old):
+        kept = graphs.load(session, tile.id)
         try:
             batch = ReplaceTexture(old, new).batch(kept.graph)
         except OperationRefused:

@@ -202,14 +202,17 @@ def inspection(session: Session, row: TextureRow | TextureState) -> Inspection:
     return _inspections.get(key, lambda: inspect(picture_of(session, row), reading_of(row), row.name))
 
 
-def listed(session: Session, project_id: int) -> list[TextureRow]:
+def listed(session: Session, project_id: int, most: int | None = None) -> list[TextureRow]:
+    """The textures of a project, the first made first; ``most`` of them where that is given."""
     query = select(TextureRow).where(TextureRow.project_id == project_id, TextureRow.deleted.is_(None))
-    return list(session.scalars(query.order_by(TextureRow.created, TextureRow.name, TextureRow.id)))
+    return list(session.scalars(query.order_by(TextureRow.created, TextureRow.name, TextureRow.id).limit(most)))
 
 
 def load(session: Session, key: str, lock: bool = False) -> TextureRow:
     query = select(TextureRow).where(TextureRow.id == key, TextureRow.deleted.is_(None))
-    found = session.scalars(query.with_for_update() if lock else query).first()
+    # A row that was read before it was locked may have changed until then.
+    locked = query.with_for_update().execution_options(populate_existing=True)
+    found = session.scalars(locked if lock else query).first()
     if found is None:
         raise NotFound("There is no such texture.", f"texture {key}", "Choose another, or import it again.")
     return found
@@ -234,10 +237,12 @@ def rename(session: Session, key: str, name: str) -> TextureRow:
     return row
 
 
-def replace_file(session: Session, key: str, data: bytes, file_name: str) -> tuple[TextureRow, str]:
-    """Another file in the place of a texture's own, read as the old one was; every use of it follows."""
+def replace_file(
+    session: Session, key: str, data: bytes, read: tuple[Picture, PictureFormat]
+) -> tuple[TextureRow, str]:
+    """Another file, with what was ``read`` from it, in the place of a texture's own; every use of it follows."""
     row = load(session, key, lock=True)
-    picture, format_ = read_picture(data, file_name)
+    picture, format_ = read
     digest = blobs.put(session, data)
     if digest != row.sha256:
         _describe(row, digest, picture, format_.key)

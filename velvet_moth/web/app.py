@@ -7,6 +7,7 @@ from flask import Flask
 from sqlalchemy import Engine
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.formats.pictures.apart import PictureReader
 from velvet_moth.core.lighting.environment import environment_map
 from velvet_moth.store.database import plain_address
 from velvet_moth.store.shelf import Shelf
@@ -18,6 +19,7 @@ from velvet_moth.web.news import Newsroom
 from velvet_moth.web.pages import library, workbench
 from velvet_moth.web.pages import nodes as node_pages
 from velvet_moth.web.pages import textures as texture_pages
+from velvet_moth.web.plain_json import PlainJson
 from velvet_moth.web.sessions import GraphSessions
 
 
@@ -25,9 +27,11 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
     """The whole application on a migrated database; ``secret`` signs its cookies, ``made`` is a folder for made files."""
     app = Flask(__name__, static_folder=None)
     app.config["SECRET_KEY"] = secret
+    app.json = PlainJson(app)
     shipped = Assets()
     app.extensions["graph_sessions"] = GraphSessions(Shelf(engine))
     app.extensions["made_files"] = MadeFiles(made)
+    app.extensions["picture_reader"] = PictureReader()
     app.extensions["newsroom"] = Newsroom(plain_address(engine))
     app.jinja_env.globals["shipped"] = shipped
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

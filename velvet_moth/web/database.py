@@ -18,6 +18,12 @@ def db() -> Session:
     return found
 
 
+def release() -> None:
+    """Ends the transaction of a request that only reads, so that none holds a connection while it computes."""
+    if "db" in g:
+        g.db.commit()
+
+
 def install(app: Flask, to: Engine) -> None:
     app.extensions["engine"] = to
 

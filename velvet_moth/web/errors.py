@@ -2,15 +2,19 @@
 
 from typing import Any
 
-from flask import Flask, Response, current_app, jsonify, render_template, request
+from flask import Flask, Response, current_app, jsonify, make_response, render_template, request
 from flask_wtf.csrf import CSRFError
+from psycopg import errors as postgres
 from pydantic import ValidationError
+from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as NoConnection
 from werkzeug.exceptions import HTTPException
 
 from velvet_moth.core.errors import FileRefused, MothError, OperationRefused
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import MotifInUse, NothingToUndo, StaleRevision
 from velvet_moth.store.recipes import StaleRecipe
+from velvet_moth.web.lanes import Busy
 
 STATUS: dict[type[MothError], int] = {
     NotFound: 404,
@@ -20,7 +24,10 @@ STATUS: dict[type[MothError], int] = {
     StaleRecipe: 409,
     OperationRefused: 422,
     FileRefused: 422,
+    Busy: 503,
 }
+# When to ask again what could not be answered just now, in seconds.
+RETRY_AFTER = "2"
 
 
 def _answer(status: int, code: str, what: str, where: str = "", mend: str = "", **more: Any) -> Any:
@@ -28,8 +35,11 @@ def _answer(status: int, code: str, what: str, where: str = "", mend: str = "", 
         body = {"error": {"code": code, "what": what, "where": where, "mend": mend}, **more}
         response: Response = jsonify(body)
         response.status_code = status
-        return response
-    return render_template("error.html", what=what, mend=mend, status=status), status
+    else:
+        response = make_response(render_template("error.html", what=what, mend=mend, status=status), status)
+    if status == 503:
+        response.headers["Retry-After"] = RETRY_AFTER
+    return response
 
 
 def _moth_error(error: MothError) -> Any:
@@ -60,6 +70,26 @@ def _http_error(error: HTTPException) -> Any:
     return _answer(status, error.name.lower().replace(" ", "-"), words.get(status, error.description or error.name))
 
 
+def _no_database(error: Exception) -> Any:
+    """The database is away, starting again, full, or asked by too many: nothing was changed, and asking again may help."""
+    current_app.logger.warning("the database did not answer at %s: %s", request.path, error)
+    if isinstance(getattr(error, "orig", None), postgres.DiskFull):
+        return _answer(503, "disk-full", "The disk of the database is full.", "", "Make room on it.")
+    return _answer(503, "database-away", "The database does not answer just now.", "", "It is tried again.")
+
+
+def _database_error(error: DBAPIError) -> Any:
+    return _no_database(error) if error.connection_invalidated else _unexpected(error)
+
+
+def _no_data(_: DataError) -> Any:
+    return _answer(400, "bad-request", "A text or number is none that can be kept.", "", "Reload the page.")
+
+
+def _too_deep(_: RecursionError) -> Any:
+    return _answer(400, "bad-request", "The request is nested too deep.", "", "Send it with fewer levels.")
+
+
 def _unexpected(error: Exception) -> Any:
     current_app.logger.exception("unexpected error at %s", request.path, exc_info=error)
     return _answer(500, "internal", "Something went wrong on our side; nothing was changed.", "", "Try again.")
@@ -70,4 +100,9 @@ def install(app: Flask) -> None:
     app.register_error_handler(ValidationError, _validation_error)
     app.register_error_handler(CSRFError, _csrf_error)
     app.register_error_handler(HTTPException, _http_error)
+    for away in (OperationalError, InterfaceError, NoConnection, postgres.OperationalError):
+        app.register_error_handler(away, _no_database)
+    app.register_error_handler(DBAPIError, _database_error)
+    app.register_error_handler(DataError, _no_data)
+    app.register_error_handler(RecursionError, _too_deep)
     app.register_error_handler(Exception, _unexpected)

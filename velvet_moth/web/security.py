@@ -1,16 +1,35 @@
 """What every request and answer must obey: loopback names only, no NUL bytes, strict headers, CSRF."""
 
-from flask import Flask, Response, abort, request
-from flask_wtf.csrf import CSRFProtect
+import hashlib
+from typing import Any
 
+from flask import Flask, Response, abort, jsonify, request
+from flask_wtf.csrf import CSRFProtect, generate_csrf
+from werkzeug.routing import IntegerConverter, Map
+
+from velvet_moth.store.graphs import LARGEST_ID
 from velvet_moth.web.assets import Assets
 
 LOCAL_NAMES = ("127.0.0.1", "localhost", "[::1]")
 MOST_BYTES = 72 * 1024 * 1024
 
 
+class RowId(IntegerConverter):
+    """A number in an address: none that no row can have."""
+
+    def __init__(self, url_map: Map, *args: Any, **kwargs: Any) -> None:
+        super().__init__(url_map, *args, max=LARGEST_ID, **kwargs)
+
+
+def own_name(secret: str) -> str:
+    """The cookie of this installation. Browsers share cookies between all ports of a machine."""
+    return f"moth_{hashlib.sha256(secret.encode()).hexdigest()[:10]}"
+
+
 def install(app: Flask, shipped: Assets) -> None:
+    app.url_map.converters["int"] = RowId
     app.config.update(
+        SESSION_COOKIE_NAME=own_name(app.config["SECRET_KEY"]),
         MAX_CONTENT_LENGTH=MOST_BYTES,
         MAX_FORM_MEMORY_SIZE=MOST_BYTES,
         SESSION_COOKIE_SAMESITE="Strict",
@@ -19,6 +38,11 @@ def install(app: Flask, shipped: Assets) -> None:
         WTF_CSRF_SSL_STRICT=False,
     )
     CSRFProtect(app)
+
+    @app.get("/api/key")
+    def key() -> Response:
+        """A fresh key for a page whose own is no longer taken: after a cookie was lost or the clock was set."""
+        return jsonify(key=generate_csrf())
 
     @app.before_request
     def check() -> None:

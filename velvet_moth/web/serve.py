@@ -6,18 +6,37 @@ PORT is a number, or "fd:" and the number of an open socket that listens. MOTH_D
 import gc
 import logging
 import os
+import resource
 import signal
 import socket
 import sys
 import threading
 import time
 from pathlib import Path
+from typing import Any
 
 from waitress.server import create_server
 
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store.database import make_engine, migrate
 from velvet_moth.web.app import create_app
+from velvet_moth.web.security import MOST_BYTES
+
+MOST_CONNECTIONS = 4000
+SERVING: dict[str, Any] = {
+    # Streams of news and heavy work take some of them for long; the rest is for pages and edits.
+    "threads": 40,
+    # A connection that says nothing costs a line of a table; select() knows only the first thousand of them.
+    "connection_limit": MOST_CONNECTIONS,
+    "asyncore_use_poll": True,
+    # What is larger is refused by its length, before any of it is read.
+    "max_request_body_size": MOST_BYTES,
+    "outbuf_overflow": 8 << 20,
+    # A thread is done when its answer is; what a slow reader has not taken waits in a file.
+    "outbuf_high_watermark": 1 << 30,
+    # A browser that leaves its event stream is no error.
+    "log_socket_errors": False,
+}
 
 
 def _end_with_parent(parent: int) -> None:
@@ -34,6 +53,13 @@ def _collect_seldom() -> None:
     gc.set_threshold(50_000, 20, 20)
 
 
+def _allow_files(wanted: int) -> None:
+    """Each connection is an open file."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    most = wanted if hard == resource.RLIM_INFINITY else min(wanted, hard)
+    resource.setrlimit(resource.RLIMIT_NOFILE, (max(soft, most), hard))
+
+
 def _socket(port: str) -> socket.socket:
     kind, _, handle = port.rpartition(":")
     return socket.socket(fileno=int(handle)) if kind == "fd" else socket.create_server(("127.0.0.1", int(port)))
@@ -46,8 +72,8 @@ def main(database: str, secret_file: str, port: str, made: str = "") -> None:
     load_demo(engine)
     app = create_app(engine, Path(secret_file).read_text(), Path(made) if made else None)
     listening = _socket(port)
-    # A browser that leaves its event stream is no error.
-    server = create_server(app, sockets=[listening], threads=24, outbuf_overflow=32 << 20, log_socket_errors=False)
+    _allow_files(MOST_CONNECTIONS + 500)
+    server = create_server(app, sockets=[listening], **SERVING)
 
     def stop(*_: object) -> None:
         # The streams end first: the server waits for the threads that write them.

@@ -12,6 +12,7 @@ from velvet_moth.core.session import Session, Shown, picture
 from velvet_moth.store import paintings
 from velvet_moth.store.graphs import Kept
 from velvet_moth.store.shelf import Shelf
+from velvet_moth.web.lanes import PAINTING
 
 _MOST_OPEN = 12
 _MOST_FRESH = 40
@@ -35,7 +36,6 @@ class GraphSessions:
         self.shelf = shelf
         self._open: OrderedDict[int, _Open] = OrderedDict()
         self._lock = Lock()
-        self._painting = Lock()
         self._fresh: OrderedDict[str, bytes] = OrderedDict()
 
     def show(
@@ -61,12 +61,15 @@ class GraphSessions:
 
     def picture(self, session: Database, kept: Kept, variant: str) -> bytes:
         """The reference picture of a graph as PNG; it is painted once for each state of a graph."""
+        variant = variant if kept.graph.variant(variant) else ""
         mark = paintings.mark_of(kept, variant)
         found = paintings.find(session, mark)
         if found is not None:
             return found
+        # Nobody waits, or paints, with a connection of the database in the hand.
+        session.commit()
         # One at a time: a library full of them must not keep the processors from whoever edits.
-        with self._painting:
+        with PAINTING.turn():
             found = self._fresh.get(mark)
             if found is None:
                 textures, worn = self.shelf.source(kept.textures), self.shelf.graphs(kept.worn)

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.errors import FileRefused, MothError
+from velvet_moth.core.errors import FileRefused, MothError, OperationRefused
 from velvet_moth.core.formats.mending import fitting_variant, with_what_fits
 from velvet_moth.core.formats.reader import Reader, parsed
 from velvet_moth.core.formats.records import (
@@ -110,15 +110,60 @@ def document_out(graph: Graph) -> dict[str, Any]:
         "rig": graph.rig,
         "backdrop": graph.backdrop,
         "kind": graph.kind,
-        "decals": [record_out(d) for d in graph.decals],
-        "wears": [record_out(w) for w in graph.wears],
         "surroundings": graph.surroundings,
-        "views": [view_out(v) for v in graph.views],
         "nodes": [],
-        "parameters": [parameter_out(p) for p in graph.parameters],
-        "variants": [variant_out(v) for v in graph.variants],
-        "marks": [record_out(m) for _, m in sorted(graph.marks.items())],
+        **{key: [records.write(one) for one in records.of(graph)] for key, records in RECORDS.items()},
     }
+
+
+@dataclass(frozen=True)
+class Records:
+    """One list of a graph file: what it holds, and how each is written, read and brought into a graph."""
+
+    of: Callable[[Graph], Sequence[Any]]
+    write: Callable[[Any], dict[str, Any]]
+    read: Callable[[Reader], Any]
+    # Several at once, in a graph that has all that came before.
+    steps: Callable[[Graph, list[Any]], Sequence[Operation]]
+
+
+# All lists but the nodes, in the order in which one needs the other.
+RECORDS: Mapping[str, Records] = {
+    "parameters": Records(
+        lambda graph: graph.parameters, parameter_out, parameter_in, lambda _, found: [AddParameter(p) for p in found]
+    ),
+    "variants": Records(lambda graph: graph.variants, variant_out, variant_in, lambda _, found: adding(found)),
+    "marks": Records(
+        lambda graph: [mark for _, mark in sorted(graph.marks.items())],
+        record_out,
+        mark_in,
+        lambda _, found: [PutMarks((mark,)) for mark in found],
+    ),
+    "wears": Records(lambda graph: graph.wears, record_out, wear_in, lambda _, found: [SetWears(tuple(found))]),
+    "views": Records(lambda graph: graph.views, view_out, view_in, lambda _, found: [SetViews(tuple(found))]),
+    "decals": Records(lambda graph: graph.decals, record_out, decal_in, lambda _, found: [SetDecals(tuple(found))]),
+}
+
+
+def check_readable(before: Graph, after: Graph) -> None:
+    """Whether everything that differs from ``before`` would be read back from a file; OperationRefused where not."""
+
+    def check(one: Any, written: dict[str, Any], read: Callable[[Reader], Any]) -> None:
+        try:
+            is_same = read(Reader(written, after.title)) == one
+        except FileRefused as error:
+            raise OperationRefused(error.what, error.where, "Choose a shorter text or a nearer number.") from error
+        if not is_same:
+            raise OperationRefused("This could not be read back once it is kept.", after.title, "Choose another value.")
+
+    for key, node in after.nodes.items():
+        if before.nodes.get(key) is not node:
+            check(node, node_out(node), lambda entry: node_in(entry, {}))
+    for records in RECORDS.values():
+        held = set(map(id, records.of(before)))
+        for one in records.of(after):
+            if id(one) not in held:
+                check(one, records.write(one), records.read)
 
 
 def write_graph_file(file: GraphFile) -> str:
@@ -207,26 +252,17 @@ def graph_from_json(
     bare = graph
     for made in file.attempt(lambda: _nodes(file, bare)):
         graph = made
-    for key, read in _LISTS.items():
+    for key, records in RECORDS.items():
         entries = file.at(key, [])
-        for steps in entries.attempt(lambda e=entries, r=read, g=graph: r(e, g)):  # type: ignore[misc] # bound now
-            graph = _applied(graph, entries, steps)
+        for found in entries.attempt(lambda e=entries, r=records: e.each(r.read)):  # type: ignore[misc] # bound now
+            if key == "variants" and mended is not None:
+                found = [fitting_variant(graph, variant, mended) for variant in found]
+            graph = _applied(graph, entries, records.steps(graph, found))
     around = file.at("surroundings", "")
     return _applied(graph, around, [SetSurroundings(around.text())])
 
 
 _SCENE: Mapping[Part, str] = {"rig": "open_dock", "backdrop": "", "kind": "solid"}
-# What a file lists besides its nodes, in the order in which one needs the other, and what brings it into the graph.
-_LISTS: Mapping[str, Callable[[Reader, Graph], Sequence[Operation]]] = {
-    "parameters": lambda entries, _: [AddParameter(p) for p in entries.each(parameter_in)],
-    "variants": lambda entries, graph: adding(
-        [fitting_variant(graph, v, entries.mended) for v in entries.each(variant_in)]
-    ),
-    "marks": lambda entries, _: [PutMarks((mark,)) for mark in entries.each(mark_in)],
-    "wears": lambda entries, _: [SetWears(tuple(entries.each(wear_in)))],
-    "views": lambda entries, _: [SetViews(tuple(entries.each(view_in)))],
-    "decals": lambda entries, _: [SetDecals(tuple(entries.each(decal_in)))],
-}
 
 
 def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:

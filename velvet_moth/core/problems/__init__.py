@@ -18,6 +18,7 @@ from velvet_moth.core.problems.scene import decal_on_nothing, idle_back, idle_cu
 from velvet_moth.core.problems.seeds import shared_seeds
 from velvet_moth.core.problems.textures import Inspections, texture_problems
 from velvet_moth.core.problems.wiring import (
+    mended_parts,
     mismatch_problem,
     missing_inputs,
     too_fine_problem,
@@ -45,6 +46,7 @@ def find_problems(
     view = View(lowered, variant, memory.bounds_of(graph, graph.uniform_values(variant)), memory.clean)
     problems = [mismatch_problem(graph, m, textures) for m in lowered.mismatches]
     problems += [too_fine_problem(graph, t) for t in lowered.too_fine]
+    problems += mended_parts(graph)
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)
     problems += idle_opacity(lowered)

@@ -111,6 +111,22 @@ def missing_inputs(lowered: LoweredGraph, textures: Mapping[str, Texture]) -> li
     return problems
 
 
+def mended_parts(graph: Graph) -> list[Problem]:
+    """What of the kept document could not be read as it stands."""
+    return [
+        Problem(
+            "mended-document",
+            "warning",
+            DOCK,
+            "",
+            f"A part of this graph could not be read and was left out or made to fit: {note} With your next edit the"
+            " graph as it was is kept among its versions.",
+            "The graph",
+        )
+        for note in graph.mended
+    ]
+
+
 def unknown_nodes(graph: Graph) -> list[Problem]:
     """Nodes whose type nobody knows here: a motif that is gone, or a node of a newer version."""
     return [

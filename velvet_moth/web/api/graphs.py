@@ -1,5 +1,6 @@
 """Graphs: the state, edits, undo and redo, files, pictures, and what the library does with them."""
 
+import json
 from dataclasses import replace
 from typing import Any
 
@@ -14,7 +15,9 @@ from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lower import lower
 from velvet_moth.core.shading import drawing
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import arriving, blobs, graphs, projects
+from velvet_moth.store import arriving, blobs, graphs, listing, projects
+from velvet_moth.store.errors import NotFound
+from velvet_moth.web.apart import reader
 from velvet_moth.web.api.schemas import (
     CraftRequest,
     EditRequest,
@@ -26,6 +29,7 @@ from velvet_moth.web.api.schemas import (
 )
 from velvet_moth.web.api.state import sessions, shader_by_itself, shader_state, state
 from velvet_moth.web.database import db
+from velvet_moth.web.lanes import READING
 
 api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
 
@@ -98,13 +102,16 @@ def delete(key: int) -> Any:
 
 @api.post("/<int:key>/restore")
 def restore(key: int) -> Any:
-    return jsonify(id=graphs.restore(db(), key).id)
+    graphs.restore(db(), key)
+    return jsonify(id=key)
 
 
 @api.get("/<int:key>/picture.png")
 def picture(key: int) -> Response:
     kept = graphs.load(db(), key)
     view = ViewRequest.model_validate({"variant": request.args.get("variant", "")})
+    if view.variant and kept.graph.variant(view.variant) is None:
+        raise NotFound("There is no such variant.", view.variant, "Reload the page.")
     png = sessions().picture(db(), kept, view.variant)
     # The address carries the revision, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
@@ -124,15 +131,15 @@ def variant_shader(key: int) -> Any:
 def wearable(key: int) -> Any:
     """The graphs of the project that parts of this one's backdrop can wear, with their variants."""
     kept = graphs.load(db(), key)
-    found = [one for one in graphs.listed(db(), kept.project_id) if KINDS[one.graph.kind].casts]
+    casting = [key for key, kind in KINDS.items() if kind.casts]
     return jsonify(
         graphs=[
             {
                 "graph": str(one.id),
-                "title": one.graph.title,
-                "variants": [{"id": v.id, "name": v.name} for v in one.graph.variants],
+                "title": one.title,
+                "variants": [{"id": id_, "name": name} for id_, name in one.variants],
             }
-            for one in sorted(found, key=lambda one: one.graph.title.casefold())
+            for one in listing.every_kind(db(), kept.project_id, casting)
         ]
     )
 
@@ -163,10 +170,21 @@ def export(key: int) -> Response:
     )
 
 
+@api.get("/<int:key>/kept.json")
+def as_kept(key: int) -> Response:
+    """The document of a graph to the letter, whether it can be read or not."""
+    return Response(
+        json.dumps(graphs.raw_document(db(), key), indent=1, ensure_ascii=False),
+        mimetype="application/json",
+        headers={"Content-Disposition": f'attachment; filename="graph-{key}.moth.json"'},
+    )
+
+
 @api.post("/import")
 def take_in() -> Any:
     sent = request.files.get("file")
     if sent is None:
         raise FileRefused("No file came with the request.", "file", "Choose a graph file.")
-    file = read_graph_file(sent.read(), f"file {sent.filename!r}")
-    return jsonify(id=arriving.take_in(db(), projects.first(db()).id, file).id)
+    with READING.turn():
+        file = read_graph_file(sent.read(), f"file {sent.filename!r}")
+        return jsonify(id=arriving.take_in(db(), projects.first(db()).id, file, reader().read).id)

@@ -6,7 +6,7 @@ from flask import Blueprint, jsonify, request
 
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.extraction import extract, unpacked
-from velvet_moth.store import graphs
+from velvet_moth.store import graphs, listing
 from velvet_moth.store.arriving import new_type
 from velvet_moth.web.api.schemas import MotifRequest, NodeRequest
 from velvet_moth.web.api.state import state
@@ -44,5 +44,5 @@ def unpack(key: int) -> Any:
 def uses(key: int) -> Any:
     """The graphs and motifs in which this motif stands."""
     kept = graphs.load(db(), key)
-    found = graphs.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
-    return jsonify(uses=[{"id": k.id, "title": k.graph.title} for k in found])
+    found = listing.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
+    return jsonify(uses=[{"id": one.id, "title": one.title} for one in found])

@@ -7,10 +7,9 @@ from flask import Blueprint, jsonify, request
 
 from velvet_moth.core.catalogue import CATALOGUE, described, search
 from velvet_moth.core.examples import example, sample_textures
-from velvet_moth.core.graph import Motif
 from velvet_moth.core.motifs import outline_of
 from velvet_moth.core.outline import outlined_kind
-from velvet_moth.store import graphs, projects, textures
+from velvet_moth.store import documents, graphs, projects, textures
 from velvet_moth.store.arriving import rebound
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.database import db
@@ -42,9 +41,9 @@ def find() -> Any:
     hits = [{"key": hit.node.key, "why": hit.why} for hit in search(query)]
     words = query.lower().split()
     motifs = [
-        {"key": kept.motif, "name": kept.graph.title, "why": "a motif of the project", "kind": described(kind)}
-        for kept in graphs.listed(db(), projects.first(db()).id, motifs=True)
-        for kind in [outlined_kind(kept.motif, outline_of(Motif(kept.motif, kept.graph)))]
-        if all(word in f"{kept.graph.title} motif".lower() for word in words)
+        {"key": type_, "name": motif.graph.title, "why": "a motif of the project", "kind": described(kind)}
+        for type_, motif in documents.project_motifs(db(), projects.first(db()).id).items()
+        if all(word in f"{motif.graph.title} motif".lower() for word in words)
+        for kind in [outlined_kind(type_, outline_of(motif))]
     ]
     return jsonify(hits=[*motifs, *hits] if words else [*hits, *motifs])

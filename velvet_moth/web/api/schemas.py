@@ -2,10 +2,10 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
 from velvet_moth.core.crafts import Craft
-from velvet_moth.core.operations import Operation
+from velvet_moth.core.operations import Batch, Operation, RestoreNodes
 from velvet_moth.core.view import MOST_LAMPS
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
@@ -52,10 +52,29 @@ class StepRequest(ViewRequest):
     revision: Id
 
 
+# An edit of more steps would keep others waiting; files bring larger changes.
+MOST_STEPS = 3000
+
+
+def _not_too_long(operation: Operation) -> Operation:
+    todo: list[Operation] = [operation]
+    steps = 0
+    while todo:
+        found = todo.pop()
+        steps += 1
+        if isinstance(found, Batch):
+            todo += found.operations
+        elif isinstance(found, RestoreNodes):
+            steps += len(found.wires) + len(found.nodes)
+        if steps > MOST_STEPS:
+            raise ValueError(f"an edit has at most {MOST_STEPS} steps")
+    return operation
+
+
 class EditRequest(StepRequest):
     """One edit on the revision the page saw."""
 
-    operation: Annotated[Operation, Field(discriminator="op")]
+    operation: Annotated[Operation, Field(discriminator="op"), AfterValidator(_not_too_long)]
 
 
 class CraftRequest(StepRequest):
@@ -214,6 +233,14 @@ class PreviewRequest(RecipeRequest):
     step: Annotated[str, Field(max_length=32)] = ""
     layer: Annotated[str, Field(max_length=32)] = ""
     most: Annotated[int, Field(ge=16, le=1024)] = 512
+
+
+class TilesRequest(Strict):
+    """The tiles of the library from the one numbered ``start`` on, whose titles hold ``q``."""
+
+    start: Id = 0
+    motifs: bool = False
+    q: Annotated[str, Field(max_length=80)] = ""
 
 
 class NewGraph(Strict):

@@ -1,6 +1,5 @@
 """Textures: the list, import, how they are read, what is found out about them, and their pixels for the stage."""
 
-from collections.abc import Iterator
 from dataclasses import asdict
 from typing import Any
 
@@ -10,14 +9,15 @@ from flask import Blueprint, Response, jsonify, request
 from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, read_picture, writable, write_picture, write_png
+from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, writable, write_picture, write_png
 from velvet_moth.core.texture.convert import as_zip, file_names, fitted, one_channel
 from velvet_moth.core.texture.image import linear_to_srgb
 from velvet_moth.core.texture.inspection import guess
 from velvet_moth.core.texture.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
 from velvet_moth.core.texture.reading import Reading
-from velvet_moth.store import blobs, graphs, projects, recipes, replacing, textures
+from velvet_moth.store import blobs, listing, projects, recipes, replacing, textures
 from velvet_moth.store.models import TextureRow
+from velvet_moth.web.apart import reader
 from velvet_moth.web.api.schemas import (
     LevelsRequest,
     NameRequest,
@@ -27,6 +27,8 @@ from velvet_moth.web.api.schemas import (
     TakeBackRequest,
 )
 from velvet_moth.web.database import db
+from velvet_moth.web.lanes import LEVELS, READING
+from velvet_moth.web.large import Slices, collected, sent
 
 api = Blueprint("textures", __name__, url_prefix="/api/textures")
 
@@ -51,7 +53,7 @@ def described(row: TextureRow) -> dict[str, Any]:
     }
 
 
-def _sent() -> FileStorage:
+def _upload() -> FileStorage:
     found = request.files.get("file")
     if found is None:
         raise FileRefused("No file came with the request.", "file", "Choose a picture.")
@@ -66,14 +68,15 @@ def listed() -> Any:
 @api.post("")
 def take_in() -> Any:
     """Keeps a file. Without a role the picture itself says how it is read, and why is told."""
-    sent = _sent()
-    file_name, data = sent.filename or "texture", sent.read()
+    upload = _upload()
+    file_name, data = upload.filename or "texture", upload.read()
     asked = RoleRequest.model_validate({"role": request.form.get("role", "")})
     name = request.form.get("name") or file_name.rsplit(".", 1)[0]
-    picture, format_ = read_picture(data, file_name)
-    found = guess(picture, file_name)
-    reading = Reading(asked.role) if asked.role else found.reading
-    row = textures.add_read(db(), projects.first(db()).id, name, reading, data, (picture, format_))
+    with READING.turn():
+        picture, format_ = reader().read(data, file_name)
+        found = guess(picture, file_name)
+        reading = Reading(asked.role) if asked.role else found.reading
+        row = textures.add_read(db(), projects.first(db()).id, name, reading, data, (picture, format_))
     why = "" if asked.role else found.reason
     return jsonify(texture=described(row), note=picture.note, why=why)
 
@@ -84,8 +87,8 @@ def read(key: str) -> Any:
     row = textures.load(db(), key)
     found = textures.inspection(db(), row)
     users = [
-        {"id": kept.id, "title": kept.graph.title, "motif": kept.motif}
-        for kept in graphs.using_texture(db(), row.project_id, row.id)
+        {"id": one.id, "title": one.title, "motif": one.motif}
+        for one in listing.using_texture(db(), row.project_id, row.id)
     ]
     return jsonify(
         texture=described(row),
@@ -113,9 +116,11 @@ def rename(key: str) -> Any:
 @api.post("/<key>/file")
 def replace_file(key: str) -> Any:
     """Another file in its place; every graph that uses the texture follows."""
-    sent = _sent()
-    row, note = textures.replace_file(db(), key, sent.read(), sent.filename or "texture")
-    recipes.follow(db(), key)
+    upload = _upload()
+    data, name = upload.read(), upload.filename or "texture"
+    with READING.turn():
+        row, note = textures.replace_file(db(), key, data, reader().read(data, name))
+        recipes.follow(db(), key)
     return jsonify(texture=described(row), note=note)
 
 
@@ -160,7 +165,7 @@ def file(key: str) -> Response:
     row = textures.load(db(), key)
     made = FORMATS[row.format]
     headers = _attached(_file_name(row, "{name}", made.suffixes[0]))
-    return Response(blobs.get(db(), row.sha256), mimetype=made.mimetype, headers=headers)
+    return sent(*collected(blobs.stream(db(), row.sha256)), made.mimetype, headers)
 
 
 @api.get("/<key>/as/<format_>")
@@ -181,8 +186,10 @@ def all_as_zip() -> Response:
     format_, pattern = request.args.get("format", "png"), request.args.get("names", "{name}_{role}")[:200]
     writable(format_)
     rows = textures.listed(db(), projects.first(db()).id)
-    named = [NamedPicture(r.name, textures.reading_of(r), textures.picture_of(db(), r)) for r in rows]
-    return Response(as_zip(named, format_, pattern), mimetype="application/zip", headers=_attached("textures.zip"))
+    with READING.turn():
+        named = [NamedPicture(r.name, textures.reading_of(r), textures.picture_of(db(), r)) for r in rows]
+        whole = as_zip(named, format_, pattern)
+    return sent(*collected([whole]), "application/zip", _attached("textures.zip"))
 
 
 @api.get("/<key>/picture.png")
@@ -215,7 +222,8 @@ def levels(key: str) -> Response:
         role, made = "colour" if key in MISSING_COLOURS else "data", (missing_pixels(key),)
     else:
         row = textures.load(db(), key)
-        role, made = row.role, textures.levels(db(), row)
+        with LEVELS.turn():
+            role, made = row.role, textures.levels(db(), row)
     kept = [level for level in made if max(level.shape[:2]) <= asked.most] or [made[-1]]
     headers = {
         **FOR_EVER,
@@ -224,9 +232,5 @@ def levels(key: str) -> Response:
         "X-Texture-Depth": made[0].dtype.name,
         "X-Texture-Colour": str(int(role == "colour")),
     }
-
-    def parts() -> Iterator[bytes]:
-        for level in kept:
-            yield level.tobytes()
-
-    return Response(parts(), mimetype="application/octet-stream", headers=headers)
+    whole = Slices([memoryview(np.ascontiguousarray(level)) for level in kept])
+    return sent(whole, whole.length, "application/octet-stream", headers)

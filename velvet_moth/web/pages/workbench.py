@@ -20,7 +20,7 @@ from velvet_moth.core.ports import spoken
 from velvet_moth.core.shadow import NOTHING, SIZE
 from velvet_moth.core.types import PORT_TYPES, can_carry
 from velvet_moth.core.view import INSTANCE
-from velvet_moth.store import graphs, projects
+from velvet_moth.store import graphs, listing, projects
 from velvet_moth.web.database import db
 
 page = Blueprint("workbench", __name__)
@@ -70,7 +70,7 @@ def settings_of_page() -> str:
 def show(key: int) -> str:
     kept = graphs.load(db(), key)
     project = projects.by_id(db(), kept.project_id)
-    users = graphs.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
+    users = listing.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
     way = way_in(request.args.get("within", ""))
     staged = graphs.load(db(), way[0].key) if way else kept
     return render_template(

@@ -39,6 +39,22 @@ def read_picture(data: bytes, name: str) -> tuple[Picture, PictureFormat]:
 
     The header is checked before a single pixel is decoded, so a small file cannot claim a huge picture.
     """
+    found, where = check_file(data, name), f"file {name!r}"
+    again = "Export it again from where it was made."
+    try:
+        picture = found.decode(data)
+    except Damaged as error:
+        raise FileRefused(str(error), where, again) from error
+    suffix = f".{name.rpartition('.')[2].lower()}"
+    other = next((f for f in FORMATS.values() if suffix in f.suffixes and f is not found), None)
+    if other is not None:
+        told = f"Its name says {other.name}, but it is {found.name}; it was read as that."
+        return Picture(picture.samples, " ".join(filter(None, (told, picture.note)))), found
+    return picture, found
+
+
+def check_file(data: bytes, name: str) -> PictureFormat:
+    """The format of a file that is worth decoding, by its first bytes; FileRefused with a sentence for any other."""
     where = f"file {name!r}"
     again = "Export it again from where it was made."
     if not data:
@@ -62,15 +78,9 @@ def read_picture(data: bytes, name: str) -> tuple[Picture, PictureFormat]:
                 where,
                 "Scale it first.",
             )
-        picture = found.decode(data)
     except Damaged as error:
         raise FileRefused(str(error), where, again) from error
-    suffix = f".{name.rpartition('.')[2].lower()}"
-    other = next((f for f in FORMATS.values() if suffix in f.suffixes and f is not found), None)
-    if other is not None:
-        told = f"Its name says {other.name}, but it is {found.name}; it was read as that."
-        return Picture(picture.samples, " ".join(filter(None, (told, picture.note)))), found
-    return picture, found
+    return found
 
 
 def writable(key: str) -> PictureFormat:

@@ -23,7 +23,13 @@ def _opened(data: bytes, kind: str) -> Image.Image:
         raise Damaged(f"The {kind} is damaged or cut off.") from error
 
 
+# A progressive JPEG has about ten; each is decoded over the whole picture.
+MOST_SCANS = 100
+
+
 def _size(kind: str, data: bytes) -> tuple[int, int]:
+    if kind == "JPEG" and data.count(b"\xff\xda") > MOST_SCANS:
+        raise Damaged(f"The JPEG has more than {MOST_SCANS} scans.")
     with _opened(data, kind) as picture:
         return picture.size
 

@@ -16,6 +16,7 @@ _CUT = "The OpenEXR file is damaged or cut off."
 # Flags of the version field: a multi-part file, and one of deep samples.
 _DEEP, _MULTI = 0x800, 0x1000
 # Four floats a pixel of the largest texture.
+MOST_CHANNELS = 128
 MOST_HELD = 4096 * 4096 * 16
 
 
@@ -55,7 +56,7 @@ def _size(data: bytes) -> tuple[int, int]:
 
 def _check_channels(data: bytes, pixels: int) -> None:
     """All channels are decoded at once: a small file may not claim more of them than there is room for."""
-    held = 0
+    held = count = 0
     for name, kind, value in _attributes(data):
         at = 0
         while (name, kind) == ("channels", "chlist") and at < len(value) and value[at]:
@@ -66,7 +67,10 @@ def _check_channels(data: bytes, pixels: int) -> None:
             if (across, down) != (1, 1):
                 raise Damaged("A channel of the OpenEXR file has fewer pixels than the others; a texture has one size.")
             held += pixels * (2 if sample == 1 else 4)
+            count += 1
             at = end + 17
+    if count > MOST_CHANNELS:
+        raise Damaged(f"The OpenEXR file has {count} channels; at most {MOST_CHANNELS} are read.")
     if held > MOST_HELD:
         raise Damaged(f"The channels of the OpenEXR file need {held >> 20} MB; at most {MOST_HELD >> 20} MB are read.")
 

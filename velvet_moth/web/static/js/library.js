@@ -1,8 +1,9 @@
 /** The library page: new, import, rename, duplicate, delete with undo. */
-import { postForm, postJson } from "moth/api.js";
+import { postForm, postJson, send } from "moth/api.js";
 import { askText, menu } from "moth/dialogs.js";
 import { byId } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
+import { askAgainForPictures } from "moth/pictures.js";
 import { textureDialog } from "moth/textures.js";
 
 /**
@@ -50,6 +51,14 @@ document.querySelector("main")?.addEventListener("click", (/** @type {MouseEvent
   const button = /** @type {HTMLElement} */ (event.target).closest("[data-menu]");
   const tile = /** @type {HTMLElement | null} */ (button?.closest("[data-graph]"));
   if (!button || !tile) return;
+  if (tile.dataset.trouble !== undefined) {
+    // What cannot be read whole is taken out as it is kept, or away.
+    menu(/** @type {HTMLElement} */ (button), [
+      ["Export as it is kept", () => location.assign(`/api/graphs/${tile.dataset.graph}/kept.json`)],
+      ["Delete", () => remove(tile)],
+    ]);
+    return;
+  }
   menu(/** @type {HTMLElement} */ (button), [
     ["Rename", () => rename(tile)],
     ["Duplicate", () => doing(postJson(`/api/graphs/${tile.dataset.graph}/duplicate`), () => location.reload())],
@@ -57,6 +66,34 @@ document.querySelector("main")?.addEventListener("click", (/** @type {MouseEvent
     ["Delete", () => remove(tile)],
   ]);
 });
+
+/**
+ * Fetches the tiles after those there are, in the place of the line that offers them.
+ * @param {HTMLElement} line
+ */
+async function more(line) {
+  const { next = "0", motifs = "false" } = line.dataset;
+  coming.unobserve(line);
+  const q = new URLSearchParams(location.search).get("q") ?? "";
+  const answer = await send(`/tiles?${new URLSearchParams({ start: next, motifs, q })}`);
+  const fresh = document.createElement("template");
+  fresh.innerHTML = await answer.text();
+  line.replaceWith(fresh.content);
+  watch();
+}
+
+/** Lines that come into view bring their tiles by themselves. */
+const coming = new IntersectionObserver(
+  (seen) => seen.forEach(({ isIntersecting, target }) => isIntersecting && doing(more(/** @type {HTMLElement} */ (target)), () => {})),
+  { rootMargin: "600px" },
+);
+const watch = () => document.querySelectorAll(".more-tiles").forEach((line) => coming.observe(line));
+watch();
+document.addEventListener("click", ({ target }) => {
+  const line = /** @type {HTMLElement} */ (target).closest(".more-tiles");
+  if (line) doing(more(/** @type {HTMLElement} */ (line)), () => {});
+});
+askAgainForPictures();
 
 byId("new-empty").addEventListener("click", () => begin("", "New graph"));
 for (const tile of document.querySelectorAll("[data-starter]")) {

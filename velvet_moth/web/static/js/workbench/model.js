@@ -198,7 +198,7 @@ export class GraphModel extends EventTarget {
         return true;
       } catch (error) {
         if (error instanceof Unreachable) {
-          const words = "The server does not answer. Your edit is kept and tried again.";
+          const words = `${error.message} Your edit is kept and tried again.`;
           closeNotice ??= notice(words, { wrong: true, stay: true });
           await new Promise((resolve) => setTimeout(resolve, RETRY));
         } else if (error instanceof Refused && error.code === "stale-revision" && tries < 20) {

@@ -1,0 +1,157 @@
+"""Lists of graphs, out of columns: no document is read, and the number of queries is the same for any number of graphs."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import ColumnElement, func, or_, select
+from sqlalchemy.orm import Session
+
+from velvet_moth.store import documents
+from velvet_moth.store.models import GraphRow, TextureRow
+
+# Tiles that are listed at once; more come as they are scrolled to.
+PAGE = 60
+
+
+@dataclass(frozen=True)
+class Tile:
+    """A graph as a list shows it. ``stamp`` changes with everything that shows in its picture."""
+
+    id: int
+    title: str
+    motif: str
+    revision: int
+    nodes: int
+    variants: tuple[tuple[str, str], ...]
+    kind: str
+    trouble: str
+    stamp: str
+
+
+_COLUMNS = (
+    *(GraphRow.id, GraphRow.title, GraphRow.motif, GraphRow.revision, GraphRow.nodes, GraphRow.variants, GraphRow.kind),
+    *(GraphRow.trouble, GraphRow.state, GraphRow.uses, GraphRow.reads, GraphRow.wears),
+)
+# A row of these columns, or of some of them.
+_Columns = Any
+
+
+def _of(project_id: int, *more: ColumnElement[bool]) -> ColumnElement[bool]:
+    found: ColumnElement[bool] = (GraphRow.project_id == project_id) & GraphRow.deleted.is_(None)
+    for condition in more:
+        found = found & condition
+    return found
+
+
+def _named(motifs: bool, query: str) -> ColumnElement[bool]:
+    kind = GraphRow.motif.is_not(None) if motifs else GraphRow.motif.is_(None)
+    return kind & GraphRow.title.icontains(query, autoescape=True) if query.strip() else kind
+
+
+def tiles(
+    session: Session, project_id: int, motifs: bool = False, start: int = 0, most: int = PAGE, query: str = ""
+) -> list[Tile]:
+    """The graphs of a project, or its motifs, the last changed first, from the one numbered ``start`` (0 is first).
+
+    With a ``query`` those whose titles hold it.
+    """
+    kind = _named(motifs, query)
+    order = (GraphRow.changed.desc(), GraphRow.id.desc())
+    asked = select(*_COLUMNS).where(_of(project_id, kind)).order_by(*order).offset(start).limit(most)
+    rows = session.execute(asked).all()
+    unread = [row.id for row in rows if row.trouble is None]
+    if unread:
+        documents.look_for_trouble(session, unread)
+        rows = session.execute(asked).all()
+    return _tiles(session, project_id, rows)
+
+
+def count(session: Session, project_id: int, motifs: bool = False, query: str = "") -> int:
+    """How many ``tiles`` there are in all."""
+    found = _of(project_id, _named(motifs, query))
+    return session.scalar(select(func.count()).select_from(GraphRow).where(found)) or 0
+
+
+def _tiles(session: Session, project_id: int, rows: Sequence[_Columns]) -> list[Tile]:
+    inside = _Inside(session, project_id, [key for row in rows for key in row.wears])
+    wanted = {key for row in rows for key in inside.textures(row.uses, row.reads)}
+    wanted |= {key for worn in inside.worn.values() for key in inside.textures(worn.uses, worn.reads)}
+    revisions: dict[str, str] = {}
+    if wanted:
+        read = select(TextureRow.id, TextureRow.revision, TextureRow.sha256).where(TextureRow.id.in_(wanted))
+        revisions = {key: f"{revision}.{sha256}" for key, revision, sha256 in session.execute(read)}
+    return [
+        Tile(
+            row.id,
+            row.title,
+            row.motif or "",
+            row.revision,
+            row.nodes,
+            tuple((key, name) for key, name in row.variants),
+            row.kind,
+            row.trouble or "",
+            inside.stamp(row, revisions),
+        )
+        for row in rows
+    ]
+
+
+class _Inside:
+    """What the graphs of a project hold of one another."""
+
+    def __init__(self, session: Session, project_id: int, worn: Iterable[str]) -> None:
+        # Named by type: a list of them is short against that of all graphs.
+        found = select(GraphRow.motif, GraphRow.state, GraphRow.uses, GraphRow.reads)
+        rows = session.execute(found.where(_of(project_id, GraphRow.motif.is_not(None))))
+        self.motifs: Mapping[str, _Columns] = {row.motif: row for row in rows}
+        keys = {int(key) for key in worn if key.isascii() and key.isdigit() and len(key) < 10}
+        dressed = session.execute(select(*_COLUMNS).where(GraphRow.id.in_(keys))) if keys else ()
+        self.worn: Mapping[str, _Columns] = {str(row.id): row for row in dressed}
+
+    def types(self, uses: Sequence[str]) -> list[str]:
+        """The motifs used, those inside motifs included."""
+        found: dict[str, None] = {}
+        todo = [type_ for type_ in uses if type_ in self.motifs]
+        while todo:
+            type_ = todo.pop()
+            if type_ not in found:
+                found[type_] = None
+                todo += [inner for inner in self.motifs[type_].uses if inner in self.motifs]
+        return sorted(found)
+
+    def textures(self, uses: Sequence[str], reads: Sequence[str]) -> set[str]:
+        return {*reads, *(key for type_ in self.types(uses) for key in self.motifs[type_].reads)}
+
+    def stamp(self, row: _Columns, revisions: Mapping[str, str]) -> str:
+        parts = []
+        for one in (row, *(self.worn[key] for key in row.wears if key in self.worn)):
+            parts += [one.state[:8], *(self.motifs[type_].state[:8] for type_ in self.types(one.uses))]
+            parts += [revisions.get(key, "")[:12] for key in sorted(self.textures(one.uses, one.reads))]
+        return "-".join(parts)
+
+
+def used_by(session: Session, project_id: int, motif: str) -> list[Tile]:
+    """The graphs and motifs of a project in which nodes of that type stand, graphs first."""
+    return _matching(session, project_id, GraphRow.uses.contains([motif]))
+
+
+def using_texture(session: Session, project_id: int, texture: str) -> list[Tile]:
+    """The graphs and motifs of a project that read a texture, in any variant, be it inside a motif."""
+    inside = _Inside(session, project_id, ())
+    readers = [type_ for type_ in inside.motifs if texture in inside.textures([type_], ())]
+    reads = GraphRow.reads.contains([texture])
+    return _matching(session, project_id, or_(reads, GraphRow.uses.overlap(readers)) if readers else reads)
+
+
+def _matching(session: Session, project_id: int, condition: ColumnElement[bool]) -> list[Tile]:
+    order = (GraphRow.motif.is_not(None), GraphRow.changed.desc(), GraphRow.id.desc())
+    rows = session.execute(select(*_COLUMNS).where(_of(project_id, condition)).order_by(*order))
+    return _tiles(session, project_id, rows.all())
+
+
+def every_kind(session: Session, project_id: int, kinds: Iterable[str]) -> list[Tile]:
+    """All graphs of some kinds, by title."""
+    found = _of(project_id, GraphRow.motif.is_(None), GraphRow.kind.in_(list(kinds)))
+    rows = session.execute(select(*_COLUMNS).where(found).order_by(func.lower(GraphRow.title), GraphRow.id))
+    return _tiles(session, project_id, rows.all())
