@@ -11,10 +11,17 @@ from tooling.postgres import Cluster
 
 
 @contextmanager
-def served() -> Iterator[LiveServer]:
+def database() -> Iterator[str]:
+    """The address of a new database with the demo in it."""
     with Cluster(commands.WORK_TESTS, durable=False).serving() as server:
         os.environ["MOTH_TEST_SERVER"] = str(server)
-        live = LiveServer(fresh_database())
+        yield fresh_database()
+
+
+@contextmanager
+def served() -> Iterator[LiveServer]:
+    with database() as address:
+        live = LiveServer(address)
         try:
             yield live
         finally:

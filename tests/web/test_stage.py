@@ -107,10 +107,11 @@ class Light(OnStage):
     def test_a_backdrop_is_lit_by_as_many_lamps_as_the_rig_has(self) -> None:
         texts = [
             self.client.get(f"/api/stage/backdrops/lock_basin?lamps={count}").get_json()["light"]["fragment"]
-            for count in (0, 1, 3, 99)
+            for count in (0, 1, 3)
         ]
-        for text, count in zip(texts, (0, 1, 3, 3), strict=True):
+        for text, count in zip(texts, (0, 1, 3), strict=True):
             self.assertEqual([f"lamp_place_{n}" in text for n in (1, 2, 3)], [n <= count for n in (1, 2, 3)])
+        self.refused(self.client.get("/api/stage/backdrops/lock_basin?lamps=99"), 400, "bad-request")
         night = self.change(op="set_scene", part="rig", value="night_lamps")
         self.assertIn("lamp_colour_3", night["shader"]["fragment"])
 

@@ -1,7 +1,8 @@
 """What an expression may ask of the surface point and of the draw: declared once, for the stage and for NumPy."""
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from velvet_moth.core.expr import Array, Expr, Rate, surface_input
 from velvet_moth.core.interval import SIGNED_UNIT, UNIT, Interval
@@ -141,8 +142,13 @@ class Given:
 
 @dataclass(frozen=True)
 class Surroundings:
-    """Everything outside the DAG that an evaluation needs, as arrays and textures by key."""
+    """Everything outside the DAG that an evaluation needs, as arrays and textures by key.
+
+    With ``calls`` results of functions are kept there for as long as it lasts, for many small pictures of nodes that are
+    alike; without, nothing is kept beyond its last use.
+    """
 
     inputs: Mapping[str, Array]
     uniforms: Mapping[Hashable, Array] = field(default_factory=dict)
     textures: Mapping[Hashable, Texture] = field(default_factory=dict)
+    calls: dict[Hashable, tuple[Sequence[Array], Any]] | None = None

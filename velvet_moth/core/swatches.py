@@ -157,26 +157,30 @@ class SwatchPass:
         wanted = list(dict.fromkeys(shown.values()))
         sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
         self.held |= uniform_arrays({k: v for k, v in values.items() if self.uniforms.get(k) != v})
-        surroundings = Surroundings(under.inputs, self.held, {**sharper, **stage_textures()})
+        surroundings = Surroundings(under.inputs, self.held, {**sharper, **stage_textures()}, {})
         computed = evaluate(wanted, surroundings, known)
         before = self.arrays
         self.arrays = dict(zip(wanted, computed, strict=True))
         self.uniforms = dict(values)
         fresh: dict[Source, Swatch] = {}
+        painted: dict[tuple[int, PortType], Swatch] = {}
         for source, expr in shown.items():
             same = self.exprs.get(source) is expr and expr in before and before[expr] is self.arrays.get(expr)
             if not same or source not in self.swatches:
-                fresh[source] = self._swatch(source, expr, lowered)
+                given = _given(source, lowered)
+                # Nodes that are alike share their values, and so their picture.
+                key = id(self.arrays[expr]), given
+                if key not in painted:
+                    painted[key] = _painted(self.arrays[expr], given, under.mask)
+                fresh[source] = painted[key]
         self.exprs = shown
         self.swatches = {s: fresh.get(s) or self.swatches[s] for s in shown}
         return fresh
 
-    def _swatch(self, source: Source, expr: Expr, lowered: LoweredGraph) -> Swatch:
-        array = self.arrays[expr]
-        given = (
-            CHANNELS[source.output].type if source.output in CHANNELS and source.node == DOCK else lowered.types[source]
-        )
-        return _painted(array, given, ground(self.on).mask)
+
+def _given(source: Source, lowered: LoweredGraph) -> PortType:
+    is_channel = source.node == DOCK and source.output in CHANNELS
+    return CHANNELS[source.output].type if is_channel else lowered.types[source]
 
 
 def _shown(value: Expr | Surface) -> Expr:

@@ -150,8 +150,21 @@ def _matching(session: Session, project_id: int, condition: ColumnElement[bool])
     return _tiles(session, project_id, rows.all())
 
 
-def every_kind(session: Session, project_id: int, kinds: Iterable[str]) -> list[Tile]:
+@dataclass(frozen=True)
+class Choice:
+    """A graph that can be chosen, with its variants as id and name."""
+
+    id: int
+    title: str
+    variants: list[list[str]]
+
+
+def of_kinds(session: Session, project_id: int, kinds: Iterable[str]) -> list[Choice]:
     """All graphs of some kinds, by title."""
     found = _of(project_id, GraphRow.motif.is_(None), GraphRow.kind.in_(list(kinds)))
-    rows = session.execute(select(*_COLUMNS).where(found).order_by(func.lower(GraphRow.title), GraphRow.id))
-    return _tiles(session, project_id, rows.all())
+    rows = session.execute(
+        select(GraphRow.id, GraphRow.title, GraphRow.variants)
+        .where(found)
+        .order_by(func.lower(GraphRow.title), GraphRow.id)
+    )
+    return [Choice(*row) for row in rows.tuples()]

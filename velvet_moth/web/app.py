@@ -12,7 +12,7 @@ from velvet_moth.core.lighting.environment import environment_map
 from velvet_moth.store.database import plain_address
 from velvet_moth.store.shelf import Shelf
 from velvet_moth.web import database, errors, security
-from velvet_moth.web.api import analysis, events, graphs, history, motifs, nodes, recipes, stage, textures
+from velvet_moth.web.api import analysis, description, events, graphs, history, motifs, nodes, recipes, stage, textures
 from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.made_files import MadeFiles
 from velvet_moth.web.news import Newsroom
@@ -53,6 +53,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         recipes.api,
         stage.api,
         nodes.api,
+        description.api,
     ):
         app.register_blueprint(blueprint)
     # Half a second of work that the first page would otherwise wait for.

@@ -188,12 +188,11 @@ def _nodes(file: Reader, graph: Graph) -> Graph:
     read = outputs_read(file)
     nodes = file.at("nodes").each(lambda entry: (entry, node_in(entry, read)))
     others = [(entry, node) for entry, node in nodes if node.id != DOCK]
-    if file.mended is None:
-        try:
-            graph = with_nodes(graph, [node for _, node in others])
-        except MothError as error:
+    try:
+        graph = with_nodes(graph, [node for _, node in others])
+    except MothError as error:
+        if file.mended is None:
             raise FileRefused(error.what, f"{file.where}/nodes, {error.where}", error.mend) from error
-    else:
         graph = with_what_fits(graph, [node for _, node in others], file.mended)
     for entry, node in nodes:
         if node.id == DOCK:

@@ -48,6 +48,16 @@ def _lookup(table: Mapping[Any, Any], key: Hashable, kind: str) -> Any:
 
 
 def _call(args: Sequence[Any], attributes: tuple[Any, ...], surroundings: Surroundings, _: Sequence[Array]) -> Any:
+    if surroundings.calls is None:
+        return _called(args, attributes, surroundings)
+    # The very same arrays give the very same result; they are kept with it, so that no other takes their place.
+    key = (attributes[0], *map(id, args))
+    if key not in surroundings.calls:
+        surroundings.calls[key] = (args, _called(args, attributes, surroundings))
+    return surroundings.calls[key][1]
+
+
+def _called(args: Sequence[Any], attributes: tuple[Any, ...], surroundings: Surroundings) -> Any:
     results = plan_of_function(attributes[0]).run(surroundings, args)
     return results[0] if len(results) == 1 else results
 

@@ -49,7 +49,7 @@ def with_nodes(graph: Graph, nodes: Sequence[Node], wires: Sequence[Wire] = ()) 
     every = dict(graph.nodes)
     for node in nodes:
         check_new_id(node.id, every, "node")
-        if len(every) >= MOST_NODES:
+        if len(every) > MOST_NODES:
             raise OperationRefused(
                 f"A graph holds at most {MOST_NODES} nodes.", graph.title, "Split it into two graphs."
             )

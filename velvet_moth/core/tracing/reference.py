@@ -125,10 +125,17 @@ def points_at_rest(key: str, camera: Camera, width: int, height: int) -> Seen:
 def uniform_arrays(values: Mapping[tuple[str, str], Value]) -> dict[Hashable, Array]:
     """Unwired values as arrays: () for one number, (components, 1, 1) for more."""
     return {
-        key: np.array(value, dtype=np.float32).reshape(() if len(value) == 1 else (-1, 1, 1))
+        key: _uniform_array(np.array(value, dtype=np.float32).tobytes())
         for key, value in values.items()
         if not isinstance(value, str)
     }
+
+
+@lru_cache(maxsize=8192)
+def _uniform_array(components: bytes) -> Array:
+    """Equal values are one array, which nobody can change: so what reads them is known to be the same."""
+    made = np.frombuffer(components, dtype=np.float32)
+    return made.reshape(() if len(made) == 1 else (-1, 1, 1))
 
 
 # So many quads are evaluated together: as much as a tile of the picture.

@@ -5,7 +5,7 @@ from collections.abc import Hashable
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from flask import Blueprint, jsonify, request
+from flask import Blueprint
 
 from velvet_moth.core.analysis import (
     RATE_WORDS,
@@ -30,8 +30,10 @@ from velvet_moth.core.tracing.pin import pinned
 from velvet_moth.core.tracing.projecting import falls_on
 from velvet_moth.core.tracing.scene import Scene
 from velvet_moth.store import graphs
+from velvet_moth.web.api.answers import Exposure, GraphCost, Json, NodeAnalysis, Pin
+from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.scenes import scene_of
-from velvet_moth.web.api.schemas import AnalysisRequest, EyeRequest, PinRequest, ViewRequest
+from velvet_moth.web.api.schemas import AnalysisRequest, CostRequest, EyeRequest, PinRequest
 from velvet_moth.web.api.state import cost_state, sessions
 from velvet_moth.web.database import db
 
@@ -81,16 +83,16 @@ def _seen(key: int, asked: EyeRequest) -> Seen:
 
 
 @api.get("/<int:key>/analysis")
-def analyse(key: int) -> Any:
+@takes(NodeAnalysis | None, query=AnalysisRequest)
+def analyse(key: int, asked: AnalysisRequest) -> Any:
     """One node: the range of each output, what it costs, what muting it would save."""
-    asked = AnalysisRequest.model_validate(request.args.to_dict())
     seen = _seen(key, asked)
     if asked.node not in seen.graph.nodes:
         # Taken away since the page asked: there is nothing to tell, and nothing wrong.
-        return jsonify(None)
+        return None
     lowered, node = seen.lowered, seen.graph.nodes[asked.node]
     found = ranges(lowered, node, seen.variant, seen.textures, seen.scene)
-    return jsonify(
+    return dict(
         ranges={name: _range(r) for name, r in found.items()},
         cost=cost_state(own_cost(lowered, node)),
         saved=cost_state(saved_when_muted(seen.graph, asked.node, seen.variant)),
@@ -98,33 +100,34 @@ def analyse(key: int) -> Any:
 
 
 @api.get("/<int:key>/decal")
-def new_decal(key: int) -> Any:
+@takes(Json | None, query=PinRequest)
+def new_decal(key: int, asked: PinRequest) -> Any:
     """A decal put down at one pixel of the stage, to be added to the graph's; null where nothing lies behind."""
-    asked = PinRequest.model_validate(request.args.to_dict())
     scene = _seen(key, asked).scene
     if not scene.backdrop:
-        return jsonify(None)
+        return None
     index = max((decal.index for decal in scene.decals), default=0.0) + 1
     found = falls_on(backdrop(scene.backdrop).mesh(), scene.camera, asked.pixel, asked.size, index)
-    return jsonify(found and asdict(found))
+    return found and asdict(found)
 
 
 @api.get("/<int:key>/exposure")
-def exposure(key: int) -> Any:
+@takes(Exposure, query=EyeRequest)
+def exposure(key: int, asked: EyeRequest) -> Any:
     """The exposure that suits what an eye sees."""
-    seen = _seen(key, EyeRequest.model_validate(request.args.to_dict()))
-    return jsonify(exposure=metered(seen.lowered, seen.scene, seen.values, seen.textures))
+    seen = _seen(key, asked)
+    return dict(exposure=metered(seen.lowered, seen.scene, seen.values, seen.textures))
 
 
 @api.get("/<int:key>/pin")
-def pin(key: int) -> Any:
+@takes(Pin | None, query=PinRequest)
+def pin(key: int, asked: PinRequest) -> Any:
     """Every value at one pixel of the stage; null where nothing is hit there."""
-    asked = PinRequest.model_validate(request.args.to_dict())
     seen = _seen(key, asked)
     found = pinned(seen.lowered, seen.scene, asked.pixel, asked.size, seen.values, seen.textures)
     if found is None:
-        return jsonify(None)
-    return jsonify(
+        return None
+    return dict(
         place=found.place,
         light=found.light,
         shown=found.shown,
@@ -133,9 +136,9 @@ def pin(key: int) -> Any:
 
 
 @api.get("/<int:key>/cost")
-def count(key: int) -> Any:
+@takes(GraphCost, query=CostRequest)
+def count(key: int, asked: CostRequest) -> Any:
     """The whole graph: for vertices and pixels, by channel and node, and what turning each toggle would save."""
-    asked = ViewRequest.model_validate({"variant": request.args.get("variant", "")})
     kept = graphs.load(db(), key)
     graph = kept.graph
     variant = asked.variant if graph.variant(asked.variant) else ""
@@ -144,8 +147,8 @@ def count(key: int) -> Any:
     each = {n.id: own_cost(lowered, n) for n in graph.nodes.values()}
     dear = sorted((i for i in each if each[i].operations or each[i].reads), key=lambda i: -each[i].operations)[:40]
     textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().shelf.source(kept.textures))
-    moved = moved_bounds(lowered, variant, textures, Scene(request.args.get("form", "mooring")))
-    return jsonify(
+    moved = moved_bounds(lowered, variant, textures, Scene(asked.form))
+    return dict(
         vertex=cost_state(found.vertex),
         pixel=cost_state(found.pixel),
         channels={name: cost_state(c) for name, c in found.channels.items() if c.operations or c.reads},

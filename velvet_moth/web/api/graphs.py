@@ -4,7 +4,7 @@ import json
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, Response, jsonify, request
+from flask import Blueprint, Response, request
 
 from velvet_moth.core.backdrops import light_behind
 from velvet_moth.core.errors import FileRefused
@@ -18,10 +18,13 @@ from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import arriving, blobs, graphs, listing, projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.apart import reader
+from velvet_moth.web.api.answers import GraphState, Id, ShaderOnly, ShaderWithValues, Wearables
+from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import (
     CraftRequest,
     EditRequest,
     NewGraph,
+    PictureRequest,
     ShaderRequest,
     StepRequest,
     ViewRequest,
@@ -35,27 +38,27 @@ api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
 
 
 @api.get("/<int:key>")
-def read(key: int) -> Any:
-    view = ViewRequest.model_validate(request.args.to_dict())
-    return jsonify(state(graphs.load(db(), key), view))
+@takes(GraphState, query=ViewRequest)
+def read(key: int, asked: ViewRequest) -> Any:
+    return state(graphs.load(db(), key), asked)
 
 
 @api.post("/<int:key>/operations")
-def edit(key: int) -> Any:
-    asked = EditRequest.model_validate(request.get_json())
+@takes(GraphState, body=EditRequest)
+def edit(key: int, asked: EditRequest) -> Any:
     kept = graphs.change(db(), key, asked.revision, asked.operation)
-    return jsonify(state(kept, asked))
+    return state(kept, asked)
 
 
 @api.post("/<int:key>/crafts")
-def craft(key: int) -> Any:
+@takes(GraphState, body=CraftRequest)
+def craft(key: int, asked: CraftRequest) -> Any:
     """An edit told as a movement of the hand: the core works out the operations for the graph as it stands."""
-    asked = CraftRequest.model_validate(request.get_json())
     # Worked out on the very revision it is applied to, or refused as stale.
     graphs.check_revision(db(), key, asked.revision)
     kept = graphs.load(db(), key)
     changed = graphs.change(db(), key, asked.revision, asked.craft.batch(kept.graph))
-    return jsonify({**state(changed, asked), "made": made_nodes(kept.graph, changed.graph)})
+    return {**state(changed, asked), "made": made_nodes(kept.graph, changed.graph)}
 
 
 def made_nodes(before: Graph, after: Graph) -> list[str]:
@@ -64,20 +67,20 @@ def made_nodes(before: Graph, after: Graph) -> list[str]:
 
 
 @api.post("/<int:key>/undo")
-def undo(key: int) -> Any:
-    asked = StepRequest.model_validate(request.get_json())
-    return jsonify(state(graphs.undo(db(), key, asked.revision), asked))
+@takes(GraphState, body=StepRequest)
+def undo(key: int, asked: StepRequest) -> Any:
+    return state(graphs.undo(db(), key, asked.revision), asked)
 
 
 @api.post("/<int:key>/redo")
-def redo(key: int) -> Any:
-    asked = StepRequest.model_validate(request.get_json())
-    return jsonify(state(graphs.redo(db(), key, asked.revision), asked))
+@takes(GraphState, body=StepRequest)
+def redo(key: int, asked: StepRequest) -> Any:
+    return state(graphs.redo(db(), key, asked.revision), asked)
 
 
 @api.post("")
-def create() -> Any:
-    asked = NewGraph.model_validate(request.get_json())
+@takes(Id, body=NewGraph)
+def create(asked: NewGraph) -> Any:
     project = projects.first(db())
     if asked.starter:
         if asked.starter not in STARTERS:
@@ -86,76 +89,81 @@ def create() -> Any:
     else:
         made = empty_graph("Untitled")
     title = graphs.free_title(asked.title, graphs.titles(db(), project.id))
-    return jsonify(id=graphs.create(db(), project.id, replace(made, title=title)).id)
+    return dict(id=graphs.create(db(), project.id, replace(made, title=title)).id)
 
 
 @api.post("/<int:key>/duplicate")
+@takes(Id)
 def duplicate(key: int) -> Any:
-    return jsonify(id=graphs.duplicate(db(), key).id)
+    return dict(id=graphs.duplicate(db(), key).id)
 
 
 @api.delete("/<int:key>")
+@takes(Id)
 def delete(key: int) -> Any:
     graphs.delete(db(), key)
-    return jsonify(id=key)
+    return dict(id=key)
 
 
 @api.post("/<int:key>/restore")
+@takes(Id)
 def restore(key: int) -> Any:
     graphs.restore(db(), key)
-    return jsonify(id=key)
+    return dict(id=key)
 
 
 @api.get("/<int:key>/picture.png")
-def picture(key: int) -> Response:
+@takes("image/png", query=PictureRequest)
+def picture(key: int, asked: PictureRequest) -> Any:
     kept = graphs.load(db(), key)
-    view = ViewRequest.model_validate({"variant": request.args.get("variant", "")})
-    if view.variant and kept.graph.variant(view.variant) is None:
-        raise NotFound("There is no such variant.", view.variant, "Reload the page.")
-    png = sessions().picture(db(), kept, view.variant)
+    if asked.variant and kept.graph.variant(asked.variant) is None:
+        raise NotFound("There is no such variant.", asked.variant, "Reload the page.")
+    png = sessions().picture(db(), kept, asked.variant)
     # The address carries the revision, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
 @api.get("/<int:key>/shader")
-def variant_shader(key: int) -> Any:
+@takes(ShaderOnly, query=ShaderRequest)
+def variant_shader(key: int, asked: ShaderRequest) -> Any:
     """The lit shader of one variant; with ``inside`` the values of that motif are uniforms of it too."""
     kept = graphs.load(db(), key)
-    view = ShaderRequest.model_validate(request.args.to_dict())
-    lowered = lower(kept.graph, view.variant, inside=view.inside)
-    values = kept.graph.uniform_values(view.variant)
-    return jsonify(shader_state(drawing(lowered).shader, lowered.graph, values, view.shader, kept.textures))
+    lowered = lower(kept.graph, asked.variant, inside=asked.inside)
+    values = kept.graph.uniform_values(asked.variant)
+    return shader_state(drawing(lowered).shader, lowered.graph, values, asked.shader, kept.textures)
 
 
 @api.get("/<int:key>/wearable")
+@takes(Wearables)
 def wearable(key: int) -> Any:
     """The graphs of the project that parts of this one's backdrop can wear, with their variants."""
     kept = graphs.load(db(), key)
     casting = [key for key, kind in KINDS.items() if kind.casts]
-    return jsonify(
+    return dict(
         graphs=[
             {
                 "graph": str(one.id),
                 "title": one.title,
                 "variants": [{"id": id_, "name": name} for id_, name in one.variants],
             }
-            for one in listing.every_kind(db(), kept.project_id, casting)
+            for one in listing.of_kinds(db(), kept.project_id, casting)
         ]
     )
 
 
 @api.get("/<int:key>/worn")
-def worn_shader(key: int) -> Any:
+@takes(ShaderWithValues, query=WornRequest)
+def worn_shader(key: int, asked: WornRequest) -> Any:
     """What a backdrop's part shows that wears a graph, under a rig of so many ``lamps``: its shader and values."""
-    asked = WornRequest.model_validate(request.args.to_dict())
     kept = graphs.load(db(), key)
     lowered, values = lower(kept.graph, asked.variant), kept.graph.uniform_values(asked.variant)
     shader = emit(light_behind(lowered.surface, asked.lamps), lowered.names)
-    return jsonify(shader_by_itself(shader, lowered.graph, values, kept))
+    return shader_by_itself(shader, lowered.graph, values, kept)
 
 
 @api.get("/<int:key>/export.json")
-def export(key: int) -> Response:
+@takes("application/json")
+def export(key: int) -> Any:
     kept = graphs.load(db(), key)
     every = [kept, *kept.worn.values()]
     read = {key: texture for one in every for key, texture in one.textures.items()}
@@ -171,7 +179,8 @@ def export(key: int) -> Response:
 
 
 @api.get("/<int:key>/kept.json")
-def as_kept(key: int) -> Response:
+@takes("application/json")
+def as_kept(key: int) -> Any:
     """The document of a graph to the letter, whether it can be read or not."""
     return Response(
         json.dumps(graphs.raw_document(db(), key), indent=1, ensure_ascii=False),
@@ -181,10 +190,11 @@ def as_kept(key: int) -> Response:
 
 
 @api.post("/import")
+@takes(Id, upload=("file",))
 def take_in() -> Any:
     sent = request.files.get("file")
     if sent is None:
         raise FileRefused("No file came with the request.", "file", "Choose a graph file.")
     with READING.turn():
         file = read_graph_file(sent.read(), f"file {sent.filename!r}")
-        return jsonify(id=arriving.take_in(db(), projects.first(db()).id, file, reader().read).id)
+        return dict(id=arriving.take_in(db(), projects.first(db()).id, file, reader().read).id)

@@ -2,12 +2,14 @@
 
 from typing import Any
 
-from flask import Blueprint, jsonify, request
+from flask import Blueprint
 
 from velvet_moth.core.errors import OperationRefused
 from velvet_moth.core.extraction import extract, unpacked
 from velvet_moth.store import graphs, listing
 from velvet_moth.store.arriving import new_type
+from velvet_moth.web.api.answers import GraphState, Uses
+from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import MotifRequest, NodeRequest
 from velvet_moth.web.api.state import state
 from velvet_moth.web.database import db
@@ -16,9 +18,9 @@ api = Blueprint("motifs", __name__, url_prefix="/api/graphs")
 
 
 @api.post("/<int:key>/motifs")
-def make(key: int) -> Any:
+@takes(GraphState, body=MotifRequest)
+def make(key: int, asked: MotifRequest) -> Any:
     """Makes a motif of chosen nodes and puts its first use in their place."""
-    asked = MotifRequest.model_validate(request.get_json())
     kept = graphs.load(db(), key)
     title = graphs.free_title(asked.title, graphs.titles(db(), kept.project_id))
     made = extract(kept.graph, asked.nodes, title, new_type())
@@ -26,23 +28,24 @@ def make(key: int) -> Any:
     graphs.check_revision(db(), key, asked.revision)
     motif = graphs.create(db(), kept.project_id, made.motif, made.motif.motif)
     changed = graphs.change(db(), key, asked.revision, made.operation)
-    return jsonify({**state(changed, asked), "made": motif.id})
+    return {**state(changed, asked), "made": motif.id}
 
 
 @api.post("/<int:key>/unpack")
-def unpack(key: int) -> Any:
+@takes(GraphState, body=NodeRequest)
+def unpack(key: int, asked: NodeRequest) -> Any:
     """Replaces a use of a motif by the nodes inside it."""
-    asked = NodeRequest.model_validate(request.get_json())
     kept = graphs.load(db(), key)
     if asked.node not in kept.graph.nodes:
         raise OperationRefused("This node is no longer in the graph.", asked.node, "Undo brings it back.")
     changed = graphs.change(db(), key, asked.revision, unpacked(kept.graph, asked.node))
-    return jsonify(state(changed, asked))
+    return state(changed, asked)
 
 
 @api.get("/<int:key>/uses")
+@takes(Uses)
 def uses(key: int) -> Any:
     """The graphs and motifs in which this motif stands."""
     kept = graphs.load(db(), key)
     found = listing.used_by(db(), kept.project_id, kept.motif) if kept.motif else []
-    return jsonify(uses=[{"id": one.id, "title": one.title} for one in found])
+    return dict(uses=[{"id": one.id, "title": one.title} for one in found])

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, jsonify, request
+from flask import Blueprint
 
 from velvet_moth.core.catalogue import CATALOGUE, described, search
 from velvet_moth.core.examples import example, sample_textures
@@ -12,12 +12,16 @@ from velvet_moth.core.outline import outlined_kind
 from velvet_moth.store import documents, graphs, projects, textures
 from velvet_moth.store.arriving import rebound
 from velvet_moth.store.errors import NotFound
+from velvet_moth.web.api.answers import Hits, Id
+from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.schemas import SearchRequest
 from velvet_moth.web.database import db
 
 api = Blueprint("nodes", __name__, url_prefix="/api/nodes")
 
 
 @api.post("/<key>/example")
+@takes(Id)
 def open_example(key: str) -> Any:
     """Keeps a node's example as a graph of the project, with the textures it reads."""
     kind = CATALOGUE.get(key)
@@ -32,12 +36,13 @@ def open_example(key: str) -> Any:
         if k in used
     }
     title = graphs.free_title(made.title, graphs.titles(db(), project.id))
-    return jsonify(id=graphs.create(db(), project.id, replace(rebound(made, ids), title=title)).id)
+    return dict(id=graphs.create(db(), project.id, replace(rebound(made, ids), title=title)).id)
 
 
 @api.get("/search")
-def find() -> Any:
-    query = request.args.get("q", "")[:80]
+@takes(Hits, query=SearchRequest)
+def find(asked: SearchRequest) -> Any:
+    query = asked.q
     hits = [{"key": hit.node.key, "why": hit.why} for hit in search(query)]
     words = query.lower().split()
     motifs = [
@@ -46,4 +51,4 @@ def find() -> Any:
         if all(word in f"{motif.graph.title} motif".lower() for word in words)
         for kind in [outlined_kind(type_, outline_of(motif))]
     ]
-    return jsonify(hits=[*motifs, *hits] if words else [*hits, *motifs])
+    return dict(hits=[*motifs, *hits] if words else [*hits, *motifs])

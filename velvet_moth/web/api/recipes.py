@@ -6,7 +6,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from flask import Blueprint, jsonify, request
+from flask import Blueprint
 
 from velvet_moth.core.formats.pictures import Samples, write_png
 from velvet_moth.core.making import STEPS, Layer, Step
@@ -15,6 +15,8 @@ from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, problems
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.texture.levels import rgba
 from velvet_moth.store import projects, recipes
+from velvet_moth.web.api.answers import Preview, RecipeState
+from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
 from velvet_moth.web.database import db
 
@@ -70,28 +72,29 @@ def _small(layer: Layer) -> str:
 
 
 @api.post("")
-def create() -> Any:
-    asked = RecipeRequest.model_validate(request.get_json())
+@takes(RecipeState, body=RecipeRequest)
+def create(asked: RecipeRequest) -> Any:
     row = recipes.add(db(), projects.first(db()).id, recipe_from_json(asked.recipe))
-    return jsonify(recipes.described(db(), row))
+    return recipes.described(db(), row)
 
 
 @api.get("/<int:key>")
+@takes(RecipeState)
 def read(key: int) -> Any:
-    return jsonify(recipes.described(db(), recipes.load(db(), key)))
+    return recipes.described(db(), recipes.load(db(), key))
 
 
 @api.post("/<int:key>")
-def change(key: int) -> Any:
-    asked = RecipeChange.model_validate(request.get_json())
+@takes(RecipeState, body=RecipeChange)
+def change(key: int, asked: RecipeChange) -> Any:
     row = recipes.change(db(), key, asked.revision, recipe_from_json(asked.recipe))
-    return jsonify(recipes.described(db(), row))
+    return recipes.described(db(), row)
 
 
 @api.post("/preview")
-def preview() -> Any:
+@takes(Preview, body=PreviewRequest)
+def preview(asked: PreviewRequest) -> Any:
     """One layer of a stack, and a small picture of every step that can be made, without keeping anything."""
-    asked = PreviewRequest.model_validate(request.get_json())
     recipe = recipe_from_json(asked.recipe)
     wrong = problems(recipe)
     canvas = recipe.preview(asked.most)
@@ -104,7 +107,7 @@ def preview() -> Any:
     layers = made.get(asked.step) or (made[steps[-1]] if steps else {})
     shown = layers.get(asked.layer) or next(iter(layers.values()), None)
     samples = rgba(picture_of(shown, "8 bit").samples) if shown else np.zeros((1, 1, 4), np.uint8)
-    return jsonify(
+    return dict(
         problems=wrong,
         small={key: _small(next(iter(found.values()))) for key, found in made.items()},
         # Apart, since a browser's picture forgets the colour of what is transparent.

@@ -46,6 +46,44 @@ class WornRequest(Strict):
     lamps: Annotated[int, Field(ge=0, le=MOST_LAMPS)] = 0
 
 
+class PictureRequest(BaseModel):
+    """A picture of a variant; whatever else is asked tells the browser's memory one state from another."""
+
+    variant: Key = ""
+
+
+class CostRequest(Strict):
+    """What a variant costs, and the box of the form that it moves."""
+
+    variant: Key = ""
+    form: Key = "mooring"
+
+
+class LampsRequest(Strict):
+    """How many lamps a rig has."""
+
+    lamps: Annotated[int, Field(ge=0, le=MOST_LAMPS)] = 0
+
+
+class SearchRequest(Strict):
+    """Words that are looked for."""
+
+    q: Annotated[str, Field(max_length=80)] = ""
+
+
+class SaveRequest(Strict):
+    """One channel of a picture, or ("") all of it."""
+
+    channel: Annotated[str, Field(max_length=16)] = ""
+
+
+class SaveAllRequest(Strict):
+    """The format of all textures, and the pattern of their names."""
+
+    format: Annotated[str, Field(max_length=16)] = "png"
+    names: Annotated[str, Field(max_length=200)] = "{name}_{role}"
+
+
 class StepRequest(ViewRequest):
     """Undo or redo, on the revision the page saw."""
 

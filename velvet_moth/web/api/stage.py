@@ -1,7 +1,9 @@
 """What the stage needs beside a graph: forms and the environment, as packed arrays."""
 
+from typing import Any
+
 import numpy as np
-from flask import Blueprint, Response, jsonify, request
+from flask import Blueprint, Response, request
 
 from velvet_moth.core.backdrop import forward_behind, is_behind
 from velvet_moth.core.backdrops import backdrop, seen_picture
@@ -11,9 +13,11 @@ from velvet_moth.core.lighting.environment import diffuse_harmonics, environment
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.shadow import reach_of
 from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.view import MOST_LAMPS
 from velvet_moth.store import textures
 from velvet_moth.store.errors import NotFound
+from velvet_moth.web.api.answers import BackdropShaders
+from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.schemas import LampsRequest
 from velvet_moth.web.api.state import sessions
 from velvet_moth.web.database import db
 
@@ -21,7 +25,8 @@ api = Blueprint("stage", __name__, url_prefix="/api/stage")
 
 
 @api.get("/forms/<key>")
-def read_form(key: str) -> Response:
+@takes("application/octet-stream")
+def read_form(key: str) -> Any:
     """Float32 positions, normals, tangents, UVs, second UVs, colours, uint32 triangles; counts in the headers."""
     return _mesh(form(key))
 
@@ -56,13 +61,15 @@ def _kept(data: bytes, headers: dict[str, str]) -> Response:
 
 
 @api.get("/environment/<rig>")
-def read_environment(rig: str) -> Response:
+@takes("application/octet-stream")
+def read_environment(rig: str) -> Any:
     """The surroundings of a rig as RGBA half floats, row 0 at the bottom; size and harmonics in the headers."""
     return _picture(environment_map(rig_kind(rig).key))
 
 
 @api.get("/surroundings/<texture>")
-def read_surroundings(texture: str) -> Response:
+@takes("application/octet-stream")
+def read_surroundings(texture: str) -> Any:
     """A texture of all directions, as ``environment``."""
     found = sessions().shelf.source(textures.states(db(), [texture]))(texture)
     if found is None:
@@ -71,21 +78,20 @@ def read_surroundings(texture: str) -> Response:
 
 
 @api.get("/backdrops/<key>")
-def read_backdrop(key: str) -> Response:
+@takes(BackdropShaders, query=LampsRequest)
+def read_backdrop(key: str, asked: LampsRequest) -> Any:
     """The shaders of a backdrop: its light and distances for what stands before it, and its own picture.
 
     The light is that of a rig with so many ``lamps``.
     """
-    lamps = request.args.get("lamps", 0, int)
-    light = emit(backdrop(key).light(max(0, min(lamps, MOST_LAMPS))))
+    light = emit(backdrop(key).light(asked.lamps))
     seen = emit_on_screen(seen_picture(), forward_behind(), is_behind())
-    return jsonify(
-        {name: {"vertex": s.vertex, "fragment": s.fragment} for name, s in (("light", light), ("seen", seen))}
-    )
+    return {name: {"vertex": s.vertex, "fragment": s.fragment} for name, s in (("light", light), ("seen", seen))}
 
 
 @api.get("/backdrops/<key>/parts/<part>")
-def read_backdrop_part(key: str, part: str) -> Response:
+@takes("application/octet-stream")
+def read_backdrop_part(key: str, part: str) -> Any:
     """As a form; what the sun has to see is the whole."""
     whole = backdrop(key)
     if part not in whole.parts():

@@ -5,7 +5,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from flask import Blueprint, Response, jsonify, request
+from flask import Blueprint, Response, request
 from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.errors import FileRefused
@@ -18,12 +18,16 @@ from velvet_moth.core.texture.reading import Reading
 from velvet_moth.store import blobs, listing, projects, recipes, replacing, textures
 from velvet_moth.store.models import TextureRow
 from velvet_moth.web.apart import reader
+from velvet_moth.web.api.answers import Key, Replaced, TextureFacts, TextureOnly, Textures
+from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import (
     LevelsRequest,
     NameRequest,
     ReadingRequest,
     ReplaceRequest,
     RoleRequest,
+    SaveAllRequest,
+    SaveRequest,
     TakeBackRequest,
 )
 from velvet_moth.web.database import db
@@ -61,11 +65,13 @@ def _upload() -> FileStorage:
 
 
 @api.get("")
+@takes(Textures)
 def listed() -> Any:
-    return jsonify(textures=[described(r) for r in textures.listed(db(), projects.first(db()).id)])
+    return dict(textures=[described(r) for r in textures.listed(db(), projects.first(db()).id)])
 
 
 @api.post("")
+@takes(TextureOnly, upload=("role", "name"))
 def take_in() -> Any:
     """Keeps a file. Without a role the picture itself says how it is read, and why is told."""
     upload = _upload()
@@ -78,10 +84,11 @@ def take_in() -> Any:
         reading = Reading(asked.role) if asked.role else found.reading
         row = textures.add_read(db(), projects.first(db()).id, name, reading, data, (picture, format_))
     why = "" if asked.role else found.reason
-    return jsonify(texture=described(row), note=picture.note, why=why)
+    return dict(texture=described(row), note=picture.note, why=why)
 
 
 @api.get("/<key>")
+@takes(TextureFacts)
 def read(key: str) -> Any:
     """A texture with what is found out about it, and the graphs that use it."""
     row = textures.load(db(), key)
@@ -90,7 +97,7 @@ def read(key: str) -> Any:
         {"id": one.id, "title": one.title, "motif": one.motif}
         for one in listing.using_texture(db(), row.project_id, row.id)
     ]
-    return jsonify(
+    return dict(
         texture=described(row),
         channels=[{**asdict(c), "constant": c.is_constant} for c in found.channels],
         guess=asdict(found.guess),
@@ -100,20 +107,21 @@ def read(key: str) -> Any:
 
 
 @api.post("/<key>/reading")
-def read_as(key: str) -> Any:
-    asked = ReadingRequest.model_validate(request.get_json())
+@takes(TextureOnly, body=ReadingRequest)
+def read_as(key: str, asked: ReadingRequest) -> Any:
     row = textures.read_as(db(), key, Reading(asked.role, asked.green))
     recipes.follow(db(), key)
-    return jsonify(texture=described(row))
+    return dict(texture=described(row))
 
 
 @api.post("/<key>/name")
-def rename(key: str) -> Any:
-    asked = NameRequest.model_validate(request.get_json())
-    return jsonify(texture=described(textures.rename(db(), key, asked.name)))
+@takes(TextureOnly, body=NameRequest)
+def rename(key: str, asked: NameRequest) -> Any:
+    return dict(texture=described(textures.rename(db(), key, asked.name)))
 
 
 @api.post("/<key>/file")
+@takes(TextureOnly, upload=("file",))
 def replace_file(key: str) -> Any:
     """Another file in its place; every graph that uses the texture follows."""
     upload = _upload()
@@ -121,33 +129,35 @@ def replace_file(key: str) -> Any:
     with READING.turn():
         row, note = textures.replace_file(db(), key, data, reader().read(data, name))
         recipes.follow(db(), key)
-    return jsonify(texture=described(row), note=note)
+    return dict(texture=described(row), note=note)
 
 
 @api.post("/<key>/replace")
-def replace_everywhere(key: str) -> Any:
+@takes(Replaced, body=ReplaceRequest)
+def replace_everywhere(key: str, asked: ReplaceRequest) -> Any:
     """Another texture in its place in every graph, motif and stack that reads it."""
-    asked = ReplaceRequest.model_validate(request.get_json())
-    return jsonify(asdict(replacing.replace_everywhere(db(), key, asked.by)))
+    return asdict(replacing.replace_everywhere(db(), key, asked.by))
 
 
 @api.post("/replace/undo")
-def take_back() -> Any:
-    asked = TakeBackRequest.model_validate(request.get_json())
+@takes(Replaced, body=TakeBackRequest)
+def take_back(asked: TakeBackRequest) -> Any:
     told = asked.model_dump()
     replacing.take_back(db(), replacing.Replaced(told["graphs"], told["recipes"]))
-    return jsonify(told)
+    return told
 
 
 @api.delete("/<key>")
+@takes(Key)
 def delete(key: str) -> Any:
     textures.delete(db(), key)
-    return jsonify(id=key)
+    return dict(id=key)
 
 
 @api.post("/<key>/restore")
+@takes(TextureOnly)
 def restore(key: str) -> Any:
-    return jsonify(texture=described(textures.restore(db(), key)))
+    return dict(texture=described(textures.restore(db(), key)))
 
 
 def _file_name(row: TextureRow, pattern: str, suffix: str) -> str:
@@ -160,7 +170,8 @@ def _attached(name: str) -> dict[str, str]:
 
 
 @api.get("/<key>/file")
-def file(key: str) -> Response:
+@takes("application/octet-stream")
+def file(key: str) -> Any:
     """The file as it came."""
     row = textures.load(db(), key)
     made = FORMATS[row.format]
@@ -169,21 +180,23 @@ def file(key: str) -> Response:
 
 
 @api.get("/<key>/as/<format_>")
-def saved_as(key: str, format_: str) -> Response:
+@takes("application/octet-stream", query=SaveRequest)
+def saved_as(key: str, format_: str, asked: SaveRequest) -> Any:
     """The picture in another format, or one channel of it."""
     made = writable(format_)
     row = textures.load(db(), key)
     found = textures.picture_of(db(), row)
-    channel = request.args.get("channel", "")
+    channel = asked.channel
     kept = one_channel(found, channel) if channel else found
     headers = _attached(_file_name(row, f"{{name}}-{channel}" if channel else "{name}", made.suffixes[0]))
     return Response(write_picture(fitted(kept, format_), format_), mimetype=made.mimetype, headers=headers)
 
 
 @api.get("/all.zip")
-def all_as_zip() -> Response:
+@takes("application/zip", query=SaveAllRequest)
+def all_as_zip(asked: SaveAllRequest) -> Any:
     """Every texture of the project in one format, named by a pattern."""
-    format_, pattern = request.args.get("format", "png"), request.args.get("names", "{name}_{role}")[:200]
+    format_, pattern = asked.format, asked.names
     writable(format_)
     rows = textures.listed(db(), projects.first(db()).id)
     with READING.turn():
@@ -193,7 +206,8 @@ def all_as_zip() -> Response:
 
 
 @api.get("/<key>/picture.png")
-def picture(key: str) -> Response:
+@takes("image/png")
+def picture(key: str) -> Any:
     """A small picture of it as seen on a screen. The address carries the revision, so it never changes."""
     row = textures.load(db(), key)
     levels = textures.levels(db(), row)
@@ -211,13 +225,13 @@ def picture(key: str) -> Response:
 
 
 @api.get("/<key>/levels")
-def levels(key: str) -> Response:
+@takes("application/octet-stream", query=LevelsRequest)
+def levels(key: str, asked: LevelsRequest) -> Any:
     """Levels one after the other as RGBA, row 0 at the bottom, from the first one not larger than ``most``.
 
     The headers tell the size of the first one sent and of the picture, the kind of its numbers, and whether they
     are encoded colours.
     """
-    asked = LevelsRequest.model_validate(request.args.to_dict())
     if key in MISSING:
         role, made = "colour" if key in MISSING_COLOURS else "data", (missing_pixels(key),)
     else:

@@ -1,0 +1,169 @@
+"""Time against size, for everything that grows with a graph or with a library. Run: .venv/bin/python -m bench.growth
+
+Each line gives seconds for each size, and by what power of the size the last step grew (1 is linear). The baseline of
+the same process is copying a table of as many entries, a hundred times.
+"""
+
+import math
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from flask.testing import FlaskClient
+from sqlalchemy import text
+from sqlalchemy.orm import Session as Database
+
+from bench.serving import database
+from velvet_moth.core import lower as lowering
+from velvet_moth.core.expr import Expr
+from velvet_moth.core.formats.graph_json import (
+    GraphFile,
+    graph_from_json,
+    graph_to_json,
+    read_graph_file,
+    write_graph_file,
+)
+from velvet_moth.core.graph import Graph, Node, Source, empty_graph
+from velvet_moth.core.lower import lower
+from velvet_moth.core.operations import SetValue
+from velvet_moth.core.operations.nodes import with_nodes
+from velvet_moth.core.problems import find_problems, seen_problems
+from velvet_moth.core.session import Session
+from velvet_moth.store import documents, graphs, history, projects
+from velvet_moth.store.database import make_engine
+from velvet_moth.web.app import create_app
+
+NODES = (100, 1000, 4000)
+GRAPHS = (100, 1000, 10_000)
+SIZES_OF_LIBRARY = """
+    insert into graphs (project_id, title, revision, state, nodes, variants, kind, uses, reads, wears, trouble, document, undo, redo)
+    select project_id, title || ' ' || n, 0, md5(random()::text), nodes, variants, kind, uses, reads, wears, '', document,
+           '{}', '{}' from graphs, generate_series(1, :count) n where id = :model
+"""
+
+
+def timed(work: Callable[[], Any]) -> float:
+    started = time.perf_counter()
+    work()
+    return time.perf_counter() - started
+
+
+def noises(count: int) -> Graph:
+    """Nothing wired, all of one seed."""
+    return with_nodes(empty_graph(f"noises {count}"), [Node(f"n{i}", "gradient_noise") for i in range(count)])
+
+
+def branches(count: int) -> Graph:
+    """Many short branches: noise, add, multiply, mix."""
+    nodes: list[Node] = []
+    for i in range(0, count, 4):
+        nodes.append(Node(f"a{i}", "gradient_noise", {"seed": (float(i),)}))
+        before = Source(f"a{i}", "value")
+        for letter, type_ in (("b", "add"), ("c", "multiply"), ("d", "mix")):
+            nodes.append(Node(f"{letter}{i}", type_, wires={"a": before}))
+            before = Source(f"{letter}{i}", "result")
+    return with_nodes(empty_graph(f"branches {count}"), nodes[:count])
+
+
+def chain(count: int) -> Graph:
+    """Each node reads the one before."""
+    nodes = [Node("n0", "gradient_noise")]
+    for i in range(1, count):
+        nodes.append(Node(f"n{i}", "mix", wires={"a": Source(f"n{i - 1}", "value" if i == 1 else "result")}))
+    return with_nodes(empty_graph(f"chain {count}"), nodes)
+
+
+def of_graph(graph: Graph) -> Mapping[str, float]:
+    """Seconds for each thing that is done with a graph."""
+    document, file = graph_to_json(graph), write_graph_file(GraphFile(graph)).encode()
+    key = next(reversed(graph.nodes))
+    changed, _ = SetValue(key, "b" if "b" in graph.nodes[key].kind.inputs else "seed", (3.0,)).apply(graph)
+    lowering.forget()
+    found = {"lower": timed(lambda: lower(graph))}
+    session = Session()
+    found["state, first"] = timed(lambda: session.show(graph, "", None, lambda key: None))
+    found["state, after an edit"] = timed(lambda: session.show(changed, "", None, lambda key: None))
+    lowered = lower(graph)
+    samples: Mapping[Expr, Any] = session.swatch_pass.arrays
+    found["problems by types and ranges"] = timed(lambda: find_problems(lowered, {}))
+    found["problems with samples"] = timed(lambda: seen_problems(lowered, {}, "", samples))
+    found["write document"] = timed(lambda: graph_to_json(graph))
+    found["read document"] = timed(lambda: graph_from_json(document))
+    found["read file"] = timed(lambda: read_graph_file(file))
+    found["baseline: copy a table"] = timed(lambda: [dict(graph.nodes) for _ in range(100)])
+    return found
+
+
+def of_store(client: FlaskClient, session: Database, graph: Graph) -> Mapping[str, float]:
+    """Seconds for a graph over HTTP, database included."""
+    project = projects.first(session).id
+    key = graphs.create(session, project, graph).id
+    session.commit()
+    documents.forget()
+    url = f"/api/graphs/{key}"
+    seen: dict[str, Any] = {}
+
+    def read() -> None:
+        answer = client.get(url)
+        assert answer.status_code == 200, answer.text
+        seen.update(answer.get_json())
+
+    def edit() -> None:
+        body = {"revision": seen["revision"], "operation": {"op": "rename", "title": f"{graph.title} again"}}
+        answer = client.post(f"{url}/operations", json={**body, "seen": seen["seen"]})
+        assert answer.status_code == 200, answer.text
+
+    found = {"HTTP: open": timed(read), "HTTP: an edit": timed(edit)}
+    found["HTTP: history"] = timed(lambda: client.get(f"{url}/history"))
+    history.steps(session, key)
+    return found
+
+
+def library(client: FlaskClient, session: Database) -> Mapping[str, Sequence[float]]:
+    """Seconds of the library's page and of other lists, as graphs are added."""
+    project = projects.first(session).id
+    model = graphs.create(session, project, replace(branches(60), title="One of many")).id
+    found: dict[str, list[float]] = {}
+    there = 0
+    for count in GRAPHS:
+        session.execute(text(SIZES_OF_LIBRARY), {"count": count - there, "model": model})
+        session.commit()
+        there = count
+        for name, url in (
+            ("library", "/"),
+            ("library, found by title", "/?q=many+99"),
+            ("what a backdrop can wear", f"/api/graphs/{model}/wearable"),
+            ("a new graph", ""),
+        ):
+            work = (lambda u=url: client.get(u)) if url else (lambda: client.post("/api/graphs", json={}))  # type: ignore[misc] # bound now
+            work()
+            found.setdefault(name, []).append(timed(work))
+    return found
+
+
+def line(name: str, sizes: Sequence[int], seconds: Sequence[float]) -> str:
+    power = math.log(max(seconds[-1], 1e-9) / max(seconds[-2], 1e-9)) / math.log(sizes[-1] / sizes[-2])
+    return f"  {name:32}" + "".join(f"{s:9.3f}" for s in seconds) + f"   grows by {power:4.1f}"
+
+
+def main() -> None:
+    with database() as address:
+        engine = make_engine(address)
+        app = create_app(engine, "a secret for benches")
+        app.config["WTF_CSRF_ENABLED"] = False
+        client = app.test_client()
+        with Database(engine) as session:
+            for make in (noises, branches, chain):
+                print(f"{make.__name__}, seconds at {', '.join(map(str, NODES))} nodes")
+                rows = [{**of_graph(made), **of_store(client, session, made)} for made in map(make, NODES)]
+                for name in rows[0]:
+                    print(line(name, NODES, [row[name] for row in rows]))
+            print(f"library, seconds at {', '.join(map(str, GRAPHS))} graphs")
+            for name, seconds in library(client, session).items():
+                print(line(name, GRAPHS, seconds))
+        engine.dispose()
+
+
+if __name__ == "__main__":
+    main()
