@@ -1,6 +1,8 @@
 """What answers hold. The description at /api is made from these types."""
 
-from typing import Any, NotRequired, TypedDict
+from typing import Any, NotRequired
+
+from typing_extensions import TypedDict
 
 # An open end of a range, or a number beyond what JSON can hold, is null.
 Number = float | None

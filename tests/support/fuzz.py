@@ -1,0 +1,70 @@
+"""Calls of the JSON interface drawn from its own description, for tests and benches."""
+
+import time
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import Any
+
+import schemathesis
+from flask import Flask
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+
+# Ids that no row has are drawn nearly always: a few that there are must be among them.
+LIKELY_IDS = st.integers(1, 12)
+
+
+@dataclass
+class Fuzz:
+    """What came of the calls: how many of each address and status, the slowest, and what must not have happened."""
+
+    answers: Counter[tuple[str, int]] = field(default_factory=Counter)
+    slowest: tuple[float, str] = (0.0, "")
+    wrong: list[str] = field(default_factory=list)
+
+    def note(self, operation: str, status: int, seconds: float, text: str) -> None:
+        self.answers[operation, status] += 1
+        self.slowest = max(self.slowest, (seconds, operation))
+        if status >= 500 and status != 503:
+            self.wrong.append(f"{operation} answered {status}: {text[:200]}")
+
+
+def fuzz(app: Flask, calls: int) -> Fuzz:
+    """Calls every address about equally often, ``calls`` in all, with what its description allows and what it does not."""
+    found = Fuzz()
+    schema = schemathesis.openapi.from_wsgi("/api", app)
+    chosen = [result.ok() for result in schema.get_all_operations()]
+    for operation in chosen:
+        _call_often(operation, max(1, calls // len(chosen)), found)
+    return found
+
+
+def _call_often(operation: Any, times: int, found: Fuzz) -> None:
+    name = f"{operation.method.upper()} {operation.path}"
+
+    @settings(
+        max_examples=times,
+        deadline=None,
+        database=None,
+        phases=[Phase.generate],
+        suppress_health_check=list(HealthCheck),
+    )
+    @given(_cases(operation), st.data())
+    def call(case: Any, data: Any) -> None:
+        for key in ("key", "version"):
+            if isinstance((case.path_parameters or {}).get(key), int) and data.draw(st.booleans()):
+                case.path_parameters[key] = data.draw(LIKELY_IDS)
+        started = time.perf_counter()
+        answer = case.call()
+        found.note(
+            name, answer.status_code, time.perf_counter() - started, answer.content[:200].decode(errors="replace")
+        )
+
+    call()
+
+
+def _cases(operation: Any) -> st.SearchStrategy[Any]:
+    modes = schemathesis.GenerationMode
+    return st.one_of(
+        operation.as_strategy(generation_mode=modes.POSITIVE), operation.as_strategy(generation_mode=modes.NEGATIVE)
+    )
