@@ -2,6 +2,7 @@
 
 from flask import Flask, Response, current_app, g
 from sqlalchemy import Engine
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 
@@ -29,8 +30,14 @@ def install(app: Flask, to: Engine) -> None:
 
     @app.after_request
     def finish(response: Response) -> Response:
-        if "db" in g and response.status_code < 400:
+        if "db" not in g or response.status_code >= 400:
+            return response
+        try:
             g.db.commit()
+        except SQLAlchemyError as error:
+            # Nothing is kept: the answer is that of the failure, not the one that was ready.
+            g.db.rollback()
+            return app.make_response(app.handle_user_exception(error))
         return response
 
     @app.teardown_request

@@ -46,7 +46,10 @@ async function answerTo(url, options) {
 export async function send(url, options = {}) {
   let response = await answerTo(url, options);
   if (response.status === 400) {
-    const told = await response.clone().json().catch(() => null);
+    const told = await response
+      .clone()
+      .json()
+      .catch(() => null);
     if (told?.error?.code === "stale-page") {
       // The cookie is gone, or the clock was set: with a fresh key the same request is as good as before.
       const { key } = await (await answerTo("/api/key", {})).json();
@@ -92,7 +95,10 @@ export async function postJson(url, body = {}, method = "POST") {
  */
 export async function postForm(url, fields) {
   const form = new FormData();
-  const size = Object.values(fields).reduce((sum, value) => sum + (value instanceof Blob ? value.size : value.length), 0);
+  const size = Object.values(fields).reduce(
+    (sum, value) => sum + (value instanceof Blob ? value.size : value.length),
+    0,
+  );
   // The server would end the connection in the middle of it.
   if (size > Number(meta("most-bytes").content) - 4096) throw new Refused(413, { error: tooLarge() });
   for (const [name, value] of Object.entries(fields)) form.append(name, value);

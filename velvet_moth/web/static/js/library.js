@@ -84,7 +84,10 @@ async function more(line) {
 
 /** Lines that come into view bring their tiles by themselves. */
 const coming = new IntersectionObserver(
-  (seen) => seen.forEach(({ isIntersecting, target }) => isIntersecting && doing(more(/** @type {HTMLElement} */ (target)), () => {})),
+  (seen) =>
+    seen.forEach(
+      ({ isIntersecting, target }) => isIntersecting && doing(more(/** @type {HTMLElement} */ (target)), () => {}),
+    ),
   { rootMargin: "600px" },
 );
 const watch = () => document.querySelectorAll(".more-tiles").forEach((line) => coming.observe(line));
