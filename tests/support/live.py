@@ -10,6 +10,8 @@ from tooling.places import MADE_FILES
 from tooling.postgres import free_port
 from velvet_moth.store.database import make_engine
 
+TRIES = 20
+
 
 class LiveServer:
     """Can be stopped, killed outright, and started again on the same port and database."""
@@ -31,10 +33,14 @@ class LiveServer:
     def start(self) -> None:
         command = [sys.executable, "-m", "velvet_moth.web.serve", str(self.secret), str(self.port), str(MADE_FILES)]
         environment = {**os.environ, "MOTH_DATABASE": self.address}
-        self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
-        assert self.process.stdout
-        # It says where it is once it takes connections.
-        self.process.stdout.readline()
+        for _ in range(TRIES):
+            self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
+            assert self.process.stdout
+            # It says where it is once it takes connections; somebody's own end of a connection may hold its port.
+            if self.process.stdout.readline():
+                return
+            self._ended()
+        raise AssertionError("the server did not start")
 
     def stop(self) -> None:
         self.process.terminate()

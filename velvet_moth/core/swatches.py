@@ -222,7 +222,8 @@ def _painted(array: Array, given: PortType, mask: NDArray[np.bool_] | None) -> S
         shown = whole[:3]
     else:
         shown = linear_to_srgb(whole[:3])
-    pixels = np.rint(np.clip(shown, 0, 1) * 255).astype(np.uint8).transpose(1, 2, 0)
+    # What has overflowed shows as it does on the stage: white, black, and black for what is no number.
+    pixels = np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).astype(np.uint8).transpose(1, 2, 0)
     counted = whole.reshape(len(whole), -1) if mask is None else whole[:, mask]
     mean = tuple(int(c) for c in (pixels.reshape(-1, 3) if mask is None else pixels[mask]).mean(axis=0))
     if mask is not None:

@@ -34,7 +34,7 @@ def read(data: Any, where: str, motifs: dict[str, Motif] | None = None, motif: s
     """The graph of a document, which says itself what of it was mended."""
     wrong: list[MothError] = []
     graph = graph_from_json(data, where, motifs, motif, wrong)
-    notes = dict.fromkeys(str(error) for error in wrong)
+    notes = dict.fromkeys(f"{error.what} ({error.where})" for error in wrong)
     # Set by itself: the graph is as good as any other, but for what it says.
     return graph if not notes else graph.noted(tuple(notes)[:MOST_NOTES])
 
@@ -44,9 +44,10 @@ def look_for_trouble(session: Session, keys: Sequence[int]) -> None:
     for row in session.scalars(select(GraphRow).where(GraphRow.id.in_(keys))).all():
         try:
             notes = document(session, row).mended
+            trouble = f"A part of this graph cannot be read; it opens without it. {' '.join(notes)}" if notes else ""
         except FileRefused as error:
-            notes = (str(error),)
-        row.trouble = " ".join(notes)[:LONGEST_TROUBLE]
+            trouble = f"This graph cannot be read. {error}"
+        row.trouble = trouble[:LONGEST_TROUBLE]
     session.flush()
 
 

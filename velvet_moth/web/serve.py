@@ -25,7 +25,7 @@ from velvet_moth.web.security import MOST_BYTES
 MOST_CONNECTIONS = 4000
 SERVING: dict[str, Any] = {
     # Streams of news and heavy work take some of them for long; the rest is for pages and edits.
-    "threads": 40,
+    "threads": 64,
     # A connection that says nothing costs a line of a table; select() knows only the first thousand of them.
     "connection_limit": MOST_CONNECTIONS,
     "asyncore_use_poll": True,

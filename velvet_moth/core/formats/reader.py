@@ -49,6 +49,10 @@ class Reader:
         except MothError as error:
             return self._or([], error)
 
+    def strictly(self, read: Callable[["Reader"], Made]) -> list[Made]:
+        """As ``attempt``, where half a thing is worth nothing: nothing inside is made to fit."""
+        return self.attempt(lambda: read(Reader(self.data, self.where)))
+
     def each(self, read: Callable[["Reader"], Made]) -> list[Made]:
         """What is read of every entry of a list."""
         return [made for entry in self.items() for made in entry.attempt(lambda e=entry: read(e))]  # type: ignore[misc] # bound now

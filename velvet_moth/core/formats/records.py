@@ -112,7 +112,7 @@ def node_in(entry: Reader, read: Mapping[str, Mapping[str, str]]) -> Node:
         settings,
         {k: _source_in(v) for k, v in entry.at("wires", {}).fields().items()},
         entry.at("label", "").text(),
-        None if place.data is None else place.point(),
+        None if place.data is None else next(iter(place.strictly(Reader.point)), None),
         outline,
         entry.at("muted", False).yes_or_no(),
     )

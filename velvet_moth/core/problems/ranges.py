@@ -203,7 +203,11 @@ def constant_masks(lowered: LoweredGraph, samples: Mapping[Expr, Array]) -> list
             sampled = samples.get(expr)
             if sampled is None:
                 continue
-            if float(np.ptp(sampled)) > 1e-6 or inputs_asked([expr]) & _UNSEEN_IN_SWATCHES:
+            if (
+                not np.isfinite(sampled).all()
+                or float(np.ptp(sampled)) > 1e-6
+                or inputs_asked([expr]) & _UNSEEN_IN_SWATCHES
+            ):
                 continue
             value = float(np.ravel(sampled)[0])
             problems.append(

@@ -119,7 +119,7 @@ def mended_parts(graph: Graph) -> list[Problem]:
             "warning",
             DOCK,
             "",
-            f"A part of this graph could not be read and was left out or made to fit: {note} With your next edit the"
+            f"A part of this graph could not be read and was left out or made to fit: {note}. With your next edit, the"
             " graph as it was is kept among its versions.",
             "The graph",
         )

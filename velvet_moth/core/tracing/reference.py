@@ -340,7 +340,8 @@ def _render_decals(look: Look, scene: Scene, at_hand: Placed, size: tuple[int, i
 
 def _bytes(shown: Floats) -> NDArray[Any]:
     """A display colour (3, rows, columns) as whole numbers of 8 bits, (rows, columns, 3)."""
-    return np.asarray(np.rint(np.clip(shown, 0, 1) * 255).transpose(1, 2, 0))
+    # What is no number is black, as on the stage.
+    return np.asarray(np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).transpose(1, 2, 0))
 
 
 def whole_screen(size: tuple[int, int]) -> dict[str, Array]:

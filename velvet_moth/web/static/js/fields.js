@@ -5,11 +5,15 @@ import { popover } from "moth/dialogs.js";
 import { pickColour, sources } from "moth/eyedropper.js";
 import { follow, h } from "moth/dom.js";
 
+/** Said of a number that JSON cannot hold, such as one that has grown without end. */
+export const BEYOND = "beyond what can be shown";
+
 /**
  * A number with as many places as it needs, up to four.
- * @param {number} value
+ * @param {number | null} value
  */
 export const numberText = (value) => {
+  if (value === null) return BEYOND;
   const size = Math.abs(value);
   if (size >= 100000) return value.toExponential(2);
   return String(Number(value.toFixed(size < 0.1 ? 4 : size < 1 ? 3 : 2)));

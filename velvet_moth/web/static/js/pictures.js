@@ -12,10 +12,19 @@ export function askAgainForPictures() {
       const tries = Number(target.dataset.tries ?? 0) + 1;
       if (tries > MOST_TRIES) return;
       target.dataset.tries = String(tries);
+      // Meanwhile nothing says that it is broken.
+      target.classList.add("asked-again");
       const { src } = target;
       setTimeout(() => (target.src = src), FIRST_WAIT * tries);
     },
-    // An error of a picture does not rise to the document.
+    // What happens to a picture does not rise to the document.
     { capture: true },
+  );
+  document.addEventListener(
+    "load",
+    ({ target }) => target instanceof Element && target.classList.remove("asked-again"),
+    {
+      capture: true,
+    },
   );
 }

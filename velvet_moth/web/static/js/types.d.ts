@@ -127,9 +127,10 @@ export interface GraphDocument {
 export interface Swatch {
   png: string;
   mean: [number, number, number];
-  value: number[];
-  low: number;
-  high: number;
+  /** What JSON cannot hold is null. */
+  value: (number | null)[];
+  low: number | null;
+  high: number | null;
 }
 
 export type Operation = { op: string; [field: string]: unknown };

@@ -1,5 +1,5 @@
 /** Cards: a swatch, the name, the value; inputs beneath; a chosen card opens in place. */
-import { colourField, numbersField } from "moth/fields.js";
+import { BEYOND, colourField, numberText, numbersField } from "moth/fields.js";
 import { h } from "moth/dom.js";
 import { stopsField } from "moth/stops.js";
 import { pictureOf, textureDialog } from "moth/textures.js";
@@ -312,18 +312,25 @@ export function refreshCard(model, id, card) {
   const line = /** @type {HTMLElement} */ (card.querySelector(".card-value"));
   if (line.textContent !== text) line.textContent = text;
   line.classList.toggle("pinned", !!pinned);
-  line.title = pinned ? "At the pin" : "";
+  line.classList.toggle("beyond", text === BEYOND);
+  line.title = pinned ? "At the pin" : text === BEYOND ? BEYOND : "";
 }
 
-/** A value of one to four components in few letters. @param {number[]} value */
-export const shortText = (value) =>
-  value.length === 1
-    ? value[0].toFixed(3).replace("-", "−")
-    : value
-        .map((v) =>
-          v
-            .toFixed(Math.abs(v) < 0.995 ? 2 : 1)
-            .replace(/^(-?)0\./, "$1.")
-            .replace("-", "−"),
-        )
-        .join(" ");
+/** From here on a number is shown by its power of ten. */
+const LARGE = 1e5;
+
+/** A value of one to four components in few letters. @param {(number | null)[]} value */
+export function shortText(value) {
+  const known = value.filter((v) => v !== null);
+  if (known.length < value.length) return BEYOND;
+  if (known.some((v) => Math.abs(v) >= LARGE)) return known.map(numberText).join(" ").replaceAll("-", "−");
+  if (known.length === 1) return known[0].toFixed(3).replace("-", "−");
+  return known
+    .map((v) =>
+      v
+        .toFixed(Math.abs(v) < 0.995 ? 2 : 1)
+        .replace(/^(-?)0\./, "$1.")
+        .replace("-", "−"),
+    )
+    .join(" ");
+}

@@ -1,7 +1,7 @@
 /** The lower part of a chosen card: settings, help, what it runs over and costs, what can be done with it. */
 import { getJson } from "moth/api.js";
 import { h } from "moth/dom.js";
-import { numberText } from "moth/fields.js";
+import { BEYOND, numberText } from "moth/fields.js";
 import { addressInside } from "moth/workbench/motif_place.js";
 import { readingParts } from "moth/workbench/reading_part.js";
 import { settingField } from "moth/workbench/setting_field.js";
@@ -59,6 +59,9 @@ function analysisPart(model, id) {
   return box;
 }
 
+/** What was seen has no open ends: a number that is not there has overflowed. @param {[number | null, number | null]} range */
+const seenSpan = (range) => (range.includes(null) ? BEYOND : span(range));
+
 /**
  * @param {string} name
  * @param {Range} range
@@ -71,7 +74,9 @@ function rangeRow(name, { proved, seen }) {
     h(
       "dd",
       { class: "mono" },
-      seen ? h("span", { title: "What it runs over on the stage's form, as it stands now" }, span(seen)) : "not seen",
+      seen
+        ? h("span", { title: "What it runs over on the stage's form, as it stands now" }, seenSpan(seen))
+        : "not seen",
       h("small", { title: "No value can ever lie outside" }, ` proved ${span(proved)}`),
     ),
   );
