@@ -26,9 +26,14 @@ from velvet_moth.core.formats.graph_json import (
 )
 from velvet_moth.core.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.lower import lower
+from velvet_moth.core.lowered import LoweredGraph
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.operations.nodes import with_nodes
-from velvet_moth.core.problems import find_problems, seen_problems
+from velvet_moth.core.problems import find_problems
+from velvet_moth.core.problems.ranges import constant_masks
+from velvet_moth.core.problems.seeds import shared_seeds
+from velvet_moth.core.problems.textures import texture_problems
+from velvet_moth.core.problems.wiring import missing_inputs, unknown_nodes
 from velvet_moth.core.session import Session
 from velvet_moth.store import documents, graphs, history, projects
 from velvet_moth.store.database import make_engine
@@ -47,6 +52,17 @@ def timed(work: Callable[[], Any]) -> float:
     started = time.perf_counter()
     work()
     return time.perf_counter() - started
+
+
+# Every kind of problem check, for a lowered graph and the values of its swatches.
+CHECKS: Mapping[str, Callable[[LoweredGraph, Mapping[Expr, Any]], Any]] = {
+    "types and ranges": lambda lowered, _: find_problems(lowered, {}),
+    "missing inputs": lambda lowered, _: missing_inputs(lowered, {}),
+    "unknown nodes": lambda lowered, _: unknown_nodes(lowered.graph),
+    "textures": lambda lowered, _: texture_problems(lowered.graph, lambda key: None, {}),
+    "constant masks": constant_masks,
+    "shared seeds": lambda lowered, samples: shared_seeds(lowered, lowered.graph.uniform_values(), samples),
+}
 
 
 def noises(count: int) -> Graph:
@@ -86,8 +102,8 @@ def of_graph(graph: Graph) -> Mapping[str, float]:
     found["state, after an edit"] = timed(lambda: session.show(changed, "", None, lambda key: None))
     lowered = lower(graph)
     samples: Mapping[Expr, Any] = session.swatch_pass.arrays
-    found["problems by types and ranges"] = timed(lambda: find_problems(lowered, {}))
-    found["problems with samples"] = timed(lambda: seen_problems(lowered, {}, "", samples))
+    for name, check in CHECKS.items():
+        found[f"problems: {name}"] = timed(lambda check=check: check(lowered, samples))  # type: ignore[misc] # bound now
     found["write document"] = timed(lambda: graph_to_json(graph))
     found["read document"] = timed(lambda: graph_from_json(document))
     found["read file"] = timed(lambda: read_graph_file(file))

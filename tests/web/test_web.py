@@ -24,6 +24,7 @@ class WebCase(StoreCase):
         super().setUpClass()
         cls.app = create_app(cls.engine, "a secret for tests")
         cls.app.config["WTF_CSRF_ENABLED"] = False
+        cls.addClassCleanup(cls.app.extensions["picture_reader"].close)
 
     def setUp(self) -> None:
         super().setUp()

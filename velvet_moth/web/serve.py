@@ -91,6 +91,7 @@ def main(database: str, secret_file: str, port: str, made: str = "") -> None:
         pass
     finally:
         server.close()
+        app.extensions["picture_reader"].close()
 
 
 if __name__ == "__main__":

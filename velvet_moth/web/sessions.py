@@ -66,7 +66,7 @@ class GraphSessions:
         found = paintings.find(session, mark)
         if found is not None:
             return found
-        # Nobody waits, or paints, with a connection of the database in the hand.
+        # Nobody waits, or paints, with a connection of the database in hand.
         session.commit()
         # One at a time: a library full of them must not keep the processors from whoever edits.
         with PAINTING.turn():

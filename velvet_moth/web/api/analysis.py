@@ -35,7 +35,7 @@ from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.scenes import scene_of
 from velvet_moth.web.api.schemas import AnalysisRequest, CostRequest, EyeRequest, PinRequest
 from velvet_moth.web.api.state import cost_state, sessions
-from velvet_moth.web.database import db
+from velvet_moth.web.database import db, release
 
 api = Blueprint("analysis", __name__, url_prefix="/api/graphs")
 
@@ -74,6 +74,7 @@ class Seen:
 
 def _seen(key: int, asked: EyeRequest) -> Seen:
     kept = graphs.load(db(), key)
+    release()
     source = sessions().shelf.source(kept.textures)
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
     values = kept.graph.uniform_values(variant)
@@ -140,6 +141,7 @@ def pin(key: int, asked: PinRequest) -> Any:
 def count(key: int, asked: CostRequest) -> Any:
     """The whole graph: for vertices and pixels, by channel and node, and what turning each toggle would save."""
     kept = graphs.load(db(), key)
+    release()
     graph = kept.graph
     variant = asked.variant if graph.variant(asked.variant) else ""
     lowered = lower(graph, variant)

@@ -31,7 +31,7 @@ from velvet_moth.web.api.schemas import (
     WornRequest,
 )
 from velvet_moth.web.api.state import sessions, shader_by_itself, shader_state, state
-from velvet_moth.web.database import db
+from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import READING
 
 api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
@@ -40,7 +40,9 @@ api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
 @api.get("/<int:key>")
 @takes(GraphState, query=ViewRequest)
 def read(key: int, asked: ViewRequest) -> Any:
-    return state(graphs.load(db(), key), asked)
+    kept = graphs.load(db(), key)
+    release()
+    return state(kept, asked)
 
 
 @api.post("/<int:key>/operations")
@@ -128,6 +130,7 @@ def picture(key: int, asked: PictureRequest) -> Any:
 def variant_shader(key: int, asked: ShaderRequest) -> Any:
     """The lit shader of one variant; with ``inside`` the values of that motif are uniforms of it too."""
     kept = graphs.load(db(), key)
+    release()
     lowered = lower(kept.graph, asked.variant, inside=asked.inside)
     values = kept.graph.uniform_values(asked.variant)
     return shader_state(drawing(lowered).shader, lowered.graph, values, asked.shader, kept.textures)
