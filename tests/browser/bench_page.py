@@ -1,25 +1,17 @@
 """The workbench as a person uses it: pointer, keyboard, eyes. Shared by the browser tests."""
 
-from typing import Any, ClassVar
+from typing import Any
 
 import numpy as np
 from playwright.sync_api import Locator
 
 from tests.support.browser import BrowserCase, wait_until
-from tests.support.databases import fresh_database, graph_id
-from tests.support.live import LiveServer
+from tests.support.databases import graph_id
+from tests.support.live import LiveCase
 
 
-class WorkbenchCase(BrowserCase):
+class WorkbenchCase(BrowserCase, LiveCase):
     """A live server with the demo, and hands for the workbench."""
-
-    live: ClassVar[LiveServer]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.live = LiveServer(fresh_database())
-        cls.addClassCleanup(cls.live.close)
 
     # Going places
 

@@ -12,6 +12,7 @@ import unittest
 import unittest.mock
 import urllib.request
 from pathlib import Path
+from typing import ClassVar
 
 from tooling.places import IS_ROOT, ROOT, STAMPS
 from tooling.postgres import Cluster, is_alive
@@ -19,40 +20,66 @@ from tooling.steps import PROGRAMS, Step, StepFailed, ensure_packages, run
 from velvet_moth.store.database import make_engine
 
 
+def begin(folder: Path, *options: str) -> subprocess.Popen:
+    return subprocess.Popen(
+        ["./moth", "up", *options],
+        cwd=ROOT,
+        env={**os.environ, "MOTH_DATA": str(folder)},
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    )
+
+
+def address_of(process: subprocess.Popen) -> str:
+    said = []
+    for line in process.stdout or ():
+        said.append(line)
+        if " is at http" in line:
+            return line.split(" is at ")[1].strip()
+    raise AssertionError("".join(said))
+
+
+def new_folder() -> Path:
+    """A folder that PostgreSQL's own user may enter; the cluster goes into one of its own below it."""
+    made = Path(tempfile.mkdtemp(dir="/var/lib" if IS_ROOT else None))
+    os.chmod(made, 0o755)
+    return made
+
+
 class Starting(unittest.TestCase):
+    loaded: ClassVar[Path]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.loaded = new_folder() / "cluster"
+        cls.addClassCleanup(shutil.rmtree, cls.loaded.parent, True)
+        with begin(cls.loaded) as process:
+            address_of(process)
+            process.terminate()
+
     def setUp(self) -> None:
-        self.folder = Path(tempfile.mkdtemp(dir="/var/lib" if IS_ROOT else None)) / "cluster"
+        self.folder = new_folder() / "cluster"
         self.addCleanup(shutil.rmtree, self.folder.parent, True)
-        os.chmod(self.folder.parent, 0o755)
         self.cluster = Cluster(self.folder)
         self.addCleanup(lambda: self.folder.exists() and self.cluster.stop())
 
+    def have_the_demo(self) -> None:
+        """The demo is there already, so that a start is quick; with its owner, which PostgreSQL insists on."""
+        subprocess.run(["cp", "-a", str(self.loaded), str(self.folder)], check=True)
+
     def begin(self, *options: str) -> subprocess.Popen:
-        process = subprocess.Popen(
-            ["./moth", "up", *options],
-            cwd=ROOT,
-            env={**os.environ, "MOTH_DATA": str(self.folder)},
-            stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT,
-            text=True,
-        )
+        process = begin(self.folder, *options)
         self.addCleanup(lambda: process.poll() is None and process.kill())
         assert process.stdout
         self.addCleanup(process.stdout.close)
         return process
 
-    def address_of(self, process: subprocess.Popen) -> str:
-        said = []
-        for line in process.stdout or ():
-            said.append(line)
-            if " is at http" in line:
-                return line.split(" is at ")[1].strip()
-        raise AssertionError("".join(said))
-
     def start(self, *options: str) -> tuple[subprocess.Popen, str]:
         """A running ./moth up and its address."""
         process = self.begin(*options)
-        return process, self.address_of(process)
+        return process, address_of(process)
 
     def answers(self, url: str) -> bool:
         try:
@@ -68,6 +95,7 @@ class Starting(unittest.TestCase):
             time.sleep(0.05)
 
     def test_side_by_side_signals_and_a_crash(self) -> None:
+        self.have_the_demo()
         first, first_url = self.start()
         second, second_url = self.start()
         self.assertNotEqual(first_url, second_url)
@@ -87,6 +115,7 @@ class Starting(unittest.TestCase):
         self.until("the database ended too", lambda: not is_alive(postmaster))
 
     def test_a_database_that_died_is_found_again_by_everybody(self) -> None:
+        self.have_the_demo()
         first, first_url = self.start()
         pid_file = self.folder / "data/postmaster.pid"
         os.kill(int(pid_file.read_text().splitlines()[0]), signal.SIGKILL)
@@ -105,7 +134,7 @@ class Starting(unittest.TestCase):
     def test_two_first_starts_at_once_share_one_demo(self) -> None:
         started = [self.begin(), self.begin()]
         for process in started:
-            self.assertTrue(self.answers(self.address_of(process)))
+            self.assertTrue(self.answers(address_of(process)))
         with self.cluster.serving() as address, make_engine(f"{address}/velvet_moth").connect() as connection:
             self.assertEqual(connection.exec_driver_sql("select count(*) from projects").scalar(), 1)
         for process in started:

@@ -4,8 +4,11 @@ import os
 import subprocess
 import sys
 import tempfile
+import unittest
 from pathlib import Path
+from typing import ClassVar
 
+from tests.support.databases import fresh_database
 from tooling.places import MADE_FILES
 from tooling.postgres import free_port
 from velvet_moth.store.database import make_engine
@@ -64,3 +67,15 @@ class LiveServer:
         self.stop()
         self.engine.dispose()
         self.secret.unlink(missing_ok=True)
+
+
+class LiveCase(unittest.TestCase):
+    """One server with the demo for the class."""
+
+    live: ClassVar[LiveServer]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.live = LiveServer(fresh_database())
+        cls.addClassCleanup(cls.live.close)

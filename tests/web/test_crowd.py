@@ -2,28 +2,18 @@
 
 import struct
 import threading
-import unittest
-from typing import ClassVar
 
 import cv2
 import numpy as np
 
 from tests.support.crowd import Client, Crowd, memory_of
-from tests.support.databases import fresh_database, graph_id
-from tests.support.live import LiveServer
+from tests.support.databases import graph_id
+from tests.support.live import LiveCase
 
 SIDE = 2048
 
 
-class Crowded(unittest.TestCase):
-    live: ClassVar[LiveServer]
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.live = LiveServer(fresh_database())
-        cls.addClassCleanup(cls.live.close)
-
+class Crowded(LiveCase):
     def setUp(self) -> None:
         self.client = Client(self.live.url)
         self.client.refresh_key()

@@ -217,7 +217,8 @@ def _painted(array: Array, given: PortType, mask: NDArray[np.bool_] | None) -> S
         wrapped = whole[:2] - np.floor(whole[:2])
         shown = np.concatenate((wrapped, np.zeros_like(whole[:1])))
     elif whole.shape[0] == 1:
-        shown = np.repeat(linear_to_srgb(whole), 3, axis=0)
+        # One channel is a third of the work; with the transparency of a form it takes three.
+        shown = linear_to_srgb(whole) if mask is None else np.repeat(linear_to_srgb(whole), 3, axis=0)
     elif given is P_SURFACE:
         shown = whole[:3]
     else:
@@ -225,7 +226,8 @@ def _painted(array: Array, given: PortType, mask: NDArray[np.bool_] | None) -> S
     # What has overflowed shows as it does on the stage: white, black, and black for what is no number.
     pixels = np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).astype(np.uint8).transpose(1, 2, 0)
     counted = whole.reshape(len(whole), -1) if mask is None else whole[:, mask]
-    mean = tuple(int(c) for c in (pixels.reshape(-1, 3) if mask is None else pixels[mask]).mean(axis=0))
+    colours = pixels.reshape(-1, pixels.shape[2]) if mask is None else pixels[mask]
+    mean = tuple(int(c) for c in np.broadcast_to(colours.mean(axis=0), 3))
     if mask is not None:
         pixels = np.dstack((pixels, np.where(mask, 255, 0).astype(np.uint8)))
     png = "data:image/png;base64," + base64.b64encode(write_png(pixels, 1)).decode()

@@ -12,6 +12,7 @@ from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.recipe import SIZES
 from velvet_moth.core.texture.reading import ROLES
 from velvet_moth.store import projects
+from velvet_moth.web.apart import reader
 from velvet_moth.web.api.recipes import all_steps
 from velvet_moth.web.database import db
 
@@ -34,4 +35,6 @@ def settings() -> str:
 
 @page.get("/textures")
 def show() -> str:
+    # Whoever comes here will likely bring files.
+    reader().make_ready()
     return render_template("textures.html", project=projects.first(db()), settings=settings())

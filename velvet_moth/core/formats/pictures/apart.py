@@ -1,13 +1,17 @@
 """Picture files read in a process of their own, with limits of time and memory: what is untrusted can stop nothing else."""
 
+import logging
 import multiprocessing
 import resource
+import threading
 from concurrent.futures import TimeoutError as TooLong
 
 from pebble import ProcessExpired, ProcessPool
 
-from velvet_moth.core.errors import FileRefused
+from velvet_moth.core.errors import FileRefused, MothError
 from velvet_moth.core.formats.pictures import FORMATS, Picture, PictureFormat, check_file, read_picture
+
+log = logging.getLogger(__name__)
 
 # Seconds; the largest sound file of any format takes a third of them on a slow machine.
 PATIENCE = 10.0
@@ -35,18 +39,20 @@ class PictureReader:
     def __init__(self, patience: float = PATIENCE, room: int = ROOM) -> None:
         self.patience, self.room = patience, room
         self._pool: ProcessPool | None = None
+        self._lock = threading.Lock()
 
-    def start(self) -> "PictureReader":
-        """Makes the processes ready, so that the first file need not wait for them."""
-        self._started().schedule(_read, args=(b"", "nothing"))
-        return self
+    def make_ready(self) -> None:
+        """Starts the processes, so that the first file need not wait for them."""
+        if self._pool is None:
+            self._started().schedule(_read, args=(b"", "nothing"))
 
     def _started(self) -> ProcessPool:
-        if self._pool is None:
-            # A fork of a program with threads may take a lock that nobody opens.
-            context = multiprocessing.get_context("spawn")
-            self._pool = ProcessPool(WORKERS, FILES_EACH, _limited, (self.room,), context=context)
-        return self._pool
+        with self._lock:
+            if self._pool is None:
+                # A fork of a program with threads may take a lock that nobody opens.
+                context = multiprocessing.get_context("spawn")
+                self._pool = ProcessPool(WORKERS, FILES_EACH, _limited, (self.room,), context=context)
+            return self._pool
 
     def read(self, data: bytes, name: str) -> tuple[Picture, PictureFormat]:
         """As ``read_picture``; FileRefused also where reading takes too long or too much memory."""
@@ -61,6 +67,12 @@ class PictureReader:
             raise FileRefused(
                 "Reading the file took more memory than there is for it.", where, "Scale it first."
             ) from error
+        except MothError:
+            raise
+        except Exception as error:
+            # Whatever a decoder makes of a file that is not as it should be.
+            log.warning("reading %s failed: %r", where, error)
+            raise FileRefused("The file cannot be read.", where, "Export it again from where it was made.") from error
         return picture, FORMATS[key]
 
     def close(self) -> None:
