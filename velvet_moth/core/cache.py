@@ -19,9 +19,10 @@ class ByteCache(Generic[Made]):
         self._making: dict[Hashable, Lock] = {}
         self._lock = Lock()
 
-    def __contains__(self, key: Hashable) -> bool:
+    def find(self, key: Hashable) -> Made | None:
+        """The thing under that key, where it is held."""
         with self._lock:
-            return key in self._things
+            return self._things.get(key)
 
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """The thing under that key, made once where it is not held, however many ask; what takes too much room is let go."""

@@ -25,9 +25,11 @@ LONGEST_TROUBLE = 600
 
 def document(session: Session, row: GraphRow) -> Graph:
     """The graph of a row, mended where a part of it cannot be read; FileRefused where nothing can be made of it."""
-    if (row.id, row.state) not in _documents:
+    found = _documents.find((row.id, row.state))
+    if found is None:
         session.refresh(row, _TOGETHER)
-    return _documents.get((row.id, row.state), lambda: read(row.document, f"graph {row.id}"))
+        found = _documents.get((row.id, row.state), lambda: read(row.document, f"graph {row.id}"))
+    return found
 
 
 def read(data: Any, where: str, motifs: dict[str, Motif] | None = None, motif: str = "") -> Graph:
@@ -69,7 +71,8 @@ def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
         .where(GraphRow.project_id == project_id, GraphRow.motif.is_not(None), GraphRow.deleted.is_(None))
         .order_by(GraphRow.id)
     ).all()
-    if _stamp(project_id, rows) not in _tables:
+    if _tables.find(_stamp(project_id, rows)) is None:
+        # Whichever is read anew is known by its newest state from here on.
         for row in rows:
             _readable(session, row)
 

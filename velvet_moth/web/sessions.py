@@ -61,7 +61,6 @@ class GraphSessions:
 
     def picture(self, session: Database, kept: Kept, variant: str) -> bytes:
         """The reference picture of a graph as PNG; it is painted once for each state of a graph."""
-        variant = variant if kept.graph.variant(variant) else ""
         mark = paintings.mark_of(kept, variant)
         found = paintings.find(session, mark)
         if found is not None:
