@@ -38,6 +38,7 @@ from velvet_moth.core.session import Session
 from velvet_moth.store import documents, graphs, history, projects
 from velvet_moth.store.database import make_engine
 from velvet_moth.web.app import create_app
+from velvet_moth.web.serve import collect_seldom
 
 NODES = (100, 1000, 4000)
 GRAPHS = (100, 1000, 10_000)
@@ -164,6 +165,8 @@ def line(name: str, sizes: Sequence[int], seconds: Sequence[float]) -> str:
 
 
 def main() -> None:
+    # As the server does.
+    collect_seldom()
     with database() as address:
         engine = make_engine(address)
         app = create_app(engine, "a secret for benches")

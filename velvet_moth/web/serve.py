@@ -46,7 +46,7 @@ def _end_with_parent(parent: int) -> None:
     os.kill(os.getpid(), signal.SIGTERM)
 
 
-def _collect_seldom() -> None:
+def collect_seldom() -> None:
     """Graphs and their expressions are large and live long: looking through them again and again costs a fifth of an edit."""
     gc.collect()
     gc.freeze()
@@ -83,7 +83,7 @@ def main(database: str, secret_file: str, port: str, made: str = "") -> None:
     for asked in (signal.SIGTERM, signal.SIGINT):
         signal.signal(asked, stop)
     threading.Thread(target=_end_with_parent, args=(os.getppid(),), daemon=True).start()
-    _collect_seldom()
+    collect_seldom()
     print(f"Velvet Moth is at http://127.0.0.1:{listening.getsockname()[1]}/", flush=True)
     try:
         server.run()
