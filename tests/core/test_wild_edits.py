@@ -31,6 +31,8 @@ EXAMPLES = int(os.environ.get("MOTH_EXAMPLES", "500"))
 BOUNDED: dict[str, Any] = {
     "deadline": None,
     "database": None,
+    # The same ones each time, unless more are asked for.
+    "derandomize": "MOTH_EXAMPLES" not in os.environ,
     "phases": [Phase.generate],
     "suppress_health_check": list(HealthCheck),
 }

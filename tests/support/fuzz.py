@@ -1,5 +1,6 @@
 """Calls of the JSON interface drawn from its own description, for tests and benches."""
 
+import os
 import time
 from collections import Counter
 from dataclasses import dataclass, field
@@ -46,6 +47,8 @@ def _call_often(operation: Any, times: int, found: Fuzz) -> None:
         max_examples=times,
         deadline=None,
         database=None,
+        # The same calls each time, unless more of them are asked for.
+        derandomize="MOTH_CALLS" not in os.environ,
         phases=[Phase.generate],
         suppress_health_check=list(HealthCheck),
     )

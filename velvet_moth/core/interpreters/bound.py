@@ -36,7 +36,8 @@ class Bounds:
 
     def of(self, outputs: Iterable[Expr]) -> list[Interval]:
         wanted = list(outputs)
-        for expr in in_order(wanted, self.found):
+        missing = [e for e in wanted if e not in self.found]
+        for expr in in_order(missing, self.found) if missing else ():
             if expr not in self.found:
                 self.found[expr] = self._interval(expr)
         return [self.found[e] for e in wanted]
@@ -106,11 +107,17 @@ def _none_inside(key: Hashable) -> Interval:
     raise ExpressionError(f"A function reads the value {key!r} from outside instead of taking it as an argument.")
 
 
+@lru_cache(maxsize=2048)
+def _inside(function: Function, arguments: tuple[Interval, ...]) -> Bounds:
+    """The ranges of all that a function computes, for its results and for what may leave a domain in it."""
+    return Bounds(_none_inside, arguments)
+
+
 @lru_cache(maxsize=8192)
 def _function_bounds(function: Function, arguments: tuple[Interval, ...]) -> tuple[Interval, ...]:
-    return tuple(Bounds(_none_inside, arguments).of(function.results))
+    return tuple(_inside(function, arguments).of(function.results))
 
 
 @lru_cache(maxsize=8192)
 def _function_breaches(function: Function, arguments: tuple[Interval, ...]) -> tuple[Breach, ...]:
-    return tuple(Bounds(_none_inside, arguments).breaches(function.results))
+    return tuple(_inside(function, arguments).breaches(function.results))
