@@ -11,6 +11,7 @@ import tempfile
 import threading
 import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +23,7 @@ from tooling.postgres import Cluster
 from velvet_moth.store.database import make_engine, migrate
 
 KILLS = int(os.environ.get("MOTH_CRASHES", "2"))
-EDITS_BETWEEN = 4
+EDITS_BETWEEN = 3
 
 
 class Crashing(unittest.TestCase):
@@ -41,7 +42,8 @@ class Crashing(unittest.TestCase):
             # Without the demo the servers start at once.
             connection.exec_driver_sql("insert into projects (name) values ('Heron Lock')")
         engine.dispose()
-        self.servers = [LiveServer(address), LiveServer(address)]
+        with ThreadPoolExecutor(2) as pool:
+            self.servers = list(pool.map(LiveServer, [address, address]))
         for server in self.servers:
             self.addCleanup(server.close)
         self.clients = [Client(server.url) for server in self.servers]
