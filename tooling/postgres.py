@@ -25,10 +25,16 @@ def _as_owner() -> dict[str, object]:
 
 
 def free_port() -> int:
-    """A TCP port on loopback that nothing listens on at the moment."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """A TCP port on loopback that nothing listens on at the moment.
+
+    It lies below those that the system gives to the near ends of connections: whoever asks again and again for a server
+    that is away could otherwise be given the server's own port, and keep it from coming back.
+    """
+    while True:
+        port = 15_000 + secrets.randbelow(17_000)
+        with socket.socket() as probe, contextlib.suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return port
 
 
 def is_alive(pid: int) -> bool:
