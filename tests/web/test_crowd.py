@@ -50,7 +50,7 @@ class Crowded(LiveCase):
         titles = ("Ferry enamel", "Basin water", "Slate bluff", "Bronze gear")
         paths = [f"/api/graphs/{graph_id(self.live.engine, title)}" for title in titles]
         for number, path in enumerate(paths):
-            self.assertEqual(self.client.edit(path, {"op": "rename", "title": f"{titles[number]} anew"})[0], 200)
+            self.assertEqual(self.client.edit(path, {"op": "rename", "title": f"{titles[number]} again"})[0], 200)
         wanted = [f"{path}/picture.png?r={n}" for path in paths for n in range(7)]
         seen: list[int] = []
         asking = [threading.Thread(target=lambda p=p: seen.append(Client(self.live.url).status(p))) for p in wanted]

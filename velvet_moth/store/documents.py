@@ -72,7 +72,7 @@ def project_motifs(session: Session, project_id: int) -> dict[str, Motif]:
         .order_by(GraphRow.id)
     ).all()
     if _tables.find(_stamp(project_id, rows)) is None:
-        # Whichever is read anew is known by its newest state from here on.
+        # Whichever is read again is known by its newest state from here on.
         for row in rows:
             _readable(session, row)
 

@@ -23,7 +23,7 @@ from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow, new_stat
 from velvet_moth.store.textures import TextureState
 
 LONGEST_HISTORY = 1000
-# So many changes are told to whoever missed them.
+# The most changes that a refused edit is answered with.
 MOST_SINCE = 200
 # The most that the id column holds.
 LARGEST_ID = 2**31 - 1
@@ -220,7 +220,7 @@ def _record(
 
 
 def _keep_as_it_was(session: Session, row: GraphRow) -> None:
-    """A document that was mended to be opened is kept as a version: nothing of it is lost when it is written anew."""
+    """A document that was mended to be opened is kept as a version: nothing of it is lost when it is overwritten."""
     name = f"As it was before it was mended, revision {row.revision}"
     session.add(VersionRow(graph_id=row.id, name=name, revision=row.revision, document=row.document))
 

@@ -46,5 +46,5 @@ class Lane:
 # Together they take fewer threads than the server has.
 PAINTING = Lane("pictures are being painted", 1, 17)
 READING = Lane("files are being read", 2, 4)
-MAKING = Lane("textures are being made", 2, 4)
+MAKING = Lane("textures are being made", 2, 8)
 LEVELS = Lane("large textures are being fetched", 3, 8)

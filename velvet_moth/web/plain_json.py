@@ -1,4 +1,4 @@
-"""JSON in and out. What JSON does not have never leaves: a number without end or that is none is null."""
+"""JSON in and out. Infinities and NaN, which JSON does not have, leave as null."""
 
 from typing import Any
 

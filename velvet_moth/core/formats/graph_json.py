@@ -123,25 +123,24 @@ class Records:
     of: Callable[[Graph], Sequence[Any]]
     write: Callable[[Any], dict[str, Any]]
     read: Callable[[Reader], Any]
-    # Several at once, in a graph that has all that came before.
-    steps: Callable[[Graph, list[Any]], Sequence[Operation]]
+    steps: Callable[[list[Any]], Sequence[Operation]]
 
 
 # All lists but the nodes, in the order in which one needs the other.
 RECORDS: Mapping[str, Records] = {
     "parameters": Records(
-        lambda graph: graph.parameters, parameter_out, parameter_in, lambda _, found: [AddParameter(p) for p in found]
+        lambda graph: graph.parameters, parameter_out, parameter_in, lambda found: [AddParameter(p) for p in found]
     ),
-    "variants": Records(lambda graph: graph.variants, variant_out, variant_in, lambda _, found: adding(found)),
+    "variants": Records(lambda graph: graph.variants, variant_out, variant_in, lambda found: adding(found)),
     "marks": Records(
         lambda graph: [mark for _, mark in sorted(graph.marks.items())],
         record_out,
         mark_in,
-        lambda _, found: [PutMarks((mark,)) for mark in found],
+        lambda found: [PutMarks((mark,)) for mark in found],
     ),
-    "wears": Records(lambda graph: graph.wears, record_out, wear_in, lambda _, found: [SetWears(tuple(found))]),
-    "views": Records(lambda graph: graph.views, view_out, view_in, lambda _, found: [SetViews(tuple(found))]),
-    "decals": Records(lambda graph: graph.decals, record_out, decal_in, lambda _, found: [SetDecals(tuple(found))]),
+    "wears": Records(lambda graph: graph.wears, record_out, wear_in, lambda found: [SetWears(tuple(found))]),
+    "views": Records(lambda graph: graph.views, view_out, view_in, lambda found: [SetViews(tuple(found))]),
+    "decals": Records(lambda graph: graph.decals, record_out, decal_in, lambda found: [SetDecals(tuple(found))]),
 }
 
 
@@ -256,7 +255,7 @@ def graph_from_json(
         for found in entries.attempt(lambda e=entries, r=records: e.each(r.read)):  # type: ignore[misc] # bound now
             if key == "variants" and mended is not None:
                 found = [fitting_variant(graph, variant, mended) for variant in found]
-            graph = _applied(graph, entries, records.steps(graph, found))
+            graph = _applied(graph, entries, records.steps(found))
     around = file.at("surroundings", "")
     return _applied(graph, around, [SetSurroundings(around.text())])
 

@@ -19,6 +19,7 @@ from velvet_moth.web.api.answers import Preview, RecipeState
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
 from velvet_moth.web.database import db
+from velvet_moth.web.lanes import MAKING
 
 api = Blueprint("recipes", __name__, url_prefix="/api/recipes")
 
@@ -74,7 +75,8 @@ def _small(layer: Layer) -> str:
 @api.post("")
 @takes(RecipeState, body=RecipeRequest)
 def create(asked: RecipeRequest) -> Any:
-    row = recipes.add(db(), projects.first(db()).id, recipe_from_json(asked.recipe))
+    with MAKING.turn():
+        row = recipes.add(db(), projects.first(db()).id, recipe_from_json(asked.recipe))
     return recipes.described(db(), row)
 
 
@@ -87,7 +89,8 @@ def read(key: int) -> Any:
 @api.post("/<int:key>")
 @takes(RecipeState, body=RecipeChange)
 def change(key: int, asked: RecipeChange) -> Any:
-    row = recipes.change(db(), key, asked.revision, recipe_from_json(asked.recipe))
+    with MAKING.turn():
+        row = recipes.change(db(), key, asked.revision, recipe_from_json(asked.recipe))
     return recipes.described(db(), row)
 
 
@@ -103,7 +106,8 @@ def preview(asked: PreviewRequest) -> Any:
         if use.id in wrong:
             break
         steps.append(use.id)
-    made = evaluate(recipe, canvas, recipes.kitchen(db()), set(steps))
+    with MAKING.turn():
+        made = evaluate(recipe, canvas, recipes.kitchen(db()), set(steps))
     layers = made.get(asked.step) or (made[steps[-1]] if steps else {})
     shown = layers.get(asked.layer) or next(iter(layers.values()), None)
     samples = rgba(picture_of(shown, "8 bit").samples) if shown else np.zeros((1, 1, 4), np.uint8)

@@ -62,7 +62,7 @@ class PictureReader:
             picture, key = self._started().schedule(_read, args=(data, name), timeout=self.patience).result()
         except TooLong as error:
             what = f"Reading the file took longer than {self.patience:.0f} seconds."
-            raise FileRefused(what, where, "Save it anew, without layers or passes it does not need.") from error
+            raise FileRefused(what, where, "Save it again, without layers or passes it does not need.") from error
         except (MemoryError, ProcessExpired) as error:
             raise FileRefused(
                 "Reading the file took more memory than there is for it.", where, "Scale it first."
