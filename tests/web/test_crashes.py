@@ -19,7 +19,7 @@ from tests.support.browser import wait_until
 from tests.support.crowd import Client
 from tests.support.live import LiveServer
 from tooling.places import IS_ROOT
-from tooling.postgres import Cluster
+from tooling.postgres import Cluster, is_alive
 from velvet_moth.store.database import make_engine, migrate
 
 KILLS = int(os.environ.get("MOTH_CRASHES", "2"))
@@ -114,6 +114,8 @@ class Crashing(unittest.TestCase):
         if which != "server":
             pid = int((self.cluster.data / "postmaster.pid").read_text().splitlines()[0])
             os.kill(pid, signal.SIGKILL)
+            # Killed is not yet gone; what still seems to run would not be started again.
+            wait_until("the database is gone", lambda: not is_alive(pid))
         if which != "database":
             server = self.draw.choice(self.servers)
             server.kill()
