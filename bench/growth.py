@@ -11,10 +11,12 @@ from dataclasses import replace
 from typing import Any
 
 from flask.testing import FlaskClient
+from playwright.sync_api import Page, sync_playwright
 from sqlalchemy import text
 from sqlalchemy.orm import Session as Database
 
-from bench.serving import database
+from bench.serving import database, served
+from tests.support.browser import ARGUMENTS, CHROMIUM
 from velvet_moth.core import lower as lowering
 from velvet_moth.core.expr import Expr
 from velvet_moth.core.formats.graph_json import (
@@ -27,6 +29,7 @@ from velvet_moth.core.formats.graph_json import (
 from velvet_moth.core.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.lower import lower
 from velvet_moth.core.lowered import LoweredGraph
+from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.operations.nodes import with_nodes
 from velvet_moth.core.problems import find_problems
@@ -159,6 +162,32 @@ def library(client: FlaskClient, session: Database) -> Mapping[str, Sequence[flo
     return found
 
 
+LAY_OUT = """async (boxes) => {
+  const modules = JSON.parse(document.querySelector("script[type=importmap]").textContent).imports["moth/"];
+  const worker = new Worker(`${modules}workbench/layout_worker.js`, { type: "module" });
+  const answer = (boxes) => new Promise((done, fail) => {
+    worker.onmessage = () => done();
+    worker.onerror = (event) => fail(new Error(event.message ?? "the worker did not load"));
+    worker.postMessage({ number: 1, boxes, docked: [], groups: [] });
+  });
+  await answer([]);
+  const started = performance.now();
+  await answer(boxes);
+  worker.terminate();
+  return (performance.now() - started) / 1000;
+}"""
+
+
+def layout(page: Page, graph: Graph) -> float:
+    """Seconds in which the page's worker places all cards, with nothing placed before."""
+    boxes = [
+        {"id": node.id, "height": 90, "sources": sorted({s.node for s in node.wires.values()})}
+        for node in graph.nodes.values()
+        if node.id != DOCK
+    ]
+    return float(page.evaluate(LAY_OUT, boxes))
+
+
 def line(name: str, sizes: Sequence[int], seconds: Sequence[float]) -> str:
     power = math.log(max(seconds[-1], 1e-9) / max(seconds[-2], 1e-9)) / math.log(sizes[-1] / sizes[-2])
     return f"  {name:32}" + "".join(f"{s:9.3f}" for s in seconds) + f"   grows by {power:4.1f}"
@@ -167,6 +196,13 @@ def line(name: str, sizes: Sequence[int], seconds: Sequence[float]) -> str:
 def main() -> None:
     # As the server does.
     collect_seldom()
+    with served() as live, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))
+        page = browser.new_page()
+        page.goto(live.url)
+        for make in (noises, branches, chain):
+            print(line(f"layout, {make.__name__}", NODES, [layout(page, make(count)) for count in NODES]))
+        browser.close()
     with database() as address:
         engine = make_engine(address)
         app = create_app(engine, "a secret for benches")

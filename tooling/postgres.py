@@ -1,6 +1,7 @@
 """A private PostgreSQL cluster: made once, started on loopback, shared by live instances, stopped by the last."""
 
 import contextlib
+import errno
 import fcntl
 import os
 import secrets
@@ -17,6 +18,8 @@ from tooling.steps import StepFailed, program
 _OWNER = "postgres"
 # For several starts beside each other.
 CONNECTIONS = 300
+# PostgreSQL's own words beside whatever it could not write.
+_HINT_OF_FULL_DISK = "Check free disk space"
 _MARK = "Velvet Moth keeps its database in this folder.\n"
 
 
@@ -71,8 +74,20 @@ class Cluster:
                 **_as_owner(),
             )
         if check and done.returncode:
-            raise StepFailed(f"{name} failed; see {self.folder}/commands.log and {self.data}/server.log.")
+            raise StepFailed(
+                f"{name} failed: {self._reason()} See {self.folder}/commands.log and {self.data}/server.log."
+            )
         return done
+
+    def _reason(self) -> str:
+        """What the command that failed last gave as its reason."""
+        lines = (self.folder / "commands.log").read_text(errors="replace").splitlines()
+        found = [line for line in lines[-12:] if any(word in line.lower() for word in ("error", "fatal", "could not"))]
+        if any(_HINT_OF_FULL_DISK in line for line in lines[-12:]) or (
+            found and os.strerror(errno.ENOSPC) in found[-1]
+        ):
+            return "the disk is full. Make room on it, then start again."
+        return f"{(found or lines or ['no reason given'])[-1].strip().rstrip('.')}."
 
     def _make(self) -> None:
         """The folder and a whole cluster in it. Nothing is ever removed that this program did not make and mark."""

@@ -1,6 +1,7 @@
 """Script modules by themselves, in the page that ships them: numbers, colours, columns, wires."""
 
 import random
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -29,6 +30,14 @@ class Scripts(WorkbenchCase):
 
     def columns(self, boxes: list[dict[str, Any]], docked: list[str]) -> Any:
         return self.page.evaluate(COLUMNS, [boxes, docked])
+
+    def test_a_chain_deeper_than_a_stack_is_laid_out(self) -> None:
+        boxes = [{"id": f"n{i}", "height": 90, "sources": [f"n{i - 1}"] if i else []} for i in range(1500)]
+        boxes += [{"id": "beside", "height": 90, "sources": ["n3"]}]
+        places = dict(self.columns(boxes, []))
+        across = [places[f"n{i}"][0] for i in range(1500)]
+        self.assertTrue(all(after - before > 140 for before, after in pairwise(across)))
+        self.assertEqual(len({tuple(place) for place in places.values()}), len(boxes))
 
     def test_typed_numbers(self) -> None:
         for text, width, expected in (

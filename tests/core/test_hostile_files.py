@@ -91,6 +91,7 @@ class Newer(unittest.TestCase):
             "at most 256 variants": file(variants=variants),
             "at most 32 graphs": file(graphs={str(i): BARE for i in range(300)}),
             "at most 4001 nodes": file(nodes=[{"id": f"n{i}", "type": "mix"} for i in range(100_000)]),
+            "more than 1,000,000 values": file(nodes=[0] * 1_000_002),
             "not JSON": b"[" * 100_000,
             "not JSON.*": b'{"format": "\\ud800"}',
             "not a Velvet Moth graph": b'{"format": "other"}',

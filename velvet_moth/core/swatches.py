@@ -2,7 +2,8 @@
 
 import base64
 import math
-from collections.abc import Hashable, Mapping, Set
+from collections.abc import Hashable, Mapping, Sequence, Set
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -28,6 +29,9 @@ from velvet_moth.core.types import P_SURFACE, P_VEC2, P_VEC3, TEXTURE, PortType
 from velvet_moth.core.view import INSTANCE, Camera, Rig
 
 SIZE = 40
+# Swatches painted together, and batches side by side.
+_BATCH = 64
+_THREADS = 2
 # A texture tiled finely would blur to its mean in so small a picture: show its grain instead.
 SHARPER = -5.0
 # Swatches stand still; a second in, things that move have left their starting place.
@@ -115,7 +119,7 @@ class Swatch:
     """``mean`` is the display colour a wire is dyed with; ``value`` the components in the middle."""
 
     png: str
-    mean: tuple[int, int, int]
+    mean: tuple[int, ...]
     value: tuple[float, ...]
     low: float
     high: float
@@ -162,17 +166,16 @@ class SwatchPass:
         before = self.arrays
         self.arrays = dict(zip(wanted, computed, strict=True))
         self.uniforms = dict(values)
-        fresh: dict[Source, Swatch] = {}
-        painted: dict[tuple[int, PortType], Swatch] = {}
+        # Nodes that are alike share their values, and so their picture.
+        unlike: dict[tuple[int, PortType], Array] = {}
+        keys: dict[Source, tuple[int, PortType]] = {}
         for source, expr in shown.items():
             same = self.exprs.get(source) is expr and expr in before and before[expr] is self.arrays.get(expr)
             if not same or source not in self.swatches:
-                given = _given(source, lowered)
-                # Nodes that are alike share their values, and so their picture.
-                key = id(self.arrays[expr]), given
-                if key not in painted:
-                    painted[key] = _painted(self.arrays[expr], given, under.mask)
-                fresh[source] = painted[key]
+                keys[source] = key = id(self.arrays[expr]), _given(source, lowered)
+                unlike[key] = self.arrays[expr]
+        painted = _painted_all(unlike, under.mask)
+        fresh = {source: painted[key] for source, key in keys.items()}
         self.exprs = shown
         self.swatches = {s: fresh.get(s) or self.swatches[s] for s in shown}
         return fresh
@@ -202,33 +205,62 @@ def _touched(outputs: list[Expr], changed: Set[Hashable]) -> set[Expr]:
     return touched
 
 
-def _painted(array: Array, given: PortType, mask: NDArray[np.bool_] | None) -> Swatch:
-    """A value as a display colour: directions around mid-grey, light encoded, numbers as grey.
+def _painted(arrays: Sequence[Array], given: PortType, mask: NDArray[np.bool_] | None) -> list[Swatch]:
+    """Values of one type and width as display colours: directions around mid-grey, light encoded, numbers as grey.
 
     Where ``mask`` is false the swatch is transparent, and nothing there counts.
     """
-    values = np.asarray(array, dtype=np.float32)
-    parts = values[None] if values.ndim < 3 else values
-    whole = np.broadcast_to(parts, (parts.shape[0], SIZE, SIZE))
-    middle = tuple(round(float(c), 6) for c in whole[:, SIZE // 2, SIZE // 2])
+    whole = np.empty((len(arrays), _width(arrays[0]), SIZE, SIZE), np.float32)
+    for place, array in zip(whole, arrays, strict=True):
+        place[...] = array
     if given is P_VEC3:
-        shown = whole[:3] * 0.5 + 0.5
+        shown = whole[:, :3] * 0.5 + 0.5
     elif given is P_VEC2:
-        wrapped = whole[:2] - np.floor(whole[:2])
-        shown = np.concatenate((wrapped, np.zeros_like(whole[:1])))
-    elif whole.shape[0] == 1:
+        wrapped = whole[:, :2] - np.floor(whole[:, :2])
+        shown = np.concatenate((wrapped, np.zeros_like(whole[:, :1])), axis=1)
+    elif whole.shape[1] == 1:
         # One channel is a third of the work; with the transparency of a form it takes three.
-        shown = linear_to_srgb(whole) if mask is None else np.repeat(linear_to_srgb(whole), 3, axis=0)
+        shown = linear_to_srgb(whole) if mask is None else np.repeat(linear_to_srgb(whole), 3, axis=1)
     elif given is P_SURFACE:
-        shown = whole[:3]
+        shown = whole[:, :3]
     else:
-        shown = linear_to_srgb(whole[:3])
+        shown = linear_to_srgb(whole[:, :3])
     # What has overflowed shows as it does on the stage: white, black, and black for what is no number.
-    pixels = np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).astype(np.uint8).transpose(1, 2, 0)
-    counted = whole.reshape(len(whole), -1) if mask is None else whole[:, mask]
-    colours = pixels.reshape(-1, pixels.shape[2]) if mask is None else pixels[mask]
-    mean = tuple(int(c) for c in np.broadcast_to(colours.mean(axis=0), 3))
+    pixels = np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).astype(np.uint8).transpose(0, 2, 3, 1)
+    seen = np.ones((SIZE, SIZE), np.bool_) if mask is None else mask
+    counted, means = whole[:, :, seen], pixels[:, seen].mean(axis=1)
+    lows, highs = counted.min(axis=(1, 2)), counted.max(axis=(1, 2))
     if mask is not None:
-        pixels = np.dstack((pixels, np.where(mask, 255, 0).astype(np.uint8)))
-    png = "data:image/png;base64," + base64.b64encode(write_png(pixels, 1)).decode()
-    return Swatch(png, (mean[0], mean[1], mean[2]), middle, float(counted.min()), float(counted.max()))
+        alpha = np.where(mask, 255, 0).astype(np.uint8)[None, :, :, None]
+        pixels = np.concatenate((pixels, np.broadcast_to(alpha, (len(arrays), SIZE, SIZE, 1))), axis=3)
+    return [
+        Swatch(
+            "data:image/png;base64," + base64.b64encode(write_png(picture, 1)).decode(),
+            tuple(int(c) for c in np.broadcast_to(mean, 3)),
+            tuple(round(float(c), 6) for c in values[:, SIZE // 2, SIZE // 2]),
+            float(low),
+            float(high),
+        )
+        for picture, values, mean, low, high in zip(pixels, whole, means, lows, highs, strict=True)
+    ]
+
+
+def _width(array: Array) -> int:
+    return array.shape[0] if np.ndim(array) == 3 else 1
+
+
+def _painted_all(
+    values: Mapping[tuple[int, PortType], Array], mask: NDArray[np.bool_] | None
+) -> dict[tuple[int, PortType], Swatch]:
+    """Each value painted; those of one type and width together, many at a time."""
+    alike: dict[tuple[PortType, int], list[tuple[int, PortType]]] = {}
+    for key, array in values.items():
+        alike.setdefault((key[1], _width(array)), []).append(key)
+    batches = [keys[at : at + _BATCH] for keys in alike.values() for at in range(0, len(keys), _BATCH)]
+    with np.errstate(over="ignore", invalid="ignore"), ThreadPoolExecutor(_THREADS) as pool:
+        painted = pool.map(lambda keys: _painted([values[key] for key in keys], keys[0][1], mask), batches)
+        return {
+            key: swatch
+            for keys, swatches in zip(batches, painted, strict=True)
+            for key, swatch in zip(keys, swatches, strict=True)
+        }

@@ -11,7 +11,7 @@ from sqlalchemy.exc import TimeoutError as NoConnection
 from werkzeug.exceptions import HTTPException
 
 from velvet_moth.core.errors import FileRefused, MothError, OperationRefused
-from velvet_moth.store.errors import NotFound
+from velvet_moth.store.errors import NotFound, no_database
 from velvet_moth.store.graphs import MotifInUse, NothingToUndo, StaleRevision
 from velvet_moth.store.recipes import StaleRecipe
 from velvet_moth.web.lanes import Busy
@@ -73,9 +73,8 @@ def _http_error(error: HTTPException) -> Any:
 def _no_database(error: Exception) -> Any:
     """The database is away, starting again, full, or asked by too many: nothing was changed, and asking again may help."""
     current_app.logger.warning("the database did not answer at %s: %s", request.path, error)
-    if isinstance(getattr(error, "orig", None), postgres.DiskFull):
-        return _answer(503, "disk-full", "The disk of the database is full.", "", "Make room on it.")
-    return _answer(503, "database-away", "The database does not answer just now.", "", "It is tried again.")
+    refusal = no_database(error)
+    return _answer(503, refusal.code, refusal.what, "", refusal.mend)
 
 
 def _database_error(error: DBAPIError) -> Any:

@@ -15,10 +15,12 @@ import time
 from pathlib import Path
 from typing import Any
 
+from sqlalchemy.exc import OperationalError
 from waitress.server import create_server
 
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store.database import make_engine, migrate
+from velvet_moth.store.errors import DatabaseFull, no_database
 from velvet_moth.web.app import create_app
 from velvet_moth.web.security import MOST_BYTES
 
@@ -67,9 +69,14 @@ def _socket(port: str) -> socket.socket:
 
 def main(database: str, secret_file: str, port: str, made: str = "") -> None:
     logging.basicConfig(level=logging.WARNING)
-    migrate(database)
     engine = make_engine(database)
-    load_demo(engine)
+    try:
+        migrate(database)
+        load_demo(engine)
+    except OperationalError as error:
+        if not isinstance(refusal := no_database(error), DatabaseFull):
+            raise
+        raise SystemExit(f"moth: {refusal} Then start again.") from None
     app = create_app(engine, Path(secret_file).read_text(), Path(made) if made else None)
     listening = _socket(port)
     _allow_files(MOST_CONNECTIONS + 500)

@@ -12,10 +12,16 @@ from velvet_moth.core.graph import LARGEST_NUMBER, Value
 Made = TypeVar("Made")
 
 LONGEST_TEXT = 200
+# A graph of the most nodes has about 50,000.
+MOST_VALUES = 1_000_000
 
 
 def parsed(text: bytes | str, where: str, mend: str) -> Any:
-    """Plain data from JSON text; FileRefused for what is none, with endless numbers, halves of letters, or too deep."""
+    """Plain data from JSON text; FileRefused for what is none, with endless numbers, halves of letters, too deep or huge."""
+    # Counted before anything is made of it. A comma inside a text counts too, but texts are few.
+    commas = text.count(",") if isinstance(text, str) else text.count(b",")
+    if commas > MOST_VALUES:
+        raise FileRefused(f"This holds more than {MOST_VALUES:,} values.", where, "Share it out over several graphs.")
     try:
         return orjson.loads(text)
     except (orjson.JSONDecodeError, RecursionError) as error:

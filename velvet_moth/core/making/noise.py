@@ -14,7 +14,7 @@ from velvet_moth.core.texture.image import Floats
 def _lattice(across: int, up: int, seed: int) -> Floats:
     """Random numbers 0..1 at the corners of a grid, (3, up, across)."""
     x, y = np.meshgrid(np.arange(across), np.arange(up))
-    return np.asarray(cell_randoms(x, y, np.array(seed)), dtype=np.float32)
+    return cell_randoms(np.stack(np.broadcast_arrays(x, y, seed)))
 
 
 def gradient_noise(canvas: Canvas, across: int, up: int, seed: int) -> Floats:

@@ -191,7 +191,8 @@ def hair_strands(
 
 def _own(x: Floats, y: Floats, seed: int) -> Floats:
     """A random number for each brick."""
-    return np.asarray(cell_randoms(x.astype(np.int64), y.astype(np.int64), np.array(seed))[0], dtype=np.float32)
+    numbers: Floats = cell_randoms(np.stack(np.broadcast_arrays(x, y, seed)).astype(np.int64))[0]
+    return numbers
 
 
 @step("Bricks, tiles or planks", "Shapes", ("picture", "ids", "gaps", "uv"))

@@ -22,7 +22,7 @@ _GLSL = """vec3 cell_random(vec3 p) {
 def _cell_random(arrays: Sequence[Array], _: Attributes) -> Array:
     # GLSL's conversion to int cuts towards zero.
     wide = np.clip(np.trunc(arrays[0].astype(np.float64)), -(2.0**31), 2.0**31 - 128)
-    return cell_randoms(*wide.astype(np.int64))
+    return cell_randoms(wide.astype(np.int64))
 
 
 declare(

@@ -83,7 +83,9 @@ export function columns(dagre, boxes, docked, groups = []) {
   const every = edges(boxes);
   let kept = every.filter((edge) => !edge.isFar);
   for (;;) {
-    const { places, routes } = laidOut(dagre, boxes, docked, kept, groups);
+    const laid = laidOut(dagre, boxes, docked, kept, groups);
+    if (!laid) return { places: aroundHeld(boxes, plainColumns(boxes)), routes: new Map() };
+    const { places, routes } = laid;
     // A wire left out must not run backwards for it; then it has its say after all.
     const wrong = every.filter(
       ({ source, reader }) => (places.get(source)?.[0] ?? 0) >= (places.get(reader)?.[0] ?? 0),
@@ -92,6 +94,36 @@ export function columns(dagre, boxes, docked, groups = []) {
     if (!missing.length) return { places: aroundHeld(boxes, places), routes };
     kept = [...kept, ...missing];
   }
+}
+
+/**
+ * For graphs that are too deep for the library: each card in its column, level with the cards it reads.
+ * @param {Box[]} boxes
+ * @returns {Map<string, Point>}
+ */
+function plainColumns(boxes) {
+  const high = heights(boxes);
+  const last = Math.max(...high.values());
+  /** @type {Box[][]} */
+  const found = Array.from({ length: last + 1 }, () => []);
+  for (const box of boxes) found[last - (high.get(box.id) ?? 0)].push(box);
+  /** @type {Map<string, Point>} */
+  const places = new Map();
+  for (const [i, column] of found.entries()) {
+    const wanted = new Map(
+      column.map(({ id, sources }) => {
+        const levels = sources.flatMap((source) => places.get(source)?.[1] ?? []);
+        return [id, levels.length ? levels.reduce((sum, y) => sum + y, 0) / levels.length : 0];
+      }),
+    );
+    let bottom = -Infinity;
+    for (const { id, height } of column.sort((a, b) => (wanted.get(a.id) ?? 0) - (wanted.get(b.id) ?? 0))) {
+      const y = Math.max(bottom, wanted.get(id) ?? 0);
+      places.set(id, [i * (CARD_WIDTH + GAP), y]);
+      bottom = y + height + BETWEEN;
+    }
+  }
+  return places;
 }
 
 /**
@@ -126,7 +158,8 @@ function aroundHeld(boxes, laid) {
  * @param {string[]} docked
  * @param {Edge[]} wires
  * @param {string[][]} groups
- * @returns {{ places: Map<string, Point>, routes: Map<string, Point[]> }}
+ * @returns {{ places: Map<string, Point>, routes: Map<string, Point[]> } | null} null where it is too deep: the library
+ *   follows wires by recursion, and a stack ends
  */
 function laidOut(dagre, boxes, docked, wires, groups) {
   const graph = new dagre.Graph({ compound: groups.length > 0 });
@@ -142,7 +175,12 @@ function laidOut(dagre, boxes, docked, wires, groups) {
     graph.setNode(`group:${i}`, {});
     for (const id of members) if (graph.hasNode(id)) graph.setParent(id, `group:${i}`);
   });
-  dagre.layout(graph);
+  try {
+    dagre.layout(graph);
+  } catch (error) {
+    if (error instanceof RangeError) return null;
+    throw error;
+  }
   const places = new Map(
     boxes.map(({ id, height }) => {
       const laid = graph.node(id);
