@@ -13,12 +13,12 @@ from pathlib import Path
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from tests.support.graphs import long_graph
-from velvet_moth.core import lower as lower_module
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.graph import Graph
-from velvet_moth.core.interpreters import glsl
-from velvet_moth.core.lower import lower
-from velvet_moth.core.shading import shown_look
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.language.interpreters import glsl
+from velvet_moth.core.lowering import lower as lower_module
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.shading import shown_look
 
 # Nodes: milliseconds warm and cold, on a quiet machine of two cores.
 BUDGET = {60: (1.0, 3.0), 200: (2.0, 8.0), 500: (5.0, 15.0)}

@@ -6,12 +6,12 @@ Run: .venv/bin/python -m bench.cost (needs Debian's glslang-tools and spirv-tool
 import numpy as np
 
 from bench.handwritten import scalar_operations
-from velvet_moth.core.analysis import spent
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.examples import example
-from velvet_moth.core.interpreters.cost import cost
-from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.lower import lower
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.language.interpreters.cost import cost
+from velvet_moth.core.language.interpreters.glsl import emit
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.workbench.analysis import spent
+from velvet_moth.core.workbench.examples import example
 from velvet_moth.demo.graphs import ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, silt_splash
 from velvet_moth.demo.textures import made_textures

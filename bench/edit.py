@@ -14,13 +14,13 @@ import numpy as np
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from bench.evaluate import noise_by_hand
 from tests.support.graphs import TEXTURES, long_graph
-from velvet_moth.core.formats.graph_json import graph_to_json
-from velvet_moth.core.graph import Graph, Node, Source
-from velvet_moth.core.lower import lower
+from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.files.graph_json import graph_to_json
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, Unwire, Wire
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.session import Session
-from velvet_moth.core.shading import drawing
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.core.workbench.session import Session
 
 ROUNDS = 40
 BUDGET = 40.0

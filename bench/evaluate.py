@@ -12,10 +12,10 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from tests.support.graphs import long_graph
-from velvet_moth.core.interpreters.evaluate import evaluate_in_tiles
-from velvet_moth.core.lower import lower
-from velvet_moth.core.surroundings import Surroundings
-from velvet_moth.core.tracing.reference import uniform_arrays
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate_in_tiles
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.tracing.reference import uniform_arrays
 
 SIZE = 1024
 ROUNDS = 3
@@ -89,8 +89,8 @@ def main() -> None:
     u, v = np.meshgrid(at, at)
     graph = long_graph(60)
     output = lower(graph).surface["base_colour"]
-    surroundings = Surroundings({"uv": np.stack((u, v))}, uniform_arrays(graph.uniform_values()))
-    ours, our_peak, found = measured(lambda: evaluate_in_tiles([output], surroundings, (SIZE, SIZE))[0])
+    bindings = Bindings({"uv": np.stack((u, v))}, uniform_arrays(graph.uniform_values()))
+    ours, our_peak, found = measured(lambda: evaluate_in_tiles([output], bindings, (SIZE, SIZE))[0])
     hand, hand_peak, expected = measured(lambda: by_hand(u, v))
     off = float(np.abs(found - expected).max())
     picture = found.nbytes / 2**20

@@ -17,27 +17,27 @@ from sqlalchemy.orm import Session as Database
 
 from bench.serving import database, served
 from tests.support.browser import ARGUMENTS, CHROMIUM
-from velvet_moth.core import lower as lowering
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.formats.graph_json import (
+from velvet_moth.core.document.graph import Graph, Node, Source, empty_graph
+from velvet_moth.core.files.graph_json import (
     GraphFile,
     graph_from_json,
     graph_to_json,
     read_graph_file,
     write_graph_file,
 )
-from velvet_moth.core.graph import Graph, Node, Source, empty_graph
-from velvet_moth.core.lower import lower
-from velvet_moth.core.lowered import LoweredGraph
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.lowering import lower as lowering
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.operations.nodes import with_nodes
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.problems.ranges import constant_masks
-from velvet_moth.core.problems.seeds import shared_seeds
-from velvet_moth.core.problems.textures import texture_problems
-from velvet_moth.core.problems.wiring import missing_inputs, unknown_nodes
-from velvet_moth.core.session import Session
+from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.core.workbench.problems.ranges import constant_masks
+from velvet_moth.core.workbench.problems.seeds import shared_seeds
+from velvet_moth.core.workbench.problems.textures import texture_problems
+from velvet_moth.core.workbench.problems.wiring import missing_inputs, unknown_nodes
+from velvet_moth.core.workbench.session import Session
 from velvet_moth.store import documents, graphs, history, projects
 from velvet_moth.store.database import make_engine
 from velvet_moth.web.app import create_app
@@ -164,7 +164,7 @@ def library(client: FlaskClient, session: Database) -> Mapping[str, Sequence[flo
 
 LAY_OUT = """async (boxes) => {
   const modules = JSON.parse(document.querySelector("script[type=importmap]").textContent).imports["moth/"];
-  const worker = new Worker(`${modules}workbench/layout_worker.js`, { type: "module" });
+  const worker = new Worker(`${modules}workbench/graph/places/layout_worker.js`, { type: "module" });
   const answer = (boxes) => new Promise((done, fail) => {
     worker.onmessage = () => done();
     worker.onerror = (event) => fail(new Error(event.message ?? "the worker did not load"));

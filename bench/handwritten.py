@@ -10,12 +10,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph
-from velvet_moth.core.interpreters.cost import Cost
-from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.lower import lower
-from velvet_moth.core.shading import drawing, shown_look
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.language.interpreters.cost import Cost
+from velvet_moth.core.language.interpreters.glsl import emit
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.shading import drawing, shown_look
 from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.grounds import silt_splash
 from velvet_moth.demo.metal_and_hair import ferrywomans_braid

@@ -11,12 +11,12 @@ import cv2
 import numpy as np
 
 from bench.evaluate import noise_by_hand
-from velvet_moth.core.formats.pictures import read_picture, write_png
 from velvet_moth.core.making.beginnings import noise
 from velvet_moth.core.making.recipe import Kitchen, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
-from velvet_moth.core.texture.levels import levels_of
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.formats import read_picture, write_png
+from velvet_moth.core.pictures.levels import levels_of
+from velvet_moth.core.pictures.reading import Reading
 
 ROUNDS = 3
 

@@ -10,25 +10,25 @@ from pathlib import Path
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.errors import FileRefused, MothError
-from velvet_moth.core.formats.graph_json import GraphFile, read_graph_file
-from velvet_moth.core.formats.pictures import FORMATS, WRITABLE, read_picture, write_picture, write_png
+from velvet_moth.core.base.errors import FileRefused, MothError
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.files.graph_json import GraphFile, read_graph_file
 from velvet_moth.core.forms import FORMS
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lighting.rigs import RIGS
-from velvet_moth.core.lower import lower
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Kitchen, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.session import GraphSource, TextureSource, picture
-from velvet_moth.core.shading import bound_textures, drawing, values_array
-from velvet_moth.core.texture.convert import as_files, fitted, one_channel
-from velvet_moth.core.texture.image import Pixels, Texture
-from velvet_moth.core.texture.levels import read_texture
-from velvet_moth.core.texture.library import NamedPicture
-from velvet_moth.core.texture.reading import Reading
-from velvet_moth.core.tracing.scene import Scene
+from velvet_moth.core.pictures.convert import as_files, fitted, one_channel
+from velvet_moth.core.pictures.formats import FORMATS, WRITABLE, read_picture, write_picture, write_png
+from velvet_moth.core.pictures.levels import read_texture
+from velvet_moth.core.pictures.library import NamedPicture
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.render.shading import bound_textures, drawing, values_array
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.core.workbench.session import GraphSource, TextureSource, picture
 
 
 def _read(path: str) -> GraphFile:

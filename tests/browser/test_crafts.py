@@ -275,7 +275,7 @@ class Marks(CraftCase):
         page.keyboard.press("/")
         page.get_by_label("Find by name").fill("rim")
         page.keyboard.press("Enter")
-        found = page.evaluate("() => moth.pane.finder.found")
+        found = page.evaluate("() => moth.panels.finder.found")
         self.assertIn("rim", found)
         self.assertEqual(page.locator("#find-count").text_content(), f"1/{len(found)}")
         page.keyboard.press("Escape")

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
 from tests.support.graphs import long_graph
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.operations import Wire
 from velvet_moth.store import graphs, projects
 

@@ -8,14 +8,14 @@ import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
-from velvet_moth.core.texture.image import linear_to_srgb, srgb_to_linear
+from velvet_moth.core.language.texture import linear_to_srgb, srgb_to_linear
 
 CALL = """async ([module, name, given]) => {
   const found = (await import(module))[name](...given);
   return found instanceof Map ? [...found] : found;
 }"""
 COLUMNS = """async ([boxes, docked]) =>
-  [...(await import("moth/workbench/layout.js")).columns(await import("dagre"), boxes, docked).places]"""
+  [...(await import("moth/workbench/graph/places/layout.js")).columns(await import("dagre"), boxes, docked).places]"""
 WIRE = "[...document.querySelectorAll('.wire')].find((w) => w.querySelector('title')?.textContent === title)"
 
 

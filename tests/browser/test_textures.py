@@ -7,11 +7,11 @@ from playwright.sync_api import Route
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
-from velvet_moth.core.formats.pictures import Picture, write_png
 from velvet_moth.core.making import Canvas, Layer
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.height import normal_from_height
 from velvet_moth.core.making.noise import fractal_noise
+from velvet_moth.core.pictures.formats import Picture, write_png
 
 CANVAS = Canvas(64, 64)
 STACK = re.compile(r"/api/recipes/\d+$")

@@ -10,8 +10,8 @@ import numpy as np
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
 from tests.support.graphs import TEXTURES, demo_graphs, worn_by_demo
-from velvet_moth.core.session import picture
-from velvet_moth.core.tracing.scene import Scene
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.session import picture
 
 SCENE = "([rig, behind]) => moth.stage.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
 

@@ -1,10 +1,17 @@
 """Lint, types, format and layering are clean."""
 
+import re
 import subprocess
 import unittest
+from collections import defaultdict
+from graphlib import TopologicalSorter
+from pathlib import Path
 
 from tooling.commands import CHECKS
 from tooling.places import ROOT
+
+# What a script imports from ours, types in comments included.
+IMPORTED = re.compile(r"""(?:from|import\()\s*"((?:moth/|\.)[^"]+)\"""")
 
 
 class Checks(unittest.TestCase):
@@ -13,6 +20,18 @@ class Checks(unittest.TestCase):
             with self.subTest(name):
                 done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True)
                 self.assertEqual(done.returncode, 0, f"\n{done.stdout}{done.stderr}")
+
+    def test_the_scripts_of_a_folder_import_only_those_below(self) -> None:
+        scripts = ROOT / "velvet_moth/web/static/js"
+        below: dict[Path, set[Path]] = defaultdict(set)
+        for path in scripts.rglob("*.js"):
+            for name in IMPORTED.findall(path.read_text()):
+                target = scripts / name.removeprefix("moth/") if name.startswith("moth/") else path.parent / name
+                if target.resolve().parent != path.parent:
+                    below[path.parent].add(target.resolve().parent)
+        self.assertGreater(len(below), 10)
+        # Raises CycleError with the circle.
+        list(TopologicalSorter(below).static_order())
 
     def test_the_layer_rule_would_catch_a_web_import_in_the_core(self) -> None:
         intruder = ROOT / "velvet_moth/core/intruder_for_a_test.py"

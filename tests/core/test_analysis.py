@@ -6,17 +6,24 @@ from dataclasses import replace
 import numpy as np
 
 from tests.support.graphs import TEXTURES, built, demo_graphs, worn_by_demo
-from velvet_moth.core.analysis import moved_bounds, own_cost, ranges, saved_when_muted, spent, toggle_savings
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.examples import example, example_picture, facts
-from velvet_moth.core.expr import Rate
-from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant
-from velvet_moth.core.lower import lower
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
+from velvet_moth.core.language.expr import Rate
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, Wire
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.session import Session, picture, textures_of
-from velvet_moth.core.shading import drawing
-from velvet_moth.core.tracing.scene import Scene
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.analysis import (
+    moved_bounds,
+    own_cost,
+    ranges,
+    saved_when_muted,
+    spent,
+    toggle_savings,
+)
+from velvet_moth.core.workbench.examples import example, example_picture, facts
+from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.core.workbench.session import Session, picture, textures_of
 
 
 def demo(title: str) -> Graph:

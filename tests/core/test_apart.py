@@ -6,9 +6,9 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import read_picture
-from velvet_moth.core.formats.pictures.apart import PictureReader
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.pictures.formats import read_picture
+from velvet_moth.core.pictures.formats.apart import PictureReader
 
 PICTURE = cv2.imencode(".png", np.random.default_rng(3).integers(0, 255, (300, 200, 3), np.uint8))[1].tobytes()
 # Radiance HDR in which every run is one number long: millions of steps before the first pixel.

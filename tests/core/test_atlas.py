@@ -5,9 +5,12 @@ from functools import partial
 
 import numpy as np
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.expr import constant, sampler, uniform
-from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.language.expr import constant, sampler, uniform
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.types import NUMBER, VEC2
 from velvet_moth.core.making import Canvas, Layer
 from velvet_moth.core.making.atlas import atlas, tile_palette
 from velvet_moth.core.making.exchange import picture_of
@@ -17,12 +20,9 @@ from velvet_moth.core.making.recipe import evaluate as evaluate_recipe
 from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.making.step import PlacedTile
 from velvet_moth.core.nodes.textures import atlas_read, cell_of
-from velvet_moth.core.surroundings import Surroundings
-from velvet_moth.core.texture.atlas import MOST_SIDE, Grid
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.texture.levels import read_texture
-from velvet_moth.core.texture.reading import Reading
-from velvet_moth.core.types import NUMBER, VEC2
+from velvet_moth.core.pictures.atlas import MOST_SIDE, Grid
+from velvet_moth.core.pictures.levels import read_texture
+from velvet_moth.core.pictures.reading import Reading
 
 GRIDS = [Grid(columns, rows) for columns in range(1, MOST_SIDE + 1) for rows in range(1, MOST_SIDE + 1)]
 
@@ -43,7 +43,7 @@ def read(texture: Texture, grid: Grid, index: int, uv: np.ndarray, level: float)
     biased = Texture(texture.levels, level)
     # The same place all over each 2x2 pixels: no difference between neighbours, so that the bias alone is the level.
     quads = np.repeat(np.repeat(uv[:, None, :], 2, axis=1), 2, axis=2).astype(np.float32)
-    return evaluate([found], Surroundings({}, {"at": quads}, {"t": biased}))[0][:, 0, ::2]
+    return evaluate([found], Bindings({}, {"at": quads}, {"t": biased}))[0][:, 0, ::2]
 
 
 class Grids(unittest.TestCase):
@@ -51,7 +51,7 @@ class Grids(unittest.TestCase):
         for grid in GRIDS:
             numbers = np.arange(1, grid.count + 4, dtype=np.float32)
             cells = cell_of(uniform("i", NUMBER), constant(grid.columns), constant(grid.rows))
-            found = evaluate([cells], Surroundings({}, {"i": numbers[None]}))[0][:, 0].T
+            found = evaluate([cells], Bindings({}, {"i": numbers[None]}))[0][:, 0].T
             np.testing.assert_array_equal(found, [grid.place(int(i)) for i in numbers])
             for index in range(1, grid.count + 1):
                 u0, v0, u1, v1 = Grid(grid.columns, grid.rows, 0.1).box(index)

@@ -6,23 +6,23 @@ from dataclasses import replace
 import numpy as np
 
 from tests.support.graphs import built
-from velvet_moth.core.backdrop import BACKDROP, depth_behind, grey_light
-from velvet_moth.core.backdrops import BACKDROPS, Backdrop
-from velvet_moth.core.expr import constant
+from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.forms.mesh import Mesh, grid, square
-from velvet_moth.core.graph import Graph, Node
-from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.forms.view import BACKGROUND, Camera, Rig
+from velvet_moth.core.language.expr import constant
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import linear_to_srgb
+from velvet_moth.core.lighting.backdrop import BACKDROP, depth_behind, grey_light
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.shown import look, tone_curve
-from velvet_moth.core.lower import lower
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, SetValue, Wire
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.session import picture
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.texture.image import linear_to_srgb
-from velvet_moth.core.tracing.reference import points_of, render
-from velvet_moth.core.tracing.scene import Scene
-from velvet_moth.core.view import BACKGROUND, Camera, Rig
+from velvet_moth.core.render.tracing.reference import points_of, render
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.scenery.backdrops import BACKDROPS, Backdrop
+from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.core.workbench.session import picture
 
 SIZE = (96, 72)
 # y = -1.5 + 0.3 x - 0.2 z, below the plane.
@@ -149,9 +149,9 @@ class Behind(unittest.TestCase):
     def test_the_grey_behind_is_shown_as_the_stage_s_grey(self) -> None:
         for exposure in (0.5, 0.68, 1.2):
             light = np.array(grey_light(exposure), dtype=np.float32).reshape(3, 1, 1)
-            shown = evaluate(
-                [tone_curve(surface("sun_colour") * constant(exposure))], Surroundings({"sun_colour": light})
-            )[0]
+            shown = evaluate([tone_curve(surface("sun_colour") * constant(exposure))], Bindings({"sun_colour": light}))[
+                0
+            ]
             np.testing.assert_allclose(linear_to_srgb(shown).ravel() * 255, BACKGROUND, atol=0.5)
         still = Scene("plane", Camera(), Rig(), 3.0, "tilted").still
         self.assertEqual(still, replace(still, time=0.0))

@@ -12,7 +12,7 @@ import numpy as np
 
 from tests.support.graphs import enamel
 from velvet_moth.cli import main, sheet_of
-from velvet_moth.core.formats.graph_json import graph_to_json
+from velvet_moth.core.files.graph_json import graph_to_json
 
 
 class Pictures(unittest.TestCase):

@@ -6,7 +6,10 @@ import unittest
 import numpy as np
 
 from tests.support.graphs import TEXTURES, built, enamel
-from velvet_moth.core.crafts import (
+from velvet_moth.core.base.errors import MothError
+from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.document.marks import Bookmark, Frame, Note
+from velvet_moth.core.editing.crafts import (
     Craft,
     Duplicate,
     InsertNode,
@@ -18,15 +21,12 @@ from velvet_moth.core.crafts import (
     ShareParameter,
     SwapInputs,
 )
-from velvet_moth.core.errors import MothError
-from velvet_moth.core.formats.cards_text import FORMAT
-from velvet_moth.core.formats.graph_json import VERSION, graph_from_json, graph_to_json
-from velvet_moth.core.formats.records import node_out, parameter_out, record_out
-from velvet_moth.core.graph import Graph, Node, Source
-from velvet_moth.core.lower import lower
-from velvet_moth.core.marks import Bookmark, Frame, Note
+from velvet_moth.core.files.cards_text import FORMAT
+from velvet_moth.core.files.graph_json import VERSION, graph_from_json, graph_to_json
+from velvet_moth.core.files.records import node_out, parameter_out, record_out
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, MuteNodes, PutMarks, RemoveNodes, Wire
-from velvet_moth.core.session import picture
+from velvet_moth.core.workbench.session import picture
 
 
 class CraftCase(unittest.TestCase):

@@ -5,22 +5,22 @@ import unittest
 import numpy as np
 
 from tests.core.test_backdrop import tilted
-from velvet_moth.core.backdrop import BACKDROP, FAR
-from velvet_moth.core.backdrops import BACKDROPS, Backdrop
-from velvet_moth.core.decals import ON_DECAL, Decal, decal_share, on_decal
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.expr import constant
-from velvet_moth.core.graph import empty_graph
-from velvet_moth.core.interpreters.evaluate import evaluate_in_tiles
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import empty_graph
+from velvet_moth.core.forms.view import Camera
+from velvet_moth.core.language.expr import constant
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate_in_tiles
+from velvet_moth.core.language.primitives import combine
+from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.channels import Surface, default_surface
+from velvet_moth.core.lighting.decals import ON_DECAL, Decal, decal_share, on_decal
 from velvet_moth.core.lighting.shown import light_of, look, shown_light
 from velvet_moth.core.operations import SetDecals
-from velvet_moth.core.primitives import combine
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.tracing.projecting import falls_on, painted, points_on
-from velvet_moth.core.tracing.reference import placed, whole_screen
-from velvet_moth.core.tracing.scene import Scene
-from velvet_moth.core.view import Camera
+from velvet_moth.core.render.tracing.projecting import falls_on, painted, points_on
+from velvet_moth.core.render.tracing.reference import placed, whole_screen
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.scenery.backdrops import BACKDROPS, Backdrop
 
 SIZE = (192, 144)
 # The plane behind of tests/core/test_backdrop.py, y = -1.5 + 0.3 x - 0.2 z.
@@ -45,14 +45,14 @@ class Projected(unittest.TestCase):
             "exposure": np.array(1.0),
         }
         shaped = {n: np.array(v, np.float32).reshape(-1, 1, 1) if v.ndim else np.float32(v) for n, v in draw.items()}
-        self.around = Surroundings(shaped, {}, at_hand.textures)
+        self.around = Bindings(shaped, {}, at_hand.textures)
         self.screen = whole_screen(SIZE)
         self.decal = falls_on(tilted(), CAMERA, (96, 60), SIZE, 3.0)
 
     def shares(self, decal: Decal) -> tuple[dict[str, np.ndarray], np.ndarray]:
         points = points_on(decal, self.screen, self.around)
         (found,) = evaluate_in_tiles(
-            [decal_share(constant(1.0))], Surroundings({**self.around.inputs, **points}, {}, {}), SIZE[::-1]
+            [decal_share(constant(1.0))], Bindings({**self.around.inputs, **points}, {}, {}), SIZE[::-1]
         )
         return points, found
 
@@ -108,7 +108,7 @@ class Projected(unittest.TestCase):
 
     def test_a_shown_colour_comes_back_through_the_light(self) -> None:
         colours = np.random.default_rng(1).uniform(0, 0.98, (3, 8, 8)).astype(np.float32)
-        given = Surroundings({"position": colours, "exposure": np.float32(0.7)}, {}, {})
+        given = Bindings({"position": colours, "exposure": np.float32(0.7)}, {}, {})
         (found,) = evaluate_in_tiles([shown_light(light_of(surface("position")))], given, (8, 8))
         np.testing.assert_allclose(found, colours, atol=2e-4)
 

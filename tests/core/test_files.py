@@ -11,8 +11,9 @@ import numpy as np
 
 from tests.support.graphs import MADE, TEXTURES, demo_graphs, enamel
 from velvet_moth import cli
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.graph_json import (
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.document.graph import Source
+from velvet_moth.core.files.graph_json import (
     GraphFile,
     TextureFile,
     graph_from_json,
@@ -20,16 +21,15 @@ from velvet_moth.core.formats.graph_json import (
     read_graph_file,
     write_graph_file,
 )
-from velvet_moth.core.formats.pictures import Picture, read_picture, write_picture
-from velvet_moth.core.graph import Source
-from velvet_moth.core.lower import lower
+from velvet_moth.core.language.texture import linear_to_srgb, srgb_to_linear
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.making.beginnings import BEGINNINGS
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.session import picture
-from velvet_moth.core.shading import drawing
-from velvet_moth.core.texture.image import linear_to_srgb, srgb_to_linear
-from velvet_moth.core.texture.levels import levels_of, read_texture
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.formats import Picture, read_picture, write_picture
+from velvet_moth.core.pictures.levels import levels_of, read_texture
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.core.workbench.session import picture
 
 RANDOM = np.random.default_rng(3)
 

@@ -8,16 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.backdrop import BACKDROP, even
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.expr import Expr, constant, sampler, uniform
-from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.language.expr import Expr, constant, sampler, uniform
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.types import BOOL, float_of_width
+from velvet_moth.core.lighting.backdrop import BACKDROP, even
 from velvet_moth.core.lighting.channels import Surface, default_surface
-from velvet_moth.core.shadow import SUN_DEPTH, nothing_casts
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.swatches import SIZE, dome, draw_inputs
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.types import BOOL, float_of_width
+from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts
+from velvet_moth.core.render.swatches import SIZE, dome, draw_inputs
 
 Doubles = NDArray[np.float64]
 DRAW = np.random.default_rng(8)
@@ -70,7 +70,7 @@ def outputs(
     plain: dict[str, Expr] = {}
     for name, built in made.items():
         plain |= {f"{name}.{c}": e for c, e in built.channels.items()} if isinstance(built, Surface) else {name: built}
-    found = evaluate(list(plain.values()), Surroundings(around, values, dict(textures or {})))
+    found = evaluate(list(plain.values()), Bindings(around, values, dict(textures or {})))
     return {name: np.asarray(value, dtype=np.float64) for name, value in zip(plain, found, strict=True)}
 
 

@@ -5,11 +5,11 @@ import unittest
 from typing import Any
 
 from tests.support.graphs import enamel
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.graph_json import graph_to_json, read_graph_file
-from velvet_moth.core.graph import Graph, empty_graph
-from velvet_moth.core.motifs import MOST_NESTED
-from velvet_moth.core.session import Session
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.document.graph import Graph, empty_graph
+from velvet_moth.core.files.graph_json import graph_to_json, read_graph_file
+from velvet_moth.core.lowering.motifs import MOST_NESTED
+from velvet_moth.core.workbench.session import Session
 
 NUMBER_IN = {"id": "in_1", "type": "number_in"}
 BARE = graph_to_json(empty_graph("Bare"))

@@ -5,18 +5,18 @@ import unittest
 import numpy as np
 
 from tests.support.graphs import MADE, built
-from velvet_moth.core.formats.pictures import Picture
-from velvet_moth.core.graph import Graph, Node, Source
+from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.making import Canvas
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.height import normal_from_height
 from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.operations import AddNode, Wire
-from velvet_moth.core.problems import Problem
-from velvet_moth.core.session import Session
-from velvet_moth.core.texture.inspection import guess, inspect, statistics
-from velvet_moth.core.texture.levels import read_texture
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.formats import Picture
+from velvet_moth.core.pictures.inspection import guess, inspect, statistics
+from velvet_moth.core.pictures.levels import read_texture
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.workbench.problems import Problem
+from velvet_moth.core.workbench.session import Session
 
 CANVAS = Canvas(64, 64)
 HILLS = fractal_noise(CANVAS, cells=4)

@@ -6,9 +6,11 @@ from typing import Any
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
-from velvet_moth.core.expr import Expr, constant
-from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lighting.backdrop import BACKDROP, synthetic_backdrop
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, widened
 from velvet_moth.core.lighting.environment import (
     ENVIRONMENT,
@@ -22,10 +24,8 @@ from velvet_moth.core.lighting.harmonics import diffuse_around, harmonics_inputs
 from velvet_moth.core.lighting.lobes import highlight, sheen_lobe, strand_highlight
 from velvet_moth.core.lighting.model import radiance, seen_through
 from velvet_moth.core.lighting.response import response_table
-from velvet_moth.core.shadow import SUN_DEPTH, nothing_casts
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.tracing.exposure import KEY, MOST, automatic_exposure
+from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts
+from velvet_moth.core.render.tracing.exposure import KEY, MOST, automatic_exposure
 
 ROUGHNESSES = (0.05, 0.2, 0.5, 0.8, 1.0)
 COSINES = np.array([0.08, 0.2, 0.4, 0.7, 0.95, 1.0])
@@ -33,7 +33,7 @@ WHITE = (1.0, 1.0, 1.0)
 
 
 def white_room() -> Texture:
-    """Surroundings that are white in every direction; the table of responses as it is."""
+    """Bindings that are white in every direction; the table of responses as it is."""
     level = environment_map().levels[0].copy()
     level[:, : RESPONSE_STRIP * HEIGHT] = 1
     return Texture((level,))
@@ -110,7 +110,7 @@ class Furnace(unittest.TestCase):
         self, shown: Surface, inputs: dict[str, np.ndarray], around: dict[Any, Texture], lamps: int = 0
     ) -> np.ndarray:
         textures = {**around, SUN_DEPTH: nothing_casts()}
-        return evaluate([radiance(shown, surface("normal"), lamps)], Surroundings(inputs, {}, textures))[0]
+        return evaluate([radiance(shown, surface("normal"), lamps)], Bindings(inputs, {}, textures))[0]
 
     def test_a_lamp_far_away_is_a_sun(self) -> None:
         """Every lobe, lit by a lamp a kilometre off as bright here as a sun from there."""
@@ -149,7 +149,7 @@ class Lobes(unittest.TestCase):
 
     def summed(self, lobe: Expr, cosine: float) -> float:
         view = np.array([np.sqrt(1 - cosine**2), 0, cosine]).reshape(3, 1, 1)
-        found = evaluate([lobe], Surroundings(point(view, self.LIGHTS, 1.0)))[0]
+        found = evaluate([lobe], Bindings(point(view, self.LIGHTS, 1.0)))[0]
         return float((found * self.LIGHTS[2]).mean() * 2 * np.pi)
 
     def test_highlights_and_sheen_match_the_table(self) -> None:
@@ -178,7 +178,7 @@ class Lobes(unittest.TestCase):
             self.assertLess(self.summed(strand(0.8), cosine), 1.01)
         up = np.array([0, 0, 1.0]).reshape(3, 1, 1)
         tilted = np.array([[0.5, 0, 0.866], [0, 0.5, 0.866]]).T[:, None, :]
-        found = evaluate([strand(0.8)], Surroundings(point(up, tilted, 1.0)))[0][0]
+        found = evaluate([strand(0.8)], Bindings(point(up, tilted, 1.0)))[0][0]
         self.assertGreater(found[0], 2 * found[1])
 
 
@@ -204,7 +204,7 @@ class Around(unittest.TestCase):
                 back = np.stack((x * np.cos(angle) - z * np.sin(angle), y, z * np.cos(angle) + x * np.sin(angle)))
                 inputs = {**harmonics_inputs(diffuse_harmonics(sky)), "rig_turn": np.float32(by)}
                 inputs["normal"] = back[:, None].astype(np.float32)
-                (found,) = evaluate([diffuse_around(surface("normal"))], Surroundings(inputs))
+                (found,) = evaluate([diffuse_around(surface("normal"))], Bindings(inputs))
                 off = np.abs(found[:, 0] - exact) / exact.mean()
                 with self.subTest(key, turned=by):
                     self.assertLess(off.mean(), mean)
@@ -235,7 +235,7 @@ class Around(unittest.TestCase):
             expected = arriving[:, None] / np.pi * (0.25 + cosine / 2 + 5 / 32 * (3 * cosine**2 - 1))
             inputs = {**harmonics_inputs(diffuse_harmonics(lit)), "rig_turn": np.float32(0)}
             inputs["normal"] = normals[:, None].astype(np.float32)
-            (found,) = evaluate([diffuse_around(surface("normal"))], Surroundings(inputs))
+            (found,) = evaluate([diffuse_around(surface("normal"))], Bindings(inputs))
             with self.subTest(row=row):
                 np.testing.assert_allclose(found[:, 0], np.maximum(expected, 0), atol=0.03 * arriving[0] / np.pi)
 
@@ -247,7 +247,7 @@ class Around(unittest.TestCase):
         for thickness, distance in ((0.0, 0.2), (0.2, 0.2), (0.4, 0.2), (0.1, 0.4)):
             channels = [constant(1.0, 1.0, 1.0), surface("normal"), constant(0.3), constant(1.3), constant(thickness)]
             through = seen_through(*channels, constant(*tint.tolist()), constant(distance))
-            (found,) = evaluate([through], Surroundings(point(up, up, 0.0), {}, ones))
+            (found,) = evaluate([through], Bindings(point(up, up, 0.0), {}, ones))
             np.testing.assert_allclose(np.ravel(found), tint ** (thickness / distance), rtol=1e-4)
 
     def test_exposure_brings_the_middle_of_what_is_seen_to_the_key(self) -> None:
@@ -271,7 +271,7 @@ class Around(unittest.TestCase):
         for rough in (0.0, 0.4, 1.0):
             channels = [constant(1.0, 1.0, 1.0), surface("normal"), constant(rough), constant(1.5), constant(0.0)]
             through = seen_through(*channels, constant(1.0, 1.0, 1.0), constant(1.0))
-            (found,) = evaluate([through], Surroundings(eye, {}, {BACKDROP: synthetic_backdrop()}))
+            (found,) = evaluate([through], Bindings(eye, {}, {BACKDROP: synthetic_backdrop()}))
             seen.append(found[:, 8:-8, 8:-8])
         sharp, soft, dull = (float(np.abs(np.diff(found, axis=1)).mean()) for found in seen)
         self.assertGreater(sharp, soft)

@@ -11,27 +11,20 @@ from typing import Annotated
 
 from tests.support.edits import random_operation
 from tests.support.graphs import TEXTURES, demo_graphs, enamel, long_graph
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import CATALOGUE, borrowed_node, described, node, search
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.graph import Graph, Node, Source, empty_graph
-from velvet_moth.core.interpreters.cost import cost
-from velvet_moth.core.interpreters.glsl import emit, number_text
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.catalogue.ports import NUMBER_OUT, flexible, number
+from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, described, node, search
+from velvet_moth.core.document.graph import Graph, Node, Source, empty_graph
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.interpreters.cost import cost
+from velvet_moth.core.language.interpreters.glsl import emit, number_text
+from velvet_moth.core.language.types import P_COLOUR, P_NUMBER
 from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.lower import forget, lower
-from velvet_moth.core.operations import (
-    AddNode,
-    LabelNode,
-    Operation,
-    SetSetting,
-    SetValue,
-    Wire,
-)
-from velvet_moth.core.ports import NUMBER_OUT, flexible, number
-from velvet_moth.core.session import Session
-from velvet_moth.core.shading import drawing, values_array
-from velvet_moth.core.types import P_COLOUR, P_NUMBER
+from velvet_moth.core.lowering.lower import forget, lower
+from velvet_moth.core.operations import AddNode, LabelNode, Operation, SetSetting, SetValue, Wire
+from velvet_moth.core.render.shading import drawing, values_array
+from velvet_moth.core.workbench.session import Session
 
 
 def text(graph: Graph, shown: Source | None = None) -> str:

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from velvet_moth.core.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making import STEPS, Canvas, Layer, Setting, Step
 from velvet_moth.core.making.combine import blend, metal_set, pack_channels
 from velvet_moth.core.making.exchange import DEPTHS, layer_of, picture_of
@@ -15,8 +15,8 @@ from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate, problems
 from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.making.step import PlacedTile, Supply, made
-from velvet_moth.core.texture.inspection import inspect, seams
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.inspection import inspect, seams
+from velvet_moth.core.pictures.reading import Reading
 
 CANVAS = Canvas(128, 128)
 # Cards show one thing in the middle; the others are made to be repeated.

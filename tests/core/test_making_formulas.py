@@ -24,7 +24,7 @@ from velvet_moth.core.making.height import curvature_from_height, occlusion_from
 from velvet_moth.core.making.layer import number_layer
 from velvet_moth.core.making.noise import cells, cloud_heights, flakes, fractal_noise, grunge, plain, ramp, scratches
 from velvet_moth.core.making.shapes import drop, hair_strands, layout, splash
-from velvet_moth.core.texture.inspection import seams
+from velvet_moth.core.pictures.inspection import seams
 
 CANVAS = Canvas(64, 48)
 WIDE = Canvas(128, 128)

@@ -5,18 +5,17 @@ import unittest
 
 import numpy as np
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.expr import Expr, Rate, Structural, call, constant, in_order, sampler, truth, uniform
-from velvet_moth.core.interpreters.bound import Bounds
-from velvet_moth.core.interpreters.cost import Cost, cost, of_sort
-from velvet_moth.core.interpreters.evaluate import evaluate, plan
-from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.interval import EVERYTHING, Interval, inverse, product
-from velvet_moth.core.nodes.textures import level_of_detail
-from velvet_moth.core.surroundings import SURFACE_INPUTS, Surroundings, surface
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.trace import emitted_function, trace
-from velvet_moth.core.types import (
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr, Rate, Structural, call, constant, in_order, sampler, truth, uniform
+from velvet_moth.core.language.inputs import SURFACE_INPUTS, Bindings, surface
+from velvet_moth.core.language.interpreters.bound import Bounds
+from velvet_moth.core.language.interpreters.cost import Cost, cost, of_sort
+from velvet_moth.core.language.interpreters.evaluate import evaluate, plan
+from velvet_moth.core.language.interpreters.glsl import emit
+from velvet_moth.core.language.interval import EVERYTHING, Interval, inverse, product
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.trace import emitted_function, trace
+from velvet_moth.core.language.types import (
     NUMBER,
     P_BOOL,
     P_COLOUR,
@@ -30,6 +29,7 @@ from velvet_moth.core.types import (
     can_carry,
     widest,
 )
+from velvet_moth.core.nodes.textures import level_of_detail
 
 A, B = uniform("a", NUMBER), uniform("b", NUMBER)
 
@@ -57,7 +57,7 @@ class Meaning(unittest.TestCase):
         total, times = call(both, [A, B])
         result = total - times
         arrays = {"a": np.full((2, 2), 3.0, np.float32), "b": np.full((2, 2), 5.0, np.float32)}
-        self.assertEqual(float(evaluate([result], Surroundings({}, arrays))[0][0, 0]), -7.0)
+        self.assertEqual(float(evaluate([result], Bindings({}, arrays))[0][0, 0]), -7.0)
         ranges = {"a": Interval(0, 1), "b": Interval(2, 3)}
         self.assertEqual(Bounds(ranges.__getitem__).of([total, times]), [Interval(2, 4), Interval(0, 3)])
         text = emit(result).fragment
@@ -92,11 +92,11 @@ class Meaning(unittest.TestCase):
     def test_known_values_are_not_computed_again(self) -> None:
         inner = surface("uv") * 3.0
         given = {inner: np.full((2, 1, 1), 7.0, np.float32)}
-        self.assertEqual(float(evaluate([inner.x + 1.0], Surroundings({}), given)[0][0, 0]), 8.0)
+        self.assertEqual(float(evaluate([inner.x + 1.0], Bindings({}), given)[0][0, 0]), 8.0)
 
     def test_a_missing_surrounding_is_named(self) -> None:
         with self.assertRaisesRegex(KeyError, "no value 'a'"):
-            evaluate([A], Surroundings({}))
+            evaluate([A], Bindings({}))
 
     def test_deep_chains_do_not_recurse(self) -> None:
         deep = surface("uv").x
@@ -107,9 +107,9 @@ class Meaning(unittest.TestCase):
         self.assertGreater(len(emit(deep).fragment), 5000)
 
 
-def zeros() -> Surroundings:
+def zeros() -> Bindings:
     inputs = {k: np.zeros((v.type.width, 4, 4), np.float32) for k, v in SURFACE_INPUTS.items()}
-    return Surroundings(inputs, {"a": np.float32(0.5), "b": np.float32(0.1)})
+    return Bindings(inputs, {"a": np.float32(0.5), "b": np.float32(0.1)})
 
 
 class Intervals(unittest.TestCase):
@@ -140,7 +140,7 @@ class Reading(unittest.TestCase):
         x = np.arange(6, dtype=np.float32) ** 2
         grid = np.tile(x, (4, 1))
         value = surface("time")
-        found = evaluate([p.along_x(value), p.along_y(value)], Surroundings({"time": grid}))
+        found = evaluate([p.along_x(value), p.along_y(value)], Bindings({"time": grid}))
         np.testing.assert_array_equal(found[0][0], [1, 1, 5, 5, 9, 9])
         np.testing.assert_array_equal(found[1], np.zeros((4, 6)))
 
@@ -151,7 +151,7 @@ class Reading(unittest.TestCase):
         level = level_of_detail(p_sampler(), surface("uv"))
         for scale, expected in ((1.0, 3.0), (0.125, 0.0), (2.0, 4.0)):
             uv = np.stack((u, v)) * np.float32(scale)
-            found = evaluate([level], Surroundings({"uv": uv}, {}, {"t": picture}))[0]
+            found = evaluate([level], Bindings({"uv": uv}, {}, {"t": picture}))[0]
             np.testing.assert_allclose(found, expected, atol=1e-4)
         half = picture.sample(np.stack((u, v)), np.float32(2.5))
         np.testing.assert_allclose(half, 2.5, atol=1e-6)

@@ -6,21 +6,21 @@ from dataclasses import replace
 import numpy as np
 
 from tests.support.graphs import TEXTURES, enamel
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.extraction import extract, unpacked
-from velvet_moth.core.formats.graph_json import (
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph, Motif, Node, Source
+from velvet_moth.core.editing.extraction import extract, unpacked
+from velvet_moth.core.files.graph_json import (
     GraphFile,
     graph_from_json,
     graph_to_json,
     read_graph_file,
     write_graph_file,
 )
-from velvet_moth.core.graph import Graph, Motif, Node, Source
-from velvet_moth.core.lower import lower
-from velvet_moth.core.motifs import outline_of, refreshed, resolved, uses
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.lowering.motifs import outline_of, refreshed, resolved, uses
 from velvet_moth.core.operations import AddNode, SetValue, Wire
-from velvet_moth.core.session import picture
-from velvet_moth.core.shading import drawing
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.workbench.session import picture
 
 TYPE = "motif_a"
 CHOSEN = ("gloss_fall", "gloss_scale", "gloss_range")

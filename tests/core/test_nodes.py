@@ -7,12 +7,12 @@ from typing import Any
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.expr import constant, sampler
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.swatches import SIZE, dome, draw_inputs
-from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.language.expr import constant, sampler
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.render.swatches import SIZE, dome, draw_inputs
 
 
 def value(
@@ -38,7 +38,7 @@ def value(
     chosen_settings = tuple((k, (settings or {}).get(k, s.default)) for k, s in kind.settings.items())
     built = list(kind.build(given, chosen_settings).values())[output]
     inputs = {**dome(), **draw_inputs(), "time": np.float32(2.0)}
-    made = evaluate([built], Surroundings(inputs, {}, textures or {}))[0]
+    made = evaluate([built], Bindings(inputs, {}, textures or {}))[0]
     return [float(c) for c in np.atleast_1d(made)[..., 0, 0]] if made.ndim == 3 else [float(np.ravel(made)[0])]
 
 
@@ -125,7 +125,7 @@ class Formulas(unittest.TestCase):
         kind = CATALOGUE["view_falloff"]
         (rim,) = kind.build({"power": constant(1.0)}, (("direction", "rim"),)).values()
         (centre,) = kind.build({"power": constant(1.0)}, (("direction", "centre"),)).values()
-        found, other = evaluate([rim, centre], Surroundings(dome()))
+        found, other = evaluate([rim, centre], Bindings(dome()))
         middle = SIZE // 2
         self.assertLess(float(found[middle, middle]), 0.01)
         self.assertGreater(float(found[0, 0]), 0.9)
@@ -214,7 +214,7 @@ class Formulas(unittest.TestCase):
         kind = CATALOGUE["dither"]
         for sixteenths in (0, 1, 5, 8, 15, 16):
             shown = kind.build({"amount": constant(sixteenths / 16)}, (("pattern", "ordered"),))["opacity"]
-            pixels = evaluate([shown], Surroundings(dome()))[0]
+            pixels = evaluate([shown], Bindings(dome()))[0]
             self.assertAlmostEqual(float(np.mean(pixels)), sixteenths / 16, 6)
 
     def test_wind_holds_the_foot_and_waves_stay_in_their_height(self) -> None:

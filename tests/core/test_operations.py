@@ -6,10 +6,10 @@ from dataclasses import replace
 
 from tests.support.edits import random_operation
 from tests.support.graphs import enamel
-from velvet_moth.core.compare import turning
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant, empty_graph
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant, empty_graph
+from velvet_moth.core.editing.comparison import turning
+from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.operations import (
     AddNode,
     AddParameter,

@@ -17,8 +17,9 @@ import numpy as np
 import OpenEXR
 from PIL import Image
 
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import (
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.pictures.convert import as_zip, file_names, fitted, one_channel
+from velvet_moth.core.pictures.formats import (
     DEPTHS,
     FORMATS,
     LARGEST_SIDE,
@@ -28,9 +29,8 @@ from velvet_moth.core.formats.pictures import (
     write_picture,
     write_png,
 )
-from velvet_moth.core.texture.convert import as_zip, file_names, fitted, one_channel
-from velvet_moth.core.texture.library import NamedPicture
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.library import NamedPicture
+from velvet_moth.core.pictures.reading import Reading
 
 RANDOM = np.random.default_rng(11)
 MOST_SECONDS, MOST_GROWTH = 2.0, 512 << 20

@@ -8,23 +8,23 @@ import cv2
 import numpy as np
 
 from tests.support.graphs import TEXTURES, enamel
-from velvet_moth.core.expr import constant
+from velvet_moth.core.document.graph import Source
 from velvet_moth.core.forms import FORMS, form
-from velvet_moth.core.graph import Source
-from velvet_moth.core.interpreters.evaluate import evaluate
+from velvet_moth.core.forms.view import Camera, Rig
+from velvet_moth.core.language.expr import constant
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, default_surface, mixed
 from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, RESPONSE_STRIP, environment_map
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.model import radiance
+from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts
 from velvet_moth.core.lighting.shown import look
 from velvet_moth.core.operations import SetValue
-from velvet_moth.core.session import Session, picture
-from velvet_moth.core.shadow import SUN_DEPTH, nothing_casts
-from velvet_moth.core.surroundings import Surroundings
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.tracing.reference import points_of, render
-from velvet_moth.core.tracing.scene import Scene, form_inputs, rig_inputs
-from velvet_moth.core.view import Camera, Rig
+from velvet_moth.core.render.tracing.reference import points_of, render
+from velvet_moth.core.render.tracing.scene import Scene, form_inputs, rig_inputs
+from velvet_moth.core.workbench.session import Session, picture
 
 
 def surface(**channels: tuple[float, ...]) -> Surface:
@@ -83,10 +83,10 @@ class Lighting(unittest.TestCase):
         level[:, : RESPONSE_STRIP * HEIGHT] = environment
         even = Texture((level,))
         rig = rig_inputs(Rig(strength=sun, turn=0.0, tilt=0.0), 0.0, even)
-        surroundings = Surroundings(
+        bindings = Bindings(
             {**points, **form_inputs(form("sphere")), **rig}, {}, {ENVIRONMENT: even, SUN_DEPTH: nothing_casts()}
         )
-        value = evaluate([radiance(shown, facing_normal())], surroundings)[0]
+        value = evaluate([radiance(shown, facing_normal())], bindings)[0]
         facing = np.sum(points["normal"] * points["view_direction"], axis=0)
         return np.asarray(value[:, hit & (facing > 0.3)])
 

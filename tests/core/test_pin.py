@@ -5,16 +5,16 @@ import unittest
 import numpy as np
 
 from tests.support.graphs import TEXTURES, demo_graphs
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.graph import Graph
-from velvet_moth.core.interpreters.cost import cost
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.interpreters.cost import cost
+from velvet_moth.core.language.types import FLOATS
 from velvet_moth.core.lighting.shown import look, shown_light
-from velvet_moth.core.lower import lower
-from velvet_moth.core.session import textures_of
-from velvet_moth.core.tracing.pin import pinned
-from velvet_moth.core.tracing.reference import points_of
-from velvet_moth.core.tracing.scene import Scene
-from velvet_moth.core.types import FLOATS
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.tracing.pin import pinned
+from velvet_moth.core.render.tracing.reference import points_of
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.session import textures_of
 
 # So fine that most quads of pixels lie in one triangle.
 SIZE = (320, 256)

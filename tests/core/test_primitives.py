@@ -8,16 +8,16 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from tests.support.cases import node_cases, primitive_cases, random_arrays
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.errors import ExpressionError
-from velvet_moth.core.expr import PRIMITIVES, Expr, Primitive, apply, constant, declare, in_order, uniform
-from velvet_moth.core.interpreters.bound import Bounds
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.interval import Interval
-from velvet_moth.core.surroundings import Surroundings
-from velvet_moth.core.swatches import dome, draw_inputs
-from velvet_moth.core.types import NUMBER, VEC2, VEC3
+from velvet_moth.core.base.errors import ExpressionError
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import PRIMITIVES, Expr, Primitive, apply, constant, declare, in_order, uniform
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.bound import Bounds
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.interval import Interval
+from velvet_moth.core.language.types import NUMBER, VEC2, VEC3
+from velvet_moth.core.render.swatches import dome, draw_inputs
 
 NASTY = (0.0, -0.0, 1.0, -1.0, 0.5, 1e-38, -1e-30, 1e30, -1e30, 3.0e38)
 
@@ -92,9 +92,9 @@ class Ranges(unittest.TestCase):
             with self.subTest(case.name, seed=seed):
                 random.seed(seed)
                 arrays = random_arrays(case, np.random.default_rng(seed))
-                surroundings = Surroundings({**dome(), **draw_inputs()}, arrays, case.textures)
+                bindings = Bindings({**dome(), **draw_inputs()}, arrays, case.textures)
                 ranges = {k: Interval(float(a.min()), float(a.max())) for k, a in arrays.items()}
-                values = evaluate(case.outputs, surroundings)
+                values = evaluate(case.outputs, bindings)
                 intervals = Bounds(lambda key, r=ranges: r[key]).of(case.outputs)
                 for value, interval in zip(values, intervals, strict=True):
                     slack = 1e-4 * max(1.0, float(np.abs(value).max()))

@@ -3,10 +3,10 @@
 import unittest
 
 from tests.support.graphs import TEXTURES, built, demo_graphs, worn_by_demo
-from velvet_moth.core.graph import Graph, Node, Parameter, Source, Variant
+from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
 from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, SetValue, Wire
-from velvet_moth.core.problems import Problem
-from velvet_moth.core.session import Session
+from velvet_moth.core.workbench.problems import Problem
+from velvet_moth.core.workbench.session import Session
 
 
 def problems(graph: Graph) -> list[Problem]:

@@ -11,29 +11,29 @@ from hypothesis import strategies as st
 
 from tests.support.cases import smooth_texture
 from tests.support.random_graphs import graphs
-from velvet_moth.core.analysis import own_cost, saved_when_muted, spent
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.extraction import extract, unpacked
-from velvet_moth.core.formats.graph_json import (
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.editing.extraction import extract, unpacked
+from velvet_moth.core.files.graph_json import (
     GraphFile,
     graph_from_json,
     graph_to_json,
     read_graph_file,
     write_graph_file,
 )
-from velvet_moth.core.graph import Graph, Node, Source
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.interpreters.glsl import emit
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.channels import default_surface
 from velvet_moth.core.lighting.shown import look
-from velvet_moth.core.lower import forget, lower
-from velvet_moth.core.motifs import resolved
-from velvet_moth.core.problems import bounds_of, find_problems
-from velvet_moth.core.shading import values_array
-from velvet_moth.core.stand_ins import stand_ins
-from velvet_moth.core.tracing.reference import points_of
-from velvet_moth.core.tracing.scene import Scene
+from velvet_moth.core.lowering.lower import forget, lower
+from velvet_moth.core.lowering.motifs import resolved
+from velvet_moth.core.render.shading import values_array
+from velvet_moth.core.render.tracing.reference import points_of
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.analysis import own_cost, saved_when_muted, spent
+from velvet_moth.core.workbench.problems import bounds_of, find_problems
 
 SEED = 5
 drawn = settings(max_examples=100, database=None, deadline=None, suppress_health_check=list(HealthCheck))
@@ -45,7 +45,7 @@ def values_of(graph: Graph, form: str = "mooring", size: int = 24) -> dict[Sourc
     textures = dict.fromkeys(stand_ins(graph), smooth_texture())
     stage = points_of(Scene.of(form), PLAIN, graph.uniform_values(), textures, (size, size))
     wanted = {s: e for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type.base == "float"}
-    found = evaluate(list(wanted.values()), stage.surroundings)
+    found = evaluate(list(wanted.values()), stage.bindings)
     whole = {s: np.broadcast_to(v, (*np.shape(v)[:-2], size, size)) for s, v in zip(wanted, found, strict=True)}
     return {s: v[..., stage.hit] for s, v in whole.items()}
 

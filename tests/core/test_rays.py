@@ -9,12 +9,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.backdrops import BACKDROPS
 from velvet_moth.core.forms import FORMS, form
 from velvet_moth.core.forms.mesh import Mesh
-from velvet_moth.core.tracing.rays import Hits, cast, inputs_at, points_seen, quads_of, traced_scene, view_of
-from velvet_moth.core.tracing.sheets import in_quads, look_through
-from velvet_moth.core.view import Camera
+from velvet_moth.core.forms.view import Camera
+from velvet_moth.core.render.tracing.rays import Hits, cast, inputs_at, points_seen, quads_of, traced_scene, view_of
+from velvet_moth.core.render.tracing.sheets import in_quads, look_through
+from velvet_moth.core.scenery.backdrops import BACKDROPS
 
 SIZE = (16, 12)
 CAMERAS = (

@@ -4,14 +4,14 @@ import unittest
 
 import numpy as np
 
-from velvet_moth.core.expr import Expr, constant
 from velvet_moth.core.forms import form
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.shadow import SUN_DEPTH, sun_arrives
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.tracing.rays import resting_scene
-from velvet_moth.core.tracing.scene import Scene, draw_inputs, stage_textures, sun_half
-from velvet_moth.core.tracing.sunlight import Caster, sun_picture
+from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.lighting.shadow import SUN_DEPTH, sun_arrives
+from velvet_moth.core.render.tracing.rays import resting_scene
+from velvet_moth.core.render.tracing.scene import Scene, draw_inputs, stage_textures, sun_half
+from velvet_moth.core.render.tracing.sunlight import Caster, sun_picture
 
 FLOOR = -2.0
 COUNT = 200
@@ -29,10 +29,10 @@ def floor_under(key: str, opacity: Expr | None) -> tuple[np.ndarray, np.ndarray,
         - (sun * (2.0 / sun[1]))[:, None, None] * np.array([1, 0, 1])[:, None, None]
     )
     draw = draw_inputs(scene, mesh, (COUNT, COUNT))
-    bare = Surroundings(draw, {}, stage_textures())
+    bare = Bindings(draw, {}, stage_textures())
     caster = Caster(resting_scene(key), mesh, mesh.positions, opacity, bare, scene.camera.position)
     seen = sun_picture(caster, scene.rig.sun_direction, sun_half(scene), "")
-    here = Surroundings({**draw, "moved_position": places.astype(np.float32)}, {}, {SUN_DEPTH: seen})
+    here = Bindings({**draw, "moved_position": places.astype(np.float32)}, {}, {SUN_DEPTH: seen})
     (found,) = evaluate([sun_arrives(surface("moved_position"), constant(0.0, 1.0, 0.0))], here)
     return places, sun, found
 

@@ -3,16 +3,16 @@
 import unittest
 
 from tests.support.graphs import built
-from velvet_moth.core import primitives as p
-from velvet_moth.core.expr import Expr, constant, sampler, uniform
-from velvet_moth.core.graph import Node, Source
-from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.lower import lower
+from velvet_moth.core.document.graph import Node, Source
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr, constant, sampler, uniform
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.interpreters.glsl import emit
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.language.types import NUMBER, VEC2, VEC3
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, SetScene, Wire
-from velvet_moth.core.shading import drawing
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.trace import emitted_function
-from velvet_moth.core.types import NUMBER, VEC2, VEC3
+from velvet_moth.core.render.shading import drawing
 
 A, B = uniform("a", NUMBER), uniform("b", NUMBER)
 

@@ -5,16 +5,16 @@ import unittest
 import numpy as np
 
 from tests.support.graphs import built
-from velvet_moth.core.graph import Node, Source
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.lower import lower
+from velvet_moth.core.document.graph import Node, Source
+from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, Wire
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.shading import drawing
-from velvet_moth.core.stand_ins import stand_ins
-from velvet_moth.core.surroundings import Surroundings
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.texture.library import FLAT, GREY, WHITE
+from velvet_moth.core.pictures.library import FLAT, GREY, WHITE
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.workbench.problems import find_problems
 
 
 class InGraphs(unittest.TestCase):
@@ -39,7 +39,7 @@ class InGraphs(unittest.TestCase):
         picture = Texture(tuple(np.full((4, 64 >> k, 64 >> k), k, np.float32) for k in range(7)))
         lowered = lower(built(AddNode(Node("map", "texture", values={"texture_bias": (2.0,)}))))
         uniforms = {("map", "texture_bias"): np.float32(2.0)}
-        around = Surroundings({"uv": np.stack(np.meshgrid(at, at))}, uniforms, {("map", "texture"): picture})
+        around = Bindings({"uv": np.stack(np.meshgrid(at, at))}, uniforms, {("map", "texture"): picture})
         found = evaluate([lowered.outputs[Source("map", "red")]], around)[0]
         np.testing.assert_allclose(found, 5.0, atol=1e-4, err_msg="level 3 and two more")
 

@@ -6,29 +6,29 @@ from dataclasses import replace
 import numpy as np
 
 from tests.support.graphs import built
-from velvet_moth.core.expr import constant, uniform
-from velvet_moth.core.formats.pictures.base import Picture
+from velvet_moth.core.document.graph import Node
 from velvet_moth.core.forms import form
-from velvet_moth.core.graph import Node
-from velvet_moth.core.interpreters.evaluate import evaluate, evaluate_in_tiles
+from velvet_moth.core.forms.view import Camera
+from velvet_moth.core.language.expr import constant, uniform
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate, evaluate_in_tiles
+from velvet_moth.core.language.primitives import along_x, along_y, combine, step
+from velvet_moth.core.language.types import VEC2
 from velvet_moth.core.lighting.channels import Surface, default_surface
+from velvet_moth.core.lighting.moved import moved_normal
 from velvet_moth.core.lighting.shown import look
 from velvet_moth.core.making import Canvas
 from velvet_moth.core.making.noise import fractal_noise
-from velvet_moth.core.moved import moved_normal
 from velvet_moth.core.nodes.noises import gradient_noise_at
 from velvet_moth.core.nodes.normals import face_normal
 from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, Wire
-from velvet_moth.core.primitives import along_x, along_y, combine, step
-from velvet_moth.core.session import picture
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.texture.levels import levels_of, read_texture
-from velvet_moth.core.texture.reading import Reading
-from velvet_moth.core.tracing.rays import cast, resting_scene, unit, view_of
-from velvet_moth.core.tracing.reference import points_of, render
-from velvet_moth.core.tracing.scene import Scene
-from velvet_moth.core.types import VEC2
-from velvet_moth.core.view import Camera
+from velvet_moth.core.pictures.formats.base import Picture
+from velvet_moth.core.pictures.levels import levels_of, read_texture
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.render.tracing.rays import cast, resting_scene, unit, view_of
+from velvet_moth.core.render.tracing.reference import points_of, render
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.session import picture
 
 PLAIN = look(default_surface())
 
@@ -40,13 +40,13 @@ class WholePictures(unittest.TestCase):
         place = uniform("place", VEC2)
         height = gradient_noise_at(place * 6.0, constant(3.0), constant(0.0))
         outputs = [height, combine(along_x(height), along_y(height), place.x)]
-        surroundings = Surroundings({}, {"place": np.stack((u, v))})
-        tiled = evaluate_in_tiles(outputs, surroundings, u.shape)
-        for part, whole in zip(tiled, evaluate(outputs, surroundings), strict=True):
+        bindings = Bindings({}, {"place": np.stack((u, v))})
+        tiled = evaluate_in_tiles(outputs, bindings, u.shape)
+        for part, whole in zip(tiled, evaluate(outputs, bindings), strict=True):
             np.testing.assert_array_equal(part, whole)
 
     def test_constants_fill_the_picture(self) -> None:
-        (grey,) = evaluate_in_tiles([constant(0.25, 0.5, 0.75)], Surroundings({}), (5, 7))
+        (grey,) = evaluate_in_tiles([constant(0.25, 0.5, 0.75)], Bindings({}), (5, 7))
         self.assertEqual(grey.shape, (3, 5, 7))
         self.assertEqual(float(grey[1].min()), 0.5)
 

@@ -12,18 +12,18 @@ from hypothesis import strategies as st
 from tests.support.edits import random_operation
 from tests.support.graphs import enamel
 from tests.support.wild import TEXTS, wild_operations
-from velvet_moth.core.errors import MothError
-from velvet_moth.core.formats.graph_json import (
+from velvet_moth.core.base.errors import MothError
+from velvet_moth.core.document.graph import Graph, Node, Parameter
+from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.files.graph_json import (
     GraphFile,
     graph_from_json,
     graph_to_json,
     read_graph_file,
     write_graph_file,
 )
-from velvet_moth.core.graph import Graph, Node, Parameter
 from velvet_moth.core.operations import AddNode, AddParameter, Operation
-from velvet_moth.core.outline import Outline, OutlinePort
-from velvet_moth.core.session import Session
+from velvet_moth.core.workbench.session import Session
 
 # More with MOTH_EXAMPLES in the environment.
 EXAMPLES = int(os.environ.get("MOTH_EXAMPLES", "500"))

@@ -6,8 +6,9 @@ import numpy as np
 
 from tests.support.cases import Case, node_cases, primitive_cases, random_arrays
 from tests.support.gpu import SIZE, GpuCase, whole
-from velvet_moth.core.catalogue import CATALOGUE, borrowed_node, node
-from velvet_moth.core.expr import (
+from velvet_moth.core.catalogue.ports import FLEXIBLE_OUT, flexible, number
+from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, node
+from velvet_moth.core.language.expr import (
     Expr,
     Primitive,
     Structural,
@@ -18,15 +19,14 @@ from velvet_moth.core.expr import (
     sampler,
     uniform,
 )
-from velvet_moth.core.interpreters.glsl import emit
+from velvet_moth.core.language.inputs import SURFACE_INPUTS, surface
+from velvet_moth.core.language.interpreters.glsl import emit
+from velvet_moth.core.language.primitives import sample, sine
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.types import NUMBER, VEC4
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.shown import lit_picture
-from velvet_moth.core.ports import FLEXIBLE_OUT, flexible, number
-from velvet_moth.core.primitives import sample, sine
-from velvet_moth.core.surroundings import SURFACE_INPUTS, surface
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.tracing.scene import stage_textures
-from velvet_moth.core.types import NUMBER, VEC4
+from velvet_moth.core.render.tracing.scene import stage_textures
 
 SEED = 20
 

@@ -10,17 +10,17 @@ from hypothesis import HealthCheck, Phase, given, note, seed, settings
 from tests.support.cases import smooth_texture
 from tests.support.gpu import GpuCase
 from tests.support.random_graphs import graphs
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph, Source
-from velvet_moth.core.interpreters.bound import Bounds
-from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.lower import lower
-from velvet_moth.core.problems.ranges import uniform_bounds
-from velvet_moth.core.shading import values_array
-from velvet_moth.core.stand_ins import stand_ins
-from velvet_moth.core.tracing.reference import uniform_arrays
-from velvet_moth.core.tracing.scene import stage_textures
+from velvet_moth.core.document.graph import Graph, Source
+from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.interpreters.bound import Bounds
+from velvet_moth.core.language.interpreters.glsl import emit
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.shading import values_array
+from velvet_moth.core.render.tracing.reference import uniform_arrays
+from velvet_moth.core.render.tracing.scene import stage_textures
+from velvet_moth.core.workbench.problems.ranges import uniform_bounds
 
 CASES = Path(__file__).with_name("failed_graphs")
 # Another seed explores other graphs: MOTH_SEED=7 ./moth test tests.parity.test_random_graphs

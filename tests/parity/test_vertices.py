@@ -4,12 +4,12 @@ import numpy as np
 
 from tests.support.cases import node_cases
 from tests.support.gpu import GpuCase, vertex_inputs
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.expr import Expr, Rate
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.interpreters.glsl import emit
-from velvet_moth.core.primitives import combine
-from velvet_moth.core.surroundings import Surroundings, surface
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.language.expr import Expr, Rate
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.interpreters.glsl import emit
+from velvet_moth.core.language.primitives import combine
 
 CELLS = 6
 SEED = 31
@@ -41,7 +41,7 @@ class Vertices(GpuCase):
                 packed[slot.offset : slot.offset + slot.width] = values[slot.key]
             arrays = {k: v.reshape(()) if v.size == 1 else v.reshape(-1, 1, 1) for k, v in values.items()}
             expected = inputs["position"] + np.broadcast_to(
-                evaluate([offset], Surroundings(inputs, arrays, case.textures))[0], inputs["position"].shape
+                evaluate([offset], Bindings(inputs, arrays, case.textures))[0], inputs["position"].shape
             )
             found = self.moved(shader, case.textures, packed.tolist(), CELLS)
             with self.subTest(case.name):

@@ -9,10 +9,10 @@ from sqlalchemy import event
 
 from tests.support.databases import StoreCase
 from tests.support.graphs import enamel
-from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.graph_json import graph_to_json
-from velvet_moth.core.graph import Node
+from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.document.graph import Node
+from velvet_moth.core.files.graph_json import graph_to_json
 from velvet_moth.core.operations import AddNode, LabelNode, Rename
 from velvet_moth.store import documents, graphs, history, listing, projects
 from velvet_moth.store.models import GraphRow, VersionRow

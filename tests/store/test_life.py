@@ -7,8 +7,8 @@ from dataclasses import replace
 from tests.support.databases import StoreCase
 from tests.support.edits import random_operation
 from tests.support.graphs import enamel
-from velvet_moth.core.errors import MothError
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.base.errors import MothError
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.store import documents, graphs, history, listing, projects
 from velvet_moth.store.errors import NotFound
 

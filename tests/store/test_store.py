@@ -8,11 +8,11 @@ from sqlalchemy.orm import Session
 
 from tests.support.databases import StoreCase, graph_id
 from tests.support.graphs import MADE, enamel
-from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.extraction import extract
-from velvet_moth.core.graph import Node
-from velvet_moth.core.lower import lower
+from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Node
+from velvet_moth.core.editing.extraction import extract
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import (
     SINGLE_OPERATIONS,
     AddNode,
@@ -24,8 +24,8 @@ from velvet_moth.core.operations import (
     SetValue,
     Wire,
 )
-from velvet_moth.core.problems import find_problems
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.workbench.problems import find_problems
 from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store import documents, graphs, listing, projects, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json

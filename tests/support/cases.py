@@ -7,20 +7,12 @@ from functools import cache
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core import primitives as p
-from velvet_moth.core.backdrop import BACKDROP, synthetic_backdrop
-from velvet_moth.core.catalogue import CATALOGUE, NodeType
-from velvet_moth.core.examples import sample_textures
-from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
-from velvet_moth.core.formats.pictures import Picture
-from velvet_moth.core.graph import Node
-from velvet_moth.core.lower import unwired
-from velvet_moth.core.shadow import SUN_DEPTH
-from velvet_moth.core.swatches import SIZE
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.texture.levels import read_texture
-from velvet_moth.core.texture.reading import Reading
-from velvet_moth.core.types import (
+from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
+from velvet_moth.core.document.graph import Node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Array, Expr, constant, sampler, uniform
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.types import (
     NUMBER,
     P_BOOL,
     P_FLEXIBLE,
@@ -33,6 +25,14 @@ from velvet_moth.core.types import (
     Type,
     float_of_width,
 )
+from velvet_moth.core.lighting.backdrop import BACKDROP, synthetic_backdrop
+from velvet_moth.core.lighting.shadow import SUN_DEPTH
+from velvet_moth.core.lowering.lower import unwired
+from velvet_moth.core.pictures.formats import Picture
+from velvet_moth.core.pictures.levels import read_texture
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.render.swatches import SIZE
+from velvet_moth.core.workbench.examples import sample_textures
 
 
 @dataclass

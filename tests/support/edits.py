@@ -2,9 +2,9 @@
 
 import random
 
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.graph import Graph, Node, Parameter, Variant
-from velvet_moth.core.marks import Frame, Note
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.document.graph import Graph, Node, Parameter, Variant
+from velvet_moth.core.document.marks import Frame, Note
 from velvet_moth.core.operations import (
     AddNode,
     AddParameter,

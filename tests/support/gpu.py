@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 
 from tests.support.browser import BrowserCase
-from velvet_moth.core.decals import NO_DECAL
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.interpreters.glsl import Shader
-from velvet_moth.core.surroundings import Surroundings
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.tracing.scene import camera_inputs, rig_inputs
-from velvet_moth.core.view import INSTANCE, Camera, Rig
+from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.interpreters.glsl import Shader
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lighting.decals import NO_DECAL
+from velvet_moth.core.render.tracing.scene import camera_inputs, rig_inputs
 
 SIZE = 16
 EYE = (0.5, 0.7, 3.0)
@@ -128,4 +128,4 @@ class GpuCase(BrowserCase):
         return np.array(found, dtype=np.float32).reshape(-1, 3).T[:, None]
 
     def in_numpy(self, output: Expr, arrays: Mapping[Hashable, np.ndarray], textures: Mapping) -> np.ndarray:
-        return whole(evaluate([output], Surroundings(grid_inputs(), arrays, textures))[0])
+        return whole(evaluate([output], Bindings(grid_inputs(), arrays, textures))[0])

@@ -1,11 +1,11 @@
 """Graphs and textures for tests."""
 
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph, empty_graph
+from velvet_moth.core.document.graph import Graph, empty_graph
+from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.operations import Operation
-from velvet_moth.core.session import TextureSource
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.texture.levels import read_texture
+from velvet_moth.core.pictures.levels import read_texture
+from velvet_moth.core.workbench.session import TextureSource
 from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.heron_lock import DEMO_GRAPHS, dressed
 from velvet_moth.demo.sketch import Sketch

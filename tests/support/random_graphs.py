@@ -4,12 +4,12 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from velvet_moth.core.catalogue import CATALOGUE, NodeType
-from velvet_moth.core.graph import Graph, Node, Source, empty_graph
-from velvet_moth.core.lower import lower
+from velvet_moth.core.catalogue.ports import Input
+from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
+from velvet_moth.core.document.graph import Graph, Node, Source, empty_graph
+from velvet_moth.core.language.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE, P_VEC3, can_carry
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode
-from velvet_moth.core.ports import Input
-from velvet_moth.core.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE, P_VEC3, can_carry
 
 MOST_NODES = 12
 

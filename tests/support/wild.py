@@ -10,10 +10,10 @@ from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 from hypothesis import strategies as st
 
 from tests.support.edits import random_operation
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.operations import SINGLE_OPERATIONS, Batch, Operation
-from velvet_moth.core.types import PORT_TYPES
 
 TEXTS = (
     *("", "x", "constructor", "__proto__", "a" * 33, "n" * 81, "s" * 201, "t" * 1001, "Zwölf", "два", "\n discard; //"),

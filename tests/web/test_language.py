@@ -5,7 +5,7 @@ import json
 import re
 
 from tests.web.test_web import WebCase
-from velvet_moth.core.catalogue import CATALOGUE
+from velvet_moth.core.catalogue.registry import CATALOGUE
 
 CHOSEN = ["gloss_fall", "gloss_scale", "gloss_range"]
 

@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 
 from tests.web.test_web import WebCase
-from velvet_moth.core.formats.pictures import write_png
 from velvet_moth.core.lighting.environment import HEIGHT, RESPONSE_STRIP, environment_map
+from velvet_moth.core.pictures.formats import write_png
 
 EYE = {"form": "plane", "rig": "open_dock", "backdrop": "wall_and_floor", "turn": 0, "tilt": 2, "distance": 5}
 PIXEL = {"width": 64, "height": 48, "column": 32, "row": 28}

@@ -11,8 +11,8 @@ from flask.testing import FlaskClient
 from werkzeug.test import TestResponse
 
 from tests.support.databases import StoreCase, graph_id
-from velvet_moth.core.formats.pictures import read_picture
 from velvet_moth.core.making.beginnings import noise, stack
+from velvet_moth.core.pictures.formats import read_picture
 from velvet_moth.web.app import create_app
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.demo.sketch import Sketch
 
 Textures = Mapping[str, str]

@@ -1,6 +1,6 @@
 """Grounds of Heron Lock that somebody has walked on: boathouse tiles, and silt thrown on planks."""
 
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
 

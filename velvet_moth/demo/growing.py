@@ -1,6 +1,6 @@
 """What grows and weathers by itself at Heron Lock: water-dock leaves and the slate bluff."""
 
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
 

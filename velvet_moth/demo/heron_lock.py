@@ -6,8 +6,8 @@ from dataclasses import replace
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph, Wear
+from velvet_moth.core.document.graph import Graph, Wear
+from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, silt_splash
 from velvet_moth.demo.growing import dock_leaf, slate_bluff

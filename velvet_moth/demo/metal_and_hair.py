@@ -1,6 +1,6 @@
 """What is made and worn at Heron Lock: bronze lock gear, and the ferrywoman's braid."""
 
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
 

@@ -1,6 +1,6 @@
 """What moves at Heron Lock: the basin's water and the reeds at its edge."""
 
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
 

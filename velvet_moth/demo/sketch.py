@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from velvet_moth.core.graph import Graph, Node, Parameter, Source, Value, Variant
+from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Value, Variant
 from velvet_moth.core.nodes.surfaces import DOCK
 
 

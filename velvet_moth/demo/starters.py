@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.formats.graph_json import graph_from_json, graph_to_json
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.demo.graphs import Textures, ferry_enamel
 from velvet_moth.demo.grounds import boathouse_tiles, silt_splash
 from velvet_moth.demo.heron_lock import texture_ids

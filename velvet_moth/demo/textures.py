@@ -8,8 +8,8 @@ from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
-from velvet_moth.core.texture.library import NamedPicture
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.library import NamedPicture
+from velvet_moth.core.pictures.reading import Reading
 
 # Linear light, as everywhere.
 BRONZE = [0, 0.24, 0.12, 0.04, 0.6, 0.46, 0.27, 0.10, 1, 0.66, 0.44, 0.20]

@@ -6,10 +6,10 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.formats.graph_json import GraphFile, graph_to_json
-from velvet_moth.core.formats.pictures import Picture, PictureFormat, read_picture
-from velvet_moth.core.graph import Graph, Node, Value
-from velvet_moth.core.types import P_TEXTURE
+from velvet_moth.core.document.graph import Graph, Node, Value
+from velvet_moth.core.files.graph_json import GraphFile, graph_to_json
+from velvet_moth.core.language.types import P_TEXTURE
+from velvet_moth.core.pictures.formats import Picture, PictureFormat, read_picture
 from velvet_moth.store import graphs, textures
 from velvet_moth.store.documents import project_motifs
 

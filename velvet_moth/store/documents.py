@@ -6,11 +6,11 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.errors import FileRefused, MothError
-from velvet_moth.core.formats.graph_json import graph_from_json
-from velvet_moth.core.graph import Graph, Motif
-from velvet_moth.core.motifs import resolved
+from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.errors import FileRefused, MothError
+from velvet_moth.core.document.graph import Graph, Motif
+from velvet_moth.core.files.graph_json import graph_from_json
+from velvet_moth.core.lowering.motifs import resolved
 from velvet_moth.store.models import GraphRow
 
 # A state is a random word that no other change ever gets, so what a transaction remembers and then rolls back is never

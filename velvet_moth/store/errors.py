@@ -2,7 +2,7 @@
 
 from psycopg.errors import DiskFull
 
-from velvet_moth.core.errors import MothError
+from velvet_moth.core.base.errors import MothError
 
 
 class NotFound(MothError):

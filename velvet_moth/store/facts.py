@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 from typing import Any
 
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.formats.graph_json import graph_to_json
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.files.graph_json import graph_to_json
 from velvet_moth.core.nodes.surfaces import DOCK
 
 

@@ -9,10 +9,10 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.errors import MothError, OperationRefused
-from velvet_moth.core.formats.graph_json import check_readable
-from velvet_moth.core.graph import LONGEST_NAME, Graph
-from velvet_moth.core.motifs import refreshed
+from velvet_moth.core.base.errors import MothError, OperationRefused
+from velvet_moth.core.document.graph import LONGEST_NAME, Graph
+from velvet_moth.core.files.graph_json import check_readable
+from velvet_moth.core.lowering.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation, Reversible
 from velvet_moth.store import documents, listing, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json

@@ -8,10 +8,10 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.compare import turning
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.formats.graph_json import graph_to_json
-from velvet_moth.core.motifs import refreshed
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.editing.comparison import turning
+from velvet_moth.core.files.graph_json import graph_to_json
+from velvet_moth.core.lowering.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
 from velvet_moth.store import documents, textures
 from velvet_moth.store.codec import operation_from_json

@@ -6,19 +6,13 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
-from velvet_moth.core.making.recipe import (
-    Kitchen,
-    Layers,
-    Recipe,
-    TextureLayer,
-    evaluate,
-)
+from velvet_moth.core.making.recipe import Kitchen, Layers, Recipe, TextureLayer, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.store import textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.models import RecipeRow, TextureRow

@@ -5,8 +5,8 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.crafts import ReplaceTexture
-from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.editing.crafts import ReplaceTexture
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.store import graphs, listing, recipes, textures
 

@@ -5,14 +5,14 @@ from collections.abc import Mapping
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.graph import Graph
-from velvet_moth.core.problems import Inspections
-from velvet_moth.core.session import GraphSource, TextureSource
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.texture.inspection import Inspection
-from velvet_moth.core.texture.levels import texture_of
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.pictures.inspection import Inspection
+from velvet_moth.core.pictures.levels import texture_of
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.workbench.problems import Inspections
+from velvet_moth.core.workbench.session import GraphSource, TextureSource
 from velvet_moth.store.graphs import Kept
 from velvet_moth.store.textures import TextureState, inspection, levels, levels_key
 

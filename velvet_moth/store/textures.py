@@ -9,12 +9,12 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.cache import ByteCache
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.formats.pictures import Picture, PictureFormat, Samples, read_picture, write_picture
-from velvet_moth.core.texture.inspection import Inspection, inspect
-from velvet_moth.core.texture.levels import levels_of
-from velvet_moth.core.texture.reading import ROLES, Reading
+from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.pictures.formats import Picture, PictureFormat, Samples, read_picture, write_picture
+from velvet_moth.core.pictures.inspection import Inspection, inspect
+from velvet_moth.core.pictures.levels import levels_of
+from velvet_moth.core.pictures.reading import ROLES, Reading
 from velvet_moth.store import blobs
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce

@@ -2,7 +2,7 @@
 
 from flask import current_app
 
-from velvet_moth.core.formats.pictures.apart import PictureReader
+from velvet_moth.core.pictures.formats.apart import PictureReader
 
 
 def reader() -> PictureReader:

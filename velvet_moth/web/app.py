@@ -7,8 +7,8 @@ from flask import Flask
 from sqlalchemy import Engine
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.formats.pictures.apart import PictureReader
 from velvet_moth.core.lighting.environment import environment_map
+from velvet_moth.core.pictures.formats.apart import PictureReader
 from velvet_moth.store.database import plain_address
 from velvet_moth.store.shelf import Shelf
 from velvet_moth.web import database, errors, security

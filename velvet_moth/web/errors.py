@@ -10,7 +10,7 @@ from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalErr
 from sqlalchemy.exc import TimeoutError as NoConnection
 from werkzeug.exceptions import HTTPException
 
-from velvet_moth.core.errors import FileRefused, MothError, OperationRefused
+from velvet_moth.core.base.errors import FileRefused, MothError, OperationRefused
 from velvet_moth.store.errors import NotFound, no_database
 from velvet_moth.store.graphs import MotifInUse, NothingToUndo, StaleRevision
 from velvet_moth.store.recipes import StaleRecipe

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 
-from velvet_moth.core.errors import MothError
+from velvet_moth.core.base.errors import MothError
 
 
 class Busy(MothError):

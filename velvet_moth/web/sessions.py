@@ -6,9 +6,9 @@ from threading import Lock
 
 from sqlalchemy.orm import Session as Database
 
-from velvet_moth.core.formats.pictures.png import write_png
-from velvet_moth.core.graph import Source
-from velvet_moth.core.session import Session, Shown, picture
+from velvet_moth.core.document.graph import Source
+from velvet_moth.core.pictures.formats.png import write_png
+from velvet_moth.core.workbench.session import Session, Shown, picture
 from velvet_moth.store import paintings
 from velvet_moth.store.graphs import Kept
 from velvet_moth.store.shelf import Shelf

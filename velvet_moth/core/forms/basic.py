@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from velvet_moth.core.forms.mesh import Cells, Mesh, declared_form, grid, joined
-from velvet_moth.core.view import Camera
+from velvet_moth.core.forms.view import Camera
 
 
 @declared_form("Sphere")

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined, square, with_data
-from velvet_moth.core.view import Camera
+from velvet_moth.core.forms.view import Camera
 
 
 @declared_form("Strand cards", Camera(turn=34.0, tilt=10.0, distance=4.4))

@@ -7,8 +7,8 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.view import Camera
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.forms.view import Camera
 
 Floats = NDArray[np.float32]
 

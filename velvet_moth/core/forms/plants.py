@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined, square, with_data
-from velvet_moth.core.view import Camera
+from velvet_moth.core.forms.view import Camera
 
 BLADES = 34
 

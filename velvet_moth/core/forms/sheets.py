@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 
 from velvet_moth.core.forms.mesh import Floats, Mesh, declared_form, grid, joined, square, with_data
-from velvet_moth.core.view import Camera
+from velvet_moth.core.forms.view import Camera
 
 
 @declared_form("Hull panel", Camera(turn=24.0, tilt=12.0, distance=5.0))

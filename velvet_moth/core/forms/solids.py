@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined, with_normals
-from velvet_moth.core.view import Camera
+from velvet_moth.core.forms.view import Camera
 
 Line = list[tuple[float, float]]
 

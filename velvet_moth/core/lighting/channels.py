@@ -3,13 +3,13 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from velvet_moth.core.expr import Expr, constant
-from velvet_moth.core.interpreters.glsl import CUT_AT
-from velvet_moth.core.ports import Input
-from velvet_moth.core.primitives import mix, normalise, select, splat
-from velvet_moth.core.primitives.comparison import less
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_COLOUR, P_NUMBER, P_VEC2, P_VEC3
+from velvet_moth.core.catalogue.ports import Input
+from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.primitives import mix, normalise, select, splat
+from velvet_moth.core.language.primitives.comparison import less
+from velvet_moth.core.language.texture import ALPHA_CUTOFF
+from velvet_moth.core.language.types import P_COLOUR, P_NUMBER, P_VEC2, P_VEC3
 
 _BEYOND = "the surface model stops it at 0 and 1"
 
@@ -110,7 +110,7 @@ CHANNELS: dict[str, Input] = {
         ),
         "cut_at": Input(
             P_NUMBER,
-            (CUT_AT,),
+            (ALPHA_CUTOFF,),
             words="A cut-out or two-sided surface is cut away where its opacity is below this.",
             beyond=_BEYOND,
             idle_at_default=True,

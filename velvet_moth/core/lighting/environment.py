@@ -10,12 +10,10 @@ from functools import lru_cache
 
 import numpy as np
 
-from velvet_moth.core.expr import Array, Expr, constant, sampler, uniform
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.lighting.harmonics import directions_of, harmonics_of
-from velvet_moth.core.lighting.response import response_table, spread
-from velvet_moth.core.lighting.rigs import rig_kind
-from velvet_moth.core.primitives import (
+from velvet_moth.core.language.expr import Array, Expr, constant, sampler, uniform
+from velvet_moth.core.language.inputs import Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.primitives import (
     arccosine,
     arctangent,
     clamp,
@@ -26,10 +24,12 @@ from velvet_moth.core.primitives import (
     sample,
     saturate,
 )
-from velvet_moth.core.surroundings import Surroundings, surface
-from velvet_moth.core.texture.image import Floats, Texture
-from velvet_moth.core.trace import emitted_function
-from velvet_moth.core.types import VEC3
+from velvet_moth.core.language.texture import Floats, Texture
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.language.types import VEC3
+from velvet_moth.core.lighting.harmonics import directions_of, harmonics_of
+from velvet_moth.core.lighting.response import response_table, spread
+from velvet_moth.core.lighting.rigs import rig_kind
 
 WIDTH, HEIGHT = 256, 128
 ROUGH_STRIPS = 7
@@ -88,7 +88,7 @@ def environment_map(rig: str = "open_dock") -> Texture:
     """The filtered map of a rig, rounded to half floats as the stage holds it: one level, (4, 8*128, 256)."""
     towards = uniform("towards", VEC3)
     around = rig_kind(rig).around(towards)
-    return _map_of(evaluate([around], Surroundings({}, {"towards": directions_of(WIDTH, HEIGHT)}))[0])
+    return _map_of(evaluate([around], Bindings({}, {"towards": directions_of(WIDTH, HEIGHT)}))[0])
 
 
 @lru_cache(maxsize=16)

@@ -5,13 +5,13 @@ from functools import lru_cache
 
 import numpy as np
 
-from velvet_moth.core.expr import Array, Expr, constant, uniform
-from velvet_moth.core.interpreters.evaluate import evaluate
-from velvet_moth.core.primitives import combine, cosine, maximum, sine
-from velvet_moth.core.surroundings import HARMONICS, Surroundings, surface
-from velvet_moth.core.texture.image import Floats
-from velvet_moth.core.trace import emitted_function
-from velvet_moth.core.types import VEC3
+from velvet_moth.core.language.expr import Array, Expr, constant, uniform
+from velvet_moth.core.language.inputs import HARMONICS, Bindings, surface
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.primitives import combine, cosine, maximum, sine
+from velvet_moth.core.language.texture import Floats
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.language.types import VEC3
 
 # What the cosine of the angle to the normal leaves of the harmonics of order 0, 1 and 2, over pi.
 _LEFT = (1.0, *[2.0 / 3.0] * 3, *[0.25] * 5)
@@ -49,7 +49,7 @@ def directions_of(width: int, height: int) -> Floats:
 def _weighted(width: int, height: int) -> Array:
     """What each pixel of a latitude-longitude picture adds to each harmonic, (9, height, width)."""
     towards = directions_of(width, height)
-    found = evaluate(_basis(uniform("towards", VEC3)), Surroundings({}, {"towards": towards}))
+    found = evaluate(_basis(uniform("towards", VEC3)), Bindings({}, {"towards": towards}))
     ring = np.sqrt(np.maximum(1.0 - towards[1].astype(np.float64) ** 2, 0.0))[:, :1]
     solid = ring / (ring.sum() * width) * (4 * math.pi)
     return np.stack([np.broadcast_to(one, (height, width)) * solid for one in found])

@@ -3,11 +3,11 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from velvet_moth.core.backdrop import seen_behind
-from velvet_moth.core.expr import Expr
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.primitives import mix, saturate
+from velvet_moth.core.lighting.backdrop import seen_behind
 from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.primitives import mix, saturate
-from velvet_moth.core.surroundings import surface
 
 # From the light that a surface sends to the light that arrives at the eye.
 Meeting = Callable[[Expr, Surface], Expr]

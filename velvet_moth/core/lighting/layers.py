@@ -5,26 +5,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import reduce
 
-from velvet_moth.core.expr import Expr, constant
+from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.primitives import cross, dot, maximum, minimum, mix, normalise, saturate, select, splat
+from velvet_moth.core.language.primitives.comparison import less
+from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.lighting.environment import environment_reflection, response
 from velvet_moth.core.lighting.harmonics import diffuse_around
 from velvet_moth.core.lighting.lobes import LEAST_ROUGHNESS, highlight, reflectance, strand_highlight
-from velvet_moth.core.moved import moved_normal
-from velvet_moth.core.primitives import (
-    cross,
-    dot,
-    maximum,
-    minimum,
-    mix,
-    normalise,
-    saturate,
-    select,
-    splat,
-)
-from velvet_moth.core.primitives.comparison import less
-from velvet_moth.core.shadow import sun_arrives
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.trace import emitted_function
+from velvet_moth.core.lighting.moved import moved_normal
+from velvet_moth.core.lighting.shadow import sun_arrives
 
 DIELECTRIC_REFLECTANCE = 0.04
 

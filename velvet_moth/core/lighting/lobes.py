@@ -2,9 +2,9 @@
 
 import math
 
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.primitives import dot, maximum, normalise, power, saturate, square_root
-from velvet_moth.core.trace import emitted_function
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.primitives import dot, maximum, normalise, power, saturate, square_root
+from velvet_moth.core.language.trace import emitted_function
 
 # Below this a highlight is smaller than a pixel and float32 loses it.
 LEAST_ROUGHNESS = 0.045

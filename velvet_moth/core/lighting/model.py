@@ -3,22 +3,9 @@
 import math
 from collections.abc import Sequence
 
-from velvet_moth.core.backdrop import screen_place, seen_behind
-from velvet_moth.core.expr import Expr, Structural, constant
-from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.lighting.environment import environment_reflection, response
-from velvet_moth.core.lighting.layers import (
-    DIELECTRIC_REFLECTANCE,
-    Layers,
-    Light,
-    dielectric,
-    lamp_lights,
-    strands,
-    sun_light,
-    world_normal,
-)
-from velvet_moth.core.lighting.lobes import LEAST_ROUGHNESS, highlight, reflectance, sheen_lobe
-from velvet_moth.core.primitives import (
+from velvet_moth.core.language.expr import Expr, Structural, constant
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.primitives import (
     absolute,
     clamp,
     combine,
@@ -33,9 +20,22 @@ from velvet_moth.core.primitives import (
     splat,
     square_root,
 )
-from velvet_moth.core.primitives.comparison import less
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.trace import emitted_function
+from velvet_moth.core.language.primitives.comparison import less
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.lighting.backdrop import screen_place, seen_behind
+from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lighting.environment import environment_reflection, response
+from velvet_moth.core.lighting.layers import (
+    DIELECTRIC_REFLECTANCE,
+    Layers,
+    Light,
+    dielectric,
+    lamp_lights,
+    strands,
+    sun_light,
+    world_normal,
+)
+from velvet_moth.core.lighting.lobes import LEAST_ROUGHNESS, highlight, reflectance, sheen_lobe
 
 # Fibres smoother than this would glint in single pixels.
 _LEAST_SHEEN = 0.07

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.texture.image import Floats
+from velvet_moth.core.language.texture import Floats
 
 Array = NDArray[np.float64]
 ANGLES, STEPS, SAMPLES = 96, 48, 512

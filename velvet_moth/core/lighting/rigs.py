@@ -3,10 +3,20 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.primitives import absolute, combine, dot, maximum, minimum, mix, saturate, sine, smoothstep
-from velvet_moth.core.view import Lamp, Rig, direction
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.forms.view import Lamp, Rig, direction
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.primitives import (
+    absolute,
+    combine,
+    dot,
+    maximum,
+    minimum,
+    mix,
+    saturate,
+    sine,
+    smoothstep,
+)
 
 # Linear light arriving from a unit direction (y up).
 Around = Callable[[Expr], Expr]

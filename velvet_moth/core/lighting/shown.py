@@ -2,26 +2,18 @@
 
 from dataclasses import dataclass
 
-from velvet_moth.core.decals import ON_DECAL, on_decal
-from velvet_moth.core.expr import Expr, Structural, constant
-from velvet_moth.core.interpreters.glsl import CUT_AT
+from velvet_moth.core.language.expr import Expr, Structural, constant
+from velvet_moth.core.language.inputs import Given, surface
+from velvet_moth.core.language.primitives import clamp, combine, maximum, power, saturate, splat, square_root
+from velvet_moth.core.language.primitives.comparison import where_less
+from velvet_moth.core.language.texture import ALPHA_CUTOFF
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.language.types import VEC3
 from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lighting.decals import ON_DECAL, on_decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.model import is_nothing, radiance
-from velvet_moth.core.primitives import (
-    clamp,
-    combine,
-    maximum,
-    power,
-    saturate,
-    splat,
-    square_root,
-)
-from velvet_moth.core.primitives.comparison import where_less
-from velvet_moth.core.surroundings import Given, surface
-from velvet_moth.core.trace import emitted_function
-from velvet_moth.core.types import VEC3
 
 
 @emitted_function("Filmic tone curve")
@@ -84,7 +76,7 @@ def lit_picture(shown: Surface, kind: str = "solid", lamps: int = 0) -> Expr:
 def left_of_cut(shown: Surface) -> Expr:
     """Below one half where a surface that is cut out is cut away."""
     opacity = shown["opacity"]
-    return opacity if shown.is_default("cut_at") else opacity - shown["cut_at"] + CUT_AT
+    return opacity if shown.is_default("cut_at") else opacity - shown["cut_at"] + ALPHA_CUTOFF
 
 
 def look(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Look:

@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.layer import Canvas, Layer, unit_length
 from velvet_moth.core.making.step import PlacedTile, TileMap, choice, number, step, tiles, whole
-from velvet_moth.core.texture.atlas import MOST_SIDE, Grid
-from velvet_moth.core.texture.image import Floats
+from velvet_moth.core.pictures.atlas import MOST_SIDE, Grid
 
 BEYOND = {"edge": cv2.BORDER_REPLICATE, "repeat": cv2.BORDER_WRAP, "nothing": cv2.BORDER_CONSTANT}
 Columns = A[int, whole(1, MOST_SIDE, "side by side")]

@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from velvet_moth.core.formats.pictures import Picture
+from velvet_moth.core.language.texture import linear_to_srgb, srgb_to_linear
 from velvet_moth.core.making.layer import Canvas, Layer, fitted, unit_length
-from velvet_moth.core.texture.image import linear_to_srgb, srgb_to_linear
-from velvet_moth.core.texture.inspection import values_of
-from velvet_moth.core.texture.reading import ROLES, Reading
+from velvet_moth.core.pictures.formats import Picture
+from velvet_moth.core.pictures.inspection import values_of
+from velvet_moth.core.pictures.reading import ROLES, Reading
 
 DEPTHS = ("8 bit", "16 bit", "half float")
 

@@ -5,10 +5,10 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any, Union
 
-from velvet_moth.core.errors import OperationRefused
+from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.making.layer import Canvas, Layer, fitted
 from velvet_moth.core.making.step import STEPS, PlacedTile, Step, Supply, Value, made
-from velvet_moth.core.texture.atlas import Grid
+from velvet_moth.core.pictures.atlas import Grid
 
 MOST_STEPS = 40
 MOST_OUTPUTS = 8

@@ -2,9 +2,19 @@
 
 from typing import Any, Union
 
-from velvet_moth.core.formats.reader import Reader
+from velvet_moth.core.files.reader import Reader
 from velvet_moth.core.making.exchange import DEPTHS
-from velvet_moth.core.making.recipe import MOST_OUTPUTS, MOST_STEPS, SIZES, Held, Output, PictureFrom, Recipe, Tile, Use
+from velvet_moth.core.making.recipe import (
+    MOST_OUTPUTS,
+    MOST_STEPS,
+    SIZES,
+    Held,
+    Output,
+    PictureFrom,
+    Recipe,
+    Tile,
+    Use,
+)
 from velvet_moth.core.making.step import MOST_TILES, STEPS, Setting, Step
 
 

@@ -2,10 +2,10 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import FLEXIBLE_OUT, flexible, number
+from velvet_moth.core.catalogue.ports import FLEXIBLE_OUT, flexible, number
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
 
 GROUP = "Arithmetic"
 Any = A[Expr, flexible(0.0, -1.0, 1.0)]

@@ -2,16 +2,16 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.backdrop import depth_behind as depth_at
-from velvet_moth.core.backdrop import seen_behind
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, Output, number, vec2
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.types import P_COLOUR, P_NUMBER
+from velvet_moth.core.lighting.backdrop import depth_behind as depth_at
+from velvet_moth.core.lighting.backdrop import seen_behind
 from velvet_moth.core.lighting.layers import facing_normal
-from velvet_moth.core.ports import COLOUR_OUT, Output, number, vec2
-from velvet_moth.core.shadow import sun_arrives
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_COLOUR, P_NUMBER
+from velvet_moth.core.lighting.shadow import sun_arrives
 
 GROUP = "Surface point"
 Shift = A[Expr, vec2(0.0, 0.0, -0.2, 0.2, words="Moves where it is read, in widths of the screen.")]

@@ -4,10 +4,10 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import COLOUR_OUT, choice, colour, number
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, choice, colour, number
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
 
 GROUP = "Colour"
 Grey = A[Expr, colour(0.5, 0.5, 0.5)]

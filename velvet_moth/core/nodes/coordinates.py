@@ -3,12 +3,12 @@
 import math
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import UV_OUT, from_surface, number, uv, vec2
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_NUMBER
+from velvet_moth.core.catalogue.ports import UV_OUT, from_surface, number, uv, vec2
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.types import P_NUMBER
 
 GROUP = "Coordinates"
 

@@ -2,12 +2,7 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.backdrop import depth_behind
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr, constant
-from velvet_moth.core.nodes.noises import Seed, gradient_noise_at, random_of
-from velvet_moth.core.ports import (
+from velvet_moth.core.catalogue.ports import (
     COLOUR_OUT,
     FLEXIBLE_OUT,
     NUMBER_OUT,
@@ -21,8 +16,13 @@ from velvet_moth.core.ports import (
     uv,
     vec2,
 )
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_NUMBER, P_VEC3
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.types import P_NUMBER, P_VEC3
+from velvet_moth.core.lighting.backdrop import depth_behind
+from velvet_moth.core.nodes.noises import Seed, gradient_noise_at, random_of
 
 GROUP = "Masks"
 _MASK, _EDGE, _OPACITY = (Output(P_NUMBER, n) for n in ("Mask", "Edge", "Opacity"))

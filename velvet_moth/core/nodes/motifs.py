@@ -2,10 +2,7 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.ports import (
+from velvet_moth.core.catalogue.ports import (
     COLOUR_OUT,
     FLEXIBLE_OUT,
     NUMBER_OUT,
@@ -19,7 +16,10 @@ from velvet_moth.core.ports import (
     surface_port,
     texture,
 )
-from velvet_moth.core.types import P_NUMBER, P_VEC2, P_VEC3
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.types import P_NUMBER, P_VEC2, P_VEC3
+from velvet_moth.core.lighting.channels import Surface
 
 GROUP = "Motifs"
 _IN, _OUT = "motif input", "motif output"

@@ -4,12 +4,12 @@ from collections.abc import Callable, Mapping
 from functools import wraps
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr, Structural, constant
-from velvet_moth.core.ports import NUMBER_OUT, Input, Output, choice, from_surface, number, uv, whole
-from velvet_moth.core.trace import emitted_function
-from velvet_moth.core.types import P_NUMBER, P_VEC3
+from velvet_moth.core.catalogue.ports import NUMBER_OUT, Input, Output, choice, from_surface, number, uv, whole
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr, Structural, constant
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.language.types import P_NUMBER, P_VEC3
 
 GROUP = "Patterns"
 Scale = A[Expr, number(8.0, 0.0, 64.0, 0.1, words="Cells across one unit of the coordinates.")]

@@ -3,15 +3,15 @@
 from collections.abc import Callable, Mapping
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.axes import world_to_tangent
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.moved import moved_normal
+from velvet_moth.core.catalogue.ports import NORMAL_OUT, Output, choice, colour, number, texture, uv, vec3
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.types import P_VEC3
+from velvet_moth.core.lighting.axes import world_to_tangent
+from velvet_moth.core.lighting.moved import moved_normal
 from velvet_moth.core.nodes.textures import Picture, level_of_detail, read
-from velvet_moth.core.ports import NORMAL_OUT, Output, choice, colour, number, texture, uv, vec3
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_VEC3
 
 GROUP = "Normals"
 Green = A[str, choice("up", "down", words="Which way the map's green points; where bumps look like dents, the other.")]

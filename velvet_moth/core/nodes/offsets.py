@@ -3,14 +3,14 @@
 import math
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr, constant
+from velvet_moth.core.catalogue.ports import NUMBER_OUT, Output, from_surface, number, whole
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.types import P_NUMBER, P_VEC3
 from velvet_moth.core.nodes.noises import Layers, Place, Roughness, Seed, fractal_at, gradient_noise_at
 from velvet_moth.core.nodes.textures import Picture, Time
-from velvet_moth.core.ports import NUMBER_OUT, Output, from_surface, number, whole
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_NUMBER, P_VEC3
 
 GROUP = "Vertex offset"
 OFFSET = Output(P_VEC3, "Offset", unit="m")

@@ -2,12 +2,12 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, NUMBER_OUT, UV_OUT, Output, number, uv, vec2
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.types import P_NUMBER, P_VEC2
 from velvet_moth.core.nodes.noises import Seed, random_of
-from velvet_moth.core.ports import COLOUR_OUT, NUMBER_OUT, UV_OUT, Output, number, uv, vec2
-from velvet_moth.core.types import P_NUMBER, P_VEC2
 
 GROUP = "Patterns"
 Tiling = A[Expr, vec2(4.0, 4.0, 0.0, 64.0, 1.0, words="Cells along u and v.")]

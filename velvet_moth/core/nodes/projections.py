@@ -3,13 +3,7 @@
 import math
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.axes import world_to_tangent
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr, constant
-from velvet_moth.core.nodes.noises import Seed, eased, random_of
-from velvet_moth.core.nodes.textures import Picture, Reading, Time, channels, level_of_detail, read
-from velvet_moth.core.ports import (
+from velvet_moth.core.catalogue.ports import (
     COLOUR_OUT,
     NORMAL_OUT,
     NUMBER_OUT,
@@ -22,9 +16,15 @@ from velvet_moth.core.ports import (
     vec2,
     whole,
 )
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.trace import emitted_function
-from velvet_moth.core.types import P_VEC2
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.language.types import P_VEC2
+from velvet_moth.core.lighting.axes import world_to_tangent
+from velvet_moth.core.nodes.noises import Seed, eased, random_of
+from velvet_moth.core.nodes.textures import Picture, Reading, Time, channels, level_of_detail, read
 
 GROUP = "Textures"
 Tiling = A[Expr, number(1.0, 0.0, 16.0, 0.05, "per m", "Repeats each metre, whatever the form's scale.")]

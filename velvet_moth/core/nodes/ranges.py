@@ -4,11 +4,21 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import BOOL_OUT, FLEXIBLE_OUT, NUMBER_OUT, Output, choice, flexible, mask, number, toggle
-from velvet_moth.core.types import P_NUMBER
+from velvet_moth.core.catalogue.ports import (
+    BOOL_OUT,
+    FLEXIBLE_OUT,
+    NUMBER_OUT,
+    Output,
+    choice,
+    flexible,
+    mask,
+    number,
+    toggle,
+)
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.types import P_NUMBER
 
 GROUP = "Ranges and mixing"
 Any = A[Expr, flexible(0.0, -1.0, 1.0)]

@@ -2,12 +2,21 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import COLOUR_OUT, NORMAL_OUT, NUMBER_OUT, UV_OUT, VEC3_OUT, Output, choice, number
-from velvet_moth.core.surroundings import surface
-from velvet_moth.core.types import P_COLOUR, P_NUMBER, P_VEC3
+from velvet_moth.core.catalogue.ports import (
+    COLOUR_OUT,
+    NORMAL_OUT,
+    NUMBER_OUT,
+    UV_OUT,
+    VEC3_OUT,
+    Output,
+    choice,
+    number,
+)
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.inputs import surface
+from velvet_moth.core.language.types import P_COLOUR, P_NUMBER, P_VEC3
 
 GROUP = "Surface point"
 _DIRECTION = Output(P_VEC3, "Direction")

@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, SURFACE_OUT, colour, mask, number, surface_port
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.inputs import surface as at_point
 from velvet_moth.core.lighting.channels import CHANNELS, Surface, mixed, widened
-from velvet_moth.core.ports import COLOUR_OUT, SURFACE_OUT, colour, mask, number, surface_port
-from velvet_moth.core.surroundings import surface as at_point
 
 GROUP = "Surfaces"
 DOCK = "dock"

@@ -2,12 +2,12 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import COLOUR_OUT, Output, choice, from_surface, number, texture, uv
-from velvet_moth.core.trace import emitted_function
-from velvet_moth.core.types import P_NUMBER
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, Output, choice, from_surface, number, texture, uv
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.language.types import P_NUMBER
 
 GROUP = "Textures"
 RED, GREEN, BLUE, ALPHA = (Output(P_NUMBER, n) for n in ("Red", "Green", "Blue", "Alpha"))

@@ -3,10 +3,10 @@
 import math
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import FLEXIBLE_OUT, NUMBER_OUT, flexible, number
+from velvet_moth.core.catalogue.ports import FLEXIBLE_OUT, NUMBER_OUT, flexible, number
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
 
 GROUP = "Arithmetic"
 Result = A[Expr, FLEXIBLE_OUT]

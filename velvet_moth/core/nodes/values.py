@@ -3,10 +3,7 @@
 from itertools import pairwise
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import (
+from velvet_moth.core.catalogue.ports import (
     BOOL_OUT,
     COLOUR_OUT,
     NUMBER_OUT,
@@ -19,7 +16,10 @@ from velvet_moth.core.ports import (
     number,
     stops,
 )
-from velvet_moth.core.types import P_BOOL, P_CURVE, P_GRADIENT, P_NUMBER, P_TEXTURE, P_VEC2, P_VEC3, P_VEC4
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.types import P_BOOL, P_CURVE, P_GRADIENT, P_NUMBER, P_TEXTURE, P_VEC2, P_VEC3, P_VEC4
 
 GROUP = "Values"
 Stops = tuple[Expr, ...]

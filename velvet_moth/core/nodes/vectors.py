@@ -3,11 +3,7 @@
 import math
 from typing import Annotated as A
 
-from velvet_moth.core import primitives as p
-from velvet_moth.core.axes import tangent_to_world, world_to_tangent
-from velvet_moth.core.catalogue import node
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.ports import (
+from velvet_moth.core.catalogue.ports import (
     COLOUR_OUT,
     NUMBER_OUT,
     VEC2_OUT,
@@ -21,7 +17,11 @@ from velvet_moth.core.ports import (
     vec3,
     vec4,
 )
-from velvet_moth.core.types import P_NUMBER
+from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.language import primitives as p
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.types import P_NUMBER
+from velvet_moth.core.lighting.axes import tangent_to_world, world_to_tangent
 
 GROUP = "Vectors and colour"
 _X, _Y, _Z = (Output(P_NUMBER, n) for n in "XYZ")

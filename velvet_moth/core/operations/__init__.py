@@ -15,7 +15,13 @@ from velvet_moth.core.operations.nodes import (
 )
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
 from velvet_moth.core.operations.scene import SetDecals, SetScene, SetSurroundings, SetViews, SetWears
-from velvet_moth.core.operations.variants import AddVariant, DescribeVariant, RemoveVariant, RenameVariant, SetOverride
+from velvet_moth.core.operations.variants import (
+    AddVariant,
+    DescribeVariant,
+    RemoveVariant,
+    RenameVariant,
+    SetOverride,
+)
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
 __all__ = [

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal, Union, get_args
 
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.operations.checks import Applied, Reversible
 from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import (
@@ -18,7 +18,13 @@ from velvet_moth.core.operations.nodes import (
 )
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
 from velvet_moth.core.operations.scene import SetDecals, SetScene, SetSurroundings, SetViews, SetWears
-from velvet_moth.core.operations.variants import AddVariant, DescribeVariant, RemoveVariant, RenameVariant, SetOverride
+from velvet_moth.core.operations.variants import (
+    AddVariant,
+    DescribeVariant,
+    RemoveVariant,
+    RenameVariant,
+    SetOverride,
+)
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
 Single = Union[

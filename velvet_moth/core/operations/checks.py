@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from typing import Any, Protocol
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import LARGEST_NUMBER, LONGEST_NAME, Graph, Node, Source, Value, fits, is_id
-from velvet_moth.core.marks import LONGEST_NOTE
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.catalogue.ports import Setting
+from velvet_moth.core.document.graph import LARGEST_NUMBER, LONGEST_NAME, Graph, Node, Source, Value, fits, is_id
+from velvet_moth.core.document.marks import LONGEST_NOTE
+from velvet_moth.core.document.parts import PARTS
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.parts import PARTS
-from velvet_moth.core.ports import Setting
 
 # The longest key of a texture or of another graph.
 LONGEST_KEY = 64

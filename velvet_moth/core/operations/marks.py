@@ -4,9 +4,9 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import Graph
-from velvet_moth.core.marks import MOST_MARKS, TINTS, Frame, Mark, Note
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.marks import MOST_MARKS, TINTS, Frame, Mark, Note
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations.checks import Applied, check_id, check_place, checked_name, checked_note, node_of
 

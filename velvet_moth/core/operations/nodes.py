@@ -4,12 +4,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.catalogue import CATALOGUE
-from velvet_moth.core.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.document.graph import MOST_NODES, Graph, Node, Source, is_id
+from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.forms import form_kind, is_form
-from velvet_moth.core.graph import MOST_NODES, Graph, Node, Source, is_id
-from velvet_moth.core.marks import Mark
-from velvet_moth.core.motifs import MOST_NESTED, depth_of, height_of, outline_of, reaches
+from velvet_moth.core.lowering.motifs import MOST_NESTED, depth_of, height_of, outline_of, reaches
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations.checks import (
     Applied,

@@ -5,12 +5,12 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import LARGEST_NUMBER, fits
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.catalogue.ports import Input
+from velvet_moth.core.document.graph import LARGEST_NUMBER, fits
+from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.language.types import P_SURFACE, P_TEXTURE, PORT_TYPES
 from velvet_moth.core.operations.checks import check_id, checked_name
-from velvet_moth.core.outline import Outline, OutlinePort
-from velvet_moth.core.ports import Input
-from velvet_moth.core.types import P_SURFACE, P_TEXTURE, PORT_TYPES
 
 MOST_PORTS = 500
 LONGEST_SENTENCE = 200

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import LARGEST_NUMBER, MOST_PARAMETERS, Graph, Parameter, Value, Variant, fits
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import LARGEST_NUMBER, MOST_PARAMETERS, Graph, Parameter, Value, Variant, fits
 from velvet_moth.core.operations.checks import Applied, check_input, check_new_id, check_value, checked_name, node_of
 
 

@@ -4,14 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.backdrops import BACKDROPS, place_of
-from velvet_moth.core.decals import Decal
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import Graph, Wear
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph, Wear
+from velvet_moth.core.forms.view import SavedView
+from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.operations.checks import Applied, checked_name, is_key
-from velvet_moth.core.view import SavedView
+from velvet_moth.core.scenery.backdrops import BACKDROPS, place_of
 
 # What can be chosen for each part, with its name for people.
 Part = Literal["rig", "backdrop", "kind"]

@@ -4,16 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import MOST_VARIANTS, Graph, Value, Variant
-from velvet_moth.core.operations.checks import (
-    Applied,
-    check_new_id,
-    checked_name,
-    checked_note,
-    shown_value,
-    without,
-)
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import MOST_VARIANTS, Graph, Value, Variant
+from velvet_moth.core.operations.checks import Applied, check_new_id, checked_name, checked_note, shown_value, without
 from velvet_moth.core.operations.parameters import check_override, parameter_of
 
 

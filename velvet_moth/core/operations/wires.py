@@ -3,8 +3,9 @@
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.graph import Graph, Node, Source, Value
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph, Node, Source, Value
+from velvet_moth.core.document.parts import PARTS
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations.checks import (
     Applied,
@@ -17,7 +18,6 @@ from velvet_moth.core.operations.checks import (
     shown_value,
     without,
 )
-from velvet_moth.core.parts import PARTS
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,17 @@ from typing import Any
 
 from flask import Blueprint
 
-from velvet_moth.core.analysis import (
+from velvet_moth.core.document.graph import Graph, Value
+from velvet_moth.core.language.interval import Interval
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.render.tracing.exposure import metered
+from velvet_moth.core.render.tracing.pin import pinned
+from velvet_moth.core.render.tracing.projecting import falls_on
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.scenery.backdrops import backdrop
+from velvet_moth.core.workbench.analysis import (
     RATE_WORDS,
     Box,
     Range,
@@ -18,17 +28,7 @@ from velvet_moth.core.analysis import (
     spent,
     toggle_savings,
 )
-from velvet_moth.core.backdrops import backdrop
-from velvet_moth.core.graph import Graph, Value
-from velvet_moth.core.interval import Interval
-from velvet_moth.core.lower import lower
-from velvet_moth.core.lowered import LoweredGraph
-from velvet_moth.core.session import textures_of
-from velvet_moth.core.texture.image import Texture
-from velvet_moth.core.tracing.exposure import metered
-from velvet_moth.core.tracing.pin import pinned
-from velvet_moth.core.tracing.projecting import falls_on
-from velvet_moth.core.tracing.scene import Scene
+from velvet_moth.core.workbench.session import textures_of
 from velvet_moth.store import graphs
 from velvet_moth.web.api.answers import Exposure, GraphCost, Json, NodeAnalysis, Pin
 from velvet_moth.web.api.contract import takes

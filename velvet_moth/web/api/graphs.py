@@ -6,14 +6,14 @@ from typing import Any
 
 from flask import Blueprint, Response, request
 
-from velvet_moth.core.backdrops import light_behind
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
-from velvet_moth.core.graph import Graph, empty_graph
-from velvet_moth.core.interpreters.glsl import emit
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.document.graph import Graph, empty_graph
+from velvet_moth.core.files.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
+from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.kinds import KINDS
-from velvet_moth.core.lower import lower
-from velvet_moth.core.shading import drawing
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import arriving, blobs, graphs, listing, projects
 from velvet_moth.store.errors import NotFound

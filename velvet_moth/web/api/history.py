@@ -4,9 +4,9 @@ from typing import Any
 
 from flask import Blueprint, Response
 
-from velvet_moth.core.compare import differences
-from velvet_moth.core.lower import lower
-from velvet_moth.core.shading import drawing
+from velvet_moth.core.editing.comparison import differences
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.shading import drawing
 from velvet_moth.store import graphs, history
 from velvet_moth.web.api.answers import Comparison, GraphState, History, Id, ShaderWithValues, ValuesHeld, Version
 from velvet_moth.web.api.contract import takes

@@ -4,8 +4,8 @@ from typing import Any
 
 from flask import Blueprint
 
-from velvet_moth.core.errors import OperationRefused
-from velvet_moth.core.extraction import extract, unpacked
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.editing.extraction import extract, unpacked
 from velvet_moth.store import graphs, listing
 from velvet_moth.store.arriving import new_type
 from velvet_moth.web.api.answers import GraphState, Uses

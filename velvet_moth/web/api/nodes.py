@@ -5,10 +5,10 @@ from typing import Any
 
 from flask import Blueprint
 
-from velvet_moth.core.catalogue import CATALOGUE, described, search
-from velvet_moth.core.examples import example, sample_textures
-from velvet_moth.core.motifs import outline_of
-from velvet_moth.core.outline import outlined_kind
+from velvet_moth.core.catalogue.registry import CATALOGUE, described, search
+from velvet_moth.core.document.outline import outlined_kind
+from velvet_moth.core.lowering.motifs import outline_of
+from velvet_moth.core.workbench.examples import example, sample_textures
 from velvet_moth.store import documents, graphs, projects, textures
 from velvet_moth.store.arriving import rebound
 from velvet_moth.store.errors import NotFound

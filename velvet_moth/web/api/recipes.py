@@ -8,12 +8,12 @@ import cv2
 import numpy as np
 from flask import Blueprint
 
-from velvet_moth.core.formats.pictures import Samples, write_png
 from velvet_moth.core.making import STEPS, Layer, Step
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, problems
 from velvet_moth.core.making.recipe_json import recipe_from_json
-from velvet_moth.core.texture.levels import rgba
+from velvet_moth.core.pictures.formats import Samples, write_png
+from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.store import projects, recipes
 from velvet_moth.web.api.answers import Preview, RecipeState
 from velvet_moth.web.api.contract import takes

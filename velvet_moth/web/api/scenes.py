@@ -2,11 +2,11 @@
 
 from dataclasses import replace
 
-from velvet_moth.core.graph import Graph
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.lighting.rigs import rig_kind
-from velvet_moth.core.session import GraphSource, TextureSource, surrounded
-from velvet_moth.core.tracing.scene import Scene, decals_of
-from velvet_moth.core.view import Camera
+from velvet_moth.core.render.tracing.scene import Scene, decals_of
+from velvet_moth.core.workbench.session import GraphSource, TextureSource, surrounded
 from velvet_moth.web.api.schemas import EyeRequest
 
 

@@ -4,9 +4,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
-from velvet_moth.core.crafts import Craft
+from velvet_moth.core.editing.crafts import Craft
+from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.operations import Batch, Operation, RestoreNodes
-from velvet_moth.core.view import MOST_LAMPS
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]

@@ -5,14 +5,14 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response, request
 
-from velvet_moth.core.backdrop import forward_behind, is_behind
-from velvet_moth.core.backdrops import backdrop, seen_picture
 from velvet_moth.core.forms import Mesh, form
-from velvet_moth.core.interpreters.glsl import emit, emit_on_screen
+from velvet_moth.core.language.interpreters.glsl import emit, emit_on_screen
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lighting.backdrop import forward_behind, is_behind
 from velvet_moth.core.lighting.environment import diffuse_harmonics, environment_map, imported_map
 from velvet_moth.core.lighting.rigs import rig_kind
-from velvet_moth.core.shadow import reach_of
-from velvet_moth.core.texture.image import Texture
+from velvet_moth.core.lighting.shadow import reach_of
+from velvet_moth.core.scenery.backdrops import backdrop, seen_picture
 from velvet_moth.store import textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.answers import BackdropShaders

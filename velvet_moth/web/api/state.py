@@ -8,23 +8,23 @@ from typing import Any
 
 from flask import current_app
 
-from velvet_moth.core.catalogue import described
-from velvet_moth.core.decals import Decal
-from velvet_moth.core.expr import Expr
-from velvet_moth.core.formats.graph_json import document_out
-from velvet_moth.core.formats.records import node_out
+from velvet_moth.core.catalogue.registry import described
+from velvet_moth.core.document.graph import Graph, Source, Value
+from velvet_moth.core.editing.mends import Mend
+from velvet_moth.core.files.graph_json import document_out
+from velvet_moth.core.files.records import node_out
 from velvet_moth.core.forms import is_form
-from velvet_moth.core.graph import Graph, Source, Value
-from velvet_moth.core.interpreters.cost import Cost
-from velvet_moth.core.interpreters.glsl import Shader
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.interpreters.cost import Cost
+from velvet_moth.core.language.interpreters.glsl import Shader
+from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.kinds import KINDS
-from velvet_moth.core.looks import look_at
-from velvet_moth.core.mends import Mend
-from velvet_moth.core.problems import Problem
-from velvet_moth.core.session import Shown
-from velvet_moth.core.shading import bound_textures, values_array
-from velvet_moth.core.swatches import ON_DOME, Swatch
-from velvet_moth.core.tracing.scene import decals_of
+from velvet_moth.core.render.looks import look_at
+from velvet_moth.core.render.shading import bound_textures, values_array
+from velvet_moth.core.render.swatches import ON_DOME, Swatch
+from velvet_moth.core.render.tracing.scene import decals_of
+from velvet_moth.core.workbench.problems import Problem
+from velvet_moth.core.workbench.session import Shown
 from velvet_moth.store.codec import operation_to_json
 from velvet_moth.store.graphs import Kept
 from velvet_moth.store.textures import TextureState

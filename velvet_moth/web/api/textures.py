@@ -8,13 +8,13 @@ import numpy as np
 from flask import Blueprint, Response, request
 from werkzeug.datastructures import FileStorage
 
-from velvet_moth.core.errors import FileRefused
-from velvet_moth.core.formats.pictures import DEPTHS, FORMATS, writable, write_picture, write_png
-from velvet_moth.core.texture.convert import as_zip, file_names, fitted, one_channel
-from velvet_moth.core.texture.image import linear_to_srgb
-from velvet_moth.core.texture.inspection import guess
-from velvet_moth.core.texture.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
-from velvet_moth.core.texture.reading import Reading
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.language.texture import linear_to_srgb
+from velvet_moth.core.pictures.convert import as_zip, file_names, fitted, one_channel
+from velvet_moth.core.pictures.formats import DEPTHS, FORMATS, writable, write_picture, write_png
+from velvet_moth.core.pictures.inspection import guess
+from velvet_moth.core.pictures.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
+from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.store import blobs, listing, projects, recipes, replacing, textures
 from velvet_moth.store.models import TextureRow
 from velvet_moth.web.apart import reader

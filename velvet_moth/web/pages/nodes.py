@@ -2,10 +2,10 @@
 
 from flask import Blueprint, Response, render_template, request
 
-from velvet_moth.core.catalogue import CATALOGUE, NodeType, search
-from velvet_moth.core.examples import example_picture, facts
-from velvet_moth.core.interval import Interval
-from velvet_moth.core.ports import Input
+from velvet_moth.core.catalogue.ports import Input
+from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType, search
+from velvet_moth.core.language.interval import Interval
+from velvet_moth.core.workbench.examples import example_picture, facts
 from velvet_moth.store import projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.database import db

@@ -5,12 +5,12 @@ from dataclasses import asdict
 
 from flask import Blueprint, render_template
 
-from velvet_moth.core.formats.pictures import FORMATS, WRITABLE
 from velvet_moth.core.making import GROUPS
 from velvet_moth.core.making.beginnings import BEGINNINGS
 from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.recipe import SIZES
-from velvet_moth.core.texture.reading import ROLES
+from velvet_moth.core.pictures.formats import FORMATS, WRITABLE
+from velvet_moth.core.pictures.reading import ROLES
 from velvet_moth.store import projects
 from velvet_moth.web.apart import reader
 from velvet_moth.web.api.recipes import all_steps

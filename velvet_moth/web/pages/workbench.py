@@ -6,20 +6,20 @@ from functools import cache
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
-from velvet_moth.core.backdrop import FAR, grey_light
-from velvet_moth.core.backdrops import BACKDROPS
-from velvet_moth.core.catalogue import CATALOGUE, described
+from velvet_moth.core.catalogue.ports import spoken
+from velvet_moth.core.catalogue.registry import CATALOGUE, described
+from velvet_moth.core.document.marks import TINTS
+from velvet_moth.core.document.parts import PARTS
 from velvet_moth.core.forms import FORMS
+from velvet_moth.core.forms.view import INSTANCE
+from velvet_moth.core.language.types import PORT_TYPES, can_carry
+from velvet_moth.core.lighting.backdrop import FAR, grey_light
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
-from velvet_moth.core.looks import LOOKS
-from velvet_moth.core.marks import TINTS
+from velvet_moth.core.lighting.shadow import NOTHING, SIZE
 from velvet_moth.core.nodes.surfaces import BACK
-from velvet_moth.core.parts import PARTS
-from velvet_moth.core.ports import spoken
-from velvet_moth.core.shadow import NOTHING, SIZE
-from velvet_moth.core.types import PORT_TYPES, can_carry
-from velvet_moth.core.view import INSTANCE
+from velvet_moth.core.render.looks import LOOKS
+from velvet_moth.core.scenery.backdrops import BACKDROPS
 from velvet_moth.store import graphs, listing, projects
 from velvet_moth.web.database import db
 

@@ -5,29 +5,34 @@ import { byId, isHalfTyped, isTyping } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
 import { followNews } from "moth/news.js";
 import { Stage } from "moth/stage/stage.js";
-import { listenForClipboard } from "moth/workbench/clipboard.js";
-import { places } from "moth/workbench/marking.js";
-import { pressKey } from "moth/workbench/pane_keys.js";
-import { showCost } from "moth/workbench/cost.js";
-import { DecalsPanel } from "moth/workbench/decals_panel.js";
-import { showDock } from "moth/workbench/dock.js";
-import { GraphPane } from "moth/workbench/graph_pane.js";
-import { showHints } from "moth/workbench/hints.js";
-import { showKeys } from "moth/workbench/keys_overlay.js";
-import { GraphModel } from "moth/workbench/model.js";
-import { outermost } from "moth/workbench/motif_place.js";
-import { costText, eye } from "moth/workbench/open_card.js";
-import { renameEverywhere } from "moth/workbench/parameter_sheet.js";
-import { Parameters } from "moth/workbench/parameters.js";
-import { Pins } from "moth/workbench/pins.js";
-import { Problems } from "moth/workbench/problems.js";
-import { Reference } from "moth/workbench/reference.js";
-import { stageMenu } from "moth/workbench/stage_menu.js";
-import { StagePanel } from "moth/workbench/stage_panel.js";
-import { addTexture } from "moth/workbench/texture_drawer.js";
-import { focusByKey } from "moth/workbench/views.js";
-import { Variants } from "moth/workbench/variants.js";
-import { Wiring } from "moth/workbench/wiring.js";
+import { listenForClipboard } from "moth/workbench/gestures/clipboard.js";
+import { places } from "moth/workbench/gestures/marking.js";
+import { pressKey } from "moth/workbench/gestures/pane_keys.js";
+import { showCost } from "moth/workbench/panels/cost.js";
+import { DecalsPanel } from "moth/workbench/stage_tools/decals_panel.js";
+import { showDock } from "moth/workbench/graph/cards/dock.js";
+import { Comparison } from "moth/workbench/panels/comparison.js";
+import { Finder } from "moth/workbench/panels/finder.js";
+import { HistoryPanel } from "moth/workbench/panels/history_panel.js";
+import { Overview } from "moth/workbench/panels/overview.js";
+import { listenForGestures } from "moth/workbench/gestures/gestures.js";
+import { GraphPane } from "moth/workbench/graph/graph_pane.js";
+import { showHints } from "moth/workbench/panels/hints.js";
+import { showKeys } from "moth/workbench/gestures/keys_overlay.js";
+import { GraphModel } from "moth/workbench/model/model.js";
+import { outermost } from "moth/workbench/shared/motif_place.js";
+import { costText, eye } from "moth/workbench/graph/cards/open_card.js";
+import { renameEverywhere } from "moth/workbench/panels/parameter_sheet.js";
+import { Parameters } from "moth/workbench/panels/parameters.js";
+import { Pins } from "moth/workbench/stage_tools/pins.js";
+import { Problems } from "moth/workbench/panels/problems.js";
+import { Reference } from "moth/workbench/stage_tools/reference.js";
+import { stageMenu } from "moth/workbench/stage_tools/stage_menu.js";
+import { StagePanel } from "moth/workbench/stage_tools/stage_panel.js";
+import { TextureDrawer, addTexture } from "moth/workbench/panels/texture_drawer.js";
+import { focusByKey } from "moth/workbench/stage_tools/views.js";
+import { Variants } from "moth/workbench/stage_tools/variants.js";
+import { Wiring } from "moth/workbench/gestures/wiring.js";
 
 const settings = JSON.parse(byId("settings").textContent ?? "{}");
 const model = new GraphModel(Number(document.body.dataset.graph), settings);
@@ -35,6 +40,13 @@ const stage = makeStage();
 const pane = new GraphPane(model);
 /** What the stage shows: this graph, or the one in which a motif is edited. */
 const staged = outermost ? new GraphModel(Number(outermost), settings) : model;
+const panels = {
+  finder: new Finder(pane),
+  overview: new Overview(pane),
+  history: new HistoryPanel(pane, new Comparison(pane)),
+  textures: new TextureDrawer(pane),
+};
+listenForGestures(pane, panels);
 const wiring = new Wiring(model, pane);
 pane.onWire = () => wiring.chooseTarget();
 new Problems(model, pane);
@@ -97,12 +109,12 @@ if (stage) {
   if (staged === model) focusByKey(stage, new Pins(model, pane, stage));
 }
 byId("fit").addEventListener("click", () => pane.fit());
-byId("finder-open").addEventListener("click", () => pane.finder.open());
+byId("finder-open").addEventListener("click", () => panels.finder.open());
 byId("places").addEventListener("click", () => places(pane));
-byId("overview-open").addEventListener("click", () => pane.overview.toggle());
+byId("overview-open").addEventListener("click", () => panels.overview.toggle());
 byId("compact").addEventListener("click", () => pane.toggleCompact());
-byId("history-open").addEventListener("click", () => pane.history.toggle());
-byId("textures-open").addEventListener("click", () => pane.textures.toggle());
+byId("history-open").addEventListener("click", () => panels.history.toggle());
+byId("textures-open").addEventListener("click", () => panels.textures.toggle());
 byId("swatch").value = model.swatch;
 byId("swatch").addEventListener("change", () => void model.setSwatch(byId("swatch").value));
 byId("rename-everywhere").addEventListener("click", () => renameEverywhere(model));
@@ -122,7 +134,7 @@ document.addEventListener("keydown", (event) => {
   else if (key === "p") byId("play").click();
   else if (event.key === " " && event.target === byId("stage")) pane.add();
   // With the keyboard nowhere, the graph has it.
-  else if (event.target === document.body) return pressKey(pane, event);
+  else if (event.target === document.body) return pressKey(pane, panels, event);
   else return;
   event.preventDefault();
 });
@@ -159,4 +171,4 @@ load();
 followNews((news) => everyModel((one) => one.catchUp(news)), load);
 showHints(pane.pane);
 // For tests and the curious: the page's own objects.
-Object.assign(window, { moth: { model, stage, pane } });
+Object.assign(window, { moth: { model, stage, pane, panels } });

@@ -1,0 +1,189 @@
+"""Inputs, settings and outputs of nodes: what a node's signature declares and the page shows."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from velvet_moth.core.language.types import (
+    P_BOOL,
+    P_COLOUR,
+    P_FLEXIBLE,
+    P_NUMBER,
+    P_SURFACE,
+    P_TEXTURE,
+    P_VEC2,
+    P_VEC3,
+    P_VEC4,
+    PortType,
+)
+
+
+def spoken(key: str) -> str:
+    """``from_low`` as ``From low``; UV keeps its capitals."""
+    words = key.replace("_", " ")
+    return words.upper() if words == "uv" else words[:1].upper() + words[1:]
+
+
+@dataclass(frozen=True)
+class Input:
+    """One input of a node.
+
+    ``default`` are the components an unwired input carries; ``source`` names a surface input it reads
+    instead of a value of its own. ``low``..``high`` is the useful range a slider offers; ``beyond`` tells
+    what happens outside it, where that is wrong and not just unusual. ``per_vertex`` inputs move the
+    form, so they take nothing that exists per pixel only. What is ``idle_at_default`` costs nothing until
+    it is wired, set or opened as a parameter. ``role`` is ``mask`` (0 to 1, meant to vary) or ``seed``.
+    ``reads`` names the texture input whose reading it belongs to. An ``extra`` input is shown only where it is
+    used or asked for.
+    """
+
+    type: PortType
+    default: tuple[float, ...] = ()
+    low: float = 0.0
+    high: float = 1.0
+    step: float = 0.01
+    unit: str = ""
+    words: str = ""
+    source: str = ""
+    beyond: str = ""
+    per_vertex: bool = False
+    idle_at_default: bool = False
+    wirable: bool = True
+    missing: str = "white"
+    role: str = ""
+    reads: str = ""
+    extra: bool = False
+    key: str = ""
+    name: str = ""
+
+    @property
+    def shapes_the_shader(self) -> bool:
+        """Whether another value is another shader: toggles are settled at build, stops are counted."""
+        return self.type is P_BOOL or self.type.stop > 0
+
+    def named(self, key: str) -> "Input":
+        return replace(self, key=key, name=self.name or spoken(key))
+
+
+@dataclass(frozen=True)
+class Output:
+    """One output of a node."""
+
+    type: PortType
+    name: str = "Result"
+    key: str = ""
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class Setting:
+    """A choice settled when the shader is built: one of ``options``, or a whole number low..high.
+
+    ``reads`` names the texture input whose reading it belongs to.
+    """
+
+    default: str | int
+    options: tuple[str, ...] = ()
+    low: int = 0
+    high: int = 0
+    words: str = ""
+    reads: str = ""
+    key: str = ""
+    name: str = ""
+
+    def named(self, key: str) -> "Setting":
+        return replace(self, key=key, name=self.name or spoken(key))
+
+    def accepts(self, value: Any) -> bool:
+        if self.options:
+            return value in self.options
+        return isinstance(value, int) and not isinstance(value, bool) and self.low <= value <= self.high
+
+
+def number(
+    default: float,
+    low: float = 0.0,
+    high: float = 1.0,
+    step: float = 0.01,
+    unit: str = "",
+    words: str = "",
+    beyond: str = "",
+    name: str = "",
+) -> Input:
+    return Input(P_NUMBER, (default,), low, high, step, unit, words, beyond=beyond, name=name)
+
+
+def mask(default: float, words: str = "", beyond: str = "") -> Input:
+    """A number 0..1 that is meant to vary over the surface."""
+    return Input(P_NUMBER, (default,), words=words, beyond=beyond, role="mask")
+
+
+def flexible(default: float, low: float = 0.0, high: float = 1.0, words: str = "", name: str = "") -> Input:
+    """A number that widens to the widest vector or colour wired to the node's flexible inputs."""
+    return Input(P_FLEXIBLE, (default,), low, high, words=words, name=name)
+
+
+def colour(red: float, green: float, blue: float, words: str = "", wirable: bool = True) -> Input:
+    """Linear light, 0..1 and above for emissive."""
+    return Input(P_COLOUR, (red, green, blue), words=words, wirable=wirable)
+
+
+def vec2(x: float, y: float, low: float = 0.0, high: float = 1.0, step: float = 0.01, words: str = "") -> Input:
+    return Input(P_VEC2, (x, y), low, high, step, words=words)
+
+
+def vec3(x: float, y: float, z: float, low: float = -1.0, high: float = 1.0, words: str = "") -> Input:
+    return Input(P_VEC3, (x, y, z), low, high, words=words)
+
+
+def vec4(x: float, y: float, z: float, w: float, low: float = 0.0, high: float = 1.0, words: str = "") -> Input:
+    return Input(P_VEC4, (x, y, z, w), low, high, words=words)
+
+
+def uv() -> Input:
+    """Texture coordinates; the form's own where nothing is wired."""
+    return Input(P_VEC2, source="uv", words="Where to read; the form's own UV where nothing is wired.")
+
+
+def from_surface(type_: PortType, source: str, words: str) -> Input:
+    """An input that reads the surface point where nothing is wired."""
+    return Input(type_, source=source, words=words)
+
+
+def toggle(default: bool, words: str = "") -> Input:
+    return Input(P_BOOL, (float(default),), words=words)
+
+
+def texture(missing: str = "white", words: str = "The texture to read.") -> Input:
+    """``missing`` is what is read while none is chosen: ``white`` or ``flat`` (a normal map without bumps)."""
+    return Input(P_TEXTURE, missing=missing, words=words)
+
+
+def stops(type_: PortType, *components: float, words: str = "") -> Input:
+    """A list of stops edited in place: for each its place 0..1, then its colour or height."""
+    return Input(type_, components, words=words, wirable=False)
+
+
+def surface_port(words: str = "", extra: bool = False) -> Input:
+    return Input(P_SURFACE, words=words, extra=extra)
+
+
+def whole(default: int, low: int, high: int, words: str = "") -> Setting:
+    return Setting(default, low=low, high=high, words=words)
+
+
+def choice(*options: str, words: str = "") -> Setting:
+    """The first option is the default."""
+    return Setting(options[0], options, words=words)
+
+
+NUMBER_OUT = Output(P_NUMBER, "Value")
+VEC2_OUT = Output(P_VEC2, "Vector")
+UV_OUT = Output(P_VEC2, "UV")
+VEC3_OUT = Output(P_VEC3, "Vector")
+NORMAL_OUT = Output(P_VEC3, "Normal")
+VEC4_OUT = Output(P_VEC4, "Vector")
+COLOUR_OUT = Output(P_COLOUR, "Colour")
+FLEXIBLE_OUT = Output(P_FLEXIBLE, "Result")
+TEXTURE_OUT = Output(P_TEXTURE, "Texture")
+BOOL_OUT = Output(P_BOOL, "Answer")
+SURFACE_OUT = Output(P_SURFACE, "Surface")

@@ -1,1 +1,0 @@
-"""Files in and out, one module a format."""

@@ -1,0 +1,116 @@
+"""Where the eye and the light are: shared by the stage and the reference picture."""
+
+import math
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+def direction(turn: float, tilt: float) -> tuple[float, float, float]:
+    """The unit vector at an angle around and an angle up, in degrees; z forward, y up."""
+    a, b = math.radians(turn), math.radians(tilt)
+    return math.cos(b) * math.sin(a), math.sin(b), math.cos(b) * math.cos(a)
+
+
+@dataclass(frozen=True)
+class Camera:
+    """An eye on an orbit about ``target`` (metres); angles in degrees, ``field`` the vertical field of view."""
+
+    turn: float = 32.0
+    tilt: float = 24.0
+    distance: float = 4.6
+    field: float = 30.0
+    target: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    @property
+    def position(self) -> NDArray[np.float64]:
+        return np.array(self.target) + np.array(direction(self.turn, self.tilt)) * self.distance
+
+    @property
+    def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+        """Right, up and forward, unit vectors of the world."""
+        forward = -np.array(direction(self.turn, self.tilt))
+        right = np.cross(forward, (0.0, 1.0, 0.0))
+        right /= np.linalg.norm(right)
+        return right, np.cross(right, forward), forward
+
+    def lens(self, width: int, height: int) -> tuple[float, float]:
+        """Half the width and height of the picture at one metre from the eye."""
+        reach = math.tan(math.radians(self.field) / 2)
+        return reach * width / height, reach
+
+    def through(self, columns: NDArray[Any], rows: NDArray[Any], width: int, height: int) -> NDArray[np.float64]:
+        """Unit directions through the centres of some pixels of a picture, row 0 at the bottom; (..., 3)."""
+        right, up, forward = self.axes
+        across, reach = self.lens(width, height)
+        x = (2 * (columns + 0.5) / width - 1) * across
+        y = (2 * (rows + 0.5) / height - 1) * reach
+        found = forward + x[..., None] * right + y[..., None] * up
+        return np.asarray(found / np.linalg.norm(found, axis=-1, keepdims=True))
+
+
+@dataclass(frozen=True)
+class SavedView:
+    """An eye and where the light stands (degrees), under a name."""
+
+    name: str
+    camera: Camera
+    light_turn: float
+    light_tilt: float
+
+
+@dataclass(frozen=True)
+class Lamp:
+    """A small light near by: where it hangs (metres) and how bright it is a metre away, without a shadow."""
+
+    place: tuple[float, float, float]
+    colour: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Rig:
+    """The main light's direction (degrees), strength and tint, and the exposure (light times it is shown).
+
+    Up to MOST_LAMPS ``lamps`` stand about, as they are at ``rest``, and turn with it. ``key`` tells which surroundings turn with it; they rest where the light stands at ``rest``.
+    """
+
+    turn: float = 58.0
+    tilt: float = 42.0
+    strength: float = 3.0
+    exposure: float = 0.68
+    tint: tuple[float, float, float] = (1.0, 0.93, 0.82)
+    key: str = "open_dock"
+    rest: float = 58.0
+    lamps: tuple[Lamp, ...] = ()
+
+    def named(self, key: str) -> "Rig":
+        """A rig of that name, its surroundings at rest as the light stands."""
+        return replace(self, key=key, rest=self.turn)
+
+    @property
+    def sun_direction(self) -> tuple[float, float, float]:
+        return direction(self.turn, self.tilt)
+
+    @property
+    def sun_colour(self) -> tuple[float, float, float]:
+        red, green, blue = self.tint
+        return self.strength * red, self.strength * green, self.strength * blue
+
+    @property
+    def lamp_places(self) -> list[tuple[float, float, float]]:
+        """Where the lamps hang now."""
+        a = math.radians(self.turn - self.rest)
+        cosine, sine = math.cos(a), math.sin(a)
+        return [(x * cosine + z * sine, y, z * cosine - x * sine) for x, y, z in (lamp.place for lamp in self.lamps)]
+
+    @property
+    def rig_turn(self) -> float:
+        """The surroundings turn with the light; 0 where it stands at its first place."""
+        return (self.rest - self.turn) / 360.0 % 1.0
+
+
+# The four numbers of an instance while no emitter feeds it: far enough apart to tell them from each other.
+INSTANCE = (0.2, 0.4, 0.6, 0.8)
+BACKGROUND = (0x73, 0x70, 0x6D)

@@ -1,0 +1,155 @@
+"""What an expression may ask of the surface point and of the draw: declared once, for the stage and for NumPy."""
+
+from collections.abc import Hashable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from velvet_moth.core.language.expr import Array, Expr, Rate, surface_input
+from velvet_moth.core.language.interval import SIGNED_UNIT, UNIT, Interval
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.types import NUMBER, VEC2, VEC3, VEC4, Type
+
+
+@dataclass(frozen=True)
+class SurfaceInput:
+    """One thing known at the surface point.
+
+    ``pixel`` computes it in the fragment shader from varyings and uniforms, ``vertex`` in the vertex
+    shader from attributes; what exists only per pixel has no ``vertex`` text.
+    """
+
+    name: str
+    type: Type
+    bound: Interval
+    pixel: str
+    vertex: str = ""
+    is_per_draw: bool = False
+
+    @property
+    def rate(self) -> Rate:
+        if self.is_per_draw:
+            return Rate.DRAW
+        return Rate.VERTEX if self.vertex else Rate.PIXEL
+
+    @property
+    def expr(self) -> Expr:
+        return surface_input(self.name, self.type, self.rate)
+
+
+def _per_draw(name: str, type_: Type, bound: Interval, spelled: str = "") -> SurfaceInput:
+    return SurfaceInput(name, type_, bound, spelled or name, spelled or name, is_per_draw=True)
+
+
+_PLACES = Interval(-1e4, 1e4)
+# A form may be covered by more than one repeat.
+_COORDINATES = Interval(-100.0, 100.0)
+_LENGTHS = Interval(0.0, 1e4)
+
+# So many lamps a draw knows of, besides the sun.
+MOST_LAMPS = 3
+HARMONICS = tuple(f"around_{number}" for number in range(9))
+
+SURFACE_INPUTS = {
+    declared.name: declared
+    for declared in (
+        SurfaceInput("uv", VEC2, _COORDINATES, "v_uv", "uv"),
+        SurfaceInput("second_uv", VEC2, _COORDINATES, "v_second_uv", "second_uv"),
+        SurfaceInput("position", VEC3, _PLACES, "v_position", "rest_position"),
+        SurfaceInput("moved_position", VEC3, _PLACES, "v_moved"),
+        SurfaceInput("object_position", VEC3, _PLACES, "v_object_position", "position"),
+        SurfaceInput("normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", "normalize(mat3(modelMatrix) * normal)"),
+        SurfaceInput("object_normal", VEC3, SIGNED_UNIT, "normalize(v_object_normal)", "normal"),
+        SurfaceInput(
+            "tangent",
+            VEC4,
+            SIGNED_UNIT,
+            "vec4(normalize(v_tangent.xyz), v_tangent.w)",
+            "vec4(normalize(mat3(modelMatrix) * tangent.xyz), tangent.w)",
+        ),
+        SurfaceInput("vertex_colour", VEC4, UNIT, "v_colour", "colour"),
+        SurfaceInput(
+            "view_direction",
+            VEC3,
+            SIGNED_UNIT,
+            "normalize(camera_position - v_moved)",
+            "normalize(camera_position - rest_position)",
+        ),
+        SurfaceInput(
+            "camera_distance",
+            NUMBER,
+            _LENGTHS,
+            "length(camera_position - v_moved)",
+            "length(camera_position - rest_position)",
+        ),
+        SurfaceInput("is_front", NUMBER, UNIT, "(gl_FrontFacing ? 1.0 : 0.0)"),
+        SurfaceInput("screen_position", VEC2, UNIT, "gl_FragCoord.xy / screen_size"),
+        SurfaceInput("screen_pixel", VEC2, Interval(0.0, 16384.0), "floor(gl_FragCoord.xy)"),
+        _per_draw("form_low", VEC3, _PLACES),
+        _per_draw("form_high", VEC3, _PLACES),
+        _per_draw(
+            "form_scale",
+            VEC3,
+            _LENGTHS,
+            "vec3(length(modelMatrix[0].xyz), length(modelMatrix[1].xyz), length(modelMatrix[2].xyz))",
+        ),
+        _per_draw("instance_data", VEC4, UNIT),
+        # The box of a decal: its middle, right, up, half its sides; what tells it from others.
+        _per_draw("decal_place", VEC3, _PLACES),
+        _per_draw("decal_right", VEC3, SIGNED_UNIT),
+        _per_draw("decal_up", VEC3, SIGNED_UNIT),
+        _per_draw("decal_half", VEC3, _LENGTHS),
+        _per_draw("decal_index", NUMBER, Interval(0.0, 4096.0)),
+        _per_draw("decal_tint", VEC3, UNIT),
+        _per_draw("camera_position", VEC3, _PLACES),
+        _per_draw("camera_right", VEC3, SIGNED_UNIT),
+        _per_draw("camera_up", VEC3, SIGNED_UNIT),
+        # Half the width and height of the picture at one metre from the eye.
+        _per_draw("lens", VEC2, Interval(0.0, 100.0)),
+        _per_draw("time", NUMBER, Interval(0.0, 3600.0)),
+        _per_draw("sun_direction", VEC3, SIGNED_UNIT),
+        _per_draw("sun_colour", VEC3, Interval(0.0, 1e3)),
+        *(_per_draw(f"lamp_place_{number}", VEC3, _PLACES) for number in range(1, MOST_LAMPS + 1)),
+        *(_per_draw(f"lamp_colour_{number}", VEC3, Interval(0.0, 1e3)) for number in range(1, MOST_LAMPS + 1)),
+        # The picture that the sun sees: its axes, and half its side in metres.
+        _per_draw("sun_right", VEC3, SIGNED_UNIT),
+        _per_draw("sun_up", VEC3, SIGNED_UNIT),
+        _per_draw("sun_half", NUMBER, Interval(0.1, 1e3)),
+        # The diffuse light of the surroundings (see ``lighting/harmonics.py``).
+        *(_per_draw(name, VEC3, Interval(-1e4, 1e4)) for name in HARMONICS),
+        _per_draw("rig_turn", NUMBER, UNIT),
+        _per_draw("exposure", NUMBER, Interval(0.0, 1e3)),
+    )
+}
+
+
+def surface(name: str) -> Expr:
+    """The expression of a declared surface input."""
+    return SURFACE_INPUTS[name].expr
+
+
+@dataclass(frozen=True, eq=False)
+class Given:
+    """What is known of a surface point where no form is drawn, each an expression of what the draw knows.
+
+    It takes the place of what the form would tell, in every interpreter.
+    """
+
+    inputs: Mapping[str, Expr]
+
+    def spelled(self, declared: SurfaceInput) -> str:
+        """How the fragment shader reads an input: from a global of its own where it is given."""
+        return f"given_{declared.name}" if declared.name in self.inputs else declared.pixel
+
+
+@dataclass(frozen=True)
+class Bindings:
+    """Everything outside the DAG that an evaluation needs, as arrays and textures by key.
+
+    With ``calls`` results of functions are kept there for as long as it lasts, for many small pictures of nodes that are
+    alike; without, nothing is kept beyond its last use.
+    """
+
+    inputs: Mapping[str, Array]
+    uniforms: Mapping[Hashable, Array] = field(default_factory=dict)
+    textures: Mapping[Hashable, Texture] = field(default_factory=dict)
+    calls: dict[Hashable, tuple[Sequence[Array], Any]] | None = None

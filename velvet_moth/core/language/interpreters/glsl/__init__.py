@@ -1,0 +1,10 @@
+"""GLSL ES 3.00: readable text with one named local per shared value and one function per traced node.
+
+No name in the text comes from the artist: names and comments are the catalogue's own.
+"""
+
+from velvet_moth.core.language.interpreters.glsl.layout import SamplerSlot, Slot
+from velvet_moth.core.language.interpreters.glsl.shader import Shader, emit, emit_on_screen, forget
+from velvet_moth.core.language.interpreters.glsl.spelling import number_text
+
+__all__ = ["SamplerSlot", "Shader", "Slot", "emit", "emit_on_screen", "forget", "number_text"]

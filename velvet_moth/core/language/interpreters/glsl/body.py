@@ -1,0 +1,172 @@
+"""The statements of main and of functions: one named local a shared value, one function a traced node."""
+
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from itertools import chain
+
+from velvet_moth.core.base.plain_names import identifier, plain_words
+from velvet_moth.core.language.expr import Expr, Function, Primitive, Structural, in_order
+from velvet_moth.core.language.inputs import SURFACE_INPUTS, SurfaceInput
+from velvet_moth.core.language.interpreters.glsl.layout import Places, SamplerSlot
+from velvet_moth.core.language.interpreters.glsl.spelling import constant_text, spelling_of, unwrapped
+from velvet_moth.core.language.types import BOOL, FLOATS
+
+# How an input is written: as the pixel or the vertex shader has it.
+InputText = Callable[[SurfaceInput], str]
+
+
+@dataclass
+class Body:
+    """Statements of one function or of main, and what they rely on."""
+
+    places: "Places"
+    spelled: InputText
+    names: Mapping[Expr, str]
+    arguments: Sequence[str] = ()
+    lines: list[str] = field(default_factory=list)
+    texts: dict[Expr, str] = field(default_factory=dict)
+    counts: dict[str, int] = field(default_factory=dict)
+    helpers: dict[str, str] = field(default_factory=dict)
+    functions: dict[Function, None] = field(default_factory=dict)
+    inputs: dict[str, None] = field(default_factory=dict)
+    samplers: dict[SamplerSlot, None] = field(default_factory=dict)
+    # So many of the lines are all that ``early`` needs.
+    first: int = 0
+
+    def write(self, outputs: Sequence[Expr], early: Expr | None = None) -> list[str]:
+        """Statements for all outputs; those of the one that is needed ``early`` come first."""
+        order = in_order(outputs) if early is None else in_order([early, *outputs])
+        last_early = order.index(early) if early is not None else -1
+        uses = Counter(chain.from_iterable([e.args for e in order]))
+        uses.update(outputs)
+        texts, names, lines, slots = self.texts, self.names, self.lines, self.places.layout.slots
+        for place, expr in enumerate(order):
+            args = expr.args
+            is_named = bool(args) and (uses[expr] > 1 or expr in names) and expr.type in _NAMED
+            operator = expr.operator
+            if isinstance(operator, Primitive):
+                spelling = expr.spelling
+                if spelling is None:
+                    spelling = expr.spelling = spelling_of(expr, operator)
+                if spelling.helper:
+                    self.helpers[operator.name] = spelling.helper
+                pattern = spelling.outer if is_named else spelling.inner
+                text = pattern % tuple([texts[args[i]] for i in spelling.order])
+            elif operator is Structural.UNIFORM:
+                slot = slots.get(expr.attributes[0]) or self.places.layout.place(expr.attributes[0], expr.type.width)
+                text = f"values[{slot.offset >> 2}].{_COMPONENTS[slot.offset & 3, slot.width]}"
+            else:
+                text = _STRUCTURAL[operator](self, expr, [texts[a] for a in args])
+            if is_named:
+                words = plain_words(names.get(expr, ""))
+                name = self.local(words)
+                lines.append(
+                    f"{expr.type.glsl} {name} = {text};  // {words}" if words else f"{expr.type.glsl} {name} = {text};"
+                )
+                text = name
+            texts[expr] = text
+            if place == last_early:
+                self.first = len(lines)
+        return [texts[o] for o in outputs]
+
+    def local(self, words: str) -> str:
+        """A name of its own; the prefix keeps it clear of GLSL's own words and of our functions."""
+        stem = f"v_{identifier(words)}_" if words else "t"
+        number = self.counts[stem] = self.counts.get(stem, 0) + 1
+        return f"{stem}{number}"
+
+    def function(self, function: Function) -> str:
+        self.functions[function] = None
+        return f"fn_{function.name}"
+
+    def bundle(self, function: Function, args: Sequence[str]) -> str:
+        """Call a function of several results; its ``out`` locals share a stem that is returned."""
+        stem = self.local(function.words)
+        for index, result in enumerate(function.results):
+            self.lines.append(f"{result.type.glsl} {stem}_{index};")
+        outs = [f"{stem}_{i}" for i in range(len(function.results))]
+        self.lines.append(f"{self.function(function)}({', '.join([*args, *outs])});  // {plain_words(function.words)}")
+        return stem
+
+    def sampler(self, expr: Expr) -> str:
+        slot = self.places.sampler(expr)
+        self.samplers[slot] = None
+        return slot.name
+
+    def input(self, name: str) -> str:
+        self.inputs[name] = None
+        text = self.spelled(SURFACE_INPUTS[name])
+        return text if text.isidentifier() else f"at_{name}"
+
+
+# What a local can hold; textures and bundles stand where they are used.
+_NAMED = frozenset({*FLOATS, BOOL})
+_COMPONENTS = {(start, width): "xyzw"[start : start + width] for start in range(4) for width in range(1, 5 - start)}
+
+
+@dataclass(frozen=True)
+class Written:
+    """A function's text and what it relies on."""
+
+    text: str
+    body: Body
+
+
+def _write_function(function: Function, places: Places, spelled: InputText) -> Written:
+    # The prefix keeps arguments clear of the words GLSL reserves.
+    names = [f"a_{name}" for name in function.argument_names]
+    body = Body(places, spelled, {}, names)
+    results = body.write(function.results)
+    parameters = [f"{a.type.glsl} {name}" for a, name in zip(function.arguments, names, strict=True)]
+    if len(results) == 1:
+        head = f"{function.results[0].type.glsl} fn_{function.name}({', '.join(parameters)})"
+        body.lines.append(f"return {unwrapped(results[0])};")
+    else:
+        outs = [f"out {r.type.glsl} r{i}" for i, r in enumerate(function.results)]
+        head = f"void fn_{function.name}({', '.join([*parameters, *outs])})"
+        body.lines.extend(f"r{i} = {unwrapped(text)};" for i, text in enumerate(results))
+    text = f"// {plain_words(function.words)}\n{head} {{\n" + "".join(f"  {line}\n" for line in body.lines) + "}"
+    return Written(text, body)
+
+
+@lru_cache(maxsize=4096)
+def _kept_function(function: Function, spelled: InputText) -> Written:
+    return _write_function(function, Places(), spelled)
+
+
+def written(function: Function, places: Places, spelled: InputText) -> Written:
+    """A function's text, kept from before unless it reads a texture of this very graph (inside a motif)."""
+    kept = _kept_function(function, spelled)
+    return (
+        kept if all(isinstance(s.key, str) for s in kept.body.samplers) else _write_function(function, places, spelled)
+    )
+
+
+def _constant(_: Body, expr: Expr, __: Sequence[str]) -> str:
+    if expr.type is BOOL:
+        return "true" if expr.attributes[0] else "false"
+    return constant_text(expr.attributes)
+
+
+def _call(body: Body, expr: Expr, args: Sequence[str]) -> str:
+    function: Function = expr.attributes[0]
+    if len(function.results) > 1:
+        return body.bundle(function, args)
+    return f"{body.function(function)}({', '.join(args)})"
+
+
+_STRUCTURAL: Mapping[Structural, Callable[[Body, Expr, Sequence[str]], str]] = {
+    Structural.CONSTANT: _constant,
+    Structural.INPUT: lambda body, expr, args: body.input(expr.attributes[0]),
+    Structural.SAMPLER: lambda body, expr, args: body.sampler(expr),
+    Structural.ARGUMENT: lambda body, expr, args: body.arguments[expr.attributes[0]],
+    Structural.CALL: _call,
+    Structural.RESULT: lambda body, expr, args: f"{args[0]}_{expr.attributes[0]}",
+}
+
+
+def forget() -> None:
+    """Drops the functions written before, for measuring."""
+    _kept_function.cache_clear()

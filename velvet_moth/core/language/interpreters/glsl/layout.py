@@ -1,0 +1,68 @@
+"""Where values and textures lie: the same for both shaders of a draw."""
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+from typing import Any
+
+from velvet_moth.core.language.expr import Expr
+
+
+@dataclass(frozen=True)
+class Slot:
+    """Where a uniform value lives: ``width`` floats from ``offset`` in the array ``values`` (vec4s)."""
+
+    key: Hashable
+    offset: int
+    width: int
+
+
+@dataclass(frozen=True)
+class SamplerSlot:
+    """A texture unit: GLSL's ``name`` reads the texture bound to ``key`` with these wraps and this filter."""
+
+    key: Hashable
+    name: str
+    wrap: tuple[str, str]
+    filter: str
+
+
+class Layout:
+    """Packs uniform values into vec4s: vectors do not straddle two of them, numbers fill the gaps."""
+
+    def __init__(self) -> None:
+        self.slots: dict[Hashable, Slot] = {}
+        # Offsets of free room by its width, 1 to 3.
+        self._free: tuple[list[int], ...] = ([], [], [], [])
+        self._end = 0
+
+    def place(self, key: Hashable, width: int) -> Slot:
+        found = self.slots.get(key)
+        if found is None:
+            found = self.slots[key] = Slot(key, self._room(width), width)
+        return found
+
+    def _room(self, width: int) -> int:
+        for free in range(width, 4):
+            if self._free[free]:
+                offset = self._free[free].pop()
+                break
+        else:
+            free, offset = 4, self._end
+            self._end += 4
+        if free > width:
+            self._free[free - width].append(offset + width)
+        return offset
+
+
+class Places:
+    """Where values and textures lie: the same for both shaders of a draw."""
+
+    def __init__(self) -> None:
+        self.layout = Layout()
+        self.samplers: dict[tuple[Any, ...], SamplerSlot] = {}
+
+    def sampler(self, expr: Expr) -> SamplerSlot:
+        """The stage's own textures are called by their key, so that functions reading them can be kept."""
+        key, wrap_u, wrap_v, filter_ = expr.attributes[:4]
+        name = f"texture_{key}" if isinstance(key, str) else f"texture_{len(self.samplers)}"
+        return self.samplers.setdefault(expr.attributes, SamplerSlot(key, name, (wrap_u, wrap_v), filter_))

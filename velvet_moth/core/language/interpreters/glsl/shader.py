@@ -1,0 +1,270 @@
+"""Whole shaders: the vertex shader moves the form by the offset, the fragment shader paints a picture."""
+
+import re
+from collections import OrderedDict
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass
+
+from velvet_moth.core.language.expr import Expr, Function
+from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS, SURFACE_INPUTS, Given, SurfaceInput
+from velvet_moth.core.language.interpreters.glsl import body, spelling
+from velvet_moth.core.language.interpreters.glsl.body import Body, InputText, Written, written
+from velvet_moth.core.language.interpreters.glsl.layout import Places, SamplerSlot, Slot
+from velvet_moth.core.language.interpreters.glsl.spelling import number_text, unwrapped
+from velvet_moth.core.language.texture import ALPHA_CUTOFF
+from velvet_moth.core.language.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
+
+
+@dataclass(frozen=True)
+class Shader:
+    """Both shaders of a draw, complete, and the places of everything set from outside."""
+
+    vertex: str
+    fragment: str
+    slots: tuple[Slot, ...]
+    samplers: tuple[SamplerSlot, ...]
+
+    @property
+    def floats(self) -> int:
+        """The length of the ``values`` array in floats."""
+        used = max((s.offset + s.width for s in self.slots), default=0)
+        return (used + 3) // 4 * 4
+
+
+def in_pixels(declared: SurfaceInput) -> str:
+    return declared.pixel
+
+
+def in_vertices(declared: SurfaceInput) -> str:
+    return declared.vertex
+
+
+class _Module:
+    """One whole shader: main and every function it calls, each before its callers."""
+
+    def __init__(self, places: Places, spelled: InputText, names: Mapping[Expr, str]) -> None:
+        self.places, self.spelled = places, spelled
+        self.main = Body(places, spelled, names)
+        # What the surroundings give in place of the form, computed before main begins.
+        self.before = Body(places, in_pixels, {})
+        self.given: list[str] = []
+
+    def gather(self) -> None:
+        """Collects the functions and what they rely on, once main is written."""
+        found: dict[Function, Written] = {}
+        todo = [(f, False) for f in reversed([*self.before.functions, *self.main.functions])]
+        while todo:
+            function, is_ready = todo.pop()
+            if is_ready:
+                found[function] = found.pop(function)
+            elif function not in found:
+                found[function] = written(function, self.places, self.spelled)
+                todo.append((function, True))
+                todo.extend((f, False) for f in reversed(found[function].body.functions) if f not in found)
+        bodies = [self.before, self.main, *(w.body for w in found.values())]
+        self.texts = [w.text for w in found.values()]
+        self.helpers = {name: text for b in bodies for name, text in b.helpers.items()}
+        self.inputs = list(dict.fromkeys(name for b in bodies for name in b.inputs))
+        self.samplers = list(dict.fromkeys(s for b in bodies for s in b.samplers))
+        for slot in self.samplers:
+            if slot not in self.places.samplers.values():
+                # Read inside a function only, whose text was kept from before.
+                self.places.samplers[slot.key, *slot.wrap, slot.filter] = slot
+
+    def give(self, given: Given) -> None:
+        """Writes what is given and read, each into a global of its own; main must be written, and the functions told."""
+        self.given = [name for name in given.inputs if name in self.inputs]
+        texts = self.before.write([given.inputs[name] for name in self.given])
+        self.before.lines += [f"given_{n} = {unwrapped(t)};" for n, t in zip(self.given, texts, strict=True)]
+        self.gather()
+
+    def computed(self) -> list[tuple[str, Type, str]]:
+        """Inputs that need a global of their own: name, type, text."""
+        found = ((n, SURFACE_INPUTS[n].type, self.spelled(SURFACE_INPUTS[n])) for n in sorted(self.inputs))
+        return [(f"at_{n}", type_, text) for n, type_, text in found if not text.isidentifier()]
+
+    def globals(self, floats: int, fixed: str) -> list[str]:
+        """Uniforms the shader reads (``fixed`` is text that stands in it besides), globals, helpers, functions."""
+        needed = set(_WORD.findall(" ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])))
+        lines = [f"uniform {kind} {name};" for kind, name in _DRAW_UNIFORMS if name in needed]
+        lines += [f"uniform vec4 values[{floats // 4}];"] if floats else []
+        lines += [f"uniform sampler2D {s.name};" for s in self.samplers]
+        lines += [f"{type_.glsl} {name};" for name, type_, _ in self.computed()]
+        lines += [f"{SURFACE_INPUTS[name].type.glsl} given_{name};" for name in self.given]
+        return [*lines, *self.helpers.values(), *self.texts]
+
+
+_WORD = re.compile(r"\w+")
+
+
+_WIDEN: Mapping[Type, str] = {
+    NUMBER: "vec4(vec3({0}), 1.0)",
+    VEC2: "vec4({0}, 0.0, 1.0)",
+    VEC3: "vec4({0}, 1.0)",
+    VEC4: "{0}",
+    BOOL: "vec4(vec3({0} ? 1.0 : 0.0), 1.0)",
+}
+
+VARYINGS = (
+    ("vec3", "v_position", "rest_position"),
+    ("vec3", "v_moved", "moved"),
+    ("vec3", "v_object_position", "position"),
+    ("vec3", "v_normal", "mat3(modelMatrix) * normal"),
+    ("vec3", "v_object_normal", "normal"),
+    ("vec4", "v_tangent", "vec4(mat3(modelMatrix) * tangent.xyz, tangent.w)"),
+    ("vec2", "v_uv", "uv"),
+    ("vec2", "v_second_uv", "second_uv"),
+    ("vec4", "v_colour", "colour"),
+)
+ATTRIBUTES = (
+    ("vec3", "position"),
+    ("vec3", "normal"),
+    ("vec4", "tangent"),
+    ("vec2", "uv"),
+    ("vec2", "second_uv"),
+    ("vec4", "colour"),
+)
+_DRAW_UNIFORMS = (
+    ("mat4", "modelMatrix"),
+    ("mat4", "viewMatrix"),
+    ("mat4", "projectionMatrix"),
+    ("vec3", "camera_position"),
+    ("vec2", "screen_size"),
+    ("vec3", "form_low"),
+    ("vec3", "form_high"),
+    ("vec4", "instance_data"),
+    ("vec3", "decal_place"),
+    ("vec3", "decal_right"),
+    ("vec3", "decal_up"),
+    ("vec3", "decal_half"),
+    ("float", "decal_index"),
+    ("vec3", "decal_tint"),
+    ("vec3", "camera_right"),
+    ("vec3", "camera_up"),
+    ("vec2", "lens"),
+    ("float", "time"),
+    ("vec3", "sun_direction"),
+    ("vec3", "sun_colour"),
+    *(("vec3", f"lamp_{part}_{number}") for part in ("place", "colour") for number in range(1, MOST_LAMPS + 1)),
+    ("vec3", "sun_right"),
+    ("vec3", "sun_up"),
+    ("float", "sun_half"),
+    *(("vec3", name) for name in HARMONICS),
+    ("float", "rig_turn"),
+    ("float", "exposure"),
+)
+_HEAD = ["#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;", ""]
+
+
+def _vertex_text(module: _Module, offset: str, floats: int) -> str:
+    fixed = "modelMatrix viewMatrix projectionMatrix"
+    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name in ATTRIBUTES)]
+    lines += [f"out {kind} {name};" for kind, name, _ in VARYINGS]
+    lines += ["vec3 rest_position;", *module.globals(floats, fixed), "", "void main() {"]
+    lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;"]
+    lines += [f"  {name} = {text};" for name, _, text in module.computed()]
+    lines += [f"  {line}" for line in module.main.lines]
+    lines += [f"  vec3 moved = rest_position{f' + {offset}' if offset else ''};"]
+    lines += [f"  {name} = {text};" for _, name, text in VARYINGS]
+    lines += ["  gl_Position = projectionMatrix * viewMatrix * vec4(moved, 1.0);", "}", ""]
+    return "\n".join(lines)
+
+
+# What the sun's own picture keeps of a surface, in place of all that follows (see ``core/lighting/shadow.py``).
+_SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }"
+
+
+def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> str:
+    needed = set(_WORD.findall(" ".join([_SUN_PASS, *(SURFACE_INPUTS[n].pixel for n in module.inputs)])))
+    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
+    lines += ["uniform bool sun_pass;", *module.globals(floats, _SUN_PASS), "out vec4 picture;", "", "void main() {"]
+    lines += [f"  {name} = {text};" for name, _, text in module.computed()]
+    lines += ["  {", *(f"    {line}" for line in module.before.lines), "  }"] if module.given else []
+    first = module.main.first
+    lines += [f"  {line}" for line in module.main.lines[:first]]
+    lines += [f"  if ({unwrapped(opacity)} < {number_text(ALPHA_CUTOFF)}) discard;"] if opacity else []
+    lines += [_SUN_PASS, *(f"  {line}" for line in module.main.lines[first:])]
+    lines += [f"  picture = {picture};", "}", ""]
+    return "\n".join(lines)
+
+
+# By what is painted; another name for a part of it, in a comment, is no other shader.
+_emitted: OrderedDict[tuple[Expr | Given | None, ...], Shader] = OrderedDict()
+_MOST_EMITTED = 64
+
+
+def _write(
+    called: Mapping[Expr, str], output: Expr, offset: Expr | None, opacity: Expr | None, given: Given | None
+) -> Shader:
+    places = Places()
+    in_fragments = in_pixels if given is None else given.spelled
+    vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_fragments, called)
+    moved = vertices.main.write([offset])[0] if offset is not None else ""
+    painted = pixels.main.write([e for e in (output, opacity) if e is not None], opacity)
+    vertices.gather()
+    pixels.gather()
+    if given is not None:
+        pixels.give(given)
+    picture = _WIDEN[output.type].format(unwrapped(painted[0]))
+    shader = Shader("", "", tuple(places.layout.slots.values()), tuple(places.samplers.values()))
+    vertex = _vertex_text(vertices, moved, shader.floats if offset is not None else 0)
+    fragment = _fragment_text(pixels, picture, painted[1] if opacity is not None else "", shader.floats)
+    return Shader(vertex, fragment, shader.slots, shader.samplers)
+
+
+def emit(
+    output: Expr,
+    names: Mapping[Expr, str] | None = None,
+    offset: Expr | None = None,
+    opacity: Expr | None = None,
+    given: Given | None = None,
+) -> Shader:
+    """The shaders that paint ``output`` (one to four components, or yes/no as white/black).
+
+    ``names`` gives the catalogue's name of the node behind an expression, for locals and comments.
+    ``offset`` (metres in the world, nothing that exists per pixel only) moves the form; where
+    ``opacity`` is below one half nothing is painted. ``given`` says what takes the place of a form's own point.
+    """
+    key = (output, offset, opacity, given)
+    found = _emitted.get(key)
+    if found is None:
+        found = _emitted[key] = _write(names or {}, output, offset, opacity, given)
+        while len(_emitted) > _MOST_EMITTED:
+            with suppress(KeyError):
+                _emitted.popitem(last=False)
+    return found
+
+
+_WHOLE_SCREEN = "\n".join(
+    [*_HEAD, "in vec3 position;", "void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }", ""]
+)
+
+
+def emit_on_screen(output: Expr, forward: Expr, there: Expr) -> Shader:
+    """The shaders that paint ``output`` on the screen, in the depth of what lies ``forward`` metres straight ahead.
+
+    They do so where something is ``there`` (yes/no).
+    None may read of a form or of a graph's values; the vertices are a triangle over the screen, -1..1.
+    """
+    places = Places()
+    pixels = _Module(places, in_pixels, {})
+    painted, ahead, is_there = pixels.main.write([output, forward, there], there)
+    pixels.gather()
+    lines = [*_HEAD, *pixels.globals(0, "projectionMatrix"), "out vec4 picture;", "", "void main() {"]
+    lines += [f"  {name} = {text};" for name, _, text in pixels.computed()]
+    first = pixels.main.first
+    lines += [f"  {line}" for line in pixels.main.lines[:first]]
+    lines += [f"  if (!({unwrapped(is_there)})) discard;"]
+    lines += [f"  {line}" for line in pixels.main.lines[first:]]
+    lines += [f"  vec4 place = projectionMatrix * vec4(0.0, 0.0, -{ahead}, 1.0);"]
+    lines += ["  gl_FragDepth = clamp(place.z / place.w * 0.5 + 0.5, 0.0, 1.0);"]
+    lines += [f"  picture = {_WIDEN[output.type].format(unwrapped(painted))};", "}", ""]
+    return Shader(_WHOLE_SCREEN, "\n".join(lines), (), tuple(places.samplers.values()))
+
+
+def forget() -> None:
+    """Drops what was emitted before, for measuring."""
+    _emitted.clear()
+    body.forget()
+    spelling.forget()

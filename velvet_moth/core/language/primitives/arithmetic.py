@@ -1,0 +1,231 @@
+"""Arithmetic, each total: where a formula has no value, a stated one is given."""
+
+import math
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from velvet_moth.core.language.expr import Array, Domain, Expr, Operand, Primitive, Structural, apply, declare
+from velvet_moth.core.language.interval import UNIT, Interval, inverse, monotone, negated, product, total
+from velvet_moth.core.language.primitives.rules import (
+    ZERO,
+    Attributes,
+    for_every_width,
+    function,
+    infix,
+    simple,
+    widest_float,
+)
+from velvet_moth.core.language.types import Type
+
+
+def _divide(arrays: Sequence[Array], _: Attributes) -> Array:
+    a, b = arrays
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        return np.where(b == 0, ZERO, a / np.where(b == 0, np.float32(1), b)).astype(np.float32)
+
+
+def _modulo(arrays: Sequence[Array], attributes: Attributes) -> Array:
+    a, b = arrays
+    return np.asarray(a - b * np.floor(_divide((a, b), attributes)), dtype=np.float32)
+
+
+def _absolute_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    x = args[0]
+    far = max(abs(x.low), abs(x.high))
+    return Interval(0.0 if x.low <= 0 <= x.high else min(abs(x.low), abs(x.high)), far)
+
+
+def _fract_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    x = args[0]
+    inside = math.isfinite(x.low) and math.isfinite(x.high) and math.floor(x.low) == math.floor(x.high)
+    return Interval(x.low - math.floor(x.low), x.high - math.floor(x.low)) if inside else UNIT
+
+
+def _floor_end(x: float) -> float:
+    return math.floor(x) if math.isfinite(x) else x
+
+
+def _modulo_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    b = args[1]
+    return Interval(min(b.low, 0.0), max(b.high, 0.0))
+
+
+def _mix_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    a, b, t = args
+    if t.within(0.0, 1.0):
+        return a.hull(b)
+    return total(a, product(total(b, negated(a)), t)).hull(a)
+
+
+def _mixed(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+    """The amount may stay one number; the ends are widened to each other."""
+    wide = widest_float(types).glsl
+    ends = (t if found.glsl == wide else f"{wide}({t})" for found, t in zip(types[:2], texts[:2], strict=True))
+    return f"mixed({', '.join([*ends, texts[2]])})"
+
+
+def _without(neutral: float) -> Callable[[Sequence[Expr], Type, Attributes], Expr | None]:
+    """Leaves out an argument that changes nothing, such as + 0 or * 1."""
+
+    def simplify(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
+        for one, other in ((args[0], args[1]), (args[1], args[0])):
+            is_neutral = one.operator is Structural.CONSTANT and set(one.attributes) == {neutral}
+            if is_neutral and other.type is type_:
+                return other
+        return None
+
+    return simplify
+
+
+declare(
+    Primitive(
+        "add",
+        widest_float,
+        infix("+"),
+        lambda a, _: a[0] + a[1],
+        lambda r, _: total(r[0], r[1]),
+        1,
+        (),
+        simplify=_without(0.0),
+    )
+)
+declare(
+    Primitive(
+        "subtract", widest_float, infix("-"), lambda a, _: a[0] - a[1], lambda r, _: total(r[0], negated(r[1])), 1, ()
+    )
+)
+declare(
+    Primitive(
+        "multiply",
+        widest_float,
+        infix("*"),
+        lambda a, _: a[0] * a[1],
+        lambda r, _: product(r[0], r[1]),
+        1,
+        (),
+        simplify=_without(1.0),
+    )
+)
+declare(
+    Primitive(
+        "divide",
+        widest_float,
+        function("divided"),
+        _divide,
+        lambda r, _: product(r[0], inverse(r[1])),
+        3,
+        (Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
+        for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
+        plain=infix("/"),
+    )
+)
+declare(
+    Primitive(
+        "modulo",
+        widest_float,
+        function("modulo"),
+        _modulo,
+        _modulo_bound,
+        6,
+        (Domain(1, "a remainder of a division by zero has no value; it counts as 0 there", excluded=0.0),),
+        for_every_width("T modulo(T a, T b) { return mix(a - b * floor(a / b), a, EQUAL(b, T(0.0))); }")
+        + "\n"
+        + for_every_width("T wrapped(T a, T b) { return a - b * floor(a / b); }"),
+        plain=function("wrapped"),
+    )
+)
+declare(
+    Primitive(
+        "minimum",
+        widest_float,
+        function("min"),
+        lambda a, _: np.minimum(a[0], a[1]),
+        lambda r, _: Interval(min(r[0].low, r[1].low), min(r[0].high, r[1].high)),
+        1,
+        (),
+    )
+)
+declare(
+    Primitive(
+        "maximum",
+        widest_float,
+        function("max"),
+        lambda a, _: np.maximum(a[0], a[1]),
+        lambda r, _: Interval(max(r[0].low, r[1].low), max(r[0].high, r[1].high)),
+        1,
+        (),
+    )
+)
+declare(
+    Primitive(
+        "negate",
+        widest_float,
+        lambda types, texts, _: f"(-{texts[0]})",
+        lambda a, _: -a[0],
+        lambda r, _: negated(r[0]),
+        1,
+        (),
+    )
+)
+declare(
+    Primitive(
+        "mix",
+        widest_float,
+        _mixed,
+        lambda a, _: np.asarray(a[0] + (a[1] - a[0]) * a[2], dtype=np.float32),
+        _mix_bound,
+        3,
+        (),
+        for_every_width("T mixed(T a, T b, T t) { return a + (b - a) * t; }")
+        + "\n"
+        + "\n".join(
+            f"{t} mixed({t} a, {t} b, float t) {{ return a + (b - a) * t; }}" for t in ("vec2", "vec3", "vec4")
+        ),
+    )
+)
+simple("absolute", "abs", np.abs, _absolute_bound)
+simple("sign", "sign", np.sign, lambda r, _: monotone(lambda x: (x > 0) - (x < 0), r[0]))
+simple("floor", "floor", np.floor, lambda r, _: monotone(_floor_end, r[0]))
+simple("ceiling", "ceil", np.ceil, lambda r, _: monotone(lambda x: math.ceil(x) if math.isfinite(x) else x, r[0]))
+simple("fract", "fract", lambda x: x - np.floor(x), _fract_bound)
+
+
+def mix(a: Operand, b: Operand, t: Operand) -> Expr:
+    """a + (b - a) * t, for any t."""
+    return apply("mix", a, b, t)
+
+
+def modulo(a: Operand, b: Operand) -> Expr:
+    """a - b * floor(a / b)."""
+    return apply("modulo", a, b)
+
+
+def minimum(a: Operand, b: Operand) -> Expr:
+    return apply("minimum", a, b)
+
+
+def maximum(a: Operand, b: Operand) -> Expr:
+    return apply("maximum", a, b)
+
+
+def absolute(a: Operand) -> Expr:
+    return apply("absolute", a)
+
+
+def sign(a: Operand) -> Expr:
+    """-1, 0 or 1."""
+    return apply("sign", a)
+
+
+def floor(a: Operand) -> Expr:
+    return apply("floor", a)
+
+
+def ceiling(a: Operand) -> Expr:
+    return apply("ceiling", a)
+
+
+def fract(a: Operand) -> Expr:
+    """a - floor(a), in 0..1."""
+    return apply("fract", a)

@@ -1,0 +1,49 @@
+"""Keeping values between two constants."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from velvet_moth.core.language.expr import Array, Expr, Operand, Primitive, apply, as_expr, declare
+from velvet_moth.core.language.interval import Interval
+from velvet_moth.core.language.primitives.rules import Attributes, widest_float
+from velvet_moth.core.language.types import Type
+
+
+def _ends(attributes: Attributes) -> tuple[float, float]:
+    low, high = attributes
+    assert isinstance(low, float) and isinstance(high, float)
+    return low, high
+
+
+def _clamped_glsl(types: Sequence[Type], texts: Sequence[str], attributes: Attributes) -> str:
+    low, high = (f"{end:.9g}" for end in _ends(attributes))
+    low, high = (end if "." in end or "e" in end else f"{end}.0" for end in (low, high))
+    return f"clamp({texts[0]}, {low}, {high})"
+
+
+def _clamped_numpy(arrays: Sequence[Array], attributes: Attributes) -> Array:
+    low, high = _ends(attributes)
+    return np.asarray(np.clip(arrays[0], np.float32(low), np.float32(high)))
+
+
+def _clamped_bound(args: Sequence[Interval], attributes: Attributes) -> Interval:
+    return args[0].meet(*_ends(attributes))
+
+
+declare(
+    Primitive(
+        "clamped",
+        lambda types, _: widest_float(types),
+        _clamped_glsl,
+        _clamped_numpy,
+        _clamped_bound,
+        1,
+        (),
+    )
+)
+
+
+def clamped(x: Operand, low: float, high: float) -> Expr:
+    """x between two constants, low at most high."""
+    return apply("clamped", as_expr(x), attributes=(float(np.float32(low)), float(np.float32(high))))

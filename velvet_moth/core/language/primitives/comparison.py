@@ -1,0 +1,164 @@
+"""Comparison, choice, logic, and proved ranges."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from velvet_moth.core.base.errors import ExpressionError
+from velvet_moth.core.language.expr import Array, Expr, Operand, Primitive, Structural, apply, declare
+from velvet_moth.core.language.interval import Interval
+from velvet_moth.core.language.primitives.rules import Attributes, fixed, widest_float
+from velvet_moth.core.language.types import BOOL, NUMBER, Type
+
+
+def _select_type(types: Sequence[Type], attributes: Attributes) -> Type:
+    if types[0] is not BOOL:
+        raise ExpressionError("A choice needs a yes or no first.")
+    return widest_float(types[1:], attributes)
+
+
+def _select_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+    wide = widest_float(types[1:])
+    yes, no = (t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types[1:], texts[1:], strict=True))
+    # Both are computed anyway: a selection is cheaper than a branch.
+    return f"mix({no}, {yes}, {texts[0] if wide is NUMBER else f'bvec{wide.width}({texts[0]})'})"
+
+
+def _settled_choice(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
+    """A yes or no known at build leaves one branch; the other costs nothing."""
+    condition, yes, no = args
+    if condition.operator is not Structural.CONSTANT:
+        return yes if yes is no else None
+    kept = yes if condition.attributes[0] else no
+    return kept if kept.type is type_ else apply("combine", *[kept] * type_.width)
+
+
+def _where_less_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+    wide = widest_float(types)
+    a, b, yes, no = (t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types, texts, strict=True))
+    return f"mix({no}, {yes}, {f'{a} < {b}' if wide is NUMBER else f'lessThan({a}, {b})'})"
+
+
+def _truth(*_: object) -> Interval:
+    return Interval(0.0, 1.0)
+
+
+def _logic(name: str, symbol: str, compute: np.ufunc) -> None:
+    declare(
+        Primitive(
+            name,
+            fixed(BOOL, BOOL, BOOL),
+            lambda types, texts, _: f"({texts[0]} {symbol} {texts[1]})",
+            lambda a, _: np.asarray(compute(a[0], a[1])),
+            _truth,
+            1,
+            (),
+            sort="choice",
+        )
+    )
+
+
+def _assume_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
+    return arrays[0]
+
+
+def _assume_bound(args: Sequence[Interval], attributes: Attributes) -> Interval:
+    low, high = attributes
+    assert isinstance(low, float) and isinstance(high, float)
+    return args[0].meet(low, high)
+
+
+declare(
+    Primitive(
+        "less",
+        fixed(BOOL, NUMBER, NUMBER),
+        lambda types, texts, _: f"({texts[0]} < {texts[1]})",
+        lambda a, _: np.asarray(a[0] < a[1]),
+        _truth,
+        1,
+        (),
+        sort="choice",
+    )
+)
+declare(
+    Primitive(
+        "select",
+        _select_type,
+        _select_glsl,
+        lambda a, _: np.where(a[0], a[1], a[2]),
+        lambda r, _: r[1].hull(r[2]),
+        1,
+        (),
+        simplify=_settled_choice,
+        sort="choice",
+    )
+)
+declare(
+    Primitive(
+        "where_less",
+        widest_float,
+        _where_less_glsl,
+        lambda a, _: np.where(a[0] < a[1], a[2], a[3]).astype(np.float32),
+        lambda r, _: r[2].hull(r[3]),
+        2,
+        (),
+        sort="choice",
+    )
+)
+_logic("logical_and", "&&", np.logical_and)
+_logic("logical_or", "||", np.logical_or)
+declare(
+    Primitive(
+        "logical_not",
+        fixed(BOOL, BOOL),
+        lambda types, texts, _: f"(!{texts[0]})",
+        lambda a, _: np.asarray(np.logical_not(a[0])),
+        _truth,
+        1,
+        (),
+        sort="choice",
+    )
+)
+declare(
+    Primitive(
+        "assume",
+        lambda types, attributes: widest_float(types),
+        lambda types, texts, _: texts[0],
+        _assume_numpy,
+        _assume_bound,
+        0,
+        (),
+    )
+)
+
+
+def less(a: Operand, b: Operand) -> Expr:
+    """Yes where number a is below number b."""
+    return apply("less", a, b)
+
+
+def where_less(a: Operand, b: Operand, yes: Operand, no: Operand) -> Expr:
+    """``yes`` in the components where a is below b, ``no`` in the others."""
+    return apply("where_less", a, b, yes, no)
+
+
+def select(condition: Expr, yes: Operand, no: Operand) -> Expr:
+    """``yes`` where the condition holds, else ``no``; both are computed."""
+    return apply("select", condition, yes, no)
+
+
+def logical_and(a: Expr, b: Expr) -> Expr:
+    return apply("logical_and", a, b)
+
+
+def logical_or(a: Expr, b: Expr) -> Expr:
+    return apply("logical_or", a, b)
+
+
+def logical_not(a: Expr) -> Expr:
+    return apply("logical_not", a)
+
+
+def assume(value: Expr, low: float, high: float) -> Expr:
+    """The same value with a range its author has proved; the tests fuzz the proof."""
+    return apply("assume", value, attributes=(float(low), float(high)))

@@ -1,0 +1,179 @@
+"""The elementary functions, each total: where one has no value, a stated one is given."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from velvet_moth.core.language.expr import Array, Domain, Expr, Operand, Primitive, apply, declare
+from velvet_moth.core.language.interval import SIGNED_UNIT, Interval, monotone, spanning
+from velvet_moth.core.language.primitives.rules import (
+    ZERO,
+    Attributes,
+    for_every_width,
+    function,
+    simple,
+    widest_float,
+)
+
+
+def _divide(arrays: Sequence[Array], _: Attributes) -> Array:
+    a, b = arrays
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        return np.where(b == 0, ZERO, a / np.where(b == 0, np.float32(1), b)).astype(np.float32)
+
+
+TINY = float(np.finfo(np.float32).tiny)
+EXPONENT_LIMIT = 126.0
+
+
+def _guarded_power(a: Array, b: Array) -> Array:
+    with np.errstate(over="ignore", under="ignore"):
+        exponent = np.minimum(b * np.log2(np.maximum(a, np.float32(TINY))), np.float32(EXPONENT_LIMIT))
+        return np.asarray(np.exp2(exponent.astype(np.float32)), dtype=np.float32)
+
+
+def _power_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    base, exponent = args[0].meet(TINY, math.inf), args[1]
+    ends = [
+        2.0 ** max(-1022.0, min(EXPONENT_LIMIT, y * math.log2(min(x, 1e38))))
+        for x in (base.low, base.high)
+        for y in (exponent.low, exponent.high)
+    ]
+    if base.low <= 1 <= base.high or exponent.low <= 0 <= exponent.high:
+        ends.append(1.0)
+    found = spanning(ends)
+    # What is too small for a float is 0.
+    return Interval(0.0, found.high) if found.low < TINY else found
+
+
+def _exponential(x: float) -> float:
+    """What is too small for a float is 0."""
+    return math.exp(min(x, 87.0)) if x > -87.0 else 0.0
+
+
+def _periodic(args: Sequence[Interval], _: Attributes) -> Interval:
+    return SIGNED_UNIT
+
+
+declare(
+    Primitive(
+        "power",
+        widest_float,
+        function("powered"),
+        lambda a, _: _guarded_power(a[0], a[1]),
+        _power_bound,
+        3,
+        (Domain(0, "the power of a negative number has no value; it counts as that of zero there", low=0.0),),
+        for_every_width("T powered(T a, T b) { return min(pow(max(a, T(1.1754944e-38)), b), T(8.507059e37)); }"),
+        sort="function",
+    )
+)
+declare(
+    Primitive(
+        "square_root",
+        widest_float,
+        lambda types, texts, _: f"sqrt(max({texts[0]}, 0.0))",
+        lambda a, _: np.sqrt(np.maximum(a[0], ZERO)),
+        lambda r, _: monotone(math.sqrt, r[0].meet(0.0, math.inf)),
+        2,
+        (Domain(0, "the root of a negative number has no value; it counts as 0 there", low=0.0),),
+        plain=function("sqrt"),
+        sort="function",
+    )
+)
+declare(
+    Primitive(
+        "logarithm",
+        widest_float,
+        lambda types, texts, _: f"log(max({texts[0]}, 1.1754944e-38))",
+        lambda a, _: np.log(np.maximum(a[0], np.float32(TINY))),
+        lambda r, _: monotone(lambda x: math.log(x) if x < math.inf else x, r[0].meet(TINY, math.inf)),
+        3,
+        (Domain(0, "the logarithm of zero or less has no value; it counts as -87.3 there", low=TINY),),
+        plain=function("log"),
+        sort="function",
+    )
+)
+declare(
+    Primitive(
+        "exponential",
+        widest_float,
+        lambda types, texts, _: f"exp(min({texts[0]}, 87.0))",
+        lambda a, _: np.exp(np.minimum(a[0], np.float32(87))),
+        lambda r, _: monotone(_exponential, r[0]),
+        3,
+        (),
+        sort="function",
+    )
+)
+declare(
+    Primitive(
+        "arccosine",
+        widest_float,
+        lambda types, texts, _: f"acos(clamp({texts[0]}, -1.0, 1.0))",
+        lambda a, _: np.arccos(np.clip(a[0], np.float32(-1), np.float32(1))),
+        lambda r, _: monotone(math.acos, r[0].meet(-1.0, 1.0)),
+        4,
+        (Domain(0, "an arc cosine exists between -1 and 1 only; the nearest end counts", low=-1.0, high=1.0),),
+        plain=function("acos"),
+        sort="function",
+    )
+)
+declare(
+    Primitive(
+        "arctangent",
+        widest_float,
+        function("turned"),
+        lambda a, _: np.where((a[0] == 0) & (a[1] == 0), ZERO, np.arctan2(a[0], a[1])).astype(np.float32),
+        lambda r, _: Interval(-math.pi, math.pi),
+        8,
+        (),
+        for_every_width(
+            "T turned(T a, T b) { T r = abs(a) + abs(b); return mix(atan(a, b), T(0.0), EQUAL(r, T(0.0))); }"
+        ),
+        sort="function",
+    )
+)
+simple("sine", "sin", np.sin, _periodic, 4)
+simple("cosine", "cos", np.cos, _periodic, 4)
+
+
+def power(a: Operand, b: Operand) -> Expr:
+    """a to the power b; a negative a counts as zero, and zero as the smallest normal float."""
+    return apply("power", a, b)
+
+
+def square_root(a: Operand) -> Expr:
+    """The root; 0 for a negative a."""
+    return apply("square_root", a)
+
+
+def logarithm(a: Operand) -> Expr:
+    """The natural logarithm, of at least the smallest normal float."""
+    return apply("logarithm", a)
+
+
+def exponential(a: Operand) -> Expr:
+    """e to the power a, for a of at most 87."""
+    return apply("exponential", a)
+
+
+def arccosine(a: Operand) -> Expr:
+    """Radians 0..pi, for a limited to -1..1."""
+    return apply("arccosine", a)
+
+
+def arctangent(y: Operand, x: Operand) -> Expr:
+    """The angle of (x, y), radians -pi..pi; 0 for (0, 0)."""
+    return apply("arctangent", y, x)
+
+
+def sine(a: Operand) -> Expr:
+    """Of radians."""
+    return apply("sine", a)
+
+
+def cosine(a: Operand) -> Expr:
+    """Of radians."""
+    return apply("cosine", a)

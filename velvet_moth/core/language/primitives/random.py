@@ -1,0 +1,45 @@
+"""The integer hash behind every noise and every random number."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from velvet_moth.core.base.hashing import cell_randoms
+from velvet_moth.core.language.expr import Array, Expr, Primitive, apply, declare
+from velvet_moth.core.language.interval import UNIT
+from velvet_moth.core.language.primitives.rules import Attributes, fixed
+from velvet_moth.core.language.types import VEC3
+
+_GLSL = """vec3 cell_random(vec3 p) {
+  uvec3 v = uvec3(ivec3(p)) * 1664525u + 1013904223u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  v ^= v >> 16u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  return vec3(v >> 8u) * 5.9604644775390625e-8;
+}"""
+
+
+def _cell_random(arrays: Sequence[Array], _: Attributes) -> Array:
+    # GLSL's conversion to int cuts towards zero.
+    wide = np.clip(np.trunc(arrays[0].astype(np.float64)), -(2.0**31), 2.0**31 - 128)
+    return cell_randoms(wide.astype(np.int64))
+
+
+declare(
+    Primitive(
+        "cell_random",
+        fixed(VEC3, VEC3),
+        lambda types, texts, _: f"cell_random({texts[0]})",
+        _cell_random,
+        lambda r, _: UNIT,
+        12,
+        (),
+        _GLSL,
+        sort="hash",
+    )
+)
+
+
+def cell_random(cell: Expr) -> Expr:
+    """Three independent random numbers in 0..1 for a cell of whole coordinates (below 2^31); see ``hashing``."""
+    return apply("cell_random", cell)

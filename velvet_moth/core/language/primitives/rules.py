@@ -1,0 +1,80 @@
+"""Type rules and spellings that several primitives share."""
+
+import re
+from collections.abc import Callable, Hashable, Sequence
+
+import numpy as np
+
+from velvet_moth.core.base.errors import ExpressionError
+from velvet_moth.core.language.expr import Array, Primitive, declare
+from velvet_moth.core.language.interval import Interval
+from velvet_moth.core.language.types import FLOATS, NUMBER, Type
+
+Attributes = tuple[Hashable, ...]
+GlslRule = Callable[[Sequence[Type], Sequence[str], Attributes], str]
+NumpyRule = Callable[[Sequence[Array], Attributes], Array]
+BoundRule = Callable[[Sequence[Interval], Attributes], Interval]
+
+ZERO = np.float32(0.0)
+ONE = np.float32(1.0)
+
+
+def widest_float(types: Sequence[Type], _: Attributes = ()) -> Type:
+    """Component by component: floats of one width, or numbers among them."""
+    best: Type = NUMBER
+    for found in types:
+        if found not in FLOATS:
+            raise ExpressionError(f"Numbers are needed here, not {found}.")
+        if found is not NUMBER:
+            if best is not NUMBER and best is not found:
+                raise ExpressionError(f"{best} and {found} do not combine component by component.")
+            best = found
+    return best
+
+
+def fixed(result: Type, *arguments: Type) -> Callable[[Sequence[Type], Attributes], Type]:
+    """Exactly these argument types."""
+
+    def rule(types: Sequence[Type], _: Attributes) -> Type:
+        if tuple(types) != arguments:
+            raise ExpressionError(f"{arguments} are needed here, not {tuple(types)}.")
+        return result
+
+    return rule
+
+
+def infix(symbol: str) -> GlslRule:
+    """GLSL's operators take a number beside a vector as they are."""
+    return lambda _types, texts, _attributes: f"({texts[0]} {symbol} {texts[1]})"
+
+
+def function(name: str) -> GlslRule:
+    """A GLSL function over equal types: numbers among vectors are widened in the text."""
+
+    def spell(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+        wide = widest_float(types)
+        widened = [t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types, texts, strict=True)]
+        return f"{name}({', '.join(widened)})"
+
+    return spell
+
+
+def for_every_width(text: str) -> str:
+    """A GLSL function for numbers and vectors; ``T`` stands for the type, ``B`` for its yes/no, ``EQUAL`` compares."""
+    lines = []
+    for width, kind in enumerate(("float", "vec2", "vec3", "vec4"), 1):
+        answers = "bool" if width == 1 else f"bvec{width}"
+        compare = r"(\1 == \2)" if width == 1 else r"equal(\1, \2)"
+        line = re.sub(r"EQUAL\((\w+), ([^()]*(?:\([^()]*\))?)\)", compare, text)
+        lines.append(re.sub(r"\bT\b", kind, re.sub(r"\bB\b", answers, line)))
+    return "\n".join(lines)
+
+
+def simple(name: str, glsl: str, compute: Callable[[Array], Array], bound: BoundRule, operations: int = 1) -> None:
+    """A total function of one argument, spelled by GLSL's function of that name."""
+
+    def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
+        return compute(arrays[0])
+
+    sort = "arithmetic" if operations == 1 else "function"
+    declare(Primitive(name, widest_float, function(glsl), numpy_rule, bound, operations, (), sort=sort))

@@ -1,0 +1,181 @@
+"""Vectors: putting together, taking apart, products, and the guarded unit vector."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from velvet_moth.core.base.errors import ExpressionError
+from velvet_moth.core.language.expr import (
+    PRIMITIVES,
+    Array,
+    Domain,
+    Expr,
+    Operand,
+    Primitive,
+    apply,
+    as_expr,
+    declare,
+)
+from velvet_moth.core.language.interval import SIGNED_UNIT, Interval, point, product, total
+from velvet_moth.core.language.primitives.rules import Attributes, fixed
+from velvet_moth.core.language.types import FLOATS, NUMBER, VEC3, Type, float_of_width
+
+
+def _combine_type(types: Sequence[Type], _: Attributes) -> Type:
+    width = sum(t.width for t in types)
+    if any(t not in FLOATS for t in types) or not 2 <= width <= 4:
+        raise ExpressionError(f"{tuple(types)} do not make a vector of 2 to 4 components.")
+    return float_of_width(width)
+
+
+def _combine_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
+    parts = [a[np.newaxis] if a.ndim != 3 else a for a in arrays]
+    parts = [p.reshape(1, 1, 1) if p.ndim == 1 else p for p in parts]
+    shape = np.broadcast_shapes(*(p.shape[1:] for p in parts))
+    return np.concatenate([np.broadcast_to(p, (p.shape[0], *shape)) for p in parts])
+
+
+def _letters(attributes: Attributes) -> list[int]:
+    return [int(a) for a in attributes if isinstance(a, int)]
+
+
+def _swizzle_type(types: Sequence[Type], attributes: Attributes) -> Type:
+    wanted = _letters(attributes)
+    if types[0] not in FLOATS or types[0] is NUMBER or max(wanted) >= types[0].width:
+        raise ExpressionError(f"{types[0]} has no component number {max(wanted) + 1}.")
+    return float_of_width(len(wanted))
+
+
+def _swizzle_numpy(arrays: Sequence[Array], attributes: Attributes) -> Array:
+    wanted = _letters(attributes)
+    return arrays[0][wanted[0]] if len(wanted) == 1 else arrays[0][wanted]
+
+
+def _same_vectors(types: Sequence[Type], _: Attributes) -> Type:
+    if types[0] not in FLOATS or any(t is not types[0] for t in types) or types[0] is NUMBER:
+        raise ExpressionError(f"Vectors of one width are needed here, not {tuple(types)}.")
+    return types[0]
+
+
+def _dot_type(types: Sequence[Type], attributes: Attributes) -> Type:
+    _same_vectors(types, attributes)
+    return NUMBER
+
+
+def _dot_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    # The hull hides the number of components: four is the most there can be.
+    return product(product(args[0], args[1]).hull(point(0.0)), point(4.0))
+
+
+def _cross_bound(args: Sequence[Interval], _: Attributes) -> Interval:
+    one = product(args[0], args[1])
+    return total(one, Interval(-one.high, -one.low))
+
+
+def _cross_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
+    a, b = np.broadcast_arrays(*arrays)
+    return np.stack(
+        (a[1] * b[2] - b[1] * a[2], a[2] * b[0] - b[2] * a[0], a[0] * b[1] - b[0] * a[1]),
+    )
+
+
+def _normalise_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
+    squared = np.sum(arrays[0] * arrays[0], axis=0, dtype=np.float32)
+    scale = np.float32(1) / np.sqrt(np.maximum(squared, np.float32(np.finfo(np.float32).tiny)))
+    return np.asarray(arrays[0] * scale, dtype=np.float32)
+
+
+declare(
+    Primitive(
+        "combine",
+        _combine_type,
+        lambda types, texts, _: f"vec{sum(t.width for t in types)}({', '.join(texts)})",
+        _combine_numpy,
+        lambda r, _: Interval(min(i.low for i in r), max(i.high for i in r)),
+        0,
+        (),
+    )
+)
+
+
+def _picked(args: Sequence[Expr], _: Type, attributes: Attributes) -> Expr | None:
+    """One component of a vector just put together is the number it was put together from."""
+    wanted, made = _letters(attributes), args[0]
+    if len(wanted) != 1 or made.operator is not PRIMITIVES["combine"]:
+        return None
+    place = wanted[0]
+    for part in made.args:
+        if place < part.type.width:
+            return part if part.type is NUMBER else apply("swizzle", part, attributes=(place,))
+        place -= part.type.width
+    return None
+
+
+declare(
+    Primitive(
+        "swizzle",
+        _swizzle_type,
+        lambda types, texts, attributes: f"{texts[0]}.{''.join('xyzw'[i] for i in _letters(attributes))}",
+        _swizzle_numpy,
+        lambda r, _: r[0],
+        0,
+        (),
+        simplify=_picked,
+    )
+)
+declare(
+    Primitive(
+        "dot",
+        _dot_type,
+        lambda types, texts, _: f"dot({texts[0]}, {texts[1]})",
+        lambda a, _: np.asarray(np.sum(a[0] * a[1], axis=0, dtype=np.float32)),
+        _dot_bound,
+        3,
+        (),
+    )
+)
+declare(
+    Primitive(
+        "cross",
+        fixed(VEC3, VEC3, VEC3),
+        lambda types, texts, _: f"cross({texts[0]}, {texts[1]})",
+        _cross_numpy,
+        _cross_bound,
+        3,
+        (),
+    )
+)
+declare(
+    Primitive(
+        "normalise",
+        _same_vectors,
+        lambda types, texts, _: f"unit({texts[0]})",
+        _normalise_numpy,
+        lambda r, _: SIGNED_UNIT if r[0].low < 0 else Interval(0.0, 1.0),
+        3,
+        (Domain(0, "a vector of length zero has no direction; it stays zero", excluded=0.0, quiet=True),),
+        "\n".join(
+            f"vec{n} unit(vec{n} v) {{ return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }}" for n in (2, 3, 4)
+        ),
+        sort="function",
+    )
+)
+
+
+def combine(*parts: Operand) -> Expr:
+    """A vector of all components of the parts, in order."""
+    exprs = [as_expr(p) for p in parts]
+    return exprs[0] if len(exprs) == 1 else apply("combine", *exprs)
+
+
+def dot(a: Expr, b: Expr) -> Expr:
+    return apply("dot", a, b)
+
+
+def cross(a: Expr, b: Expr) -> Expr:
+    return apply("cross", a, b)
+
+
+def normalise(v: Expr) -> Expr:
+    """v at length 1; zero stays zero."""
+    return apply("normalise", v)

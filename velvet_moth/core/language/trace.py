@@ -1,0 +1,87 @@
+"""Tracing: a Python function over expressions becomes a Function, emitted once and called."""
+
+import inspect
+import threading
+from collections.abc import Callable, Sequence
+from functools import lru_cache, wraps
+
+from velvet_moth.core.base.plain_names import identifier
+from velvet_moth.core.language.expr import (
+    Expr,
+    Function,
+    Operand,
+    Primitive,
+    Structural,
+    argument,
+    as_expr,
+    biased,
+    call,
+    in_order,
+    is_biased,
+)
+from velvet_moth.core.language.types import NUMBER, Type
+
+Body = Callable[..., Expr | tuple[Expr, ...]]
+
+_named: dict[str, int] = {}
+_lock = threading.Lock()
+
+# A body of this many primitives is easier to read in place than behind a call.
+INLINE_PRIMITIVES = 6
+
+
+def trace(
+    name: str, words: str, names: Sequence[str], body: Body, types: Sequence[Type], shifted: Sequence[int] = ()
+) -> Function:
+    """Run ``body`` on stand-ins of the given types and keep what it built; ``names`` are its arguments'.
+
+    The textures at the places ``shifted`` have a bias of their own, which is one more argument after all others.
+    """
+    arguments = tuple(argument(i, t) for i, t in enumerate([*types, *[NUMBER] * len(shifted)]))
+    given = list(arguments[: len(types)])
+    for at, bias in zip(shifted, arguments[len(types) :], strict=True):
+        given[at] = biased(given[at], bias)
+    names = (*names, *(f"{names[at]}_bias" for at in shifted))
+    built = body(*given)
+    results = built if isinstance(built, tuple) else (built,)
+    stem = identifier(name)
+    with _lock:
+        number = _named[stem] = _named.get(stem, 0) + 1
+    own = stem if number == 1 else f"{stem}_{number}"
+    return Function(own, words, tuple(names), arguments, results, max(r.rate for r in results))
+
+
+def apart(args: Sequence[Expr]) -> tuple[list[Expr], tuple[int, ...]]:
+    """Arguments as a call takes them, the biases of textures after all others; and which places had one."""
+    shifted = tuple(i for i, a in enumerate(args) if is_biased(a))
+    plain = [a.args[0] if is_biased(a) else a for a in args]
+    return [*plain, *(args[i].args[1] for i in shifted)], shifted
+
+
+def is_small(function: Function) -> bool:
+    """Whether the body should stand in place instead of behind a call."""
+    order = in_order(function.results)
+    if any(e.operator is Structural.CALL for e in order):
+        return False
+    return sum(isinstance(e.operator, Primitive) for e in order) <= INLINE_PRIMITIVES
+
+
+def emitted_function(words: str) -> Callable[[Callable[..., Expr]], Callable[..., Expr]]:
+    """Decorator: calls of the Python function become calls of one emitted function per argument types."""
+
+    def decorate(body: Callable[..., Expr]) -> Callable[..., Expr]:
+        names = tuple(inspect.signature(body).parameters)
+
+        @lru_cache(maxsize=64)
+        def traced(types: tuple[Type, ...], shifted: tuple[int, ...]) -> Function:
+            return trace(body.__name__, words, names, body, types, shifted)
+
+        @wraps(body)
+        def called(*operands: Operand) -> Expr:
+            given = [as_expr(o) for o in operands]
+            args, shifted = apart(given)
+            return call(traced(tuple(a.type for a in given), shifted), args)[0]
+
+        return called
+
+    return decorate

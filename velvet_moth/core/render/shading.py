@@ -1,0 +1,86 @@
+"""From a graph to what is drawn: the shader of its surface or of one output, and what binds to it."""
+
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass
+
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph, Source, Value
+from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.interpreters.cost import Cost, cost
+from velvet_moth.core.language.interpreters.glsl import Shader, emit
+from velvet_moth.core.language.primitives import select
+from velvet_moth.core.language.types import P_BOOL, P_VEC3
+from velvet_moth.core.lighting.channels import CHANNELS, Surface
+from velvet_moth.core.lighting.rigs import lamps_of
+from velvet_moth.core.lighting.shown import Look, lit_picture, look, plain_picture, unit_picture
+from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.render.looks import look_at
+
+
+def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Look:
+    """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
+    picture = None if shown is None else shown_picture(lowered, shown)
+    return look(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
+
+
+def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:
+    """The display colour of one output looked at by itself.
+
+    Surfaces are lit; vectors of three are shown around mid-grey, since they go below zero.
+    """
+    way = look_at(shown)
+    if way is not None:
+        return way.paint(lowered.surface)
+    if shown.node == DOCK and shown.output in lowered.surface.channels:
+        value = lowered.surface[shown.output]
+        return unit_picture(value) if CHANNELS[shown.output].type is P_VEC3 else plain_picture(value)
+    if shown not in lowered.outputs:
+        raise OperationRefused("This output is no longer in the graph.", f"node {shown.node}", "Show another one.")
+    found = lowered.outputs[shown]
+    if isinstance(found, Surface):
+        return lit_picture(found)
+    if lowered.types[shown] is P_VEC3:
+        return unit_picture(found)
+    if lowered.types[shown] is P_BOOL:
+        return plain_picture(select(found, 1.0, 0.0))
+    return plain_picture(found)
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """A shader with the cost of what it shows, without the lighting."""
+
+    shader: Shader
+    cost: Cost
+
+
+def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
+    found = shown_look(lowered, shown)
+    channels = lowered.surface.channels.values() if shown is None else (found.picture,)
+    return Drawing(emit(found.picture, lowered.names, found.offset, found.opacity, found.given), cost(channels))
+
+
+def values_array(shader: Shader, values: Mapping[tuple[str, str], Value]) -> list[float]:
+    """The contents of the shader's ``values`` array."""
+    packed = [0.0] * shader.floats
+    for slot in shader.slots:
+        assert isinstance(slot.key, tuple)
+        value = values[slot.key]
+        assert not isinstance(value, str)
+        packed[slot.offset : slot.offset + slot.width] = value
+    return packed
+
+
+def bound_textures(graph: Graph, shader: Shader, values: Mapping[tuple[str, str], Value]) -> dict[str, str]:
+    """For each sampler of the shader the id of its texture, of one of the stage's own, or of what stands in for it."""
+    missing = stand_ins(graph)
+
+    def bound(key: Hashable) -> str:
+        if isinstance(key, str):
+            return key
+        assert isinstance(key, tuple)
+        return str(values[key]) or missing[key]
+
+    return {s.name: bound(s.key) for s in shader.samplers}

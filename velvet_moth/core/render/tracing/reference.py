@@ -1,0 +1,341 @@
+"""The reference picture: a form seen by rays, shaded by the same expressions on NumPy."""
+
+from collections.abc import Hashable, Iterator, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from embreex.rtcore_scene import EmbreeScene
+from numpy.typing import NDArray
+
+from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.document.graph import Value
+from velvet_moth.core.forms import form
+from velvet_moth.core.forms.mesh import Floats, Mesh, joined
+from velvet_moth.core.forms.view import BACKGROUND, Camera
+from velvet_moth.core.language.expr import Array, Expr, inputs_of
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.cost import cost
+from velvet_moth.core.language.interpreters.evaluate import evaluate, evaluate_in_tiles
+from velvet_moth.core.language.texture import ALPHA_CUTOFF, Pixels, Texture
+from velvet_moth.core.lighting.backdrop import BACKDROP, FAR, grey_light, nothing_behind
+from velvet_moth.core.lighting.environment import ENVIRONMENT
+from velvet_moth.core.lighting.shadow import SUN_DEPTH
+from velvet_moth.core.lighting.shown import Look
+from velvet_moth.core.render.tracing.projecting import painted, screen_inputs, topmost
+from velvet_moth.core.render.tracing.rays import Seen, points_seen, resting_scene, traced_scene, unit, view_of
+from velvet_moth.core.render.tracing.scene import Scene, Worn, draw_inputs, stage_textures, sun_half
+from velvet_moth.core.render.tracing.sheets import in_quads, look_through
+from velvet_moth.core.render.tracing.sunlight import Caster, sun_picture
+from velvet_moth.core.scenery.backdrops import backdrop, place_of, seen_picture
+
+
+@lru_cache(maxsize=6)
+def _behind(scene: Scene, size: tuple[int, int], sun: Texture) -> tuple[Texture, NDArray[np.bool_]]:
+    """What lies behind at every pixel, linear light and distance, and where there is anything."""
+    width, height = size
+    nothing = np.array((*grey_light(scene.rig.exposure), FAR), dtype=np.float32).reshape(4, 1, 1)
+    found, hit = np.broadcast_to(nothing, (4, height, width)), np.zeros((height, width), dtype=bool)
+    around: dict[Hashable, Texture] = {
+        ENVIRONMENT: scene.environment,
+        SUN_DEPTH: sun,
+        BACKDROP: nothing_behind(scene.rig.exposure),
+    }
+    for mesh, worn in _dressed(scene):
+        seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, width, height)
+        textures, values = {**dict(worn.textures), **around}, uniform_arrays(dict(worn.values))
+        (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate([worn.light])
+        found = np.where(seen.hit & (own[3] < found[3]), own, found)
+        hit |= seen.hit
+    return Texture((np.ascontiguousarray(found),), wrap=("clamp", "clamp")), hit
+
+
+def _dressed(scene: Scene) -> Iterator[tuple[Mesh, Worn]]:
+    """The parts of a scene's backdrop with what they wear; those in what is its own are one."""
+    kept = backdrop(scene.backdrop)
+    parts = {place_of(kept.key, part): mesh for part, mesh in kept.parts().items()}
+    for worn in scene.worn:
+        if worn.part in parts:
+            yield parts.pop(worn.part), worn
+    if parts:
+        own = Worn("", kept.light(len(scene.rig.lamps)))
+        yield kept.mesh() if len(parts) == len(kept.parts()) else joined(list(parts.values())), own
+
+
+def scene_textures(scene: Scene, size: tuple[int, int], sun: Texture) -> dict[Hashable, Texture]:
+    """What the stage brings to a picture of ``size``: the rig's surroundings, what lies behind, what the ``sun`` sees."""
+    behind = _behind(scene.still, size, sun)[0] if scene.backdrop else nothing_behind(scene.rig.exposure)
+    return {ENVIRONMENT: scene.environment, BACKDROP: behind, SUN_DEPTH: sun}
+
+
+def vertex_inputs(mesh: Mesh, eye: NDArray[np.float64]) -> dict[str, Array]:
+    """Surface inputs at the vertices, (components, 1, vertices), as the vertex shader has them."""
+    towards = (eye - mesh.positions).astype(np.float32)
+    found = {
+        "uv": mesh.uvs,
+        "second_uv": mesh.second_uvs,
+        "position": mesh.positions,
+        "object_position": mesh.positions,
+        "normal": unit(mesh.normals),
+        "object_normal": unit(mesh.normals),
+        "tangent": np.concatenate((unit(mesh.tangents[:, :3]), mesh.tangents[:, 3:]), axis=1),
+        "vertex_colour": mesh.colours,
+        "view_direction": unit(towards),
+    }
+    shaped = {name: np.ascontiguousarray(values.T)[:, None, :] for name, values in found.items()}
+    return {**shaped, "camera_distance": np.linalg.norm(towards, axis=1).astype(np.float32)[None]}
+
+
+def moved_positions(
+    mesh: Mesh,
+    offset: Expr | None,
+    scene: Scene,
+    uniforms: Mapping[Hashable, Array],
+    textures: Mapping[Hashable, Texture],
+) -> Floats:
+    """The vertices after the offset, (n, 3) metres."""
+    if offset is None:
+        return mesh.positions
+    inputs = {**vertex_inputs(mesh, scene.camera.position), **draw_inputs(scene, mesh, (1, 1))}
+    moved = evaluate([offset], Bindings(inputs, uniforms, textures))[0]
+    shift = np.broadcast_to(moved, (3, 1, len(mesh.positions)))[:, 0].T
+    return np.asarray(mesh.positions + shift, dtype=np.float32)
+
+
+@lru_cache(maxsize=8)
+def points_at_rest(key: str, camera: Camera, width: int, height: int) -> Seen:
+    """What a camera sees of a form before any vertex offset."""
+    mesh = form(key)
+    return points_seen(mesh, resting_scene(key), mesh.positions, camera, width, height)
+
+
+def uniform_arrays(values: Mapping[tuple[str, str], Value]) -> dict[Hashable, Array]:
+    """Unwired values as arrays: () for one number, (components, 1, 1) for more."""
+    return {
+        key: _uniform_array(np.array(value, dtype=np.float32).tobytes())
+        for key, value in values.items()
+        if not isinstance(value, str)
+    }
+
+
+@lru_cache(maxsize=8192)
+def _uniform_array(components: bytes) -> Array:
+    """Equal values are one array, which nobody can change: so what reads them is known to be the same."""
+    made = np.frombuffer(components, dtype=np.float32)
+    return made.reshape(() if len(made) == 1 else (-1, 1, 1))
+
+
+# So many quads are evaluated together: as much as a tile of the picture.
+_AT_ONCE = 16384
+
+
+@dataclass(frozen=True, eq=False)
+class Stage:
+    """Everything an expression may ask at the pixels of a scene, and where the form is.
+
+    What is known at the pixels goes before what is the same for the ``draw``.
+    """
+
+    seen: Seen
+    draw: Mapping[str, Array]
+    uniforms: Mapping[Hashable, Array]
+    textures: Mapping[Hashable, Texture]
+
+    @property
+    def bindings(self) -> Bindings:
+        return Bindings({**self.draw, **self.seen.points}, self.uniforms, self.textures)
+
+    @property
+    def hit(self) -> NDArray[np.bool_]:
+        return self.seen.hit
+
+    def evaluate(self, outputs: list[Expr]) -> list[Floats]:
+        """The outputs over the whole picture; at torn quads as the GPU computes them, each on its own plane."""
+        height, width = self.hit.shape
+        found = evaluate_in_tiles(outputs, self.bindings, (height, width))
+        if not cost(outputs).by_sort["derivative"]:
+            return found
+        names = inputs_of(outputs)
+        for first in range(0, len(self.seen.torn), _AT_ONCE):
+            rays = self.seen.torn[first : first + _AT_ONCE]
+            inputs = {**self.draw, **self.seen.at_quads(rays, names)}
+            quads = evaluate(outputs, Bindings(inputs, self.uniforms, self.textures))
+            row, column = rays // width, rays % width
+            pixels = np.stack((column, row), axis=1)
+            for picture, values in zip(found, quads, strict=True):
+                picture[..., row, column] = in_quads(values, pixels)
+        return found
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """A form in its scene: where it lies after an offset, and all that its surface can read."""
+
+    mesh: Mesh
+    moved: Floats
+    traced: EmbreeScene
+    uniforms: Mapping[Hashable, Array]
+    textures: Mapping[Hashable, Texture]
+
+
+# Pictures of the sun by everything they hang on: a pin asks for the same again and again.
+_suns: ByteCache[Texture] = ByteCache(32 << 20, lambda found: found.levels[0].nbytes)
+
+
+def _sun_of(
+    scene: Scene,
+    look: Look,
+    mesh: Mesh,
+    moved: Floats,
+    traced: EmbreeScene,
+    around: Bindings,
+    values: Mapping[tuple[str, str], Value],
+) -> Texture:
+    half = sun_half(scene)
+    hangs_on: tuple[Hashable, ...] = (scene.form, scene.rig.sun_direction, scene.backdrop, look.casts)
+    if look.casts and (look.offset is not None or look.opacity is not None):
+        asked = tuple(sorted((key, tuple(value)) for key, value in values.items()))
+        maps = frozenset(around.textures.items())
+        hangs_on += (look.offset, look.opacity, scene.camera, scene.rig, scene.time, asked, maps)
+    caster = Caster(traced, mesh, moved, look.opacity, around, scene.camera.position) if look.casts else None
+    return _suns.get(hangs_on, lambda: sun_picture(caster, scene.rig.sun_direction, half, scene.backdrop))
+
+
+def placed(
+    scene: Scene,
+    look: Look,
+    values: Mapping[tuple[str, str], Value],
+    textures: Mapping[Hashable, Texture],
+    size: tuple[int, int],
+) -> Placed:
+    """A form as a look moves it, with what lies behind it and what the sun sees of both; ``size`` as (width, height)."""
+    mesh, uniforms = form(scene.form), uniform_arrays(values)
+    bare = {**textures, **stage_textures(scene.rig.key)}
+    moved = moved_positions(mesh, look.offset, scene, uniforms, bare)
+    traced = resting_scene(scene.form) if look.offset is None else traced_scene(mesh, moved)
+    around = Bindings(draw_inputs(scene, mesh, size), uniforms, bare)
+    sun = _sun_of(scene, look, mesh, moved, traced, around, values)
+    return Placed(mesh, moved, traced, uniforms, {**textures, **scene_textures(scene, size, sun)})
+
+
+def points_of(
+    scene: Scene,
+    look: Look,
+    values: Mapping[tuple[str, str], Value],
+    textures: Mapping[Hashable, Texture],
+    size: tuple[int, int],
+) -> Stage:
+    """What a scene shows, ``size`` as (width, height)."""
+    return stage_of(scene, look, placed(scene, look, values, textures, size), size)
+
+
+def stage_of(scene: Scene, look: Look, at_hand: Placed, size: tuple[int, int]) -> Stage:
+    """As ``points_of``, of a form that is placed already."""
+    width, height = size
+    draw = draw_inputs(scene, at_hand.mesh, size)
+    if look.given is not None:
+        around = Bindings(draw, at_hand.uniforms, at_hand.textures)
+        points, covered = topmost(scene.decals, whole_screen(size), around)
+        seen = Seen(points, covered, np.zeros(0, dtype=np.int64), lambda rays, names: {})
+    elif look.offset is None:
+        seen = points_at_rest(scene.form, scene.camera, width, height)
+    else:
+        seen = points_seen(at_hand.mesh, at_hand.traced, at_hand.moved, scene.camera, width, height)
+    return Stage(seen, draw, at_hand.uniforms, at_hand.textures)
+
+
+def render(
+    look: Look,
+    values: Mapping[tuple[str, str], Value],
+    textures: Mapping[Hashable, Texture],
+    size: tuple[int, int],
+    scene: Scene | None = None,
+) -> Pixels:
+    """A form as the stage shows it, 8-bit RGBA (rows, columns, 4), row 0 at the bottom.
+
+    ``size`` is (width, height); alpha is 0 where nothing is hit and the stage's grey shows.
+    """
+    width, height = size
+    scene = scene or Scene()
+    at_hand = placed(scene, look, values, textures, size)
+    if look.given is not None:
+        return _render_decals(look, scene, at_hand, size)
+    stage = stage_of(scene, look, at_hand, size)
+    found = stage.evaluate([look.picture] if look.opacity is None else [look.picture, look.opacity])
+    hit, distance = stage.hit, stage.seen.points["camera_distance"]
+    if look.opacity is not None:
+        hit, distance = _through_cuts(look, scene, stage, found, at_hand)
+    pixels = np.empty((height, width, 4), dtype=np.uint8)
+    ground: NDArray[Any] = np.array(BACKGROUND)
+    is_there = hit
+    if scene.backdrop:
+        behind, there = _behind(scene.still, size, stage.textures[SUN_DEPTH])
+        ground = _bytes(evaluate([seen_picture()], Bindings(_screen(stage), {}, {BACKDROP: behind}))[0])
+        hit = hit & (behind.levels[0][3] >= distance)
+        is_there = hit | there
+    pixels[..., :3] = np.where(hit[..., None], _bytes(found[0]), ground)
+    pixels[..., 3] = np.where(is_there, 255, 0)
+    return pixels
+
+
+def _through_cuts(
+    look: Look, scene: Scene, stage: Stage, found: list[Floats], at_hand: Placed
+) -> tuple[NDArray[np.bool_], Floats]:
+    """Fills in, where a sheet is cut away, what is seen past it; where there is anything, and how far it lies (m)."""
+    assert look.opacity is not None
+    picture, opacity = found
+    outputs, (height, width) = [look.picture, look.opacity], stage.hit.shape
+    hit = stage.hit & (opacity >= ALPHA_CUTOFF)
+    distance = stage.seen.points["camera_distance"].copy()
+    rows, columns = np.nonzero(stage.hit & ~hit)
+    pixels = np.stack((columns, rows), axis=1)
+
+    def shade(rays: NDArray[np.int64], points: Mapping[str, Array]) -> NDArray[np.bool_]:
+        around = Bindings({**stage.draw, **points}, stage.uniforms, stage.textures)
+        seen, left = (in_quads(values, pixels[rays]) for values in evaluate(outputs, around))
+        stays = np.broadcast_to(left >= ALPHA_CUTOFF, len(rays))
+        kept = (rows[rays[stays]], columns[rays[stays]])
+        picture[..., kept[0], kept[1]] = seen[..., stays]
+        distance[kept] = in_quads(points["camera_distance"], pixels[rays])[stays]
+        hit[kept] = True
+        return stays
+
+    mesh, moved, traced = at_hand.mesh, at_hand.moved, at_hand.traced
+    view = view_of(scene.camera, (width, height))
+    look_through(mesh, moved, traced, view, pixels, (width, height), shade, outputs, distance[rows, columns] + 1e-4)
+    return hit, distance
+
+
+def decals_on(look: Look, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Texture:
+    """What lies behind with a scene's decals on it: linear light and distance."""
+    around = Bindings(draw_inputs(scene, at_hand.mesh, size), at_hand.uniforms, at_hand.textures)
+    return painted(scene.decals, look.picture, whole_screen(size), around)
+
+
+def _render_decals(look: Look, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Pixels:
+    width, height = size
+    pixels = np.full((height, width, 4), (*BACKGROUND, 0), dtype=np.uint8)
+    if scene.backdrop:
+        behind = decals_on(look, scene, at_hand, size)
+        inputs = {**draw_inputs(scene, at_hand.mesh, size), **whole_screen(size)}
+        around = Bindings(inputs, {}, {BACKDROP: behind})
+        (shown,) = evaluate_in_tiles([seen_picture()], around, (height, width))
+        pixels[..., :3] = _bytes(shown)
+        pixels[..., 3] = np.where(behind.levels[0][3] < FAR, 255, 0)
+    return pixels
+
+
+def _bytes(shown: Floats) -> NDArray[Any]:
+    """A display colour (3, rows, columns) as whole numbers of 8 bits, (rows, columns, 3)."""
+    # What is no number is black, as on the stage.
+    return np.asarray(np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).transpose(1, 2, 0))
+
+
+def whole_screen(size: tuple[int, int]) -> dict[str, Array]:
+    """What is known of every pixel of a picture of ``size`` (width, height)."""
+    return screen_inputs(np.stack(np.meshgrid(np.arange(size[0]), np.arange(size[1]))), size)
+
+
+def _screen(stage: Stage) -> dict[str, Array]:
+    return {"screen_position": stage.seen.points["screen_position"], "exposure": stage.draw["exposure"]}

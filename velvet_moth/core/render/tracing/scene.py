@@ -1,0 +1,154 @@
+"""Scenes: what is looked at, from where, in which light, before what; and all that is the same over a picture of one."""
+
+from collections.abc import Hashable
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from velvet_moth.core.document.graph import Graph, Value
+from velvet_moth.core.forms import form, form_kind, is_form
+from velvet_moth.core.forms.mesh import Floats, Mesh
+from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
+from velvet_moth.core.language.expr import Array, Expr
+from velvet_moth.core.language.inputs import MOST_LAMPS
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lighting.backdrop import BACKDROP, synthetic_backdrop
+from velvet_moth.core.lighting.decals import NO_DECAL, Decal
+from velvet_moth.core.lighting.environment import ENVIRONMENT, diffuse_harmonics, environment_map, imported_map
+from velvet_moth.core.lighting.harmonics import harmonics_inputs
+from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
+from velvet_moth.core.scenery.backdrops import BACKDROPS, backdrop
+
+
+@dataclass(frozen=True)
+class Worn:
+    """What a part of the backdrop wears: ``light_behind`` of another graph's surface, with its values and textures."""
+
+    part: str
+    light: Expr
+    values: tuple[tuple[tuple[str, str], Value], ...] = ()
+    textures: tuple[tuple[Hashable, Texture], ...] = ()
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What is looked at, from where, in which light, when, and what lies behind."""
+
+    form: str = "mooring"
+    camera: Camera = field(default_factory=Camera)
+    rig: Rig = field(default_factory=Rig)
+    time: float = 0.0
+    backdrop: str = ""
+    decals: tuple[Decal, ...] = ()
+    surroundings: Texture | None = None
+    worn: tuple[Worn, ...] = ()
+
+    @property
+    def environment(self) -> Texture:
+        """The rig's surroundings, or those of a picture in their place."""
+        return environment_map(self.rig.key) if self.surroundings is None else imported_map(self.surroundings)
+
+    @classmethod
+    def of(cls, key: str, rig: str = "open_dock", behind: str = "") -> "Scene":
+        """A form from where it is first seen, under a rig as it first stands, before a backdrop."""
+        stood = BACKDROPS.get(behind) or (form_kind(key) if is_form(key) else None)
+        view = stood.view if stood else Camera()
+        decals = BACKDROPS[behind].decals if behind in BACKDROPS else ()
+        return cls(key, view, RIGS[rig].rig if rig in RIGS else Rig(), 0.0, behind, decals)
+
+    @property
+    def still(self) -> "Scene":
+        """What of it a backdrop hangs on, which stands still unless it wears something that moves."""
+        return replace(self, time=self.time if self.worn else 0.0, decals=())
+
+    @classmethod
+    def of_graph(cls, graph: Graph) -> "Scene":
+        """The scene a graph is judged in."""
+        return replace(cls.of(graph.form, graph.rig, graph.backdrop), decals=decals_of(graph))
+
+
+def decals_of(graph: Graph) -> tuple[Decal, ...]:
+    """Where the decals of a graph lie: in its own places, or those of its backdrop."""
+    return graph.decals or (BACKDROPS[graph.backdrop].decals if graph.backdrop in BACKDROPS else ())
+
+
+def _number(value: float) -> Array:
+    return np.array(value, dtype=np.float32)
+
+
+def _vector(value: tuple[float, ...] | Floats) -> Array:
+    return np.array(value, dtype=np.float32).reshape(-1, 1, 1)
+
+
+def rig_inputs(rig: Rig, time: float, around: Texture | None = None) -> dict[str, Array]:
+    """The per-draw inputs of a rig, as arrays of size 1; ``around`` is another filtered map than its own."""
+    right, up = sun_axes(np.array(rig.sun_direction))
+    return {
+        "time": _number(time),
+        "sun_direction": _vector(rig.sun_direction),
+        "sun_colour": _vector(rig.sun_colour),
+        "sun_right": _vector(tuple(right)),
+        "sun_up": _vector(tuple(up)),
+        "sun_half": _number(1.0),
+        **lamp_inputs(rig),
+        **harmonics_inputs(diffuse_harmonics(around or environment_map(rig.key))),
+        "rig_turn": _number(rig.rig_turn),
+        "exposure": _number(rig.exposure),
+    }
+
+
+def lamp_inputs(rig: Rig) -> dict[str, Array]:
+    """Where the lamps of a rig hang and how bright they are; those that are not there are dark."""
+    lamps = [(place, lamp.colour) for place, lamp in zip(rig.lamp_places, rig.lamps, strict=True)]
+    lamps += [((0.0, 10.0, 0.0), (0.0, 0.0, 0.0))] * (MOST_LAMPS - len(lamps))
+    return {
+        f"lamp_{part}_{number}": _vector(value)
+        for number, (place, colour) in enumerate(lamps, 1)
+        for part, value in (("place", place), ("colour", colour))
+    }
+
+
+def camera_inputs(camera: Camera, width: int, height: int) -> dict[str, Array]:
+    """The per-draw inputs of an eye."""
+    right, up, _ = camera.axes
+    return {
+        "camera_position": _vector(tuple(camera.position)),
+        "camera_right": _vector(tuple(right)),
+        "camera_up": _vector(tuple(up)),
+        "lens": _vector(camera.lens(width, height)),
+    }
+
+
+def form_inputs(mesh: Mesh) -> dict[str, Array]:
+    """The per-draw inputs of a form."""
+    low, high = mesh.box
+    return {
+        "form_low": _vector(low),
+        "form_high": _vector(high),
+        "form_scale": _vector((1.0, 1.0, 1.0)),
+        "instance_data": _vector(INSTANCE),
+        **NO_DECAL.inputs,
+    }
+
+
+def draw_inputs(scene: Scene, mesh: Mesh, size: tuple[int, int]) -> dict[str, Array]:
+    """Everything that is the same all over a picture of ``size`` (width, height)."""
+    half = {"sun_half": _number(sun_half(scene))}
+    return {
+        **rig_inputs(scene.rig, scene.time, scene.environment),
+        **half,
+        **form_inputs(mesh),
+        **camera_inputs(scene.camera, *size),
+    }
+
+
+def sun_half(scene: Scene) -> float:
+    """Half the side of the picture that the sun sees of a scene, in metres."""
+    boxes = [form(scene.form).box]
+    return reach_of(*boxes, *([backdrop(scene.backdrop).mesh().box] if scene.backdrop else []))
+
+
+def stage_textures(rig: str = "open_dock") -> dict[Hashable, Texture]:
+    """What stands in for a scene where there is none: in swatches and tests."""
+    return {ENVIRONMENT: environment_map(rig), BACKDROP: synthetic_backdrop(), SUN_DEPTH: nothing_casts()}

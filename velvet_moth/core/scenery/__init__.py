@@ -1,0 +1,1 @@
+"""What stands behind a surface: backdrops, their parts as meshes and the surfaces these have of their own."""

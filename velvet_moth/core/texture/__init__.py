@@ -1,1 +1,0 @@
-"""Textures: reading files safely, levels of detail, filtered sampling, and generators."""

@@ -1,0 +1,80 @@
+"""Problems of the scene: a surface that makes no use of what it is told, a backdrop that is wanted or lacks a dress."""
+
+from collections.abc import Collection
+
+from velvet_moth.core.catalogue.ports import spoken
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.editing.mends import Mend
+from velvet_moth.core.language.expr import Structural
+from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.nodes.surfaces import BACK, DOCK
+from velvet_moth.core.operations import SetScene, SetWears
+from velvet_moth.core.scenery.backdrops import BACKDROPS
+from velvet_moth.core.workbench.problems.record import Problem
+
+
+def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
+    """An opacity that varies on a surface of a kind that hides everything behind it."""
+    graph = lowered.graph
+    if not KINDS[graph.kind].hides or lowered.surface["opacity"].operator is Structural.CONSTANT or graph.motif:
+        return []
+    what = "The surface is solid: its opacity has no effect."
+    mends = (
+        Mend("Cut it out by its opacity", SetScene("kind", "cut_out")),
+        Mend("Let it show through", SetScene("kind", "see_through")),
+    )
+    return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]
+
+
+def idle_back(lowered: LoweredGraph) -> list[Problem]:
+    """A back that is wired on a surface whose sides are the same."""
+    graph = lowered.graph
+    if lowered.back is None or KINDS[graph.kind].has_back or graph.motif:
+        return []
+    what = f"Of a {KINDS[graph.kind].name.lower()} surface both sides are the same: what is wired to its back is not shown."
+    mend = Mend("Make it two-sided", SetScene("kind", "two_sided"))
+    return [Problem("idle-back", "warning", DOCK, BACK, what, "Back of the dock", (mend,))]
+
+
+def idle_cut(lowered: LoweredGraph) -> list[Problem]:
+    """A surface that is told where to be cut away, of a kind that is not cut out."""
+    graph, kind = lowered.graph, KINDS[lowered.graph.kind]
+    if kind.is_cut or graph.motif or lowered.surface.is_default("cut_at"):
+        return []
+    what = f"A {kind.name.lower()} surface is not cut out: what it is cut below has no effect."
+    mend = Mend("Cut it out by its opacity", SetScene("kind", "cut_out"))
+    return [Problem("idle-cut", "warning", DOCK, "cut_at", what, "Cut below of the dock", (mend,))]
+
+
+def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
+    """A decal without anything behind it that it could fall on, or one that is told to move a form."""
+    graph = lowered.graph
+    if not KINDS[graph.kind].is_projected or graph.motif:
+        return []
+    offset = lowered.surface["offset"]
+    if offset.operator is not Structural.CONSTANT or any(offset.attributes):
+        what = "A decal has no form that could be moved: its offset has no effect."
+        mend = Mend("Make it solid", SetScene("kind", "solid"))
+        return [Problem("idle-offset", "warning", DOCK, "offset", what, "Offset of the dock", (mend,))]
+    if graph.backdrop:
+        return []
+    what = "A decal is painted onto what lies behind, and there is no backdrop: nothing is seen."
+    mends = (
+        Mend("Put the wall and floor behind it", SetScene("backdrop", "wall_and_floor")),
+        Mend("Make it solid", SetScene("kind", "solid")),
+    )
+    return [Problem("decal-on-nothing", "warning", DOCK, "opacity", what, "The stage", mends)]
+
+
+def missing_wears(graph: Graph, gone: Collection[str]) -> list[Problem]:
+    """Parts of the backdrop whose graphs are ``gone``."""
+    found = []
+    for wear in graph.wears:
+        if wear.graph in gone:
+            key, _, part = wear.part.partition(".")
+            what = f"The graph that {spoken(part)} of {BACKDROPS[key].name} wore is gone; its own surface stands in."
+            left = tuple(other for other in graph.wears if other is not wear)
+            mend = Mend("Leave it as it is by itself", SetWears(left))
+            found.append(Problem("missing-graph", "warning", DOCK, "", what, "The stage", (mend,)))
+    return found

@@ -1,0 +1,97 @@
+"""Textures that are read the wrong way where they are used: what the inspection found, told at the input."""
+
+from collections.abc import Callable, Mapping
+
+from velvet_moth.core.document.graph import Graph, Node
+from velvet_moth.core.editing.mends import Mend
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.types import P_TEXTURE
+from velvet_moth.core.nodes.surfaces import DOCK
+from velvet_moth.core.operations import SetSurroundings
+from velvet_moth.core.pictures.inspection import Inspection, Verdict
+from velvet_moth.core.pictures.reading import ROLES, Reading
+from velvet_moth.core.workbench.problems.record import Problem
+from velvet_moth.core.workbench.problems.wiring import channel_mends, texture_read_by
+
+# Gives a texture's name and what was found out about it; None where it is gone.
+Inspections = Callable[[str], tuple[str, Reading, Inspection] | None]
+
+# What of an inspection matters to a node that reads directions, colours, or numbers.
+_DIRECTIONS = frozenset({"not-a-normal", "other-green"})
+_NUMBERS = frozenset({"mask-as-colour", "is-a-normal"})
+_COLOURS = frozenset({"is-a-normal"})
+
+
+def _reads_directions(node: Node) -> bool:
+    return any(i.missing == "flat" for i in node.kind.inputs.values() if i.type is P_TEXTURE)
+
+
+def _reading_mend(texture: str, reading: Reading) -> Mend:
+    way = f", green {reading.green}" if ROLES[reading.role].is_signed else ""
+    return Mend(f"Read it as {ROLES[reading.role].name.lower()}{way}", None, texture, reading)
+
+
+def _as_problem(node: Node, key: str, texture: str, name: str, verdict: Verdict) -> Problem:
+    mends = (_reading_mend(texture, verdict.reading),) if verdict.reading else ()
+    where = f"{node.kind.inputs[key].name} of {node.name}"
+    return Problem(verdict.code, verdict.severity, node.id, key, f"{name}: {verdict.what}", where, mends)
+
+
+def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[str, Texture]) -> list[Problem]:
+    """What is wrong with how textures are read, at the nodes that read them."""
+    problems: list[Problem] = []
+    if graph.surroundings and inspections(graph.surroundings) is None:
+        what = "The picture around the stage is gone; the rig's own surroundings stand in."
+        mend = Mend("Go on without it", SetSurroundings(""))
+        problems.append(Problem("missing-surroundings", "warning", DOCK, "", what, "The stage", (mend,)))
+    wired = graph.outputs_read()
+    for node in graph.nodes.values():
+        key = next((k for k, declared in node.kind.inputs.items() if declared.type is P_TEXTURE), "")
+        texture = texture_read_by(graph, node) if key else ""
+        found = inspections(texture) if texture else None
+        if found is None:
+            continue
+        name, reading, inspection = found
+        outputs = wired.get(node.id, set())
+        if _reads_directions(node):
+            matters = _DIRECTIONS
+            if reading.role != "normal":
+                problems.append(_other_role(node, key, texture, name, reading, inspection))
+        else:
+            matters = _COLOURS if outputs <= {"colour"} else _NUMBERS
+        problems += [_as_problem(node, key, texture, name, v) for v in inspection.verdicts if v.code in matters]
+        flat = next((v for v in inspection.verdicts if v.code == "flat-alpha"), None)
+        if flat and "alpha" in outputs:
+            problems += _flat_alpha(graph, node, name, flat, textures)
+    return problems
+
+
+def _other_role(node: Node, key: str, texture: str, name: str, reading: Reading, inspection: Inspection) -> Problem:
+    best = inspection.guess.reading
+    wanted = best if best.role == "normal" else Reading("normal")
+    return Problem(
+        "read-as-other",
+        "warning",
+        node.id,
+        key,
+        f"{name} is read as {ROLES[reading.role].name.lower()}, but directions are taken from it here.",
+        f"{node.kind.inputs[key].name} of {node.name}",
+        (_reading_mend(texture, wanted),),
+    )
+
+
+def _flat_alpha(
+    graph: Graph, node: Node, name: str, verdict: Verdict, textures: Mapping[str, Texture]
+) -> list[Problem]:
+    """At each input that takes the alpha of a picture that has none worth reading."""
+    found = []
+    for other, key, source in graph.readers(node.id):
+        if source.output != "alpha":
+            continue
+        reader = graph.nodes[other]
+        mends = tuple(
+            m for m in channel_mends(graph, source, other, key, textures) if not m.words.startswith("Use alpha")
+        )
+        where = f"{reader.kind.inputs[key].name} of {reader.name}"
+        found.append(Problem("flat-alpha", "warning", other, key, f"{name}: {verdict.what}", where, mends))
+    return found

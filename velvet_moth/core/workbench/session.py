@@ -1,0 +1,129 @@
+"""What the workbench shows of a graph: shader, values, problems, swatches; computes only what an edit changed."""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field, replace
+
+from velvet_moth.core.document.graph import Graph, Source, Value, Wear
+from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.language.texture import Pixels, Texture
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.pictures.library import missing_texture
+from velvet_moth.core.render.shading import Drawing, drawing, shown_look
+from velvet_moth.core.render.swatches import ON_DOME, Swatch, SwatchPass
+from velvet_moth.core.render.tracing.reference import render
+from velvet_moth.core.render.tracing.scene import Scene, Worn
+from velvet_moth.core.scenery.backdrops import light_behind
+from velvet_moth.core.workbench.problems import Inspections, Problem, RangeMemory, missing_wears, seen_problems
+
+# Gives a texture by its id, or None where there is none.
+TextureSource = Callable[[str], Texture | None]
+# Gives a graph of the project by its key, with the source of its textures, or None where there is none.
+GraphSource = Callable[[str], tuple[Graph, TextureSource] | None]
+
+
+def no_graphs(key: str) -> None:
+    """The source of a graph that stands by itself."""
+    return None
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One state of a graph as the workbench shows it. ``changed`` are the swatches that differ from before."""
+
+    graph: Graph
+    lowered: LoweredGraph
+    values: dict[tuple[str, str], Value]
+    drawing: Drawing
+    problems: list[Problem]
+    changed: dict[Source, Swatch]
+    swatches: dict[Source, Swatch]
+
+
+def textures_of(
+    graph: Graph, values: dict[tuple[str, str], Value], source: TextureSource
+) -> tuple[dict[Hashable, Texture], dict[str, Texture]]:
+    """Textures by sampler key, stand-ins where missing, and those that were found by id."""
+    bound: dict[Hashable, Texture] = {}
+    found: dict[str, Texture] = {}
+    for key, stand_in in stand_ins(graph).items():
+        chosen = str(values[key])
+        loaded = source(chosen) if chosen else None
+        if loaded is not None:
+            found[chosen] = loaded
+        bound[key] = loaded or missing_texture(stand_in)
+    return bound, found
+
+
+@dataclass
+class Session:
+    """The memory between two edits of one graph."""
+
+    swatch_pass: SwatchPass = field(default_factory=SwatchPass)
+    samples: SwatchPass = field(default_factory=SwatchPass)
+    ranges: RangeMemory = field(default_factory=RangeMemory)
+
+    def show(
+        self,
+        graph: Graph,
+        variant: str,
+        shown: Source | None,
+        textures: TextureSource,
+        on: str = ON_DOME,
+        inspections: Inspections = lambda key: None,
+        graphs: GraphSource = no_graphs,
+    ) -> Shown:
+        """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults).
+
+        ``on`` is the ground of the swatches; ``inspections`` give what is found out about textures, told where they
+        are read the wrong way; ``graphs`` those that the backdrop wears.
+        """
+        lowered = lower(graph, variant)
+        values = graph.uniform_values(variant)
+        drawn = drawing(lowered, shown)
+        bound, known = textures_of(graph, values, textures)
+        changed = self.swatch_pass.update(lowered, values, bound, on)
+        # What is wrong with a graph must not hang on what its swatches are drawn on: the dome judges.
+        judged = self.swatch_pass if on == ON_DOME else self.samples
+        if judged is self.samples:
+            judged.update(lowered, values, bound)
+        problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, inspections)
+        problems += missing_wears(graph, [w.graph for w in graph.wears if graphs(w.graph) is None])
+        return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
+
+
+def surrounded(scene: Scene, graph: Graph, textures: TextureSource, graphs: GraphSource = no_graphs) -> Scene:
+    """The scene with the picture a graph has around it, and its backdrop in what the graph dresses it in.
+
+    The rig's own surroundings and the backdrop's own surface stand in where there is none, or it is gone.
+    """
+    around = textures(graph.surroundings) if graph.surroundings else None
+    lamps = len(scene.rig.lamps)
+    dressed = (_worn(wear, graphs, lamps) for wear in graph.wears if wear.part.startswith(f"{scene.backdrop}."))
+    return replace(scene, surroundings=around, worn=tuple(one for one in dressed if one))
+
+
+def _worn(wear: Wear, graphs: GraphSource, lamps: int) -> Worn | None:
+    found = graphs(wear.graph)
+    if found is None:
+        return None
+    graph, source = found
+    values = graph.uniform_values(wear.variant)
+    bound, _ = textures_of(graph, values, source)
+    light = light_behind(lower(graph, wear.variant).surface, lamps)
+    return Worn(wear.part, light, tuple(values.items()), tuple(bound.items()))
+
+
+def picture(
+    graph: Graph,
+    size: tuple[int, int],
+    textures: TextureSource,
+    variant: str = "",
+    scene: Scene | None = None,
+    graphs: GraphSource = no_graphs,
+) -> Pixels:
+    """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
+    values = graph.uniform_values(variant)
+    bound, _ = textures_of(graph, values, textures)
+    stood = surrounded(scene or Scene.of_graph(graph), graph, textures, graphs)
+    return render(shown_look(lower(graph, variant)), values, bound, size, stood)

@@ -1,0 +1,140 @@
+/** What the keys and menus do to the selected cards; the server's core works out what each means. */
+import { askText } from "moth/dialogs.js";
+import { h } from "moth/dom.js";
+import { notice } from "moth/notices.js";
+import { renamingSheet } from "moth/workbench/shared/renaming.js";
+import { choose } from "moth/workbench/shared/search.js";
+
+/** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
+
+/**
+ * The selected cards; says what is missing where there are none.
+ * @param {GraphPane} pane
+ * @param {string} purpose
+ * @returns {string[]}
+ */
+function chosen(pane, purpose) {
+  const nodes = [...pane.selection];
+  if (!nodes.length) notice(`Select a card first, then ${purpose}.`);
+  return nodes;
+}
+
+/** @param {GraphPane} pane */
+export function remove(pane) {
+  const nodes = [...pane.selection];
+  if (nodes.length) void pane.model.edit({ op: "remove_nodes", nodes });
+}
+
+/**
+ * @param {GraphPane} pane
+ * @param {boolean} [andRemove]
+ */
+export function pullOut(pane, andRemove = false) {
+  const nodes = chosen(pane, "pull it out of its wires");
+  if (nodes.length) void pane.model.craft({ craft: "pull_out", nodes, remove: andRemove });
+}
+
+/** @param {GraphPane} pane */
+export function mute(pane) {
+  const nodes = chosen(pane, "mute it");
+  const muted = !nodes.every((id) => pane.model.nodes.get(id)?.muted);
+  if (nodes.length) void pane.model.edit({ op: "mute_nodes", nodes, muted });
+}
+
+/**
+ * Swaps the first two inputs that take the same, or asks which two.
+ * @param {GraphPane} pane
+ * @param {boolean} [ask]
+ */
+export function swapInputs(pane, ask = false) {
+  const [node] = chosen(pane, "swap its inputs");
+  if (!node) return;
+  const { model } = pane;
+  const ports = model.typeOf(node).inputs.filter((port) => port.wirable);
+  const pairs = ports.flatMap((first, i) =>
+    ports
+      .slice(i + 1)
+      .filter((second) => second.type === first.type)
+      .map((second) => ({ first, second })),
+  );
+  /** @param {typeof pairs[number]} pair */
+  const swap = ({ first, second }) =>
+    void model.craft({ craft: "swap_inputs", node, first: first.key, second: second.key });
+  if (!pairs.length) notice(`${model.nameOf(node)} has no two inputs that take the same.`);
+  else if (!ask || pairs.length === 1) swap(pairs[0]);
+  else {
+    const choices = pairs.map((pair) => ({
+      name: `${pair.first.name} and ${pair.second.name}`,
+      act: () => swap(pair),
+    }));
+    choose(`Swap two inputs of ${model.nameOf(node)}`, "Type an input's name", (query) =>
+      choices.filter((c) => c.name.toLowerCase().includes(query.toLowerCase())),
+    );
+  }
+}
+
+/** @param {GraphPane} pane */
+export function duplicate(pane) {
+  const nodes = chosen(pane, "duplicate it");
+  if (nodes.length) void pane.model.craft({ craft: "duplicate", nodes });
+}
+
+/**
+ * A second branch with names of its own.
+ * @param {GraphPane} pane
+ */
+export function duplicateBranch(pane) {
+  const nodes = chosen(pane, "duplicate the branch");
+  if (!nodes.length) return;
+  const { model } = pane;
+  const inside = new Set(nodes);
+  const names = [
+    ...nodes.map((id) => model.nodes.get(id)?.label ?? ""),
+    ...model.state.document.parameters.filter((p) => inside.has(p.node)).map((p) => p.name),
+  ].filter(Boolean);
+  const keep = h("input", { type: "checkbox", checked: true });
+  renamingSheet({
+    title: "Duplicate branch",
+    words:
+      `A second branch of ${nodes.length} card${nodes.length === 1 ? "" : "s"} with parameters of its own. ` +
+      "Leave the first field empty to put the second behind every name.",
+    names,
+    empty: "Nothing here has a name of its own yet.",
+    action: "Duplicate",
+    extra: h("label", { class: "check" }, keep, " Keep the wires that come from outside"),
+    done: (find, put) =>
+      void model.craft({ craft: "duplicate", nodes, find, replace_with: put, keep_wires: keep.checked }),
+  });
+}
+
+/** @param {GraphPane} pane */
+export async function makeMotif(pane) {
+  const nodes = [...pane.selection];
+  if (!nodes.length) return void notice("Select the nodes that belong together, then press M to make a motif of them.");
+  const title = await askText("New motif", "Motif", "Make it");
+  if (title) await pane.model.ask("motifs", { nodes, title });
+}
+
+/** @param {GraphPane} pane */
+export function showOnStage(pane) {
+  const [id] = pane.selection;
+  if (!id) return void pane.model.setShown("");
+  const outputs = pane.model.typeOf(id).outputs.map((o) => `${id}.${o.key}`);
+  // Again and again walks through a node's outputs and back to the surface.
+  void pane.model.setShown(outputs[outputs.indexOf(pane.model.shown) + 1] ?? "");
+}
+
+/** @param {GraphPane} pane */
+export function tidy(pane) {
+  const some = pane.selection.size ? [...pane.selection] : [...pane.cards.keys()];
+  const placed = some.filter((id) => pane.model.nodes.get(id)?.place);
+  for (const id of some) pane.placing.loose.delete(id);
+  pane.placing.forget();
+  if (!placed.length) return pane.show();
+  void pane.model.edit({ op: "move_nodes", places: Object.fromEntries(placed.map((id) => [id, null])) });
+}
+
+/** @param {GraphPane} pane */
+export function selectAll(pane) {
+  pane.select([...pane.cards.keys()]);
+}

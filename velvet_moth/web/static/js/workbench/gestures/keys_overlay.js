@@ -1,0 +1,30 @@
+/** The overlay of keys and gestures, written by the very list that the keys obey. */
+import { sheet } from "moth/dialogs.js";
+import { h } from "moth/dom.js";
+import { COMMANDS, GESTURES } from "moth/workbench/gestures/commands.js";
+
+export function showKeys() {
+  const own = Object.entries(COMMANDS).map(
+    ([title, commands]) =>
+      /** @type {const} */ ([
+        title,
+        commands
+          .filter(({ words }) => words)
+          .map(({ keys, words }) => /** @type {[string[], string]} */ ([keys, words])),
+      ]),
+  );
+  const groups = [...own, .../** @type {any} */ (Object.entries(GESTURES))].map(([title, rows]) =>
+    h("section", {}, h("h3", { class: "eyebrow" }, title), h("dl", { class: "shortcuts" }, rows.flatMap(row))),
+  );
+  sheet("Keys and gestures", h("div", { class: "key-groups", tabindex: 0 }, groups)).classList.add("keys-sheet");
+}
+
+/** @param {[string[], string]} row */
+const row = ([keys, words]) => [
+  h(
+    "dt",
+    {},
+    keys.flatMap((key, i) => [i ? " " : "", h("kbd", {}, key)]),
+  ),
+  h("dd", {}, words),
+];

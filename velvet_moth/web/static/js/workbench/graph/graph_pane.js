@@ -1,0 +1,296 @@
+/** The graph pane: brings cards, wires, places and the view together, and holds what is selected. */
+import { byId } from "moth/dom.js";
+import { notice } from "moth/notices.js";
+import { keep, kept } from "moth/settings.js";
+import { CardLayer } from "moth/workbench/graph/cards/card_layer.js";
+import { FarNames } from "moth/workbench/graph/cards/far_names.js";
+import { inputRank, outputRank } from "moth/workbench/model/fitting.js";
+import { CARD_WIDTH, FOLDED_HEIGHT, GAP, foldedKey } from "moth/workbench/graph/places/layout.js";
+import { MarksLayer } from "moth/workbench/graph/marks/marks_layer.js";
+import { Placing } from "moth/workbench/graph/places/placing.js";
+import { chooseNode } from "moth/workbench/shared/search.js";
+import { traced } from "moth/workbench/model/tracing.js";
+import { Viewport } from "moth/workbench/graph/places/viewport.js";
+import { WireLayer } from "moth/workbench/graph/wires/wire_layer.js";
+import { wireUnder } from "moth/workbench/graph/wires/wires.js";
+
+/** @typedef {import("../model/model.js").GraphModel} GraphModel */
+/** @typedef {[number, number]} Point */
+
+export class GraphPane {
+  /** @param {GraphModel} model */
+  constructor(model) {
+    this.model = model;
+    this.pane = byId("graph-pane");
+    this.world = byId("graph-world");
+    this.view = new Viewport(this.pane, this.world, CARD_WIDTH + GAP);
+    this.world.classList.toggle("compact", kept("compact", false));
+    this.layer = new CardLayer(model, this.world);
+    this.placing = new Placing((ids) => this.#moved(ids));
+    this.wires = new WireLayer(model, byId("wires"), this.layer, this.placing, this.view);
+    this.marks = new MarksLayer(this);
+    this.wires.marks = this.marks;
+    this.names = new FarNames(this);
+    /** Whether all but what the selection depends on is faded. */
+    this.isTracing = false;
+    this.hasFaded = false;
+    this.selection = /** @type {Set<string>} */ (new Set());
+    /** Whether cards are being gathered into the selection one by one. */
+    this.isGathering = false;
+    /** Nodes that are to be selected once they arrive. @type {string[]} */
+    this.coming = [];
+    this.isFirst = true;
+    /** Where the pointer is, as long as it is over the pane. @type {{ clientX: number, clientY: number } | null} */
+    this.pointer = null;
+    /** What a box being drawn holds. @type {Set<string>} */
+    this.marked = new Set();
+    /** Set by the page: wiring by keyboard. */
+    this.onWire = () => {};
+    this.last = "";
+    model.addEventListener("state", () => this.show(model.touched));
+    this.view.addEventListener("view", () => this.wires.drawDocked(this.selection));
+    this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
+    const dockMoved = () => {
+      this.wires.measureDock();
+      this.wires.drawDocked(this.selection);
+    };
+    const sizes = new ResizeObserver(dockMoved);
+    for (const element of [this.pane, byId("dock-channels")]) sizes.observe(element);
+    byId("dock").addEventListener("scroll", dockMoved, { passive: true });
+  }
+
+  get places() {
+    return this.placing.places;
+  }
+
+  get cards() {
+    return this.layer.cards;
+  }
+
+  /** The card that is open: the one selected. */
+  get #opened() {
+    const [id] = this.selection;
+    return this.selection.size === 1 && !this.isGathering ? id : "";
+  }
+
+  /** @param {Set<string> | null} [touched] the nodes that may have changed; any, where it is not told */
+  show(touched = null) {
+    for (const id of this.selection) if (!this.model.nodes.has(id)) this.selection.delete(id);
+    const arrived = [...this.coming, ...this.model.takeMade()].filter((id) => this.model.nodes.has(id));
+    if (arrived.length) {
+      this.selection = new Set(arrived);
+      this.coming = [];
+    }
+    this.marks.read();
+    this.layer.show(this.selection, this.marks.folded, this.#opened, touched);
+    this.wires.measureDock();
+    this.#layOut();
+    this.wires.draw(this.selection, touched);
+    this.marks.show();
+    this.#fade();
+    this.pane.dispatchEvent(new Event("shown"));
+    if (arrived.length === 1) this.focus(arrived[0]);
+    else if (arrived.length) this.pane.dispatchEvent(new Event("selection"));
+  }
+
+  #layOut() {
+    const { nodes } = this.model;
+    const { folded, frames } = this.marks;
+    /** What stands for a node: itself, or the folded frame it is in. @param {string} id */
+    const seen = (id) => (folded.has(id) ? foldedKey(folded.get(id)?.id ?? "") : id);
+    /** @param {string} id */
+    const sources = (id) => [...new Set(Object.values(nodes.get(id)?.wires ?? {}).map(([source]) => seen(source)))];
+    const boxes = [...this.cards]
+      .filter(([id]) => !folded.has(id))
+      .map(([id, { height }]) => ({ id, height, place: nodes.get(id)?.place, sources: sources(id) }));
+    for (const frame of frames.filter((f) => f.folded)) {
+      const id = foldedKey(frame.id);
+      const outside = new Set(frame.nodes.flatMap(sources).filter((source) => source !== id));
+      boxes.push({ id, height: FOLDED_HEIGHT, place: undefined, sources: [...outside] });
+    }
+    const groups = frames.filter((f) => !f.folded).map((f) => f.nodes);
+    return this.placing.layOut(boxes, sources("dock"), groups);
+  }
+
+  /**
+   * Cards have other places now, or wires other ways.
+   * @param {Set<string>} ids
+   */
+  #moved(ids) {
+    this.layer.place(this.placing.places, ids);
+    const box = this.layer.box(this.places);
+    if (box && this.placing.isSettled) this.view.setExtent(box);
+    const isFolded = [...ids].some((id) => id.startsWith(foldedKey("")));
+    this.wires.draw(this.selection, isFolded ? null : ids);
+    this.marks.place();
+    this.pane.dispatchEvent(new Event("moved"));
+    if (this.placing.isSettled) this.names.show();
+    if (this.isFirst && this.placing.places.size && this.placing.isSettled) {
+      this.isFirst = false;
+      this.fit();
+    }
+  }
+
+  /** Brings the whole graph into view. */
+  fit() {
+    const box = this.layer.box(this.places);
+    if (box) this.view.fit(box);
+  }
+
+  /**
+   * Gives a card the keyboard, which selects and opens it, and brings it into view.
+   * @param {string} id
+   */
+  focus(id) {
+    this.cards.get(id)?.element.focus({ preventScroll: true });
+    this.reveal(id);
+  }
+
+  /**
+   * Moves the view just so far that a card is seen whole, its open part too.
+   * @param {string} id
+   */
+  reveal(id) {
+    const place = this.places.get(id);
+    const card = this.cards.get(id);
+    if (!place || !card) return;
+    const [left, top] = place;
+    const below = byId("problems").hidden ? 14 : byId("problems").offsetHeight + 24;
+    this.view.reveal({ left, top, right: left + CARD_WIDTH, bottom: top + card.element.offsetHeight }, below);
+  }
+
+  /**
+   * @param {string[]} ids
+   * @param {boolean} [gathering] whether more are to be selected, so that no card opens over its neighbours
+   */
+  select(ids, gathering = false) {
+    const before = this.selection;
+    const isSame = before.size === ids.length && ids.every((id) => before.has(id));
+    if (isSame && this.isGathering === gathering) return;
+    this.selection = new Set(ids);
+    this.isGathering = gathering;
+    const touched = new Set([...before, ...ids]);
+    this.layer.show(this.selection, this.marks.folded, this.#opened, touched);
+    this.wires.draw(this.selection, touched);
+    this.#fade();
+    this.pane.dispatchEvent(new Event("selection"));
+  }
+
+  /** @param {FocusEvent} event */
+  #focused(event) {
+    const card = /** @type {HTMLElement} */ (event.target).closest(".card");
+    const id = card instanceof HTMLElement ? (card.dataset.node ?? "") : "";
+    if (id && !this.layer.isRestoring && !this.selection.has(id)) this.select([id]);
+  }
+
+  /** Fades all but what the selected cards depend on and what depends on them, or ends that. */
+  trace() {
+    this.isTracing = !this.isTracing;
+    if (this.isTracing && !this.selection.size) notice("Select a card: what it depends on stays, the rest fades.");
+    this.#fade();
+  }
+
+  #fade() {
+    if (!this.isTracing && !this.hasFaded) return;
+    this.hasFaded = this.isTracing;
+    const kept = this.isTracing && this.selection.size ? traced(this.model, this.selection) : null;
+    for (const [id, { element }] of this.cards) element.classList.toggle("faded", !!kept && !kept.has(id));
+    this.wires.fade((id, source) => !!kept && !(kept.has(id) && kept.has(source)));
+  }
+
+  /**
+   * Marks the cards that something elsewhere on the page is about.
+   * @param {string[]} ids
+   */
+  point(ids) {
+    for (const [id, { element }] of this.cards) element.classList.toggle("pointed", ids.includes(id));
+  }
+
+  /** Cards without their unwired inputs, or with them. */
+  toggleCompact() {
+    keep("compact", this.world.classList.toggle("compact"));
+    this.layer.measureAll();
+    this.show();
+  }
+
+  /**
+   * Unfolds the frame a card is in, so that it can be seen.
+   * @param {string} id
+   */
+  unfoldFor(id) {
+    const frame = this.marks.folded.get(id);
+    if (frame) void this.model.edit({ op: "put_marks", marks: [{ ...frame, folded: false }] });
+  }
+
+  /** @param {string[]} ids */
+  keepPlaces(ids) {
+    this.placing.forget();
+    const places = ids.map((id) => [id, (this.places.get(id) ?? [0, 0]).map(Math.round)]);
+    void this.model.edit({ op: "move_nodes", places: Object.fromEntries(places) });
+  }
+
+  /**
+   * Shows cards as selected while a box is being drawn.
+   * @param {string[]} ids
+   */
+  mark(ids) {
+    this.marked = new Set(ids);
+    for (const [id, { element }] of this.cards) element.classList.toggle("selected", this.marked.has(id));
+  }
+
+  /** Adds a node at the pointer; with a wire beneath, into the wire. */
+  add() {
+    const at = this.pointer;
+    const wire = at && wireUnder(at);
+    if (wire) {
+      const [node, input] = (wire.dataset.end ?? "").split(".");
+      return this.addInto(node, input);
+    }
+    chooseNode(this.model, (key) => this.addNode(key, at), { at });
+  }
+
+  /**
+   * @param {string} type
+   * @param {{ clientX: number, clientY: number } | null} at
+   * @param {{ label?: string, values?: Record<string, import("../../types.d.ts").Value> }} [given]
+   */
+  addNode(type, at, given = {}) {
+    const id = this.model.freshId(type);
+    this.coming = [id];
+    this.last = type;
+    // It lies where it was put down until it is wired, then in its column.
+    const [x, y] = at ? this.view.toWorld(at.clientX, at.clientY) : this.view.middle;
+    this.placing.loose.set(id, this.layer.freePlace(this.places, [x - CARD_WIDTH / 2, y - 20]));
+    void this.model.edit({ op: "add_node", node: { id, type, ...given } });
+  }
+
+  /** Adds the node that was added last once more. */
+  addAgain() {
+    if (this.last) this.addNode(this.last, this.pointer);
+    else this.add();
+  }
+
+  /**
+   * Puts a node into a wire, joined on both sides.
+   * @param {string} into
+   * @param {string} input
+   */
+  addInto(into, input) {
+    const [source, output] = this.model.nodes.get(into)?.wires?.[input] ?? ["", ""];
+    const given = this.model.state.types[`${source}.${output}`];
+    const taken = this.model.takenType(into, input);
+    chooseNode(
+      this.model,
+      (type) => {
+        const id = this.model.freshId(type);
+        this.last = type;
+        this.coming = [id];
+        void this.model.craft({ craft: "insert_node", into, input, node: { id, type } });
+      },
+      {
+        at: this.pointer,
+        rank: (type) => inputRank(this.model.settings, type, given) && outputRank(this.model.settings, type, taken),
+      },
+    );
+  }
+}

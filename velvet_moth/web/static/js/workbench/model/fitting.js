@@ -1,0 +1,35 @@
+/** How well values flow into inputs: 3 as they are, 2 widened, 1 a part of them, 0 not at all. */
+
+/** @typedef {import("../../types.d.ts").PageSettings} PageSettings */
+/** @typedef {import("../../types.d.ts").NodeType} NodeType */
+
+/**
+ * How well a value flows into an input.
+ * @param {PageSettings} settings
+ * @param {string} given
+ * @param {string} taken
+ */
+export function rank({ fits, parts }, given, taken) {
+  if (given === taken || (taken === "flexible" && fits[given]?.includes(taken))) return 3;
+  if (fits[given]?.includes(taken)) return 2;
+  const some = Object.values(parts).filter((p) => p.given.includes(given));
+  return some.some((p) => (p.made !== "number" || taken === "number") && fits[p.made].includes(taken)) ? 1 : 0;
+}
+
+/**
+ * How well the best input of a kind of node takes a value.
+ * @param {PageSettings} settings
+ * @param {NodeType} type
+ * @param {string} given
+ */
+export const inputRank = (settings, type, given) =>
+  Math.max(0, ...type.inputs.filter((p) => p.wirable).map((p) => rank(settings, given, p.type)));
+
+/**
+ * How well the best output of a kind of node fits an input.
+ * @param {PageSettings} settings
+ * @param {NodeType} type
+ * @param {string} taken
+ */
+export const outputRank = (settings, type, taken) =>
+  Math.max(0, ...type.outputs.map((o) => rank(settings, o.type === "flexible" ? "number" : o.type, taken)));

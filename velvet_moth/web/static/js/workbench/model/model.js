@@ -1,0 +1,389 @@
+/** The graph as the page knows it: the server's state, edits on their way, and values being dragged. */
+import { Refused, Unreachable, getJson, postJson } from "moth/api.js";
+import { notice, tell } from "moth/notices.js";
+import { keep, kept } from "moth/settings.js";
+import { mergeInto } from "moth/workbench/model/merging.js";
+import { same } from "moth/workbench/model/same.js";
+
+/** @typedef {import("../../types.d.ts").GraphState} GraphState */
+/** @typedef {import("../../types.d.ts").GraphNode} GraphNode */
+/** @typedef {import("../../types.d.ts").Operation} Operation */
+/** @typedef {import("../../types.d.ts").Value} Value */
+/** @typedef {import("../../types.d.ts").PageSettings} PageSettings */
+
+const RETRY = 1500;
+
+export class GraphModel extends EventTarget {
+  /**
+   * @param {number} id
+   * @param {PageSettings} settings
+   */
+  constructor(id, settings) {
+    super();
+    this.url = `/api/graphs/${id}`;
+    this.settings = settings;
+    /** @type {GraphState} */
+    this.state = /** @type {any} */ (null);
+    /** @type {Map<string, GraphNode>} */
+    this.nodes = new Map();
+    /** Values shown at once while the server has not answered. @type {Map<string, number[]>} */
+    this.live = new Map();
+    /** Motifs that a search has found, by type. @type {Map<string, import("../../types.d.ts").NodeType>} */
+    this.motifs = new Map();
+    /** By node. @type {Map<string, import("../../types.d.ts").Parameter[]>} */
+    this.parameters = new Map();
+    this.queue = Promise.resolve();
+    /** The nodes whose cards the last state may have changed; null for any. @type {Set<string> | null} */
+    this.touched = null;
+    /** Requests and edits under way or queued. */
+    this.waiting = 0;
+    /** The edits among them. */
+    this.unsaved = 0;
+    this.variant = "";
+    this.shown = "";
+    /** What each output is at the pinned pixel that is looked at. @type {Map<string, number[]>} */
+    this.pinned = new Map();
+    /** The nodes whose extra inputs have been asked for. @type {Set<string>} */
+    this.hasMore = new Set();
+    /** What swatches are drawn on: the dome, or a form. */
+    this.swatch = kept("swatch", "dome");
+    /** What was last done to the graph by somebody else, or in another tab. */
+    this.elsewhere = "";
+  }
+
+  /**
+   * Shows or hides the inputs of a node that do nothing yet.
+   * @param {string} id
+   * @param {boolean} isOpen
+   */
+  showMore(id, isOpen) {
+    if (isOpen) this.hasMore.add(id);
+    else this.hasMore.delete(id);
+    this.touched = new Set([id]);
+    this.dispatchEvent(new Event("state"));
+  }
+
+  /** Fetches the graph as it is now, after the edits on their way: an answer from before them must not undo them here. */
+  load() {
+    return this.#enqueue(() => this.#fetch());
+  }
+
+  async #fetch() {
+    this.#take(await getJson(`${this.url}?${new URLSearchParams(this.#view)}`));
+    return true;
+  }
+
+  /** What the page looks at, and what of it it has already. */
+  get #view() {
+    const { seen = "", shader } = this.state ?? {};
+    return { variant: this.variant, shown: this.shown, swatch: this.swatch, shader: shader?.hash ?? "", seen };
+  }
+
+  /**
+   * Takes up what has changed elsewhere, after the edits on their way.
+   * @param {import("../../types.d.ts").News} news
+   */
+  catchUp({ graph, revision, motif, words, texture }) {
+    if (texture) {
+      // One that was deleted is still named by what read it.
+      if (JSON.stringify(this.state?.document ?? "").includes(texture)) void this.#enqueue(() => this.#fetch());
+      return;
+    }
+    const isOwn = graph === this.state?.id;
+    const isWorn = !!this.state?.document.wears.some((wear) => wear.graph === String(graph));
+    if (!isOwn && !isWorn && !(motif && Object.keys(this.state?.kinds ?? {}).length)) return;
+    void this.#enqueue(async () => {
+      if (isOwn && revision <= this.state.revision) return true;
+      this.elsewhere = words;
+      return this.#fetch();
+    });
+  }
+
+  /** @param {GraphState} state */
+  #take(state) {
+    this.touched = mergeInto(state, this.state);
+    for (const key of this.live.keys()) this.touched?.add(key.split(".", 1)[0]);
+    this.state = state;
+    this.nodes = new Map(state.document.nodes.map((node) => [node.id, node]));
+    this.parameters = Map.groupBy(state.document.parameters, (parameter) => parameter.node);
+    this.variant = state.variant;
+    this.shown = state.shown;
+    // Another edit on its way keeps what it shows; news of this one, which may come before its answer, do not.
+    if (this.unsaved <= 1) this.live.clear();
+    this.dispatchEvent(new Event("state"));
+  }
+
+  /**
+   * Posts an edit after those before it. Nothing is lost: a silent server is asked again, a stale
+   * revision is caught up with and the edit repeated, a refusal is told with the server's sentence.
+   * @param {Operation} operation
+   * @returns {Promise<boolean>} whether the graph took it
+   */
+  edit(operation) {
+    return this.#enqueue(() => this.#post("operations", { operation }), true);
+  }
+
+  /**
+   * @param {Operation[]} operations
+   * @param {string} [summary]
+   */
+  editAll(operations, summary = "") {
+    return this.edit(operations.length === 1 ? operations[0] : { op: "batch", operations, summary });
+  }
+
+  /**
+   * An edit told as a movement of the hand; the core works out the operations.
+   * @param {{ craft: string, [field: string]: unknown }} craft
+   */
+  craft(craft) {
+    return this.#enqueue(() => this.#post("crafts", { craft }), true);
+  }
+
+  /** The nodes that the last answer brought, asked for once. */
+  takeMade() {
+    const { made } = this.state;
+    this.state.made = undefined;
+    return Array.isArray(made) ? made : [];
+  }
+
+  undo() {
+    return this.#enqueue(async () => this.state.undo !== "" && this.#post("undo", {}), true);
+  }
+
+  redo() {
+    return this.#enqueue(async () => this.state.redo !== "" && this.#post("redo", {}), true);
+  }
+
+  /**
+   * @param {() => Promise<boolean>} work
+   * @param {boolean} [isEdit]
+   * @returns {Promise<boolean>}
+   */
+  #enqueue(work, isEdit = false) {
+    this.waiting += 1;
+    this.unsaved += Number(isEdit);
+    const done = this.queue.then(async () => {
+      try {
+        return await work();
+      } catch (error) {
+        this.live.clear();
+        this.touched = null;
+        tell(error);
+        this.dispatchEvent(new Event("state"));
+        return false;
+      } finally {
+        this.waiting -= 1;
+        this.unsaved -= Number(isEdit);
+        if (!this.waiting) this.dispatchEvent(new Event("idle"));
+      }
+    });
+    this.queue = done.then(() => undefined);
+    return done;
+  }
+
+  /**
+   * @param {string} step
+   * @param {Record<string, unknown>} body
+   * @returns {Promise<boolean>}
+   */
+  async #post(step, body) {
+    /** @type {(() => void) | null} */
+    let closeNotice = null;
+    for (let tries = 0; ; tries += 1) {
+      try {
+        const state = await postJson(`${this.url}/${step}`, { ...this.#view, ...body, revision: this.state.revision });
+        closeNotice?.();
+        this.elsewhere = "";
+        this.#take(state);
+        return true;
+      } catch (error) {
+        if (error instanceof Unreachable) {
+          const words = `${error.message} Your edit is kept and tried again.`;
+          closeNotice ??= notice(words, { wrong: true, stay: true });
+          await new Promise((resolve) => setTimeout(resolve, RETRY));
+        } else if (error instanceof Refused && error.code === "stale-revision" && tries < 20) {
+          const arrived = error.body.since.some((/** @type {any} */ c) => same(c.operation, body.operation));
+          const news = error.body.since.map((/** @type {any} */ c) => c.words).join(", ");
+          await this.#fetch();
+          // An answer lost on its way: the edit is in already.
+          if (arrived && closeNotice) return (closeNotice(), true);
+          notice(`Meanwhile elsewhere: ${news || "the graph changed"}. Your edit was made on top of it.`);
+        } else {
+          closeNotice?.();
+          throw error;
+        }
+      }
+    }
+  }
+
+  /** @param {string} variant */
+  setVariant(variant) {
+    return this.#look(() => (this.variant = variant));
+  }
+
+  /** @param {string} shown an output as "node.output", or "" for the whole surface */
+  setShown(shown) {
+    return this.#look(() => (this.shown = shown));
+  }
+
+  /** @param {string} swatch dome, plane, sphere or form */
+  setSwatch(swatch) {
+    keep("swatch", swatch);
+    return this.#look(() => (this.swatch = swatch));
+  }
+
+  /** @param {() => void} change */
+  #look(change) {
+    return this.#enqueue(async () => {
+      change();
+      return this.#fetch();
+    });
+  }
+
+  /** @param {string} id */
+  typeOf(id) {
+    return this.state.kinds[id] ?? this.kind(/** @type {GraphNode} */ (this.nodes.get(id)).type);
+  }
+
+  /** @param {string} type of the catalogue, or a motif's */
+  kind(type) {
+    return this.settings.nodes[type] ?? this.motifs.get(type);
+  }
+
+  /** @param {string} id */
+  nameOf(id) {
+    return this.nodes.get(id)?.label || this.typeOf(id).name;
+  }
+
+  /**
+   * @param {string} node
+   * @param {string} input
+   */
+  port(node, input) {
+    return /** @type {import("../../types.d.ts").Port} */ (this.typeOf(node).inputs.find((p) => p.key === input));
+  }
+
+  /** @param {string} node */
+  problemsOf(node) {
+    return this.state.problems[node] ?? [];
+  }
+
+  /** @param {string} node */
+  parametersOf(node) {
+    return this.parameters.get(node) ?? [];
+  }
+
+  /**
+   * The type an input takes now; a flexible one takes anything that is a number or several.
+   * @param {string} node
+   * @param {string} input
+   */
+  takenType(node, input) {
+    const port = this.port(node, input);
+    return port.type === "flexible" ? "flexible" : (this.state.input_types[`${node}.${input}`] ?? port.type);
+  }
+
+  /**
+   * @param {string} node
+   * @param {string} input
+   */
+  parameterAt(node, input) {
+    return this.parametersOf(node).find((p) => p.input === input);
+  }
+
+  get currentVariant() {
+    return this.state.document.variants.find((v) => v.id === this.variant);
+  }
+
+  /**
+   * The graph's own value on an unwired input.
+   * @param {string} node
+   * @param {string} input
+   * @returns {Value}
+   */
+  defaultValue(node, input) {
+    const port = this.port(node, input);
+    return this.nodes.get(node)?.values?.[input] ?? (port.type === "texture" ? "" : port.default);
+  }
+
+  /**
+   * The value as it shows now: dragged, overridden by the variant, or the graph's own.
+   * @param {string} node
+   * @param {string} input
+   * @param {string} [variant]
+   * @returns {Value}
+   */
+  value(node, input, variant = this.variant) {
+    const dragged = variant === this.variant && this.live.get(`${node}.${input}`);
+    if (dragged) return dragged;
+    const parameter = this.parameterAt(node, input);
+    return (parameter && this.setBy(variant, parameter.id)) ?? this.defaultValue(node, input);
+  }
+
+  /**
+   * What a variant, or one it is based on, sets a parameter to.
+   * @param {string} variant
+   * @param {string} parameter
+   * @returns {Value | undefined}
+   */
+  setBy(variant, parameter) {
+    const { variants } = this.state.document;
+    for (let at = variants.find((v) => v.id === variant); at; at = variants.find((v) => v.id === at?.base))
+      if (parameter in at.values) return at.values[parameter];
+    return undefined;
+  }
+
+  /**
+   * Posts to the graph what the server turns into an edit, such as making a motif.
+   * @param {string} step
+   * @param {Record<string, unknown>} body
+   */
+  ask(step, body) {
+    return this.#enqueue(() => this.#post(step, body), true);
+  }
+
+  /**
+   * Shows a value at once without telling the server.
+   * @param {string} node
+   * @param {string} input
+   * @param {number[]} value
+   */
+  drag(node, input, value) {
+    this.live.set(`${node}.${input}`, value);
+    this.dispatchEvent(new CustomEvent("dragged", { detail: `${node}.${input}` }));
+  }
+
+  /**
+   * Keeps a value: as the variant's own where one is chosen and the value is a parameter, else as the graph's.
+   * @param {string} node
+   * @param {string} input
+   * @param {Value} value
+   */
+  keep(node, input, value) {
+    const parameter = this.parameterAt(node, input);
+    if (typeof value !== "string") this.live.set(`${node}.${input}`, value);
+    if (parameter && this.currentVariant) {
+      return this.edit({ op: "set_override", variant: this.variant, parameter: parameter.id, value });
+    }
+    return this.edit({ op: "set_value", node, input, value });
+  }
+
+  /**
+   * An id that nothing has yet.
+   * @param {string} stem
+   */
+  freshId(stem) {
+    const taken = [...this.nodes.keys(), ...this.state.document.parameters.map((p) => p.id)];
+    taken.push(...[...this.state.document.variants, ...this.state.document.marks].map((found) => found.id));
+    const clean =
+      stem
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, "_")
+        .replace(/^[^a-z]+|_+$/g, "")
+        .slice(0, 20) || "x";
+    for (let number = 1; ; number += 1) {
+      const id = `${clean}_${number}`;
+      if (!taken.includes(id)) return id;
+    }
+  }
+}

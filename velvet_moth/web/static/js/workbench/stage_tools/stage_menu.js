@@ -1,0 +1,36 @@
+/** What else can be done with the stage's picture: save it, compare it, lay a reference beside it. */
+import { menu } from "moth/dialogs.js";
+import { byId } from "moth/dom.js";
+import { tell } from "moth/notices.js";
+import { Comparing } from "moth/workbench/stage_tools/comparing.js";
+import { viewsMenu } from "moth/workbench/stage_tools/views.js";
+import { VariantGrid } from "moth/workbench/stage_tools/variant_grid.js";
+import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
+
+/**
+ * @param {import("../model/model.js").GraphModel} model
+ * @param {import("../../stage/stage.js").Stage} stage
+ * @param {import("./reference.js").Reference} reference
+ * @param {import("./variants.js").Variants} variants
+ */
+export function stageMenu(model, stage, reference, variants) {
+  const comparing = new Comparing(model, stage);
+  const views = viewsMenu(model, stage);
+  const grid = new VariantGrid(model, stage, variants);
+  const button = byId("stage-more");
+  const everyVariant = () => [{ id: "", name: "Defaults" }, ...model.state.document.variants];
+  button.addEventListener("click", () => {
+    const { title } = model.state.document;
+    const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
+      variants.pictureOf(id, width, height, true);
+    menu(button, [
+      ["Views and turning …", () => views(button)],
+      ["Compare with …", () => void comparing.ask(button).catch(tell)],
+      ["Show all variants", () => grid.toggle()],
+      [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
+      ["Pin a reference picture", () => reference.choose()],
+      ["Save picture …", () => saveStill(stage, title)],
+      ["Save all variants on a sheet", () => void saveSheet(title, everyVariant(), picture)],
+    ]);
+  });
+}
