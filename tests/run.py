@@ -1,21 +1,32 @@
-"""Runs the tests and counts: python -m tests.run [names]. Two processes side by side take one class after the other, from either end."""
+"""Runs the tests and counts: python -m tests.run [names] [--changed[=COMMIT]].
 
+A process for each core takes one class after the other, from either end of the list.
+"""
+
+import argparse
 import os
+import re
 import subprocess
 import sys
 import threading
 import time
 import unittest
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from pathlib import Path
+
+from tests.reach import changed, reached
 
 ROOT = Path(__file__).resolve().parent.parent
 # Tells the processes of one run that they share a template of databases.
 RUN = "MOTH_TEST_RUN"
 # The first and the last job left.
 ENDS = (0, -1)
+WORKERS = max(2, os.cpu_count() or 2)
+# So many of the slowest tests are listed at the end.
+SLOWEST = 20
+TIMED = re.compile(r"^ok (tests\.\S+) ([\d.]+)s$")
 # One process begins with the browser and the other one with the core, until they meet: two browsers at once would often
 # wait for one another.
 ORDER = ("tests.browser", "tests.parity", "tests.checks", "tests.web", "tests.store", "tests.core")
@@ -90,6 +101,7 @@ class Worker(threading.Thread):
         super().__init__()
         self.jobs, self.end, self.lock = jobs, end, lock
         self.passed = self.failed = 0
+        self.times: dict[str, float] = {}
 
     def run(self) -> None:
         command = [sys.executable, "-m", "tests.run", ONE_AFTER_THE_OTHER]
@@ -120,20 +132,35 @@ class Worker(threading.Thread):
                 passed, failed = (int(count) for count in line.split()[1:])
                 self.passed, self.failed = self.passed + passed, self.failed + failed
                 return True
+            if timed := TIMED.match(line):
+                self.times[timed[1]] = float(timed[2])
             print(line, end="", flush=True)
         return False
+
+
+def _say_times(times: Mapping[str, float]) -> None:
+    """The slowest tests, and the sum of each kind: the folder a test stands in."""
+    kinds: dict[str, float] = defaultdict(float)
+    for name, seconds in times.items():
+        kinds[name.split(".")[1]] += seconds
+    print(f"the {SLOWEST} slowest tests, in seconds:")
+    for name, seconds in sorted(times.items(), key=lambda item: -item[1])[:SLOWEST]:
+        print(f"{seconds:7.1f} {name}")
+    sums = ", ".join(f"{kind} {seconds:.0f}" for kind, seconds in sorted(kinds.items(), key=lambda item: -item[1]))
+    print(f"seconds by kind: {sums}")
 
 
 def main(names: list[str]) -> int:
     """All tests of some names; the last line is the sum."""
     started = time.monotonic()
     jobs, lock = _jobs(names), threading.Lock()
-    workers = [Worker(jobs, end, lock) for end in ENDS[: len(jobs)]]
+    workers = [Worker(jobs, ENDS[number % 2], lock) for number in range(min(WORKERS, len(jobs)))]
     for worker in workers:
         worker.start()
     for worker in workers:
         worker.join()
         print(f"a process was done after {time.monotonic() - started:.0f} s")
+    _say_times({name: seconds for worker in workers for name, seconds in worker.times.items()})
     passed, failed = sum(w.passed for w in workers), sum(w.failed for w in workers)
     # Both processes may have ended before all was done.
     failed += sum(len(job) for job in jobs)
@@ -141,9 +168,18 @@ def main(names: list[str]) -> int:
     return 1 if failed or not passed else 0
 
 
+def _asked(arguments: list[str]) -> list[str]:
+    """The names given, or those that what has changed since a commit can reach."""
+    parser = argparse.ArgumentParser(prog="./moth test")
+    parser.add_argument("names", nargs="*")
+    parser.add_argument("--changed", nargs="?", const="HEAD", default="", metavar="COMMIT")
+    options = parser.parse_args(arguments)
+    return reached(changed(options.changed)) if options.changed else list(options.names)
+
+
 if __name__ == "__main__":
     if sys.argv[1:] == [ONE_AFTER_THE_OTHER]:
         for line in sys.stdin:
             run(line.split())
     else:
-        sys.exit(main(sys.argv[1:]))
+        sys.exit(main(_asked(sys.argv[1:])))

@@ -148,7 +148,8 @@ def test(options: argparse.Namespace) -> int:
     prepare(for_tests=True)
     with _signals_stop(), Cluster(WORK_TESTS, durable=False).serving() as address:
         environment = _environment(MOTH_TEST_SERVER=address)
-        return subprocess.call([str(PYTHON), "-m", "tests.run", *options.names], cwd=ROOT, env=environment)
+        changed = [f"--changed={options.changed}"] if options.changed else []
+        return subprocess.call([str(PYTHON), "-m", "tests.run", *options.names, *changed], cwd=ROOT, env=environment)
 
 
 # Root's test data must be readable for PostgreSQL's own user, as the real data must.
@@ -214,6 +215,13 @@ def main(arguments: Sequence[str]) -> int:
     serve.set_defaults(run=up)
     tests = commands.add_parser("test", help="set up and run every test")
     tests.add_argument("names", nargs="*", help="test modules or folders, e.g. tests.core (default: all)")
+    tests.add_argument(
+        "--changed",
+        nargs="?",
+        const="HEAD",
+        metavar="COMMIT",
+        help="only what changes since a commit can reach by imports",
+    )
     tests.set_defaults(run=test)
     commands.add_parser("check", help="lint, types and format").set_defaults(run=check)
     tools = {
