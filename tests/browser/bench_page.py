@@ -1,5 +1,7 @@
 """The workbench as a person uses it: pointer, keyboard, eyes. Shared by the browser tests."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 import numpy as np
@@ -32,12 +34,12 @@ class WorkbenchCase(BrowserCase, LiveCase):
 
     # Reading
 
-    def state(self) -> dict[str, Any]:
-        found: dict[str, Any] = self.page.evaluate("() => moth.model.state")
-        return found
+    def state(self, part: str) -> Any:
+        """One part of what the page knows; the whole takes long to hand over."""
+        return self.page.evaluate("(part) => moth.model.state[part]", part)
 
     def errors(self) -> list[dict[str, Any]]:
-        return [p for found in self.state()["problems"].values() for p in found if p["severity"] == "error"]
+        return [p for found in self.state("problems").values() for p in found if p["severity"] == "error"]
 
     def assert_as_reloaded(self) -> None:
         """What the page has put together from differences is what the server tells a page that knows nothing."""
@@ -49,10 +51,27 @@ class WorkbenchCase(BrowserCase, LiveCase):
             self.assertEqual(mine[part], whole[part], part)
 
     def nodes(self) -> dict[str, dict[str, Any]]:
-        return {n["id"]: n for n in self.state()["document"]["nodes"]}
+        return {n["id"]: n for n in self.state("document")["nodes"]}
+
+    @contextmanager
+    def in_true_light(self) -> Iterator[None]:
+        """For a test that looks at pixels once only: the stage has its true shader meanwhile."""
+        build = """async (isUnlit) => {
+            const { stage, model } = moth;
+            window.isUnlit = isUnlit;
+            stage.materials.kept.clear();
+            await stage.setShader(model.state.shader, stage.values.value);
+        }"""
+        self.settle()
+        self.page.evaluate(build, False)
+        self.is_lit = True
+        yield
+        self.is_lit = False
+        self.page.evaluate(build, True)
 
     def pixels(self, size: int = 48) -> np.ndarray:
         """The stage's picture, (rows, columns, 4), row 0 at the bottom."""
+        self.assertTrue(self.is_lit, "a test that looks at pixels is marked @lit")
         self.settle()
         found = self.page.evaluate("async (n) => [...await moth.stage.snapshot(n, n)]", size)
         return np.array(found, dtype=np.uint8).reshape(size, size, 4)
@@ -168,7 +187,7 @@ class WorkbenchCase(BrowserCase, LiveCase):
         self.page.locator(f"[data-focus='{node}.{key}.parameter']").click()
         found = wait_until(
             "the parameter is there",
-            lambda: [p["id"] for p in self.state()["document"]["parameters"] if (p["node"], p["input"]) == (node, key)],
+            lambda: [p["id"] for p in self.state("document")["parameters"] if (p["node"], p["input"]) == (node, key)],
         )
         self.settle()
         return str(found[0])

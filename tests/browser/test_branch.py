@@ -44,7 +44,7 @@ class Hands:
 
     def summary(self, words: str) -> None:
         """Until the newest step is called so."""
-        self.until(words, lambda: words in self.case.state()["undo"])
+        self.until(words, lambda: words in self.case.state("undo"))
 
 
 class Mouse(Hands):
@@ -78,9 +78,9 @@ class Mouse(Hands):
 
     def parameter(self, node: str, key: str) -> None:
         self.open(node)
-        count = len(self.case.state()["document"]["parameters"])
+        count = len(self.case.state("document")["parameters"])
         self.page.locator(f"[data-focus='{self.ids[node]}.{key}.parameter']").click()
-        self.until("the parameter", lambda: len(self.case.state()["document"]["parameters"]) > count)
+        self.until("the parameter", lambda: len(self.case.state("document")["parameters"]) > count)
 
     def texture(self, node: str, name: str) -> None:
         self.open(node)
@@ -190,10 +190,10 @@ class Keyboard(Hands):
 
     def parameter(self, node: str, key: str) -> None:
         self.walk(node)
-        count = len(self.case.state()["document"]["parameters"])
+        count = len(self.case.state("document")["parameters"])
         self.into(f"{self.ids[node]}.{key}.parameter")
         self.page.keyboard.press("Enter")
-        self.until("the parameter", lambda: len(self.case.state()["document"]["parameters"]) > count)
+        self.until("the parameter", lambda: len(self.case.state("document")["parameters"]) > count)
         self.page.keyboard.press("Escape")
 
     def texture(self, node: str, name: str) -> None:
@@ -332,17 +332,17 @@ class Branch(WorkbenchCase):
         self.put_in_order(hands)
         done = self.saved()
         steps = 0
-        while steps < back and (undo := self.state()["undo"]):
+        while steps < back and (undo := self.state("undo")):
             hands.undo()
-            hands.until(f"undone: {undo}", lambda words=undo: self.state()["redo"] == words)
+            hands.until(f"undone: {undo}", lambda words=undo: self.state("redo") == words)
             steps += 1
         if steps < back:
             self.assertEqual(len(self.nodes()), 1, "only the dock is left")
         for _ in range(steps):
-            redo = self.state()["redo"]
+            redo = self.state("redo")
             hands.redo()
-            hands.until(f"redone: {redo}", lambda words=redo: self.state()["undo"] == words)
-        self.assertFalse(self.state()["redo"])
+            hands.until(f"redone: {redo}", lambda words=redo: self.state("undo") == words)
+        self.assertFalse(self.state("redo"))
         self.assertEqual(self.saved(), done, "redo brings back what undo took")
         self.assert_as_reloaded()
         self.assertEqual(done, json.loads(EXPECTED.read_text()))

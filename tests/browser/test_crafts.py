@@ -7,7 +7,7 @@ import numpy as np
 from playwright.sync_api import Locator
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import wait_until
+from tests.support.browser import lit, wait_until
 
 
 class CraftCase(WorkbenchCase):
@@ -26,7 +26,7 @@ class CraftCase(WorkbenchCase):
         self.page.mouse.up()
 
     def parameter(self, name: str) -> dict[str, Any]:
-        return next(p for p in self.state()["document"]["parameters"] if p["name"] == name)
+        return next(p for p in self.state("document")["parameters"] if p["name"] == name)
 
     def label(self, name: str) -> Locator:
         return self.page.get_by_role("button", name=f"Edit parameter {name}", exact=True)
@@ -67,7 +67,7 @@ class History(CraftCase):
         marked = page.evaluate("() => [...document.querySelectorAll('.card.is-changed')].map((c) => c.dataset.node)")
         self.assertEqual((sorted(marked), page.locator(".card.is-added").count()), (["fine_map", "wide"], 1))
         panel.get_by_role("button", name="where it began").click()
-        wait_until("all is undone", lambda: not self.state()["undo"])
+        wait_until("all is undone", lambda: not self.state("undo"))
         told.get_by_text("nothing is different").wait_for()
         told.get_by_label("Close comparison").click()
         self.assertEqual(panel.locator(".step.undone").count(), 3)
@@ -112,6 +112,7 @@ class Values(CraftCase):
         field.press("Enter")
         self.assertEqual(field.get_attribute("aria-invalid"), "true")
 
+    @lit
     def test_a_colour_is_picked_from_the_stage_and_from_a_reference(self) -> None:
         self.open("Ferry enamel")
         page = self.page
@@ -167,7 +168,7 @@ class Values(CraftCase):
 class Lists(CraftCase):
     def test_parameters_are_carried_to_inputs_places_and_the_ground(self) -> None:
         self.open("Basin shimmer")
-        names = lambda: [p["name"] for p in self.state()["document"]["parameters"]]  # noqa: E731 - asked often
+        names = lambda: [p["name"] for p in self.state("document")["parameters"]]  # noqa: E731 - asked often
         first, second, third = names()[:3]
         x, y = self.middle_of(self.label(first))
         self.carry(self.label(third), (x, y - 8))
@@ -196,7 +197,7 @@ class Lists(CraftCase):
         self.page.locator(".renaming", has_text="Wide ripples → Wide waves").wait_for()
         self.page.get_by_role("button", name="Rename", exact=True).click()
         wait_until("renamed", lambda: self.nodes()["wide"]["label"] == "Wide waves")
-        while self.state()["undo"]:
+        while self.state("undo"):
             self.page.keyboard.press("Control+z")
             self.settle()
         self.assertEqual(names()[:3], [first, second, third])
@@ -260,7 +261,7 @@ class Marks(CraftCase):
         page.keyboard.press("b")
         page.keyboard.type("Colours")
         page.keyboard.press("Enter")
-        wait_until("it is kept", lambda: len(self.state()["document"]["marks"]) == 3)
+        wait_until("it is kept", lambda: len(self.state("document")["marks"]) == 3)
         self.settle()
         before = page.evaluate("() => moth.pane.view.x")
         page.evaluate("() => moth.pane.view.set({ x: 4000, y: 0, zoom: 0.5 })")
@@ -371,9 +372,10 @@ class Wires(CraftCase):
         self.settle()
         labels = {n.get("label") for n in self.nodes().values()}
         self.assertLessEqual({"Wide ripples", "Wide drift", "Wide map"}, labels)
-        self.assertEqual(len(self.state()["document"]["parameters"]), 1)
+        self.assertEqual(len(self.state("document")["parameters"]), 1)
 
 
+@lit
 class Motifs(CraftCase):
     def test_a_motif_is_edited_in_its_place_and_the_outer_stage_follows(self) -> None:
         self.open("Basin shimmer")
@@ -402,16 +404,16 @@ class Motifs(CraftCase):
         wait_until("the outer stage follows", lambda: np.abs(self.middle() - outer).max() > 4)
         self.select("grazing")
         page.keyboard.press("s")
-        wait_until("shown alone", lambda: self.state()["shown"] == "grazing.value")
+        wait_until("shown alone", lambda: self.state("shown") == "grazing.value")
         page.locator("#show-lit").click()
         page.locator("#graph-pane").focus()
         page.keyboard.press("Shift+I")
         page.wait_for_url(lambda url: "within" not in url)
         self.settle()
-        self.assertEqual(self.state()["document"]["title"], "Basin shimmer")
+        self.assertEqual(self.state("document")["title"], "Basin shimmer")
         page.go_back()
         self.settle()
-        self.assertEqual(self.state()["document"]["title"], "Depth tint")
+        self.assertEqual(self.state("document")["title"], "Depth tint")
 
 
 class Help(CraftCase):

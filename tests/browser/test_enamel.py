@@ -14,14 +14,15 @@ class Enamel(WorkbenchCase):
 
     def check_enamel(self) -> None:
         """The stage shows a red flake paint, and everything is found again after a reload."""
-        red, green, blue = self.middle()
+        with self.in_true_light():
+            red, green, blue = self.middle()
         self.assertGreater(red, green + 40)
         self.assertGreater(red, blue + 20)
         self.assertEqual(self.errors(), [])
-        before = self.state()["document"]
+        before = self.state("document")
         self.page.reload()
         self.settle()
-        self.assertEqual(self.state()["document"], before)
+        self.assertEqual(self.state("document"), before)
 
     def test_by_mouse(self) -> None:
         page = self.page
@@ -73,11 +74,12 @@ class Enamel(WorkbenchCase):
         # Each mask is looked at on its own on the way.
         self.select(mask)
         page.get_by_role("button", name="Show on stage", exact=True).click()
-        wait_until("the mask is on stage", lambda: self.state()["shown"] == f"{mask}.result")
-        red, green, blue = self.middle()
+        wait_until("the mask is on stage", lambda: self.state("shown") == f"{mask}.result")
+        with self.in_true_light():
+            red, green, blue = self.middle()
         self.assertLess(max(red, green, blue) - min(red, green, blue), 1.5, "a mask is grey")
         page.get_by_role("button", name="Back to lit").click()
-        wait_until("lit again", lambda: self.state()["shown"] == "")
+        wait_until("lit again", lambda: self.state("shown") == "")
         layers = add("mix surfaces", "Layers")
         self.wire_by_mouse(gloss, "surface", layers, "a")
         self.wire_by_mouse(coat, "surface", layers, "b")
@@ -117,7 +119,7 @@ class Enamel(WorkbenchCase):
         page.get_by_role("button", name="New variant").click()
         page.get_by_role("textbox", name="New variant").fill("Night ferry")
         page.get_by_role("button", name="Add", exact=True).click()
-        wait_until("the variant is current", lambda: self.state()["variant"] != "")
+        wait_until("the variant is current", lambda: self.state("variant") != "")
         self.settle()
         page.locator(f"[data-focus='parameter.{tint}']").click()
         page.locator(".colour-panel input[maxlength='7']").fill("#1E5AA0")
@@ -125,14 +127,15 @@ class Enamel(WorkbenchCase):
         field = page.locator(f"#parameters [data-focus='parameter.{rough}']")
         field.fill("-2")
         field.press("Enter")
-        variants = lambda: self.state()["document"]["variants"]  # noqa: E731 - asked until it holds
+        variants = lambda: self.state("document")["variants"]  # noqa: E731 - asked until it holds
         wait_until("both are overridden", lambda: len(variants()[0]["values"]) == 2)
         self.settle()
         self.assertEqual(page.locator("#parameters li.overridden").count(), 2)
-        red, _, blue = self.middle()
+        with self.in_true_light():
+            red, _, blue = self.middle()
         self.assertGreater(blue, red)
         page.get_by_role("button", name="Variant Defaults").click()
-        wait_until("the defaults are current", lambda: self.state()["variant"] == "")
+        wait_until("the defaults are current", lambda: self.state("variant") == "")
 
     def test_by_keyboard(self) -> None:
         page = self.page
@@ -195,8 +198,8 @@ class Enamel(WorkbenchCase):
         join(layers, "surface of dock", "dock", "surface", "surface")
         self.select(mask)
         page.keyboard.press("s")
-        wait_until("the mask is on stage", lambda: self.state()["shown"] == f"{mask}.result")
+        wait_until("the mask is on stage", lambda: self.state("shown") == f"{mask}.result")
         self.select(mask)
         page.keyboard.press("s")
-        wait_until("lit again", lambda: self.state()["shown"] == "")
+        wait_until("lit again", lambda: self.state("shown") == "")
         self.check_enamel()

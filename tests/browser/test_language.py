@@ -3,10 +3,11 @@
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import wait_until
+from tests.support.browser import lit, wait_until
 
 
 class Language(WorkbenchCase):
+    @lit
     def test_a_motif_made_reused_edited_and_unpacked(self) -> None:
         self.open("Ferry enamel")
         before = self.pixels(64).astype(int)
@@ -41,6 +42,7 @@ class Language(WorkbenchCase):
         self.page.keyboard.press("m")
         self.page.get_by_text("Select the nodes that belong together").wait_for()
 
+    @lit
     def test_a_variant_with_another_toggle_shows_in_its_picture_and_on_the_stage(self) -> None:
         self.open("Silt splash")
         painted = "(id) => document.querySelector(`canvas[data-variant='${id}']`)?.dataset.painted === 'true'"
@@ -54,12 +56,12 @@ class Language(WorkbenchCase):
         self.assertGreater(int((np.abs(soft - hard).max(axis=2) > 20).sum()), 300)
         first = self.pixels(64).astype(int)
         self.page.get_by_role("button", name="Variant Hard edge, 1 differ from the defaults").click()
-        wait_until("the variant is shown", lambda: self.state()["variant"] == "hard_edge")
+        wait_until("the variant is shown", lambda: self.state("variant") == "hard_edge")
         shown = self.pixels(64).astype(int)
         self.assertGreater(int((np.abs(shown - first).max(axis=2) > 20).sum()), 60)
         self.page.locator("[data-focus='parameter.soft_edge']").check()
         wait_until(
-            "the override is kept", lambda: self.state()["document"]["variants"][0]["values"] == {"soft_edge": [1]}
+            "the override is kept", lambda: self.state("document")["variants"][0]["values"] == {"soft_edge": [1]}
         )
         self.assertLess(int((np.abs(self.pixels(64).astype(int) - first).max(axis=2) > 20).sum()), 20)
 
@@ -98,7 +100,7 @@ class Language(WorkbenchCase):
     def test_the_form_belongs_to_the_graph(self) -> None:
         self.open("Quay pebbles")
         self.page.locator("#form").select_option("sphere")
-        wait_until("it is kept", lambda: self.state()["document"]["form"] == "sphere")
+        wait_until("it is kept", lambda: self.state("document")["form"] == "sphere")
         self.page.reload()
         self.settle()
         self.assertEqual(self.page.locator("#form").input_value(), "sphere")
@@ -113,11 +115,11 @@ class Language(WorkbenchCase):
         self.page.get_by_role("button", name="Open the example as a graph").click()
         self.page.wait_for_url("**/graphs/*")
         self.settle()
-        self.assertEqual(self.state()["document"]["title"], "Mirror back: example")
+        self.assertEqual(self.state("document")["title"], "Mirror back: example")
 
     def test_parameters_have_groups_order_and_help(self) -> None:
         self.open("Slate step")
-        names = lambda: [p["name"] for p in self.state()["document"]["parameters"]]  # noqa: E731 - asked twice
+        names = lambda: [p["name"] for p in self.state("document")["parameters"]]  # noqa: E731 - asked twice
         first, second = names()[:2]
         self.page.get_by_role("button", name=f"Edit parameter {second}").click()
         sheet = self.page.get_by_role("dialog", name="Parameter")
@@ -137,21 +139,22 @@ class Language(WorkbenchCase):
             self.page.keyboard.press("Control+z")
         wait_until("all is undone", lambda: names()[:2] == [first, second])
 
+    @lit
     def test_a_variant_with_another_texture_shows_it(self) -> None:
         self.open("Basin water")
         self.page.get_by_role("button", name="Variant Peat brown, 2 differ").click()
-        wait_until("the variant is shown", lambda: self.state()["variant"] == "peat_brown")
+        wait_until("the variant is shown", lambda: self.state("variant") == "peat_brown")
         before = self.pixels(64).astype(int)
         self.page.locator("[data-focus='parameter.ripple_map']").click()
         self.page.locator("dialog .texture-tile", has_text="Flake normal").click()
         wait_until(
             "it is the variant's own",
-            lambda: "ripple_map" in self.state()["document"]["variants"][0]["values"],
+            lambda: "ripple_map" in self.state("document")["variants"][0]["values"],
         )
         self.assertGreater(int((np.abs(self.pixels(64).astype(int) - before).max(axis=2) > 3).sum()), 60)
-        self.assertNotIn("ripple_map", self.state()["document"]["variants"][1]["values"])
+        self.assertNotIn("ripple_map", self.state("document")["variants"][1]["values"])
         self.page.get_by_role("button", name="Ripple map is overridden: reset to the default").click()
-        wait_until("it is reset", lambda: "ripple_map" not in self.state()["document"]["variants"][0]["values"])
+        wait_until("it is reset", lambda: "ripple_map" not in self.state("document")["variants"][0]["values"])
 
     def test_what_is_per_pixel_on_the_offset_is_told_and_mended(self) -> None:
         self.new_graph()

@@ -68,7 +68,7 @@ class Library(WorkbenchCase):
         self.page.locator("#import-file").set_input_files(upload)
         self.page.wait_for_url("**/graphs/*")
         self.settle()
-        self.assertEqual(self.state()["document"]["title"], "From a file")
+        self.assertEqual(self.state("document")["title"], "From a file")
         self.page.goto(self.live.url)
         self.page.locator("#import-file").set_input_files({**upload, "buffer": b"{]"})
         self.page.locator(".notice", has_text="This is not JSON").wait_for()

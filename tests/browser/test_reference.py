@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import wait_until
+from tests.support.browser import lit, wait_until
 from tests.support.graphs import TEXTURES, demo_graphs, worn_by_demo
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.render.tracing.scene import Scene
@@ -20,6 +20,7 @@ SIDE = 256
 FINE = {"Lock-side reeds", "Ferrywoman's braid", "Slate bluff"}
 
 
+@lit
 class AgainstReference(WorkbenchCase):
     """Away from edges 999 pixels of 1000 are within 2 steps."""
 

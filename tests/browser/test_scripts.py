@@ -126,7 +126,7 @@ class Wires(WorkbenchCase):
             found = self.page.evaluate(f"(title) => {WIRE}.querySelectorAll('.{name}').length", title)
             self.assertEqual(found, strands, title)
         stroke = f"(title) => {WIRE}.querySelector('.strand').style.stroke"
-        red, green, blue = self.state()["swatches"]["face_tint.colour"]["mean"]
+        red, green, blue = self.state("swatches")["face_tint.colour"]["mean"]
         dyed = self.page.evaluate(stroke, "Face tint to A of Two tints")
         self.assertEqual(dyed, f"rgb({red}, {green}, {blue})")
 
@@ -161,7 +161,7 @@ class Wires(WorkbenchCase):
         page = self.page
 
         def swell() -> Any:
-            return next((p for p in self.state()["document"]["parameters"] if p["name"] == "Swell"), None)
+            return next((p for p in self.state("document")["parameters"] if p["name"] == "Swell"), None)
 
         page.get_by_role("button", name="Edit parameter Wide strength").click()
         page.get_by_label("Name", exact=True).fill("Swell")

@@ -6,11 +6,14 @@ import cv2
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import wait_until
+from tests.support.browser import lit, wait_until
 from tests.support.databases import graph_id
 
 
+@lit
 class Looking(WorkbenchCase):
+    pixel_ratio = 1.0
+
     def pixel(self, x: int, y: int) -> np.ndarray:
         """The stage's picture at a place of the page, from the upper left corner of the canvas."""
         ask = """async ([x, y]) => {
@@ -52,27 +55,27 @@ class Looking(WorkbenchCase):
 
     def test_rigs_and_looks_are_other_pictures_of_the_same_surface(self) -> None:
         self.open("Ferry enamel")
-        lit, text = self.pixels().astype(int), self.state()["shader"]["hash"]
+        lit, text = self.pixels().astype(int), self.state("shader")["hash"]
         for rig, is_other in (("low_sun", False), ("night_lamps", True)):
             self.page.locator("#rig").select_option(rig)
             wait_until(rig, lambda key=rig: self.page.evaluate("() => moth.stage.rig") == key)
             self.assertGreater(np.abs(self.pixels().astype(int) - lit).mean(), 8)
             # Lamps make another shader, other surroundings and another sun do not.
-            self.assertEqual(self.state()["shader"]["hash"] != text, is_other, rig)
+            self.assertEqual(self.state("shader")["hash"] != text, is_other, rig)
         seen = {}
         for look in ("normals", "uv_checker", "depth", "facing_side", "texture_level", "out_of_range"):
             self.page.locator("#look").select_option(f"stage.{look}")
-            wait_until(look, lambda name=look: self.state()["shown"] == f"stage.{name}")
+            wait_until(look, lambda name=look: self.state("shown") == f"stage.{name}")
             seen[look] = self.pixels().tobytes()
         self.assertEqual(len(set(seen.values())), 6)
         # Dark where one sheet lies, brighter where the form lies behind itself.
         self.page.locator("#look").select_option("stage.overdraw")
-        wait_until("overdraw", lambda: self.state()["shown"] == "stage.overdraw")
+        wait_until("overdraw", lambda: self.state("shown") == "stage.overdraw")
         layers = np.unique(self.pixels()[16:32, 16:32, 0])
         self.assertTrue({int(v) for v in layers} <= {64, 128, 191, 255}, layers)
         self.assertGreater(len(layers), 1)
         self.page.locator("#look").select_option("")
-        wait_until("lit again", lambda: not self.state()["shown"])
+        wait_until("lit again", lambda: not self.state("shown"))
         self.page.keyboard.press("Control+z")
         self.page.keyboard.press("Control+z")
         wait_until("the first light", lambda: self.page.evaluate("() => moth.stage.rig") == "open_dock")
@@ -183,7 +186,7 @@ class Looking(WorkbenchCase):
         loaded = "() => !!moth.stage.backdrop.loaded"
         wait_until("the wall is there", lambda: self.page.evaluate(loaded))
         before = self.pixels().astype(int)
-        count = lambda: len(self.state()["decals"])  # noqa: E731 - asked again and again
+        count = lambda: len(self.state("decals"))  # noqa: E731 - asked again and again
         self.page.get_by_role("button", name="Put down a decal").click()
         self.page.locator("#stage").click(position={"x": 20, "y": 20})
         self.page.locator(".notice", has_text="Nothing lies behind this pixel").wait_for()
@@ -201,7 +204,7 @@ class Looking(WorkbenchCase):
         self.page.keyboard.press("Control+z")
         wait_until("it is back", lambda: count() == 7)
         self.page.get_by_role("button", name="First places").click()
-        wait_until("the first ones", lambda: count() == 6 and not self.state()["document"]["decals"])
+        wait_until("the first ones", lambda: count() == 6 and not self.state("document")["decals"])
         self.page.locator("#backdrop").select_option("")
         self.page.locator("#problems", has_text="nothing is seen").wait_for()
 
@@ -314,7 +317,7 @@ class Looking(WorkbenchCase):
         painted = self.page.locator("#variant-grid canvas[data-painted]")
         wait_until("all are drawn", lambda: painted.count() == 5)
         self.page.locator("#variant-grid").get_by_role("button", name="Night ferry").click()
-        wait_until("it is chosen", lambda: self.state()["variant"] == "night_ferry")
+        wait_until("it is chosen", lambda: self.state("variant") == "night_ferry")
         self.assertFalse(self.page.locator("#variant-grid").is_visible())
         night = self.pixels().astype(int)
 
@@ -329,7 +332,7 @@ class Looking(WorkbenchCase):
         tile = self.page.locator("[data-focus='variant.salt_dulled']")
         wait_until("it is told", lambda: "After a winter at the quay." in (tile.get_attribute("title") or ""))
         tile.click()
-        wait_until("it is chosen", lambda: self.state()["variant"] == "salt_dulled")
+        wait_until("it is chosen", lambda: self.state("variant") == "salt_dulled")
         self.assertGreater(self.pixels().astype(int)[..., 2].mean(), night[..., 2].mean() - 25, "blue as the night")
         act("Take values")
         self.page.get_by_role("menuitem", name="from Night ferry").click()
@@ -339,7 +342,7 @@ class Looking(WorkbenchCase):
         held = self.page.locator(".values-held")
         wait_until("what worked is found", lambda: "1.2" in held.inner_text())
         held.get_by_role("button", name="1.2").click()
-        ask = lambda: next(v for v in self.state()["document"]["variants"] if v["id"] == "salt_dulled")  # noqa: E731 - short
+        ask = lambda: next(v for v in self.state("document")["variants"] if v["id"] == "salt_dulled")  # noqa: E731 - short
         wait_until("it is taken again", lambda: ask()["values"]["rim_width"] == [1.2])
 
     def test_views_are_saved_turned_about_and_exposed(self) -> None:
@@ -358,7 +361,7 @@ class Looking(WorkbenchCase):
         view("Save this view")
         self.page.get_by_role("textbox", name="Save this view as").fill("From the rim")
         self.page.keyboard.press("Enter")
-        wait_until("it is kept", lambda: len(self.state()["document"]["views"]) == 1)
+        wait_until("it is kept", lambda: len(self.state("document")["views"]) == 1)
         view("First view")
         np.testing.assert_allclose(eye(), first, atol=1e-6)
         self.page.reload()
@@ -393,7 +396,7 @@ class Looking(WorkbenchCase):
         wait_until("it is clear", lambda: self.nodes()["dock"].get("values", {}).get("opacity") == [0])
         np.testing.assert_allclose(self.pixels().astype(int), solid, atol=1, err_msg="solid hides what is behind")
         self.page.locator("#kind").select_option("see_through")
-        wait_until("it is see-through", lambda: self.state()["document"]["kind"] == "see_through")
+        wait_until("it is see-through", lambda: self.state("document")["kind"] == "see_through")
         clear = self.pixels().astype(int)
         self.assertGreater(np.abs(clear - solid).mean(), 4)
         self.page.evaluate("() => ((moth.stage.mesh.visible = false), moth.stage.invalidate())")

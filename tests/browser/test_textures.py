@@ -6,7 +6,7 @@ import numpy as np
 from playwright.sync_api import Route
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import wait_until
+from tests.support.browser import lit, wait_until
 from velvet_moth.core.making import Canvas, Layer
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.height import normal_from_height
@@ -199,6 +199,7 @@ class Room(WorkbenchCase):
             held[0].continue_()
         self.page.locator(".verdicts", has_text="bumps look like dents").wait_for()
 
+    @lit
     def test_a_changed_texture_is_seen_on_the_stage_of_another_page(self) -> None:
         self.open("Ferry enamel")
         before = self.middle()
@@ -248,7 +249,7 @@ class Mistakes(WorkbenchCase):
         wait_until(f"told: {words}", seen)
 
     def codes(self) -> set[str]:
-        return {p["code"] for found in self.state()["problems"].values() for p in found}
+        return {p["code"] for found in self.state("problems").values() for p in found}
 
     def press_mend(self, words: str) -> None:
         self.page.locator("#problems").get_by_role("button", name=words).first.click()
@@ -266,6 +267,7 @@ class Mistakes(WorkbenchCase):
         room.close()
         self.settle()
 
+    @lit
     def test_a_mask_from_an_alpha_that_is_white(self) -> None:
         self.new_graph()
         self.take("patches", patches())
@@ -285,13 +287,14 @@ class Mistakes(WorkbenchCase):
         node = self.node_of("hills")
         self.wire_by_mouse(node, "red", "dock", "roughness")
         self.settle()
-        right = self.state()["swatches"]["dock.roughness"]["mean"]
+        right = self.state("swatches")["dock.roughness"]["mean"]
         self.read_as("hills", "colour")
-        wait_until("it is darker", lambda: self.state()["swatches"]["dock.roughness"]["mean"][0] < right[0] - 9)
+        wait_until("it is darker", lambda: self.state("swatches")["dock.roughness"]["mean"][0] < right[0] - 9)
         self.told("0.5 is read as 0.21")
         self.press_mend("Read it as data")
-        wait_until("it is right again", lambda: self.state()["swatches"]["dock.roughness"]["mean"] == right)
+        wait_until("it is right again", lambda: self.state("swatches")["dock.roughness"]["mean"] == right)
 
+    @lit
     def test_a_normal_map_with_the_other_green(self) -> None:
         self.new_graph()
         self.take("dents", dents())
@@ -312,7 +315,7 @@ class Mistakes(WorkbenchCase):
         self.wire_by_mouse(second, "value", "dock", "metallic")
         self.settle()
         self.told("show the same pattern")
-        before = self.state()["swatches"]["dock.metallic"]["png"]
+        before = self.state("swatches")["dock.metallic"]["png"]
         self.press_mend("Give it seed")
-        self.assertNotEqual(self.state()["swatches"]["dock.metallic"]["png"], before)
+        self.assertNotEqual(self.state("swatches")["dock.metallic"]["png"], before)
         self.assertNotIn("shared-seed", self.codes())

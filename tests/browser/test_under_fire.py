@@ -20,11 +20,11 @@ class UnderFire(WorkbenchCase):
             route.fulfill(status=503, json={"error": error}, headers={"Retry-After": "2"})
 
         self.page.route("**/operations", answer)
-        before = self.state()["revision"]
+        before = self.state("revision")
         self.page.evaluate("() => void moth.model.edit({ op: 'rename', title: 'Kept pebbles' })")
         self.page.locator(".notice", has_text="The database does not answer just now. Your edit is kept").wait_for()
-        wait_until("the edit is in", lambda: self.state()["document"]["title"] == "Kept pebbles")
-        self.assertEqual(self.state()["revision"], before + 1)
+        wait_until("the edit is in", lambda: self.state("document")["title"] == "Kept pebbles")
+        self.assertEqual(self.state("revision"), before + 1)
         self.page.evaluate("() => moth.model.undo()")
         self.settle()
         self.expect_refusal(503)
@@ -32,10 +32,10 @@ class UnderFire(WorkbenchCase):
     def test_a_lost_cookie_costs_no_edit(self) -> None:
         self.open("Quay pebbles")
         self.context.clear_cookies()
-        before = self.state()["revision"]
+        before = self.state("revision")
         self.page.evaluate("() => moth.model.edit({ op: 'rename', title: 'Pebbles again' })")
-        wait_until("the edit is in", lambda: self.state()["document"]["title"] == "Pebbles again")
-        self.assertEqual(self.state()["revision"], before + 1)
+        wait_until("the edit is in", lambda: self.state("document")["title"] == "Pebbles again")
+        self.assertEqual(self.state("revision"), before + 1)
         self.page.evaluate("() => moth.model.undo()")
         self.settle()
         self.expect_refusal(400)

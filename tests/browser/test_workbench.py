@@ -6,10 +6,11 @@ import signal
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import wait_until
+from tests.support.browser import lit, wait_until
 
 
 class Editing(WorkbenchCase):
+    @lit
     def test_build_see_undo_redo_and_find_it_after_a_restart(self) -> None:
         self.new_graph()
         grey = self.middle()
@@ -25,11 +26,11 @@ class Editing(WorkbenchCase):
         self.page.keyboard.press("Control+Shift+Z")
         self.expect_wire(tint, "colour", "dock", "base_colour")
         np.testing.assert_allclose(self.middle(), blue, atol=1)
-        before = self.state()["document"]
+        before = self.state("document")
         self.live.restart()
         self.page.reload()
         self.settle()
-        self.assertEqual(self.state()["document"], before)
+        self.assertEqual(self.state("document"), before)
         self.page.get_by_role("button", name="Undo").click()
         wait_until("undo reaches over the restart", lambda: not self.nodes()["dock"].get("wires"))
         self.page.get_by_role("button", name="Redo").click()
@@ -58,9 +59,9 @@ class Editing(WorkbenchCase):
         self.assertEqual(self.card("Moss mask").count(), 0)
         for _ in range(3):
             self.page.keyboard.press("Control+z")
-        wait_until("all is back", lambda: "moss_mask" in self.nodes() and not self.state()["undo"])
+        wait_until("all is back", lambda: "moss_mask" in self.nodes() and not self.state("undo"))
         self.settle()
-        self.assertEqual(len(self.state()["document"]["parameters"]), 5)
+        self.assertEqual(len(self.state("document")["parameters"]), 5)
 
     def test_wires_move_unplug_and_drop_on_nothing_asks_for_a_node(self) -> None:
         self.open("Quay pebbles")
@@ -135,16 +136,17 @@ class Problems(WorkbenchCase):
         self.assertEqual(field.get_attribute("aria-invalid"), "true")
         field.press("Escape")
         self.assertEqual(field.input_value(), "3")
-        self.assertEqual(self.state()["undo"], "")
+        self.assertEqual(self.state("undo"), "")
         field.fill("4")
         field.press("Enter")
-        wait_until("it is kept", lambda: self.state()["undo"] == "set Rim width to 4")
+        wait_until("it is kept", lambda: self.state("undo") == "set Rim width to 4")
         self.settle()
         self.page.keyboard.press("Control+z")
-        wait_until("undo works from the field", lambda: self.state()["redo"] == "set Rim width to 4")
+        wait_until("undo works from the field", lambda: self.state("redo") == "set Rim width to 4")
 
 
 class Tuning(WorkbenchCase):
+    @lit
     def test_a_slider_drag_asks_the_server_nothing_until_it_is_let_go(self) -> None:
         self.open("Ferry enamel")
         page = self.page
@@ -170,17 +172,18 @@ class Tuning(WorkbenchCase):
         self.settle()
         self.assertEqual([u.rsplit("/", 1)[1] for u in asked], ["operations"])
 
+    @lit
     def test_variants_override_reset_rename_duplicate_delete(self) -> None:
         self.open("Ferry enamel")
         page = self.page
         page.get_by_role("button", name="Variant Night ferry, 3").click()
-        wait_until("it is current", lambda: self.state()["variant"] == "night_ferry")
+        wait_until("it is current", lambda: self.state("variant") == "night_ferry")
         self.settle()
         self.assertEqual(page.locator("#parameters-note").inner_text(), "3 differ from the defaults")
         blue = self.middle()
         self.assertGreater(blue[2], blue[0])
         page.get_by_role("button", name="Face tint is overridden").click()
-        variant = lambda: {v["name"]: v for v in self.state()["document"]["variants"]}  # noqa: E731 - asked until it holds
+        variant = lambda: {v["name"]: v for v in self.state("document")["variants"]}  # noqa: E731 - asked until it holds
         wait_until("it is reset", lambda: "face_tint" not in variant()["Night ferry"]["values"])
         self.assertEqual(self.nodes()["face_tint"]["values"]["value"], [0.52, 0.045, 0.022], "the default is untouched")
         for action, answer in (("Rename", "Moonlit"), ("Duplicate", "Moonlit twin")):
@@ -197,6 +200,7 @@ class Tuning(WorkbenchCase):
         ready = lambda: page.locator("#variants canvas[data-painted]").count()  # noqa: E731 - asked until it holds
         wait_until("every variant has its picture", lambda: ready() == 5)
 
+    @lit
     def test_time_moves_the_water_only_while_it_plays(self) -> None:
         self.open("Basin shimmer")
         still = self.pixels()
@@ -208,6 +212,7 @@ class Tuning(WorkbenchCase):
         self.assertIn("paused", self.page.locator("#timeline-clock").inner_text())
 
 
+@lit
 class Stage(WorkbenchCase):
     def test_orbit_light_and_forms_change_the_picture(self) -> None:
         self.open("Ferry enamel")
@@ -246,7 +251,8 @@ class Stage(WorkbenchCase):
         page.keyboard.press("Control+z")
         wait_until("on the first form", lambda: count() == own and not cells.is_visible())
         wait_until(
-            "the stage is sharp when still", lambda: page.evaluate("() => moth.stage.renderer.getPixelRatio() === 1")
+            "the stage is sharp when still",
+            lambda: page.evaluate("() => moth.stage.renderer.getPixelRatio() === devicePixelRatio"),
         )
 
     def test_a_shader_the_gpu_refuses_leaves_the_last_good_picture(self) -> None:
@@ -301,6 +307,7 @@ class Killed(WorkbenchCase):
 
 
 class Together(WorkbenchCase):
+    @lit
     def test_an_undo_is_seen_though_news_of_it_come_before_its_answer(self) -> None:
         self.open("Ferry enamel")
         before = self.pixels().astype(int)
@@ -313,7 +320,7 @@ class Together(WorkbenchCase):
                 model.catchUp({ graph: model.state.id, revision: 0, motif: "", words: "", texture: "" });
             }"""
         )
-        wait_until("it is taken back", lambda: not self.state()["undo"])
+        wait_until("it is taken back", lambda: not self.state("undo"))
         self.settle()
         wait_until("it is seen", lambda: np.abs(self.pixels().astype(int) - before).max() <= 1)
 

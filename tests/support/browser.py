@@ -1,9 +1,11 @@
 """A headless Chromium for tests; any error in a page's console fails the test."""
 
+import atexit
 import time
 import unittest
 from collections.abc import Callable
-from typing import Any, ClassVar
+from functools import cache
+from typing import Any, ClassVar, TypeVar
 
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
 
@@ -19,6 +21,33 @@ ARGUMENTS = (
 # Waiting ends with what is waited for; a test machine that stutters must not end it before.
 PATIENCE = 120.0
 
+# For tests that look at no pixels: a plain shader in place of every large one, and a few triangles of each mesh. Most of a
+# browser test's time would go into building and running them in software.
+UNLIT = """{
+  window.isUnlit = true;
+  const { shaderSource, drawElements, drawArrays } = WebGL2RenderingContext.prototype;
+  const plain = "#version 300 es\\nprecision highp float; out vec4 picture; void main() { picture = vec4(0.5); }";
+  Object.assign(WebGL2RenderingContext.prototype, {
+    shaderSource(shader, source) {
+      const isPixels = this.getShaderParameter(shader, this.SHADER_TYPE) === this.FRAGMENT_SHADER;
+      shaderSource.call(this, shader, window.isUnlit && isPixels && source.length > 2000 ? plain : source);
+    },
+    drawElements(mode, count, type, offset) {
+      drawElements.call(this, mode, window.isUnlit ? Math.min(count, 36) : count, type, offset);
+    },
+    drawArrays(mode, first, count) {
+      drawArrays.call(this, mode, first, window.isUnlit ? Math.min(count, 36) : count);
+    },
+  });
+}"""
+Test = TypeVar("Test", bound=Callable[..., Any] | type)
+
+
+def lit(test: Test) -> Test:
+    """Marks a test, or all of a class, that looks at the stage's pixels: it gets the true shaders."""
+    test.is_lit = True  # type: ignore[union-attr] # read by BrowserCase
+    return test
+
 
 def wait_until(what: str, condition: Callable[[], Any], patience: float = PATIENCE) -> Any:
     """Asks again and again until the condition is truthy; AssertionError with ``what`` when patience ends."""
@@ -32,29 +61,45 @@ def wait_until(what: str, condition: Callable[[], Any], patience: float = PATIEN
         time.sleep(0.03)
 
 
+@cache
+def one_browser() -> tuple[Playwright, Browser]:
+    """The browser of this process, until it ends."""
+    playwright = sync_playwright().start()
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))
+    atexit.register(playwright.stop)
+    atexit.register(browser.close)
+    return playwright, browser
+
+
 class BrowserCase(unittest.TestCase):
-    """One browser for the class, one fresh page for each test."""
+    """One browser for the process, one fresh page for each test."""
 
     playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
     context: BrowserContext
     page: Page
+    # For tests that look at the page's own pixels; others get few.
+    pixel_ratio: ClassVar[float] = 0.0
 
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=list(ARGUMENTS))
-        cls.addClassCleanup(cls.browser.close)
+        cls.playwright, cls.browser = one_browser()
 
     def setUp(self) -> None:
-        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.is_lit = any(
+            getattr(marked, "is_lit", False) for marked in (type(self), getattr(self, self._testMethodName))
+        )
+        # Few pixels: the page is laid out the same, and pictures of the stage are taken at sizes of their own.
+        scale = self.pixel_ratio or (0.5 if self.is_lit else 0.25)
+        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800}, device_scale_factor=scale)
         self.addCleanup(self.context.close)
         self.context.set_default_timeout(PATIENCE * 1000)
         self.said: list[str] = []
         # Somebody who has seen the hints; the test of the hints begins anew.
         self.context.add_init_script("localStorage.getItem('moth.hint') ?? localStorage.setItem('moth.hint', '99')")
+        if not self.is_lit:
+            self.context.add_init_script(UNLIT)
         self.page = self.watched(self.context.new_page())
 
     def watched(self, page: Page) -> Page:
