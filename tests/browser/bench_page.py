@@ -59,6 +59,8 @@ class WorkbenchCase(BrowserCase, LiveCase):
         build = """async (isUnlit) => {
             const { stage, model } = moth;
             window.isUnlit = isUnlit;
+            // While its material is there, a program of the same text is used again.
+            for (const { material } of stage.materials.kept.values()) material.dispose();
             stage.materials.kept.clear();
             await stage.setShader(model.state.shader, stage.values.value);
         }"""

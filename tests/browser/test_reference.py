@@ -9,6 +9,7 @@ import numpy as np
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import lit, wait_until
 from tests.support.graphs import TEXTURES, demo_graphs, worn_by_demo
+from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import picture
@@ -54,5 +55,4 @@ def _test_of(graph: Graph) -> Callable[[AgainstReference], None]:
 
 # A test for each, so that each says by itself how long it takes.
 for _graph in demo_graphs():
-    _name = "".join(c if c.isalnum() else "_" for c in _graph.title.lower())
-    setattr(AgainstReference, f"test_{_name}", _test_of(_graph))
+    setattr(AgainstReference, f"test_{identifier(_graph.title)}", _test_of(_graph))

@@ -1,10 +1,12 @@
 """The pin: at one pixel it tells what the whole picture has there, for every graph of the demo."""
 
 import unittest
+from collections.abc import Callable
 
 import numpy as np
 
 from tests.support.graphs import TEXTURES, demo_graphs
+from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import cost
@@ -49,13 +51,16 @@ class Pins(unittest.TestCase):
         least = 0.75 if cost([lowered.outputs[s] for s in sources]).by_sort["derivative"] else 0.99
         self.assertGreater(np.mean(np.array(off) < 5e-3), least, f"off by up to {max(off):.2e}")
 
-    def test_every_output_is_what_the_picture_has_there(self) -> None:
-        for graph in demo_graphs():
-            with self.subTest(graph.title):
-                self.check(graph)
-
     def test_beside_the_form_there_is_nothing(self) -> None:
         graph = demo_graphs()[0]
         textures, _ = textures_of(graph, graph.uniform_values(), TEXTURES.get)
         found = pinned(lower(graph), Scene.of(graph.form), (0, 0), SIZE, graph.uniform_values(), textures)
         self.assertIsNone(found)
+
+
+def _test_of(graph: Graph) -> Callable[[Pins], None]:
+    return lambda case: case.check(graph)
+
+
+for _graph in demo_graphs():
+    setattr(Pins, f"test_every_output_of_{identifier(_graph.title)}", _test_of(_graph))
