@@ -12,7 +12,7 @@ import numpy as np
 
 from bench.evaluate import noise_by_hand
 from velvet_moth.core.making.beginnings import noise
-from velvet_moth.core.making.recipe import Kitchen, evaluate
+from velvet_moth.core.making.recipe import MakingContext, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.pictures.formats import read_picture, write_png
 from velvet_moth.core.pictures.levels import levels_of
@@ -67,7 +67,7 @@ def by_hand(size: int) -> None:
 
 def stack(size: int) -> None:
     recipe = recipe_from_json(noise("Grain", 2048, "fractal_noise", {}, 0.03))
-    evaluate(recipe, recipe.preview(size), Kitchen(lambda key, canvas: None))
+    evaluate(recipe, recipe.preview(size), MakingContext(lambda key, canvas: None))
 
 
 def verdict(value: float, most: float) -> str:

@@ -18,7 +18,7 @@ from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import Kitchen, evaluate
+from velvet_moth.core.making.recipe import MakingContext, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.pictures.convert import as_files, fitted, one_channel
 from velvet_moth.core.pictures.formats import FORMATS, WRITABLE, read_picture, write_picture, write_png
@@ -148,7 +148,7 @@ def make_textures(options: argparse.Namespace) -> None:
     except ValueError as error:
         raise FileRefused(f"This is not JSON: {error}.", options.source, "Save the stack again.") from error
     recipe = recipe_from_json(told, options.source)
-    layers = evaluate(recipe, recipe.canvas, Kitchen(lambda key, canvas: None), {o.step for o in recipe.outputs})
+    layers = evaluate(recipe, recipe.canvas, MakingContext(lambda key, canvas: None), {o.step for o in recipe.outputs})
     made = [
         NamedPicture(o.name, Reading(layers[o.step][o.layer].role), picture_of(layers[o.step][o.layer], o.depth))
         for o in recipe.outputs

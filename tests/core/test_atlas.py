@@ -15,7 +15,7 @@ from velvet_moth.core.making import Canvas, Layer
 from velvet_moth.core.making.atlas import atlas, tile_palette
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.layer import number_layer
-from velvet_moth.core.making.recipe import Kitchen, problems
+from velvet_moth.core.making.recipe import MakingContext, problems
 from velvet_moth.core.making.recipe import evaluate as evaluate_recipe
 from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.making.step import PlacedTile
@@ -144,7 +144,7 @@ class Steps(unittest.TestCase):
             asked.append(canvas)
             return key, partial(Layer, np.full((4, *canvas.shape), 0.5, np.float32), "colour")
 
-        made = evaluate_recipe(recipe, recipe.canvas, Kitchen(grey))["sheet"]["picture"]
+        made = evaluate_recipe(recipe, recipe.canvas, MakingContext(grey))["sheet"]["picture"]
         self.assertEqual((made.channels, made.values.shape), (4, (4, 64, 128)))
         self.assertIn(Canvas(60, 30), asked, "textures come at the size of a cell")
         np.testing.assert_allclose(made.values[:, 40:50, 10:20], 0.5)

@@ -15,7 +15,7 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.texture import linear_to_srgb
 from velvet_moth.core.lighting.backdrop import BACKDROP, depth_behind, grey_light
 from velvet_moth.core.lighting.channels import Surface, default_surface
-from velvet_moth.core.lighting.shown import look, tone_curve
+from velvet_moth.core.lighting.shown import appearance, tone_curve
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, SetValue, Wire
 from velvet_moth.core.render.tracing.reference import points_of, render
@@ -35,7 +35,7 @@ def tilted() -> Mesh:
     return grid(np.stack((x, -1.5 + 0.3 * x - 0.2 * z, z), axis=-1), np.stack((u, v), axis=-1))
 
 
-PLAIN = look(default_surface())
+PLAIN = appearance(default_surface())
 
 
 class Told(unittest.TestCase):
@@ -116,7 +116,7 @@ class Behind(unittest.TestCase):
         ramp = Surface({**channels, "opacity": surface("uv").x})
 
         def seen(kind: str, shown: Surface) -> np.ndarray:
-            return render(look(shown, None, kind), {}, {}, SIZE, scene)[..., :3].astype(int)
+            return render(appearance(shown, None, kind), {}, {}, SIZE, scene)[..., :3].astype(int)
 
         stage = points_of(scene, PLAIN, {}, {}, SIZE)
         x = stage.seen.points["uv"][0]
@@ -142,7 +142,7 @@ class Behind(unittest.TestCase):
         self.assertGreater(hidden.sum(), 100, "the posts stand in the water")
         red = Surface({**default_surface().channels, "base_colour": constant(0.9, 0.0, 0.0)})
         blue = Surface({**default_surface().channels, "base_colour": constant(0.0, 0.0, 0.9)})
-        a, b = (render(look(s), {}, {}, (160, 120), scene) for s in (red, blue))
+        a, b = (render(appearance(s), {}, {}, (160, 120), scene) for s in (red, blue))
         np.testing.assert_array_equal(a[hidden], b[hidden])
         self.assertTrue((a != b)[stage.hit & ~hidden].any(axis=-1).all())
 

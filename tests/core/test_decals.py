@@ -15,7 +15,7 @@ from velvet_moth.core.language.primitives import combine
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.decals import ON_DECAL, Decal, decal_share, on_decal
-from velvet_moth.core.lighting.shown import light_of, look, shown_light
+from velvet_moth.core.lighting.shown import appearance, light_of, shown_light
 from velvet_moth.core.operations import SetDecals
 from velvet_moth.core.render.tracing.projecting import falls_on, painted, points_on
 from velvet_moth.core.render.tracing.reference import placed, whole_screen
@@ -35,7 +35,7 @@ class Projected(unittest.TestCase):
         )
         self.addCleanup(BACKDROPS.pop, "tilted")
         self.scene = Scene("plane", CAMERA, backdrop="tilted")
-        at_hand = placed(self.scene, look(default_surface(), kind="decal"), {}, {}, SIZE)
+        at_hand = placed(self.scene, appearance(default_surface(), kind="decal"), {}, {}, SIZE)
         right, up, _ = CAMERA.axes
         draw = {
             "camera_position": CAMERA.position,
@@ -114,8 +114,8 @@ class Projected(unittest.TestCase):
 
     def test_every_surface_input_a_form_tells_is_given(self) -> None:
         uv = Surface({**default_surface().channels, "base_colour": combine(surface("uv").x, 0.0, 0.0)})
-        self.assertEqual(look(uv, kind="decal").given, ON_DECAL)
-        self.assertFalse(look(uv, kind="decal").casts)
+        self.assertEqual(appearance(uv, kind="decal").given, ON_DECAL)
+        self.assertFalse(appearance(uv, kind="decal").casts)
 
 
 class PutDown(unittest.TestCase):

@@ -122,7 +122,7 @@ class Remembering(unittest.TestCase):
             self.assertTrue(all(pairs[0][key] is pairs[1][key] for key in pairs[0]), source)
         self.assertEqual((found.types, found.input_types), (fresh.types, fresh.input_types))
         self.assertEqual(found.inputs.keys(), fresh.inputs.keys())
-        for of in ("mismatches", "too_fine"):
+        for of in ("mismatches", "per_pixel"):
             self.assertEqual(*({(m.node, m.input) for m in getattr(g, of)} for g in (found, fresh)))
         self.assertEqual(text_found.count("\n"), drawing(fresh).shader.fragment.count("\n"))
 

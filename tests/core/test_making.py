@@ -12,7 +12,7 @@ from velvet_moth.core.making.exchange import DEPTHS, layer_of, picture_of
 from velvet_moth.core.making.height import height_from_normal, normal_from_height
 from velvet_moth.core.making.layer import number_layer
 from velvet_moth.core.making.noise import fractal_noise
-from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate, problems
+from velvet_moth.core.making.recipe import MakingContext, Recipe, evaluate, problems
 from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.making.step import PlacedTile, Supply, made
 from velvet_moth.core.pictures.inspection import inspect, seams
@@ -145,7 +145,9 @@ class Sets(unittest.TestCase):
             {"id": "small", "step": "resize", "values": {"size": "a quarter", "pixels": "keep"}},
             {"id": "on", "step": "invert", "values": {}},
         ]
-        made = evaluate(recipe_from_json(stack(steps=steps, outputs=[])), CANVAS, Kitchen(lambda key, canvas: None))
+        made = evaluate(
+            recipe_from_json(stack(steps=steps, outputs=[])), CANVAS, MakingContext(lambda key, canvas: None)
+        )
         shapes = [made[key]["picture"].values.shape for key in ("a", "small", "on")]
         self.assertEqual(shapes, [(1, 128, 128), (1, 32, 32), (1, 128, 128)])
         self.assertTrue(np.isin(made["small"]["picture"].values, made["a"]["picture"].values).all())
@@ -186,7 +188,7 @@ def stack(**changes: Any) -> dict[str, Any]:
 
 
 class Recipes(unittest.TestCase):
-    kitchen = Kitchen(lambda key, canvas: None)
+    kitchen = MakingContext(lambda key, canvas: None)
 
     def test_a_stack_is_read_computed_and_written_the_same(self) -> None:
         recipe = recipe_from_json(stack())
@@ -205,7 +207,7 @@ class Recipes(unittest.TestCase):
                 fresh.append(mark[0])
             return memory[mark]
 
-        kitchen = Kitchen(lambda key, canvas: None, remember)
+        kitchen = MakingContext(lambda key, canvas: None, remember)
         evaluate(recipe_from_json(stack()), CANVAS, kitchen)
         fresh.clear()
         steps = stack()["steps"]

@@ -6,10 +6,20 @@ import unittest
 import numpy as np
 
 from velvet_moth.core.language import primitives as p
-from velvet_moth.core.language.expr import Expr, Rate, Structural, call, constant, in_order, sampler, truth, uniform
+from velvet_moth.core.language.expr import (
+    Expr,
+    Rate,
+    Structural,
+    call,
+    constant,
+    sampler,
+    topological_order,
+    truth,
+    uniform,
+)
 from velvet_moth.core.language.inputs import SURFACE_INPUTS, Bindings, surface
 from velvet_moth.core.language.interpreters.bound import Bounds
-from velvet_moth.core.language.interpreters.cost import Cost, cost, of_sort
+from velvet_moth.core.language.interpreters.cost import Cost, cost, of_class
 from velvet_moth.core.language.interpreters.evaluate import evaluate, plan
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.language.interval import EVERYTHING, Interval, inverse, product
@@ -77,9 +87,9 @@ class Meaning(unittest.TestCase):
     def test_cost_counts_pixels_not_draws_and_shares(self) -> None:
         uv = surface("uv")
         self.assertEqual(cost([A + B]), Cost())
-        self.assertEqual(cost([uv + A]), of_sort("arithmetic", 2))
-        self.assertEqual(cost([uv + A, (uv + A) * 2.0]), of_sort("arithmetic", 4))
-        self.assertEqual(of_sort("read", 1, 2) + of_sort("read", 3, 4), of_sort("read", 4, 6))
+        self.assertEqual(cost([uv + A]), of_class("arithmetic", 2))
+        self.assertEqual(cost([uv + A, (uv + A) * 2.0]), of_class("arithmetic", 4))
+        self.assertEqual(of_class("read", 1, 2) + of_class("read", 3, 4), of_class("read", 4, 6))
 
     def test_a_plan_frees_what_is_used_up(self) -> None:
         chain = surface("uv").x
@@ -87,7 +97,7 @@ class Meaning(unittest.TestCase):
             chain = p.sine(chain + float(step + 1))
         made = plan([chain])
         self.assertGreaterEqual(sum(len(s.freed) for s in made.steps), 40)
-        self.assertEqual(len(in_order([chain])), len(made.steps))
+        self.assertEqual(len(topological_order([chain])), len(made.steps))
 
     def test_known_values_are_not_computed_again(self) -> None:
         inner = surface("uv") * 3.0

@@ -8,7 +8,7 @@ from tests.support.edits import random_operation
 from tests.support.graphs import enamel
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant, empty_graph
-from velvet_moth.core.editing.comparison import turning
+from velvet_moth.core.editing.comparison import operations_between
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.operations import (
     AddNode,
@@ -64,9 +64,9 @@ class Based(unittest.TestCase):
 
     def test_going_back_to_a_version_brings_bases_in_any_order(self) -> None:
         bare = replace(self.graph, variants=())
-        turned = turning(bare, self.graph, "restored").apply(bare)[0]
+        turned = operations_between(bare, self.graph, "restored").apply(bare)[0]
         self.assertEqual(turned, self.graph)
-        self.assertEqual(turning(self.graph, bare, "restored").apply(self.graph)[0], bare)
+        self.assertEqual(operations_between(self.graph, bare, "restored").apply(self.graph)[0], bare)
 
 
 class Undoing(unittest.TestCase):

@@ -20,7 +20,7 @@ from velvet_moth.core.lighting.environment import ENVIRONMENT, HEIGHT, RESPONSE_
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.model import radiance
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts
-from velvet_moth.core.lighting.shown import look
+from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.render.tracing.reference import points_of, render
 from velvet_moth.core.render.tracing.scene import Scene, form_inputs, rig_inputs
@@ -32,7 +32,7 @@ def surface(**channels: tuple[float, ...]) -> Surface:
     return Surface({**default_surface().channels, **changed})
 
 
-PLAIN = look(default_surface())
+PLAIN = appearance(default_surface())
 
 
 class Swatches(unittest.TestCase):
@@ -161,6 +161,6 @@ class Reference(unittest.TestCase):
         self.assertGreater(blue[seen][:, 2].mean(), blue[seen][:, 0].mean() + 30)
 
     def test_nothing_hit_is_see_through(self) -> None:
-        made = render(look(default_surface()), {}, {}, (32, 32), Scene("sphere"))
+        made = render(appearance(default_surface()), {}, {}, (32, 32), Scene("sphere"))
         self.assertEqual(tuple(made[0, 0]), (0x73, 0x70, 0x6D, 0))
         self.assertEqual(made[16, 16, 3], 255)

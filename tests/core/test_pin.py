@@ -11,7 +11,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import cost
 from velvet_moth.core.language.types import FLOATS
-from velvet_moth.core.lighting.shown import look, shown_light
+from velvet_moth.core.lighting.shown import appearance, shown_light
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.tracing.pin import pinned
 from velvet_moth.core.render.tracing.reference import points_of
@@ -26,7 +26,7 @@ class Pins(unittest.TestCase):
     def check(self, graph: Graph) -> None:
         lowered, values = lower(graph), graph.uniform_values()
         textures, _ = textures_of(graph, values, TEXTURES.get)
-        shown = look(lowered.surface, None, graph.kind)
+        shown = appearance(lowered.surface, None, graph.kind)
         # A backdrop would hide some of a form; a decal is nowhere without one.
         scene = Scene.of(graph.form, graph.rig) if shown.given is None else Scene.of_graph(graph)
         picture = shown.picture if shown.given is None else shown_light(shown.picture.rgb)
@@ -48,7 +48,7 @@ class Pins(unittest.TestCase):
                 for a, b in zip((found.shown, *(found.values[s] for s in sources)), expected, strict=True)
             ]
         # Where two triangles meet inside a quad, the GPU and the pin take a difference over the pixel's own one.
-        least = 0.75 if cost([lowered.outputs[s] for s in sources]).by_sort["derivative"] else 0.99
+        least = 0.75 if cost([lowered.outputs[s] for s in sources]).by_class["derivative"] else 0.99
         self.assertGreater(np.mean(np.array(off) < 5e-3), least, f"off by up to {max(off):.2e}")
 
     def test_beside_the_form_there_is_nothing(self) -> None:

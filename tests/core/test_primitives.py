@@ -11,7 +11,16 @@ from tests.support.cases import node_cases, primitive_cases, random_arrays
 from velvet_moth.core.base.errors import ExpressionError
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.language import primitives as p
-from velvet_moth.core.language.expr import PRIMITIVES, Expr, Primitive, apply, constant, declare, in_order, uniform
+from velvet_moth.core.language.expr import (
+    PRIMITIVES,
+    Expr,
+    Primitive,
+    apply,
+    constant,
+    declare,
+    topological_order,
+    uniform,
+)
 from velvet_moth.core.language.inputs import Bindings
 from velvet_moth.core.language.interpreters.bound import Bounds
 from velvet_moth.core.language.interpreters.evaluate import evaluate
@@ -33,7 +42,7 @@ class Rules(unittest.TestCase):
         used = {
             e.operator.name
             for c in primitive_cases()
-            for e in in_order([c.output])
+            for e in topological_order([c.output])
             if isinstance(e.operator, Primitive)
         }
         self.assertEqual(set(PRIMITIVES) - used, set())

@@ -26,7 +26,7 @@ from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.channels import default_surface
-from velvet_moth.core.lighting.shown import look
+from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lower import forget, lower
 from velvet_moth.core.lowering.motifs import resolved
 from velvet_moth.core.render.shading import values_array
@@ -50,7 +50,7 @@ def values_of(graph: Graph, form: str = "mooring", size: int = 24) -> dict[Sourc
     return {s: v[..., stage.hit] for s, v in whole.items()}
 
 
-PLAIN = look(default_surface())
+PLAIN = appearance(default_surface())
 
 
 class EveryGraph(unittest.TestCase):

@@ -16,7 +16,7 @@ from velvet_moth.core.language.primitives import along_x, along_y, combine, step
 from velvet_moth.core.language.types import VEC2
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.moved import moved_normal
-from velvet_moth.core.lighting.shown import look
+from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.making import Canvas
 from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.nodes.noises import gradient_noise_at
@@ -30,7 +30,7 @@ from velvet_moth.core.render.tracing.reference import points_of, render
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import picture
 
-PLAIN = look(default_surface())
+PLAIN = appearance(default_surface())
 
 
 class WholePictures(unittest.TestCase):
@@ -78,13 +78,13 @@ class WholePictures(unittest.TestCase):
     def test_what_is_cut_away_shows_what_is_behind(self) -> None:
         half = Surface({**default_surface().channels, "opacity": step(constant(0.5), surface("uv").x)})
         whole, cut = (
-            render(look(s, kind="cut_out"), {}, {}, (64, 64), Scene.of("plane"))[..., 3]
+            render(appearance(s, kind="cut_out"), {}, {}, (64, 64), Scene.of("plane"))[..., 3]
             for s in (default_surface(), half)
         )
         self.assertAlmostEqual(float((cut > 0).sum() / (whole > 0).sum()), 0.5, delta=0.12)
         for at in (0.0, 0.25, 0.5, 0.8):
             across = {"opacity": surface("uv").x, "cut_at": constant(at)}
-            shown = look(Surface({**default_surface().channels, **across}), kind="cut_out")
+            shown = appearance(Surface({**default_surface().channels, **across}), kind="cut_out")
             cut = render(shown, {}, {}, (64, 64), Scene.of("plane", "overcast"))[..., 3]
             seen = points_of(Scene.of("plane"), PLAIN, {}, {}, (64, 64))
             expected = seen.hit & (seen.seen.points["uv"][0] >= at)
@@ -123,7 +123,7 @@ class WholePictures(unittest.TestCase):
     def test_past_what_is_cut_away_the_next_sheet_is_seen(self) -> None:
         """A box whose outward faces are cut away shows its inward ones, lit and pinned as such."""
         inside = Surface({**default_surface().channels, "opacity": 1.0 - surface("is_front")})
-        shown, scene = look(inside, kind="cut_out"), Scene.of("box")
+        shown, scene = appearance(inside, kind="cut_out"), Scene.of("box")
         whole, hollow = (render(s, {}, {}, (64, 64), scene) for s in (PLAIN, shown))
         self.assertGreater((hollow[..., 3] == whole[..., 3]).mean(), 0.98)
         self.assertGreater(np.abs(hollow.astype(int) - whole)[whole[..., 3] > 0].mean(), 5)
@@ -132,7 +132,7 @@ class WholePictures(unittest.TestCase):
         lifted = Surface({**default_surface().channels, "offset": combine(0.0, 0.4, 0.0)})
         tilted = Surface({**default_surface().channels, "offset": combine(0.0, surface("position").x * 0.8, 0.0)})
         flat, up, slope = (
-            render(look(s), {}, {}, (64, 64), Scene.of("plane")) for s in (default_surface(), lifted, tilted)
+            render(appearance(s), {}, {}, (64, 64), Scene.of("plane")) for s in (default_surface(), lifted, tilted)
         )
         rows = [float(np.nonzero(p[..., 3])[0].mean()) for p in (flat, up)]
         self.assertGreater(rows[1], rows[0] + 4, "higher in the picture")

@@ -15,8 +15,8 @@ from velvet_moth.core.language.expr import (
     apply,
     call,
     constant,
-    in_order,
     sampler,
+    topological_order,
     uniform,
 )
 from velvet_moth.core.language.inputs import SURFACE_INPUTS, surface
@@ -45,7 +45,7 @@ NODE_SHARE, NODE_TOLERANCE = 0.99, (2e-3, 2e-3)
 def substituted(output: Expr, table: dict[Expr, Expr]) -> Expr:
     """The expression with some of its leaves replaced."""
     done: dict[Expr, Any] = {}
-    for expr in in_order([output]):
+    for expr in topological_order([output]):
         args = [done[a] for a in expr.args]
         if expr in table:
             done[expr] = table[expr]
@@ -64,7 +64,7 @@ def substituted(output: Expr, table: dict[Expr, Expr]) -> Expr:
 class Parity(GpuCase):
     def on_gpu(self, output: Expr, arrays: dict, textures: dict) -> np.ndarray:
         """What WebGL2 paints: the random uniforms arrive as textures read pixel for pixel."""
-        leaves = [e for e in in_order([output]) if e.operator is Structural.UNIFORM]
+        leaves = [e for e in topological_order([output]) if e.operator is Structural.UNIFORM]
         here = surface("uv")
         table, given = {}, {}
         for leaf in leaves:

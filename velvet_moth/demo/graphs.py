@@ -19,7 +19,14 @@ def ferry_enamel(textures: Textures) -> Graph:
     s.add("rim_shade", "colour", "Rim shade", value=(0.045, 0.006, 0.02))
     s.add("turning", "view_falloff", "Turning away", power=0.9)
     s.add("rim", "view_falloff", "Rim", power=3.0)
-    s.add("two_tints", "mix", "Two tints", a="@face_tint.colour", b="@side_tint.colour", amount="@turning.value")
+    s.add(
+        "two_tints",
+        "mix",
+        "Two tints",
+        a="@face_tint.colour",
+        b="@side_tint.colour",
+        amount="@operations_between.value",
+    )
     s.add("three_colours", "mix", "Three colours", a="@two_tints.result", b="@rim_shade.colour", amount="@rim.value")
     s.add(
         "base_coat",

@@ -6,7 +6,7 @@ from typing import Any
 
 from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import Kitchen, Recipe, evaluate
+from velvet_moth.core.making.recipe import MakingContext, Recipe, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.pictures.reading import Reading
@@ -137,7 +137,7 @@ def made_textures() -> dict[str, NamedPicture]:
     """What the stacks make, by "stack_output"."""
     found: dict[str, NamedPicture] = {}
     for key, recipe in recipes_by_key().items():
-        layers = evaluate(recipe, recipe.canvas, Kitchen(lambda key, canvas: None))
+        layers = evaluate(recipe, recipe.canvas, MakingContext(lambda key, canvas: None))
         for output in recipe.outputs:
             layer = layers[output.step][output.layer]
             picture = picture_of(layer, output.depth)

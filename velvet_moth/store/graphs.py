@@ -66,7 +66,7 @@ class Change:
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredGraph:
     """A graph as it is kept, with where its history stands."""
 
     id: int
@@ -82,7 +82,7 @@ class Kept:
     # How often each texture it uses has changed, by id.
     textures: Mapping[str, TextureState] = field(default_factory=dict)
     # The graphs that its backdrop wears, by the key that it names them by; those that are gone are not among them.
-    worn: Mapping[str, "Kept"] = field(default_factory=dict)
+    worn: Mapping[str, "StoredGraph"] = field(default_factory=dict)
 
 
 def _graph(session: Session, row: GraphRow) -> Graph:
@@ -97,7 +97,7 @@ def stamp_of(
     own: str,
     graph: Graph,
     read: Mapping[str, TextureState],
-    worn: Mapping[str, Kept],
+    worn: Mapping[str, StoredGraph],
 ) -> str:
     """What tells the states of a graph apart: its ``own`` mark, and those of the motifs, textures and graphs it uses."""
     used = sorted(graph.used_motifs())
@@ -124,7 +124,7 @@ def _row(session: Session, key: int, lock: bool = False) -> GraphRow:
     return row
 
 
-def worn_by(session: Session, project_id: int, graph: Graph) -> dict[str, Kept]:
+def worn_by(session: Session, project_id: int, graph: Graph) -> dict[str, StoredGraph]:
     """The graphs that a graph's backdrop wears, by the keys it has for them."""
     named = {wear.graph for wear in graph.wears if wear.graph.isascii() and wear.graph.isdigit()}
     keys = [int(key) for key in named if int(key) <= LARGEST_ID]
@@ -136,7 +136,7 @@ def worn_by(session: Session, project_id: int, graph: Graph) -> dict[str, Kept]:
     return {str(row.id): _kept(session, row, False) for row in session.scalars(found.order_by(GraphRow.id)).all()}
 
 
-def _kept(session: Session, row: GraphRow, dressed: bool = True) -> Kept:
+def _kept(session: Session, row: GraphRow, dressed: bool = True) -> StoredGraph:
     """A row as it is kept; with what its backdrop wears where that is seen, which it is on its own page alone."""
     numbers = [*row.undo[-1:], *row.redo[-1:]]
     found = select(RevisionRow.number, RevisionRow.words).where(
@@ -149,12 +149,12 @@ def _kept(session: Session, row: GraphRow, dressed: bool = True) -> Kept:
     read = textures.states(session, sorted(graph.texture_ids()))
     worn = worn_by(session, row.project_id, graph) if dressed else {}
     stamp = stamp_of(session, row.project_id, row.state, graph, read, worn)
-    return Kept(
+    return StoredGraph(
         row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read, worn
     )
 
 
-def create(session: Session, project_id: int, graph: Graph, motif: str = "") -> Kept:
+def create(session: Session, project_id: int, graph: Graph, motif: str = "") -> StoredGraph:
     """Keep a new graph; ``motif`` is the type of the nodes that will use it, where it is a motif."""
     row = GraphRow(project_id=project_id, motif=motif or None, revision=0, undo=[], redo=[], **facts_of(graph))
     session.add(row)
@@ -163,7 +163,7 @@ def create(session: Session, project_id: int, graph: Graph, motif: str = "") -> 
     return _kept(session, row)
 
 
-def load(session: Session, key: int) -> Kept:
+def load(session: Session, key: int) -> StoredGraph:
     row = _row(session, key)
     if row.deleted is not None:
         raise NotFound("This graph was deleted.", f"graph {key}", "Bring it back from the library.")
@@ -230,7 +230,7 @@ def check_revision(session: Session, key: int, revision: int) -> None:
     _current(session, key, revision)
 
 
-def change(session: Session, key: int, revision: int, operation: Operation) -> Kept:
+def change(session: Session, key: int, revision: int, operation: Operation) -> StoredGraph:
     """Apply an operation to the revision it was made on; StaleRevision where that is not the newest."""
     row = _current(session, key, revision)
     before = _graph(session, row)
@@ -256,7 +256,7 @@ def _applied(graph: Graph, operation: Operation, edit: RevisionRow) -> tuple[Gra
     return after, inverse
 
 
-def undo(session: Session, key: int, revision: int) -> Kept:
+def undo(session: Session, key: int, revision: int) -> StoredGraph:
     """Take back the newest edit that is not taken back yet."""
     row = _current(session, key, revision)
     if not row.undo:
@@ -270,7 +270,7 @@ def undo(session: Session, key: int, revision: int) -> Kept:
     return _kept(session, row)
 
 
-def redo(session: Session, key: int, revision: int) -> Kept:
+def redo(session: Session, key: int, revision: int) -> StoredGraph:
     """Do again the edit that was taken back last."""
     row = _current(session, key, revision)
     if not row.redo:
@@ -284,7 +284,7 @@ def redo(session: Session, key: int, revision: int) -> Kept:
     return _kept(session, row)
 
 
-def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> Kept:
+def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> StoredGraph:
     """Apply what undoes (``steps`` below zero) or redoes so many edits, as one revision."""
     row = _row(session, key, lock=True)
     before = _graph(session, row)
@@ -301,7 +301,7 @@ def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> Kep
     return _kept(session, row)
 
 
-def duplicate(session: Session, key: int) -> Kept:
+def duplicate(session: Session, key: int) -> StoredGraph:
     """A copy with a history of its own."""
     kept = load(session, key)
     title = free_title(f"{kept.graph.title} copy", titles(session, kept.project_id))

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.editing.comparison import turning
+from velvet_moth.core.editing.comparison import operations_between
 from velvet_moth.core.files.graph_json import graph_to_json
 from velvet_moth.core.lowering.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
@@ -17,7 +17,7 @@ from velvet_moth.store import documents, textures
 from velvet_moth.store.codec import operation_from_json
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import (
-    Kept,
+    StoredGraph,
     change,
     check_revision,
     load,
@@ -100,7 +100,7 @@ def values_held(session: Session, key: int, parameter: str) -> list[Held]:
     return list(held.values())
 
 
-def go_to(session: Session, key: int, revision: int, number: int) -> Kept:
+def go_to(session: Session, key: int, revision: int, number: int) -> StoredGraph:
     """Undo or redo until the edit ``number`` is the newest that holds; 0 is before all of them."""
     check_revision(session, key, revision)
     found = steps(session, key)
@@ -158,7 +158,7 @@ def _version_row(session: Session, key: int, version: int) -> VersionRow:
     return row
 
 
-def version_graph(session: Session, key: int, version: int) -> tuple[Version, Kept]:
+def version_graph(session: Session, key: int, version: int) -> tuple[Version, StoredGraph]:
     """A version with the graph as it would be kept, its motifs and textures as they are now."""
     row = _version_row(session, key, version)
     kept = load(session, key)
@@ -176,11 +176,11 @@ def remove_version(session: Session, key: int, version: int) -> None:
     session.delete(_version_row(session, key, version))
 
 
-def restore_version(session: Session, key: int, revision: int, version: int) -> Kept:
+def restore_version(session: Session, key: int, revision: int, version: int) -> StoredGraph:
     """Make the graph what it was, as an edit: undo brings back what came after."""
     found, kept = version_graph(session, key, version)
     check_revision(session, key, revision)
-    batch = turning(load(session, key).graph, kept.graph, f"restored version {found.name}")
+    batch = operations_between(load(session, key).graph, kept.graph, f"restored version {found.name}")
     if not batch.operations:
         raise OperationRefused("The graph is this version already.", found.name, "Change something, or compare others.")
     operation: Operation = batch

@@ -9,7 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from velvet_moth import core
-from velvet_moth.store.graphs import Kept
+from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.models import PaintedRow
 
 # Of each graph so many are kept: its variants, and a few states to go back to.
@@ -25,7 +25,7 @@ def _program() -> str:
     return found.hexdigest()
 
 
-def mark_of(kept: Kept, variant: str) -> str:
+def mark_of(kept: StoredGraph, variant: str) -> str:
     """What the picture of a graph's variant hangs on."""
     return hashlib.sha256(f"{_program()} {kept.id} {kept.stamp} {variant}".encode()).hexdigest()
 

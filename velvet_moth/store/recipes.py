@@ -10,7 +10,7 @@ from velvet_moth.core.base.cache import ByteCache
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
-from velvet_moth.core.making.recipe import Kitchen, Layers, Recipe, TextureLayer, evaluate
+from velvet_moth.core.making.recipe import Layers, MakingContext, Recipe, TextureLayer, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.store import textures
@@ -26,7 +26,7 @@ class StaleRecipe(OperationRefused):
     code = "stale-recipe"
 
 
-def kitchen(session: Session) -> Kitchen:
+def context(session: Session) -> MakingContext:
     """Gives steps the project's textures, and remembers what steps made."""
 
     def layer(key: str, canvas: Canvas) -> TextureLayer | None:
@@ -38,7 +38,7 @@ def kitchen(session: Session) -> Kitchen:
         mark: Hashable = (row.sha256, row.role, row.green)
         return mark, lambda: layer_of(textures.picture_of(session, row), reading, canvas)
 
-    return Kitchen(layer, _made.get)
+    return MakingContext(layer, _made.get)
 
 
 def load(session: Session, key: int, lock: bool = False) -> RecipeRow:
@@ -104,7 +104,7 @@ def _all_read(session: Session, recipe: Recipe) -> set[str]:
 
 
 def _make(session: Session, row: RecipeRow, recipe: Recipe) -> None:
-    made = evaluate(recipe, recipe.canvas, kitchen(session), {o.step for o in recipe.outputs})
+    made = evaluate(recipe, recipe.canvas, context(session), {o.step for o in recipe.outputs})
     before = textures_of(session, row)
     for output in recipe.outputs:
         layer = made[output.step][output.layer]

@@ -13,7 +13,7 @@ from velvet_moth.core.pictures.levels import texture_of
 from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.core.workbench.problems import Inspections
 from velvet_moth.core.workbench.session import GraphSource, TextureSource
-from velvet_moth.store.graphs import Kept
+from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.textures import TextureState, inspection, levels, levels_key
 
 
@@ -37,7 +37,7 @@ class Shelf:
         with Session(self._engine) as session:
             return texture_of(levels(session, state), state.reading.is_colour)
 
-    def graphs(self, worn: Mapping[str, Kept]) -> GraphSource:
+    def graphs(self, worn: Mapping[str, StoredGraph]) -> GraphSource:
         """Gives graphs by the keys they are ``worn`` by."""
 
         def graph(key: str) -> tuple[Graph, TextureSource] | None:

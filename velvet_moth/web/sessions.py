@@ -10,7 +10,7 @@ from velvet_moth.core.document.graph import Source
 from velvet_moth.core.pictures.formats.png import write_png
 from velvet_moth.core.workbench.session import Session, Shown, picture
 from velvet_moth.store import paintings
-from velvet_moth.store.graphs import Kept
+from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.shelf import Shelf
 from velvet_moth.web.lanes import PAINTING
 
@@ -39,7 +39,7 @@ class GraphSessions:
         self._fresh: OrderedDict[str, bytes] = OrderedDict()
 
     def show(
-        self, kept: Kept, variant: str, output: Source | None, on: str, mark: str, seen: str
+        self, kept: StoredGraph, variant: str, output: Source | None, on: str, mark: str, seen: str
     ) -> tuple[Shown, Shown | None]:
         """The state of a graph, which goes by ``mark``, and the one before where that is what a page has ``seen``."""
         with self._lock:
@@ -59,7 +59,7 @@ class GraphSessions:
             found.shown, found.mark = shown, mark
             return shown, before
 
-    def picture(self, session: Database, kept: Kept, variant: str) -> bytes:
+    def picture(self, session: Database, kept: StoredGraph, variant: str) -> bytes:
         """The reference picture of a graph as PNG; it is painted once for each state of a graph."""
         mark = paintings.mark_of(kept, variant)
         found = paintings.find(session, mark)

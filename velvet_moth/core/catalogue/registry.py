@@ -12,7 +12,7 @@ from velvet_moth.core.base.errors import ExpressionError
 from velvet_moth.core.catalogue.ports import Input, Output, Setting, choice, number, spoken
 from velvet_moth.core.language.expr import Expr, Function, Structural, call, is_biased
 from velvet_moth.core.language.primitives.sampling import FILTERS, WRAPS, reading
-from velvet_moth.core.language.trace import apart, is_small, trace
+from velvet_moth.core.language.trace import is_small, split_biases, trace
 from velvet_moth.core.language.types import P_SURFACE, P_TEXTURE
 
 Settings = tuple[tuple[str, Any], ...]
@@ -78,7 +78,7 @@ class NodeType:
         function = self.cache[key]
         if function is None:
             return self._named(self.body(**values, **dict(settings)))
-        free, _ = apart([v for v in values.values() if v.operator is not Structural.CONSTANT])
+        free, _ = split_biases([v for v in values.values() if v.operator is not Structural.CONSTANT])
         return dict(zip(self.outputs, call(function, free), strict=True))
 
     def _read(self, values: Mapping[str, Any], settings: Settings) -> tuple[dict[str, Any], Settings]:
@@ -96,12 +96,12 @@ class NodeType:
         """The node as one function of what is not settled yet; None where it is better read in place."""
         fixed = {k: v for k, v in values.items() if v.operator is Structural.CONSTANT}
         free = {k: v.type for k, v in values.items() if k not in fixed}
-        _, shifted = apart([values[k] for k in free])
+        _, with_bias = split_biases([values[k] for k in free])
 
         def body(*args: Expr) -> Any:
             return self.body(**fixed, **dict(zip(free, args, strict=True)), **dict(settings))
 
-        made = trace(self.key, self.name, tuple(free), body, tuple(free.values()), shifted)
+        made = trace(self.key, self.name, tuple(free), body, tuple(free.values()), with_bias)
         return None if is_small(made) else made
 
 

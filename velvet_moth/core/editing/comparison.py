@@ -114,7 +114,7 @@ def _bare(node: Node) -> Node:
     return replace(node, wires={})
 
 
-def turning(before: Graph, after: Graph, words: str) -> Batch:
+def operations_between(before: Graph, after: Graph, words: str) -> Batch:
     """What turns one state into another: all of it but the title, which names the graph as it is now."""
     stale = {
         key

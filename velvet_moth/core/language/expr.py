@@ -61,7 +61,7 @@ class Primitive:
     - ``simplify(args, type, attributes)`` may give a plainer expression of the same value.
     - ``plain(types, texts, attributes)`` spells it where every argument is proved to stay inside its domain.
     - ``domains`` tell where the formula breaks down; ``operations`` and ``reads`` are its cost a component,
-      ``sort`` the kind of operations they are (see ``interpreters/cost.py``).
+      ``operation_class`` the kind of operations they are (see ``interpreters/cost.py``).
     """
 
     name: str
@@ -76,7 +76,7 @@ class Primitive:
     rate: Rate = Rate.CONSTANT
     foldable: bool = True
     simplify: "Callable[[Sequence[Expr], Type, tuple[Hashable, ...]], Expr | None] | None" = None
-    sort: str = "arithmetic"
+    operation_class: str = "arithmetic"
     plain: Callable[[Sequence[Type], Sequence[str], tuple[Hashable, ...]], str] | None = None
 
     def __repr__(self) -> str:
@@ -309,7 +309,7 @@ def constant_array(expr: Expr) -> Array:
     return values.reshape(()) if expr.type is NUMBER else values.reshape(-1, 1, 1)
 
 
-def in_order(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> list[Expr]:
+def topological_order(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> list[Expr]:
     """Every expression the outputs need, each after its arguments; does not look behind ``known`` ones.
 
     Iterative, since graphs run deeper than Python's stack.
@@ -340,7 +340,7 @@ def inputs_of(outputs: Iterable[Expr]) -> set[str]:
     seen: set[Function] = set()
     todo = [list(outputs)]
     while todo:
-        for expr in in_order(todo.pop()):
+        for expr in topological_order(todo.pop()):
             if expr.operator is Structural.INPUT:
                 found.add(expr.attributes[0])
             elif expr.operator is Structural.CALL and expr.attributes[0] not in seen:

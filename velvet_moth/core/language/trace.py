@@ -16,8 +16,8 @@ from velvet_moth.core.language.expr import (
     as_expr,
     biased,
     call,
-    in_order,
     is_biased,
+    topological_order,
 )
 from velvet_moth.core.language.types import NUMBER, Type
 
@@ -31,17 +31,17 @@ INLINE_PRIMITIVES = 6
 
 
 def trace(
-    name: str, words: str, names: Sequence[str], body: Body, types: Sequence[Type], shifted: Sequence[int] = ()
+    name: str, words: str, names: Sequence[str], body: Body, types: Sequence[Type], with_bias: Sequence[int] = ()
 ) -> Function:
     """Run ``body`` on stand-ins of the given types and keep what it built; ``names`` are its arguments'.
 
-    The textures at the places ``shifted`` have a bias of their own, which is one more argument after all others.
+    The textures at the places ``with_bias`` have a bias of their own, which is one more argument after all others.
     """
-    arguments = tuple(argument(i, t) for i, t in enumerate([*types, *[NUMBER] * len(shifted)]))
+    arguments = tuple(argument(i, t) for i, t in enumerate([*types, *[NUMBER] * len(with_bias)]))
     given = list(arguments[: len(types)])
-    for at, bias in zip(shifted, arguments[len(types) :], strict=True):
+    for at, bias in zip(with_bias, arguments[len(types) :], strict=True):
         given[at] = biased(given[at], bias)
-    names = (*names, *(f"{names[at]}_bias" for at in shifted))
+    names = (*names, *(f"{names[at]}_bias" for at in with_bias))
     built = body(*given)
     results = built if isinstance(built, tuple) else (built,)
     stem = identifier(name)
@@ -51,16 +51,16 @@ def trace(
     return Function(own, words, tuple(names), arguments, results, max(r.rate for r in results))
 
 
-def apart(args: Sequence[Expr]) -> tuple[list[Expr], tuple[int, ...]]:
+def split_biases(args: Sequence[Expr]) -> tuple[list[Expr], tuple[int, ...]]:
     """Arguments as a call takes them, the biases of textures after all others; and which places had one."""
-    shifted = tuple(i for i, a in enumerate(args) if is_biased(a))
+    with_bias = tuple(i for i, a in enumerate(args) if is_biased(a))
     plain = [a.args[0] if is_biased(a) else a for a in args]
-    return [*plain, *(args[i].args[1] for i in shifted)], shifted
+    return [*plain, *(args[i].args[1] for i in with_bias)], with_bias
 
 
 def is_small(function: Function) -> bool:
     """Whether the body should stand in place instead of behind a call."""
-    order = in_order(function.results)
+    order = topological_order(function.results)
     if any(e.operator is Structural.CALL for e in order):
         return False
     return sum(isinstance(e.operator, Primitive) for e in order) <= INLINE_PRIMITIVES
@@ -73,14 +73,14 @@ def emitted_function(words: str) -> Callable[[Callable[..., Expr]], Callable[...
         names = tuple(inspect.signature(body).parameters)
 
         @lru_cache(maxsize=64)
-        def traced(types: tuple[Type, ...], shifted: tuple[int, ...]) -> Function:
-            return trace(body.__name__, words, names, body, types, shifted)
+        def traced(types: tuple[Type, ...], with_bias: tuple[int, ...]) -> Function:
+            return trace(body.__name__, words, names, body, types, with_bias)
 
         @wraps(body)
         def called(*operands: Operand) -> Expr:
             given = [as_expr(o) for o in operands]
-            args, shifted = apart(given)
-            return call(traced(tuple(a.type for a in given), shifted), args)[0]
+            args, with_bias = split_biases(given)
+            return call(traced(tuple(a.type for a in given), with_bias), args)[0]
 
         return called
 

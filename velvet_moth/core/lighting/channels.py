@@ -104,7 +104,7 @@ CHANNELS: dict[str, Input] = {
         "opacity": Input(
             P_NUMBER,
             (1.0,),
-            words="How much of it is there: shows what lies behind, or cuts it away where that is below what it is cut at.",
+            words="How much of it is there. Below 1 what is behind shows through; a cut-out surface is cut away where this is below its alpha cutoff.",
             beyond=_BEYOND,
             idle_at_default=True,
         ),

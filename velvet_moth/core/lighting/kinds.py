@@ -17,7 +17,7 @@ Meeting = Callable[[Expr, Surface], Expr]
 class Kind:
     """One kind: ``meets`` joins the surface's light with what is behind.
 
-    It is cut away where its opacity is below what it is told to be cut at (``is_cut``), keeps the sun off what lies behind (``casts``),
+    It is cut away where its opacity is below the alpha cutoff (``is_cut``), keeps the sun off what lies behind (``casts``),
     is painted onto what lies behind instead of standing before it (``is_projected``), makes no use of its opacity
     (``hides``), or shows another surface from behind (``has_back``).
     """

@@ -100,7 +100,7 @@ def _sheen_glow(roughness: Expr, n: Expr, direction: Expr) -> Expr:
 
 
 @emitted_function("Sheen over what lies below")
-def woolly(under: Expr, tint: Expr, roughness: Expr, n: Expr, occlusion: Expr, arriving: Expr) -> Expr:
+def with_sheen(under: Expr, tint: Expr, roughness: Expr, n: Expr, occlusion: Expr, arriving: Expr) -> Expr:
     """KHR_materials_sheen: what the fibres take is missing below."""
     v = surface("view_direction")
     colour, rough = saturate(tint), maximum(saturate(roughness), _LEAST_SHEEN)
@@ -185,7 +185,7 @@ def radiance(shown: Surface, form: Expr, lamps: int = 0) -> Expr:
         light = _whole_model(shown, normal, form, [sun, *others])
     if not is_nothing(shown["sheen"]):
         normal = world_normal(shown["normal"], form) if normal is None else normal
-        light = woolly(light, shown["sheen"], shown["sheen_roughness"], normal, shown["occlusion"], sun.arriving)
+        light = with_sheen(light, shown["sheen"], shown["sheen_roughness"], normal, shown["occlusion"], sun.arriving)
         for lamp in others:
             light = light + sheen_by_lamp(
                 shown["sheen"], shown["sheen_roughness"], normal, lamp.direction, lamp.arriving

@@ -33,7 +33,7 @@ def encoded(light: Expr) -> Expr:
 
 
 @dataclass(frozen=True)
-class Look:
+class Appearance:
     """What is drawn: a display colour, how the form moves (metres), where it is cut away (below one half).
 
     ``casts`` tells whether it keeps the sun off what lies behind; what lets it through does not. Where ``given`` names
@@ -79,17 +79,17 @@ def left_of_cut(shown: Surface) -> Expr:
     return opacity if shown.is_default("cut_at") else opacity - shown["cut_at"] + ALPHA_CUTOFF
 
 
-def look(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Look:
+def appearance(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Appearance:
     """A surface of a kind under a rig of so many lamps; or another ``picture`` on the form as the surface moves it."""
     met, opacity = KINDS[kind], shown["opacity"]
     if met.is_projected:
         light = radiance(shown, facing_normal(), lamps) if picture is None else light_of(picture)
-        return Look(on_decal(light, opacity if picture is None else constant(1.0)), casts=False, given=ON_DECAL)
+        return Appearance(on_decal(light, opacity if picture is None else constant(1.0)), casts=False, given=ON_DECAL)
     left = left_of_cut(shown)
     is_cut = met.is_cut and left.operator is not Structural.CONSTANT
     if picture is None:
         picture = lit_picture(shown, kind, lamps)
-    return Look(picture, moving(shown), left if is_cut else None, met.casts)
+    return Appearance(picture, moving(shown), left if is_cut else None, met.casts)
 
 
 def plain_picture(value: Expr) -> Expr:

@@ -24,7 +24,7 @@ from velvet_moth.core.language.types import (
     widest,
 )
 from velvet_moth.core.lighting.channels import Surface, default_surface
-from velvet_moth.core.lowering.lowered import Lowered, LoweredGraph, Mismatch, TooFine, upstream_first
+from velvet_moth.core.lowering.lowered import Lowered, LoweredGraph, Mismatch, PerPixelInVertexShader, upstream_first
 from velvet_moth.core.nodes.surfaces import DOCK
 
 
@@ -141,7 +141,7 @@ class _Lowering:
                 moved.discard(node.id) if is_same else moved.add(node.id)
         gone = again | stale
         found.mismatches += [m for m in before.mismatches if m.node not in gone]
-        found.too_fine += [f for f in before.too_fine if f.node not in gone]
+        found.per_pixel += [f for f in before.per_pixel if f.node not in gone]
         return found
 
     def _lower_node(self, found: LoweredGraph, node: Node, opened: set[tuple[str, str]], before: LoweredGraph) -> None:
@@ -184,7 +184,7 @@ class _Lowering:
         built = node.kind.build(values, node.settled)
         docked = built.get("surface") if node.id == DOCK else None
         if isinstance(docked, Surface) and docked["offset"].rate is Rate.PIXEL:
-            found.too_fine.append(TooFine(DOCK, "surface", node.wires["surface"]))
+            found.per_pixel.append(PerPixelInVertexShader(DOCK, "surface", node.wires["surface"]))
             return {"surface": Surface({**docked.channels, "offset": default_surface()["offset"]})}
         return built
 
@@ -222,7 +222,7 @@ def _arrived(found: LoweredGraph, node: Node, declared: Input, taken: PortType) 
         return None
     value = found.value_of(source)
     if declared.per_vertex and isinstance(value, Expr) and value.rate is Rate.PIXEL:
-        found.too_fine.append(TooFine(node.id, declared.key, source))
+        found.per_pixel.append(PerPixelInVertexShader(node.id, declared.key, source))
         return None
     return value
 

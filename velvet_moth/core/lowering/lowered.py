@@ -27,7 +27,7 @@ class Mismatch:
 
 
 @dataclass(frozen=True)
-class TooFine:
+class PerPixelInVertexShader:
     """A value that exists per pixel only, on an input that moves the form; the form stays there."""
 
     node: str
@@ -45,7 +45,7 @@ class LoweredGraph:
     inputs: dict[tuple[str, str], Lowered] = field(default_factory=dict)
     input_types: dict[tuple[str, str], PortType] = field(default_factory=dict)
     mismatches: list[Mismatch] = field(default_factory=list)
-    too_fine: list[TooFine] = field(default_factory=list)
+    per_pixel: list[PerPixelInVertexShader] = field(default_factory=list)
 
     def type_of(self, source: Source) -> PortType | None:
         """The type of what a wire takes; None where the output has no such part."""

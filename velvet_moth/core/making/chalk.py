@@ -56,7 +56,7 @@ def _span(pixels: int, a: float, b: float, margin: float) -> slice:
     return slice(max(int((min(a, b) - margin) * pixels), 0), max(int((max(a, b) + margin) * pixels) + 1, 0))
 
 
-def _lessen(away: Floats, u: Floats, v: Floats, points: Points, reach: float) -> None:
+def _erode(away: Floats, u: Floats, v: Floats, points: Points, reach: float) -> None:
     """Lets ``away`` be how far each place is from a line of points, where that is less and within ``reach``."""
     rows, columns = away.shape
     for (ax, ay), (bx, by) in pairwise(points):
@@ -82,7 +82,7 @@ def chalk_mark(
     fine = layered(canvas, 48, 2, 0.6, seed + 1)
     away = np.full(canvas.shape, 9, dtype=np.float32)
     for points in MARKS[mark]:
-        _lessen(away, u + wander * 0.03, v + wander * 0.02, points, width + 0.05)
+        _erode(away, u + wander * 0.03, v + wander * 0.02, points, width + 0.05)
     edge = width / 2 * (1 + fine * ragged * 0.7) - away
     soft = max(0.004, 1.5 / canvas.columns)
     stuck = 1 - worn * smooth(-0.1, 0.45, fine + wander * 0.5)

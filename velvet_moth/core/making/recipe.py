@@ -169,14 +169,16 @@ def _anew(_: Hashable, make: Callable[[], Layers]) -> Layers:
 
 
 @dataclass(frozen=True)
-class Kitchen:
+class MakingContext:
     """What computing a recipe needs from outside: textures by id, and a memory of what was made before."""
 
     textures: Textures
     remember: Remember = _anew
 
 
-def evaluate(recipe: Recipe, canvas: Canvas, kitchen: Kitchen, wanted: set[str] | None = None) -> dict[str, Layers]:
+def evaluate(
+    recipe: Recipe, canvas: Canvas, context: MakingContext, wanted: set[str] | None = None
+) -> dict[str, Layers]:
     """The layers of each step (or of those ``wanted`` and what they need), by the step's id.
 
     Raises OperationRefused with what is wrong and at which step.
@@ -195,17 +197,17 @@ def evaluate(recipe: Recipe, canvas: Canvas, kitchen: Kitchen, wanted: set[str] 
         came: list[Hashable] = []
         for key, source in sources(recipe, at).items():
             if source.texture:
-                given = kitchen.textures(source.texture, canvas)
+                given = context.textures(source.texture, canvas)
                 if given is None:
                     raise OperationRefused("The texture it reads is gone.", where, "Choose another one.")
-                pictures[key] = partial(_textured, kitchen, source.texture)
+                pictures[key] = partial(_textured, context, source.texture)
                 came.append((key, given[0]))
             else:
                 pictures[key] = partial(_chosen, found[source.step], source.layer)
                 came.append((key, marks[source.step], source.layer))
         plain = (*settled(use).items(), *_tiles_by_setting(use).items())
         marks[use.id] = (use.step, canvas, plain, tuple(came))
-        found[use.id] = kitchen.remember(marks[use.id], partial(_run, use, canvas, pictures))
+        found[use.id] = context.remember(marks[use.id], partial(_run, use, canvas, pictures))
     return found
 
 
@@ -213,8 +215,8 @@ def _chosen(layers: Layers, layer: str, canvas: Canvas) -> Layer:
     return fitted(layers.get(layer) or next(iter(layers.values())), canvas)
 
 
-def _textured(kitchen: Kitchen, texture: str, canvas: Canvas) -> Layer:
-    given = kitchen.textures(texture, canvas)
+def _textured(context: MakingContext, texture: str, canvas: Canvas) -> Layer:
+    given = context.textures(texture, canvas)
     assert given is not None, "asked for before"
     return given[1]()
 

@@ -45,7 +45,9 @@ def recipe_from_json(data: Any, where: str = "recipe") -> Recipe:
     file = Reader(data, where)
     columns, rows = (int(side.number()) for side in file.at("size").pair())
     if columns not in SIZES or rows not in SIZES:
-        raise file.at("size").refuse("This is no size.", f"A side has {', '.join(map(str, SIZES))} pixels.")
+        raise file.at("size").refuse(
+            "This is not a size that can be made.", f"A side has {', '.join(map(str, SIZES))} pixels."
+        )
     entries = file.at("steps").items()
     if not 1 <= len(entries) <= MOST_STEPS:
         raise file.at("steps").refuse(f"A stack has 1 to {MOST_STEPS} steps.", "Add or remove some.")

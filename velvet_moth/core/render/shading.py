@@ -13,16 +13,16 @@ from velvet_moth.core.language.primitives import select
 from velvet_moth.core.language.types import P_BOOL, P_VEC3
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.rigs import lamps_of
-from velvet_moth.core.lighting.shown import Look, lit_picture, look, plain_picture, unit_picture
+from velvet_moth.core.lighting.shown import Appearance, appearance, lit_picture, plain_picture, unit_picture
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.render.looks import look_at
 
 
-def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Look:
+def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Appearance:
     """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
     picture = None if shown is None else shown_picture(lowered, shown)
-    return look(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
+    return appearance(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
 
 
 def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:

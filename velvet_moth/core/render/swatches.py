@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from velvet_moth.core.document.graph import Source, Value
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
-from velvet_moth.core.language.expr import Array, Expr, Structural, constant, in_order
+from velvet_moth.core.language.expr import Array, Expr, Structural, constant, topological_order
 from velvet_moth.core.language.inputs import Bindings, surface
 from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.primitives import sample
@@ -198,7 +198,7 @@ def _touched(outputs: list[Expr], changed: Set[Hashable]) -> set[Expr]:
     if not changed:
         return set()
     touched: set[Expr] = set()
-    for expr in in_order(outputs):
+    for expr in topological_order(outputs):
         outside = expr.operator in (Structural.UNIFORM, Structural.SAMPLER) and expr.attributes[0] in changed
         if outside or any(a in touched for a in expr.args):
             touched.add(expr)

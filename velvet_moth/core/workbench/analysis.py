@@ -13,7 +13,7 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.types import P_BOOL
-from velvet_moth.core.lighting.shown import look
+from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.reference import moved_positions, points_of, uniform_arrays
@@ -109,7 +109,7 @@ def ranges(
     exprs = {key: lowered.outputs[Source(node.id, key)] for key in node.kind.outputs}
     flat = {k: e for k, e in exprs.items() if isinstance(e, Expr) and e.type.base != "texture"}
     values = lowered.graph.uniform_values(variant)
-    stage = points_of(scene, look(lowered.surface, None, lowered.graph.kind), values, textures, SAMPLES)
+    stage = points_of(scene, appearance(lowered.surface, None, lowered.graph.kind), values, textures, SAMPLES)
     hit, arrays = stage.hit, evaluate(list(flat.values()), stage.bindings)
     proved = bounds_of(lowered, variant).of(flat.values())
     return {
@@ -138,7 +138,7 @@ def moved_bounds(
     lowered: LoweredGraph, variant: str, textures: Mapping[Hashable, Texture], scene: Scene
 ) -> MovedBounds | None:
     """None where the graph does not move the form."""
-    offset = look(lowered.surface).offset
+    offset = appearance(lowered.surface).offset
     if offset is None:
         return None
     mesh = form(scene.form)

@@ -114,7 +114,7 @@ class Comparison(TypedDict):
 class Cost(TypedDict):
     operations: int
     reads: int
-    sorts: dict[str, int]
+    classes: dict[str, int]
 
 
 class NodeAnalysis(TypedDict):

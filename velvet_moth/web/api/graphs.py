@@ -15,7 +15,7 @@ from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import arriving, blobs, graphs, listing, projects
+from velvet_moth.store import blobs, graphs, importing, listing, projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.apart import reader
 from velvet_moth.web.api.answers import GraphState, Id, ShaderOnly, ShaderWithValues, Wearables
@@ -194,10 +194,10 @@ def as_kept(key: int) -> Any:
 
 @api.post("/import")
 @takes(Id, upload=("file",))
-def take_in() -> Any:
+def import_file() -> Any:
     sent = request.files.get("file")
     if sent is None:
         raise FileRefused("No file came with the request.", "file", "Choose a graph file.")
     with READING.turn():
         file = read_graph_file(sent.read(), f"file {sent.filename!r}")
-        return dict(id=arriving.take_in(db(), projects.first(db()).id, file, reader().read).id)
+        return dict(id=importing.import_graph(db(), projects.first(db()).id, file, reader().read).id)

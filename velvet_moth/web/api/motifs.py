@@ -7,7 +7,7 @@ from flask import Blueprint
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.editing.extraction import extract, unpacked
 from velvet_moth.store import graphs, listing
-from velvet_moth.store.arriving import new_type
+from velvet_moth.store.importing import new_type
 from velvet_moth.web.api.answers import GraphState, Uses
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import MotifRequest, NodeRequest

@@ -10,8 +10,8 @@ from velvet_moth.core.document.outline import outlined_kind
 from velvet_moth.core.lowering.motifs import outline_of
 from velvet_moth.core.workbench.examples import example, sample_textures
 from velvet_moth.store import documents, graphs, projects, textures
-from velvet_moth.store.arriving import rebound
 from velvet_moth.store.errors import NotFound
+from velvet_moth.store.importing import rebound
 from velvet_moth.web.api.answers import Hits, Id
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import SearchRequest

@@ -26,7 +26,7 @@ from velvet_moth.core.render.tracing.scene import decals_of
 from velvet_moth.core.workbench.problems import Problem
 from velvet_moth.core.workbench.session import Shown
 from velvet_moth.store.codec import operation_to_json
-from velvet_moth.store.graphs import Kept
+from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.textures import TextureState
 from velvet_moth.web.api.schemas import ViewRequest
 from velvet_moth.web.sessions import GraphSessions
@@ -107,7 +107,7 @@ def shader_state(
 
 
 def shader_by_itself(
-    shader: Shader, graph: Graph, values: Mapping[tuple[str, str], Value], kept: Kept
+    shader: Shader, graph: Graph, values: Mapping[tuple[str, str], Value], kept: StoredGraph
 ) -> dict[str, Any]:
     """A shader with the values it is drawn with, for who does not follow the graph."""
     return {"shader": shader_state(shader, graph, values, "", kept.textures), "values": values_array(shader, values)}
@@ -124,7 +124,7 @@ def _texture(texture: TextureState) -> dict[str, Any]:
 
 
 def cost_state(cost: Cost) -> dict[str, Any]:
-    return {"operations": cost.operations, "reads": cost.reads, "sorts": cost.by_sort}
+    return {"operations": cost.operations, "reads": cost.reads, "classes": cost.by_class}
 
 
 def _swatch(swatch: Swatch) -> dict[str, Any]:
@@ -179,7 +179,7 @@ TABLES: Mapping[str, Table] = {
 }
 
 
-def state(kept: Kept, view: ViewRequest) -> dict[str, Any]:
+def state(kept: StoredGraph, view: ViewRequest) -> dict[str, Any]:
     """Everything the page shows, of each table only what differs from the state the page has, where that is known."""
     variant = view.variant if kept.graph.variant(view.variant) else ""
     shown_source = source_from(view.shown)
@@ -234,7 +234,7 @@ def _ground(view: ViewRequest, graph: Graph) -> str:
     return graph.form if is_form(graph.form) else ON_DOME
 
 
-def _exists(kept: Kept, source: Source) -> bool:
+def _exists(kept: StoredGraph, source: Source) -> bool:
     if look_at(source) is not None:
         return True
     node = kept.graph.nodes.get(source.node)

@@ -72,7 +72,7 @@ def listed() -> Any:
 
 @api.post("")
 @takes(TextureOnly, upload=("role", "name"))
-def take_in() -> Any:
+def import_texture() -> Any:
     """Keeps a file. Without a role the picture itself says how it is read, and why is told."""
     upload = _upload()
     file_name, data = upload.filename or "texture", upload.read()

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from velvet_moth.core.base.errors import ExpressionError
-from velvet_moth.core.language.expr import Domain, Expr, Function, Primitive, Structural, in_order
+from velvet_moth.core.language.expr import Domain, Expr, Function, Primitive, Structural, topological_order
 from velvet_moth.core.language.inputs import SURFACE_INPUTS
 from velvet_moth.core.language.interval import Interval, spanning
 from velvet_moth.core.language.types import BOOL
@@ -37,7 +37,7 @@ class Bounds:
     def of(self, outputs: Iterable[Expr]) -> list[Interval]:
         wanted = list(outputs)
         missing = [e for e in wanted if e not in self.found]
-        for expr in in_order(missing, self.found) if missing else ():
+        for expr in topological_order(missing, self.found) if missing else ():
             if expr not in self.found:
                 self.found[expr] = self._interval(expr)
         return [self.found[e] for e in wanted]
@@ -58,7 +58,7 @@ class Bounds:
         wanted = list(outputs)
         self.of(wanted)
         found: list[Breach] = []
-        for expr in in_order(wanted, inside):
+        for expr in topological_order(wanted, inside):
             if expr in inside:
                 continue
             if isinstance(expr.operator, Primitive):

@@ -1,50 +1,50 @@
-"""Cost: scalar operations by sort and texture reads that an expression takes, for each pixel or vertex."""
+"""Cost: scalar operations by class and texture reads that an expression takes, for each pixel or vertex."""
 
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from velvet_moth.core.language.expr import Expr, Function, Primitive, Rate, Structural, in_order
+from velvet_moth.core.language.expr import Expr, Function, Primitive, Rate, Structural, topological_order
 
-SORTS = ("arithmetic", "function", "choice", "hash", "derivative", "read")
+OPERATION_CLASSES = ("arithmetic", "function", "choice", "hash", "derivative", "read")
 
 
 @dataclass(frozen=True)
 class Cost:
-    """Scalar operations by sort (see ``SORTS``) and texture reads; what is the same for a whole draw is free."""
+    """Scalar operations by class (see ``OPERATION_CLASSES``) and texture reads; what is the same for a whole draw is free."""
 
-    sorts: tuple[int, ...] = field(default=(0,) * len(SORTS))
+    classes: tuple[int, ...] = field(default=(0,) * len(OPERATION_CLASSES))
     reads: int = 0
 
     @property
     def operations(self) -> int:
-        return sum(self.sorts)
+        return sum(self.classes)
 
     def __add__(self, other: "Cost") -> "Cost":
-        return Cost(tuple(a + b for a, b in zip(self.sorts, other.sorts, strict=True)), self.reads + other.reads)
+        return Cost(tuple(a + b for a, b in zip(self.classes, other.classes, strict=True)), self.reads + other.reads)
 
     def __sub__(self, other: "Cost") -> "Cost":
-        return Cost(tuple(a - b for a, b in zip(self.sorts, other.sorts, strict=True)), self.reads - other.reads)
+        return Cost(tuple(a - b for a, b in zip(self.classes, other.classes, strict=True)), self.reads - other.reads)
 
     @property
-    def by_sort(self) -> dict[str, int]:
-        return dict(zip(SORTS, self.sorts, strict=True))
+    def by_class(self) -> dict[str, int]:
+        return dict(zip(OPERATION_CLASSES, self.classes, strict=True))
 
 
-def of_sort(sort: str, operations: int, reads: int = 0) -> Cost:
-    return Cost(tuple(operations if s == sort else 0 for s in SORTS), reads)
+def of_class(operation_class: str, operations: int, reads: int = 0) -> Cost:
+    return Cost(tuple(operations if s == operation_class else 0 for s in OPERATION_CLASSES), reads)
 
 
 @lru_cache(maxsize=4096)
 def _of_primitive(primitive: Primitive, width: int) -> Cost:
-    return of_sort(primitive.sort, primitive.operations * width, primitive.reads)
+    return of_class(primitive.operation_class, primitive.operations * width, primitive.reads)
 
 
 def cost(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> Cost:
     """The cost of all outputs together, shared values counted once and ``known`` ones not at all."""
-    sorts, reads = [0] * len(SORTS), 0
+    classes, reads = [0] * len(OPERATION_CLASSES), 0
     varying: set[Expr] = set()
-    for expr in in_order(outputs, known):
+    for expr in topological_order(outputs, known):
         # Inside a function nobody knows yet what the arguments will be.
         is_varying = expr.rate > Rate.DRAW or expr.operator is Structural.ARGUMENT
         if not is_varying and varying.isdisjoint(expr.args):
@@ -58,9 +58,9 @@ def cost(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> Cost:
             spent = _of_function(expr.attributes[0])
         else:
             continue
-        sorts = [a + b for a, b in zip(sorts, spent.sorts, strict=True)]
+        classes = [a + b for a, b in zip(classes, spent.classes, strict=True)]
         reads += spent.reads
-    return Cost(tuple(sorts), reads)
+    return Cost(tuple(classes), reads)
 
 
 @lru_cache(maxsize=4096)

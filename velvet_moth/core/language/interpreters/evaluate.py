@@ -8,7 +8,15 @@ from typing import Any
 
 import numpy as np
 
-from velvet_moth.core.language.expr import Array, Expr, Function, Primitive, Structural, constant_array, in_order
+from velvet_moth.core.language.expr import (
+    Array,
+    Expr,
+    Function,
+    Primitive,
+    Structural,
+    constant_array,
+    topological_order,
+)
 from velvet_moth.core.language.inputs import Bindings
 
 Rule = Callable[[Sequence[Any], tuple[Any, ...], Bindings, Sequence[Array]], Any]
@@ -86,7 +94,7 @@ def _primitive_rule(primitive: Primitive) -> Rule:
 
 def plan(outputs: Sequence[Expr], known: frozenset[Expr] = frozenset()) -> Plan:
     """The steps that give ``outputs``, starting from the values of ``known`` expressions."""
-    order = in_order(outputs, known)
+    order = topological_order(outputs, known)
     given = [e for e in order if e in known]
     slot = {e: i for i, e in enumerate(given)}
     todo = [e for e in order if e not in known]

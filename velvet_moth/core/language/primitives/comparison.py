@@ -53,7 +53,7 @@ def _logic(name: str, symbol: str, compute: np.ufunc) -> None:
             _truth,
             1,
             (),
-            sort="choice",
+            operation_class="choice",
         )
     )
 
@@ -77,7 +77,7 @@ declare(
         _truth,
         1,
         (),
-        sort="choice",
+        operation_class="choice",
     )
 )
 declare(
@@ -90,7 +90,7 @@ declare(
         1,
         (),
         simplify=_settled_choice,
-        sort="choice",
+        operation_class="choice",
     )
 )
 declare(
@@ -102,7 +102,7 @@ declare(
         lambda r, _: r[2].hull(r[3]),
         2,
         (),
-        sort="choice",
+        operation_class="choice",
     )
 )
 _logic("logical_and", "&&", np.logical_and)
@@ -116,7 +116,7 @@ declare(
         _truth,
         1,
         (),
-        sort="choice",
+        operation_class="choice",
     )
 )
 declare(

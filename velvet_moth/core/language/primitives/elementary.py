@@ -66,7 +66,7 @@ declare(
         3,
         (Domain(0, "the power of a negative number has no value; it counts as that of zero there", low=0.0),),
         for_every_width("T powered(T a, T b) { return min(pow(max(a, T(1.1754944e-38)), b), T(8.507059e37)); }"),
-        sort="function",
+        operation_class="function",
     )
 )
 declare(
@@ -79,7 +79,7 @@ declare(
         2,
         (Domain(0, "the root of a negative number has no value; it counts as 0 there", low=0.0),),
         plain=function("sqrt"),
-        sort="function",
+        operation_class="function",
     )
 )
 declare(
@@ -92,7 +92,7 @@ declare(
         3,
         (Domain(0, "the logarithm of zero or less has no value; it counts as -87.3 there", low=TINY),),
         plain=function("log"),
-        sort="function",
+        operation_class="function",
     )
 )
 declare(
@@ -104,7 +104,7 @@ declare(
         lambda r, _: monotone(_exponential, r[0]),
         3,
         (),
-        sort="function",
+        operation_class="function",
     )
 )
 declare(
@@ -117,7 +117,7 @@ declare(
         4,
         (Domain(0, "an arc cosine exists between -1 and 1 only; the nearest end counts", low=-1.0, high=1.0),),
         plain=function("acos"),
-        sort="function",
+        operation_class="function",
     )
 )
 declare(
@@ -132,7 +132,7 @@ declare(
         for_every_width(
             "T turned(T a, T b) { T r = abs(a) + abs(b); return mix(atan(a, b), T(0.0), EQUAL(r, T(0.0))); }"
         ),
-        sort="function",
+        operation_class="function",
     )
 )
 simple("sine", "sin", np.sin, _periodic, 4)

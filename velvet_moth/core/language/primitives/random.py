@@ -35,7 +35,7 @@ declare(
         12,
         (),
         _GLSL,
-        sort="hash",
+        operation_class="hash",
     )
 )
 

@@ -76,5 +76,9 @@ def simple(name: str, glsl: str, compute: Callable[[Array], Array], bound: Bound
     def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
         return compute(arrays[0])
 
-    sort = "arithmetic" if operations == 1 else "function"
-    declare(Primitive(name, widest_float, function(glsl), numpy_rule, bound, operations, (), sort=sort))
+    operation_class = "arithmetic" if operations == 1 else "function"
+    declare(
+        Primitive(
+            name, widest_float, function(glsl), numpy_rule, bound, operations, (), operation_class=operation_class
+        )
+    )

@@ -61,7 +61,7 @@ def _declare_difference(name: str, glsl: str, axis: int) -> None:
             (),
             rate=Rate.PIXEL,
             foldable=False,
-            sort="derivative",
+            operation_class="derivative",
         )
     )
 
@@ -79,7 +79,7 @@ declare(
         (),
         reads=1,
         foldable=False,
-        sort="read",
+        operation_class="read",
     )
 )
 declare(

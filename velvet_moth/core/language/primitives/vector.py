@@ -157,7 +157,7 @@ declare(
         "\n".join(
             f"vec{n} unit(vec{n} v) {{ return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }}" for n in (2, 3, 4)
         ),
-        sort="function",
+        operation_class="function",
     )
 )
 

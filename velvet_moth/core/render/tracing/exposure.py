@@ -12,7 +12,7 @@ from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.model import radiance
-from velvet_moth.core.lighting.shown import look, moving
+from velvet_moth.core.lighting.shown import appearance, moving
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.reference import decals_on, placed, stage_of
 from velvet_moth.core.render.tracing.scene import Scene
@@ -44,7 +44,7 @@ def metered(
 ) -> float:
     """The exposure that suits what a scene shows of a graph: its surface and what lies behind."""
     kind, lamps = KINDS[lowered.graph.kind], len(scene.rig.lamps)
-    shown = look(lowered.surface, None, kind.key, lamps)
+    shown = appearance(lowered.surface, None, kind.key, lamps)
     at_hand = placed(scene, shown, values, textures, METERED)
     if kind.is_projected:
         behind = decals_on(shown, scene, at_hand, METERED).levels[0]

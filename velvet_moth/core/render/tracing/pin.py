@@ -15,7 +15,7 @@ from velvet_moth.core.language.types import FLOATS
 from velvet_moth.core.lighting.backdrop import BACKDROP
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.model import radiance
-from velvet_moth.core.lighting.shown import Look, lit_picture, look, shown_light
+from velvet_moth.core.lighting.shown import Appearance, appearance, lit_picture, shown_light
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.projecting import screen_inputs, topmost
 from velvet_moth.core.render.tracing.rays import view_of
@@ -38,7 +38,12 @@ class Pinned:
 
 
 def _on_form(
-    shown: Look, at_hand: Placed, scene: Scene, draw: Mapping[str, Array], pixel: tuple[int, int], size: tuple[int, int]
+    shown: Appearance,
+    at_hand: Placed,
+    scene: Scene,
+    draw: Mapping[str, Array],
+    pixel: tuple[int, int],
+    size: tuple[int, int],
 ) -> Mapping[str, Array] | None:
     """The surface inputs of a pixel's quad, (components, 2, 2), where the form is seen there past what is cut away."""
     points: Mapping[str, Array] | None = None
@@ -63,7 +68,12 @@ def _on_form(
 
 
 def _on_decals(
-    shown: Look, at_hand: Placed, scene: Scene, draw: Mapping[str, Array], pixel: tuple[int, int], size: tuple[int, int]
+    shown: Appearance,
+    at_hand: Placed,
+    scene: Scene,
+    draw: Mapping[str, Array],
+    pixel: tuple[int, int],
+    size: tuple[int, int],
 ) -> Mapping[str, Array] | None:
     """As ``_on_form``, of the topmost decal there."""
     column, row = pixel[0] // 2 * 2, pixel[1] // 2 * 2
@@ -83,7 +93,7 @@ def pinned(
     """What lies at a pixel (column, row from the bottom) of a picture of ``size``; None where nothing is hit."""
     kind = lowered.graph.kind
     lamps = len(scene.rig.lamps)
-    shown = look(lowered.surface, None, kind, lamps)
+    shown = appearance(lowered.surface, None, kind, lamps)
     at_hand = placed(scene, shown, values, textures, size)
     draw = draw_inputs(scene, at_hand.mesh, size)
     points = (_on_form if shown.given is None else _on_decals)(shown, at_hand, scene, draw, pixel, size)

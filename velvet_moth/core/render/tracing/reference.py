@@ -22,7 +22,7 @@ from velvet_moth.core.language.texture import ALPHA_CUTOFF, Pixels, Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR, grey_light, nothing_behind
 from velvet_moth.core.lighting.environment import ENVIRONMENT
 from velvet_moth.core.lighting.shadow import SUN_DEPTH
-from velvet_moth.core.lighting.shown import Look
+from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.render.tracing.projecting import painted, screen_inputs, topmost
 from velvet_moth.core.render.tracing.rays import Seen, points_seen, resting_scene, traced_scene, unit, view_of
 from velvet_moth.core.render.tracing.scene import Scene, Worn, draw_inputs, stage_textures, sun_half
@@ -154,7 +154,7 @@ class Stage:
         """The outputs over the whole picture; at torn quads as the GPU computes them, each on its own plane."""
         height, width = self.hit.shape
         found = evaluate_in_tiles(outputs, self.bindings, (height, width))
-        if not cost(outputs).by_sort["derivative"]:
+        if not cost(outputs).by_class["derivative"]:
             return found
         names = inputs_of(outputs)
         for first in range(0, len(self.seen.torn), _AT_ONCE):
@@ -185,7 +185,7 @@ _suns: ByteCache[Texture] = ByteCache(32 << 20, lambda found: found.levels[0].nb
 
 def _sun_of(
     scene: Scene,
-    look: Look,
+    look: Appearance,
     mesh: Mesh,
     moved: Floats,
     traced: EmbreeScene,
@@ -193,18 +193,18 @@ def _sun_of(
     values: Mapping[tuple[str, str], Value],
 ) -> Texture:
     half = sun_half(scene)
-    hangs_on: tuple[Hashable, ...] = (scene.form, scene.rig.sun_direction, scene.backdrop, look.casts)
+    key: tuple[Hashable, ...] = (scene.form, scene.rig.sun_direction, scene.backdrop, look.casts)
     if look.casts and (look.offset is not None or look.opacity is not None):
         asked = tuple(sorted((key, tuple(value)) for key, value in values.items()))
         maps = frozenset(around.textures.items())
-        hangs_on += (look.offset, look.opacity, scene.camera, scene.rig, scene.time, asked, maps)
+        key += (look.offset, look.opacity, scene.camera, scene.rig, scene.time, asked, maps)
     caster = Caster(traced, mesh, moved, look.opacity, around, scene.camera.position) if look.casts else None
-    return _suns.get(hangs_on, lambda: sun_picture(caster, scene.rig.sun_direction, half, scene.backdrop))
+    return _suns.get(key, lambda: sun_picture(caster, scene.rig.sun_direction, half, scene.backdrop))
 
 
 def placed(
     scene: Scene,
-    look: Look,
+    look: Appearance,
     values: Mapping[tuple[str, str], Value],
     textures: Mapping[Hashable, Texture],
     size: tuple[int, int],
@@ -221,7 +221,7 @@ def placed(
 
 def points_of(
     scene: Scene,
-    look: Look,
+    look: Appearance,
     values: Mapping[tuple[str, str], Value],
     textures: Mapping[Hashable, Texture],
     size: tuple[int, int],
@@ -230,7 +230,7 @@ def points_of(
     return stage_of(scene, look, placed(scene, look, values, textures, size), size)
 
 
-def stage_of(scene: Scene, look: Look, at_hand: Placed, size: tuple[int, int]) -> Stage:
+def stage_of(scene: Scene, look: Appearance, at_hand: Placed, size: tuple[int, int]) -> Stage:
     """As ``points_of``, of a form that is placed already."""
     width, height = size
     draw = draw_inputs(scene, at_hand.mesh, size)
@@ -246,7 +246,7 @@ def stage_of(scene: Scene, look: Look, at_hand: Placed, size: tuple[int, int]) -
 
 
 def render(
-    look: Look,
+    look: Appearance,
     values: Mapping[tuple[str, str], Value],
     textures: Mapping[Hashable, Texture],
     size: tuple[int, int],
@@ -280,7 +280,7 @@ def render(
 
 
 def _through_cuts(
-    look: Look, scene: Scene, stage: Stage, found: list[Floats], at_hand: Placed
+    look: Appearance, scene: Scene, stage: Stage, found: list[Floats], at_hand: Placed
 ) -> tuple[NDArray[np.bool_], Floats]:
     """Fills in, where a sheet is cut away, what is seen past it; where there is anything, and how far it lies (m)."""
     assert look.opacity is not None
@@ -307,13 +307,13 @@ def _through_cuts(
     return hit, distance
 
 
-def decals_on(look: Look, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Texture:
+def decals_on(look: Appearance, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Texture:
     """What lies behind with a scene's decals on it: linear light and distance."""
     around = Bindings(draw_inputs(scene, at_hand.mesh, size), at_hand.uniforms, at_hand.textures)
     return painted(scene.decals, look.picture, whole_screen(size), around)
 
 
-def _render_decals(look: Look, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Pixels:
+def _render_decals(look: Appearance, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Pixels:
     width, height = size
     pixels = np.full((height, width, 4), (*BACKGROUND, 0), dtype=np.uint8)
     if scene.backdrop:

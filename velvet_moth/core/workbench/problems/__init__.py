@@ -28,7 +28,7 @@ from velvet_moth.core.workbench.problems.wiring import (
     mended_parts,
     mismatch_problem,
     missing_inputs,
-    too_fine_problem,
+    per_pixel_problem,
     unknown_nodes,
 )
 
@@ -51,7 +51,7 @@ def find_problems(
     memory = memory or RangeMemory()
     view = View(lowered, variant, memory.bounds_of(graph, graph.uniform_values(variant)), memory.clean)
     problems = [mismatch_problem(graph, m, textures) for m in lowered.mismatches]
-    problems += [too_fine_problem(graph, t) for t in lowered.too_fine]
+    problems += [per_pixel_problem(graph, t) for t in lowered.per_pixel]
     problems += mended_parts(graph)
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)

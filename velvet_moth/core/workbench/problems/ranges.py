@@ -9,7 +9,7 @@ import numpy as np
 from velvet_moth.core.catalogue.registry import NodeType
 from velvet_moth.core.document.graph import Graph, Node, Value
 from velvet_moth.core.editing.mends import Mend, keep_above, keep_long, keep_within
-from velvet_moth.core.language.expr import Array, Domain, Expr, Function, Rate, Structural, in_order
+from velvet_moth.core.language.expr import Array, Domain, Expr, Function, Rate, Structural, topological_order
 from velvet_moth.core.language.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.language.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.lowering.lowered import Lowered, LoweredGraph
@@ -180,7 +180,7 @@ def _asked_by(function: Function) -> frozenset[str]:
 def inputs_asked(outputs: Iterable[Expr]) -> frozenset[str]:
     """The names of the surface inputs that some expressions need, those inside functions too."""
     found: set[str] = set()
-    for expr in in_order(outputs):
+    for expr in topological_order(outputs):
         if expr.operator is Structural.INPUT:
             found.add(expr.attributes[0])
         elif expr.operator is Structural.CALL:

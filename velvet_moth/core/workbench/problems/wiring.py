@@ -9,7 +9,7 @@ from velvet_moth.core.document.stand_ins import WORDS, stand_ins
 from velvet_moth.core.editing.mends import Mend, conversions
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.types import P_NUMBER, P_SURFACE, P_TEXTURE
-from velvet_moth.core.lowering.lowered import LoweredGraph, Mismatch, TooFine
+from velvet_moth.core.lowering.lowered import LoweredGraph, Mismatch, PerPixelInVertexShader
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import RemoveNodes, SetValue, Unwire, Wire
 from velvet_moth.core.workbench.problems.record import Problem, end
@@ -72,7 +72,7 @@ def mismatch_problem(graph: Graph, found: Mismatch, textures: Mapping[str, Textu
     )
 
 
-def too_fine_problem(graph: Graph, found: TooFine) -> Problem:
+def per_pixel_problem(graph: Graph, found: PerPixelInVertexShader) -> Problem:
     node, source = graph.nodes[found.node], graph.nodes[found.source.node]
     what = (
         "The form is moved vertex by vertex, and this value exists for single pixels only: it reads a texture at a"

@@ -219,7 +219,7 @@ export interface ShaderState {
 export interface Cost {
   operations: number;
   reads: number;
-  sorts: Record<string, number>;
+  classes: Record<string, number>;
 }
 
 export interface Range {

@@ -7,7 +7,7 @@ from functools import lru_cache
 from itertools import chain
 
 from velvet_moth.core.base.plain_names import identifier, plain_words
-from velvet_moth.core.language.expr import Expr, Function, Primitive, Structural, in_order
+from velvet_moth.core.language.expr import Expr, Function, Primitive, Structural, topological_order
 from velvet_moth.core.language.inputs import SURFACE_INPUTS, SurfaceInput
 from velvet_moth.core.language.interpreters.glsl.layout import Places, SamplerSlot
 from velvet_moth.core.language.interpreters.glsl.spelling import constant_text, spelling_of, unwrapped
@@ -37,7 +37,7 @@ class Body:
 
     def write(self, outputs: Sequence[Expr], early: Expr | None = None) -> list[str]:
         """Statements for all outputs; those of the one that is needed ``early`` come first."""
-        order = in_order(outputs) if early is None else in_order([early, *outputs])
+        order = topological_order(outputs) if early is None else topological_order([early, *outputs])
         last_early = order.index(early) if early is not None else -1
         uses = Counter(chain.from_iterable([e.args for e in order]))
         uses.update(outputs)

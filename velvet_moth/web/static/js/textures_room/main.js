@@ -73,7 +73,7 @@ function drawList() {
       return tile;
     }),
   );
-  if (!kept.length && textures.length) byId("tiles").append(h("p", { class: "quiet" }, "None is called so."));
+  if (!kept.length && textures.length) byId("tiles").append(h("p", { class: "quiet" }, "No texture has that name."));
   if (focus) byId("tiles").querySelector(`[data-texture="${focus}"]`)?.focus();
 }
 

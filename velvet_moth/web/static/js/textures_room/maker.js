@@ -150,7 +150,7 @@ export class Maker extends EventTarget {
     const { recipe, id, revision } = this;
     if (!recipe) return;
     if (!recipe.outputs.length) {
-      notice("Nothing would be made of this stack.", {
+      notice("This stack has no output.", {
         mend: "Tick a texture at one of its steps first.",
         wrong: true,
       });

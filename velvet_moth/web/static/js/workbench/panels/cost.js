@@ -49,7 +49,7 @@ export async function showCost(model, form) {
   /** @type {CostReport} */
   const found = await getJson(`${model.url}/cost?${query}`);
   const channelName = new Map(model.typeOf("dock").inputs.map((p) => [p.key, p.name]));
-  const sorts = Object.entries(found.pixel.sorts)
+  const classes = Object.entries(found.pixel.classes)
     .filter(([, count]) => count)
     .map(([sort, count]) => `${count} ${sort}`);
   const most = found.pixel.operations;
@@ -61,7 +61,7 @@ export async function showCost(model, form) {
     table(
       "In all",
       [
-        ["For each pixel", found.pixel, sorts.join(", ")],
+        ["For each pixel", found.pixel, classes.join(", ")],
         ["For each vertex", found.vertex],
       ],
       most,

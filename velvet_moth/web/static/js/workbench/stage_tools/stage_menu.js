@@ -2,7 +2,7 @@
 import { menu } from "moth/dialogs.js";
 import { byId } from "moth/dom.js";
 import { tell } from "moth/notices.js";
-import { Comparing } from "moth/workbench/stage_tools/comparing.js";
+import { SplitView } from "moth/workbench/stage_tools/split_view.js";
 import { viewsMenu } from "moth/workbench/stage_tools/views.js";
 import { VariantGrid } from "moth/workbench/stage_tools/variant_grid.js";
 import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
@@ -14,7 +14,7 @@ import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
  * @param {import("./variants.js").Variants} variants
  */
 export function stageMenu(model, stage, reference, variants) {
-  const comparing = new Comparing(model, stage);
+  const comparing = new SplitView(model, stage);
   const views = viewsMenu(model, stage);
   const grid = new VariantGrid(model, stage, variants);
   const button = byId("stage-more");

@@ -17,7 +17,9 @@ from velvet_moth.store.documents import project_motifs
 ReadPicture = Callable[[bytes, str], tuple[Picture, PictureFormat]]
 
 
-def take_in(session: Session, project_id: int, file: GraphFile, read: ReadPicture = read_picture) -> graphs.Kept:
+def import_graph(
+    session: Session, project_id: int, file: GraphFile, read: ReadPicture = read_picture
+) -> graphs.StoredGraph:
     """Keeps the graph of a file under a free title. What the project has already, the same, is used as it is."""
     ids = {
         key: textures.add_read(session, project_id, t.name, t.reading, t.file, read(t.file, t.name)).id
@@ -31,7 +33,7 @@ def take_in(session: Session, project_id: int, file: GraphFile, read: ReadPictur
     return _keep(session, project_id, replace(made, wears=wears))
 
 
-def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.Kept:
+def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.StoredGraph:
     title = graphs.free_title(graph.title, graphs.titles(session, project_id))
     return graphs.create(session, project_id, replace(graph, title=title), motif)
 

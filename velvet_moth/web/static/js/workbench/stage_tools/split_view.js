@@ -20,7 +20,7 @@ const MOST = 4;
 /** The graph, which follows every edit. @type {Choice} */
 const AS_IT_IS = { words: "As it is", shown: () => Promise.resolve(null) };
 
-export class Comparing {
+export class SplitView {
   /**
    * @param {GraphModel} model
    * @param {Stage} stage
