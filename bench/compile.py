@@ -16,8 +16,8 @@ from tests.support.graphs import long_graph
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.language.interpreters import glsl
-from velvet_moth.core.lowering import lower as lower_module
 from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.shading import shown_look
 
 # Nodes: milliseconds warm and cold, on a quiet machine of two cores.
@@ -48,11 +48,12 @@ def forget() -> None:
     for kind in CATALOGUE.values():
         kind.cache.clear()
     glsl.forget()
-    lower_module.forget()
 
 
-def whole(graph: Graph) -> str:
-    lowered = lower(graph)
+def whole(graph: Graph, before: list[LoweredGraph]) -> str:
+    """The shader of a graph, lowered after what was ``before``, as a session does, which it replaces there."""
+    lowered = lower(graph, before=before[0] if before else None)
+    before[:] = [lowered]
     found = shown_look(lowered)
     return glsl.emit(found.picture, lowered.names, found.offset, found.opacity).fragment
 
@@ -81,10 +82,10 @@ def main() -> None:
         cold = []
         for _ in range(5):
             forget()
-            cold.append(measured(lambda g=graph: whole(g)))
-        warm = []
+            cold.append(measured(lambda g=graph: whole(g, [])))
+        warm, before = [], [lower(graph)]
         for after in edits(graph, ROUNDS):
-            warm.append(measured(lambda g=after: whole(g)))
+            warm.append(measured(lambda g=after, b=before: whole(g, b)))
         factor = (factor + slowness()) / 2
         most_warm, most_cold = most_warm * factor, most_cold * factor
         kept = statistics.median(warm) < most_warm and statistics.median(cold) < most_cold
@@ -95,7 +96,7 @@ def main() -> None:
         if count == 200:
             with tempfile.TemporaryDirectory() as folder:
                 path = Path(folder) / "shader.frag"
-                path.write_text(whole(graph))
+                path.write_text(whole(graph, []))
                 checking = statistics.median(
                     measured(lambda p=path: subprocess.run(["glslangValidator", p], capture_output=True, check=True))
                     for _ in range(7)

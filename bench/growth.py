@@ -26,7 +26,6 @@ from velvet_moth.core.files.graph_json import (
     write_graph_file,
 )
 from velvet_moth.core.language.expr import Expr
-from velvet_moth.core.lowering import lower as lowering
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -99,7 +98,6 @@ def of_graph(graph: Graph) -> Mapping[str, float]:
     document, file = graph_to_json(graph), write_graph_file(GraphFile(graph)).encode()
     key = next(reversed(graph.nodes))
     changed, _ = SetValue(key, "b" if "b" in graph.nodes[key].kind.inputs else "seed", (3.0,)).apply(graph)
-    lowering.forget()
     found = {"lower": timed(lambda: lower(graph))}
     session = Session()
     found["state, first"] = timed(lambda: session.show(graph, "", None, lambda key: None))

@@ -1,6 +1,6 @@
 """What a long session costs in memory. Run: .venv/bin/python -m bench.long_use [minutes]
 
-A page is used without pause: orbiting, operations_between the light, editing values, wiring, switching variants, forms and looks,
+A page is used without pause: orbiting, turning the light, editing values, wiring, switching variants, forms and looks,
 undoing. The script heap (after its garbage is collected), what the stage holds on the GPU and the server's memory are
 compared between the end of the first fifth, when everything has been seen that is kept and the browser has compiled what
 it uses often, and the end; 10 % more is too much.

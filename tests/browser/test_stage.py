@@ -218,7 +218,7 @@ class Looking(WorkbenchCase):
             return self.pixels().astype(int)
 
         bare = self.pixels().astype(int)
-        self.more("Views and operations_between")
+        self.more("Views and turning")
         self.page.get_by_role("menuitem", name="Dress the backdrop").click()
         sheet = self.page.get_by_role("dialog", name="What the backdrop wears")
         sheet.get_by_label("Post wears").select_option(label="Ferry enamel")
@@ -350,7 +350,7 @@ class Looking(WorkbenchCase):
         wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
 
         def view(name: str) -> None:
-            self.more("Views and operations_between")
+            self.more("Views and turning")
             self.page.get_by_role("menuitem", name=name).click()
 
         eye = lambda: self.page.evaluate("() => moth.stage.camera.position.toArray()")  # noqa: E731 - asked often
@@ -371,7 +371,7 @@ class Looking(WorkbenchCase):
         view("Turn the light round")
         light = self.page.evaluate("() => moth.stage.light.turn")
         wait_until("it turns", lambda: abs(self.page.evaluate("() => moth.stage.light.turn") - light) > 3)
-        view("Stop operations_between the light")
+        view("Stop turning the light")
         view("First view")
         self.settle()
         self.page.locator("#stage").click(position={"x": 220, "y": 190})

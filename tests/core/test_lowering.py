@@ -21,7 +21,8 @@ from velvet_moth.core.language.interpreters.cost import cost
 from velvet_moth.core.language.interpreters.glsl import emit, number_text
 from velvet_moth.core.language.types import P_COLOUR, P_NUMBER
 from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.lowering.lower import forget, lower
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.operations import AddNode, LabelNode, Operation, SetSetting, SetValue, Wire
 from velvet_moth.core.render.shading import drawing, values_array
 from velvet_moth.core.workbench.session import Session
@@ -98,6 +99,7 @@ class Remembering(unittest.TestCase):
         """Whatever the edits, what is remembered of the graph before never shows."""
         for seed in (1, 2, 3):
             draw, graph, done, session = random.Random(seed), enamel(), 0, Session()
+            before: LoweredGraph | None = None
             while done < 40:
                 operation = random_operation(graph, draw)
                 try:
@@ -106,15 +108,14 @@ class Remembering(unittest.TestCase):
                     continue
                 done += 1
                 with self.subTest(seed=seed, done=done, operation=operation.op):
-                    self.compare(graph)
+                    before = self.compare(graph, before)
                     shown, fresh = (s.show(graph, "", None, TEXTURES.get) for s in (session, Session()))
                     self.assertEqual(shown.problems, fresh.problems)
                     self.assertEqual(shown.swatches, fresh.swatches)
 
-    def compare(self, graph: Graph) -> None:
-        found = lower(graph)
+    def compare(self, graph: Graph, before: LoweredGraph | None) -> LoweredGraph:
+        found = lower(graph, before=before)
         text_found = drawing(found).shader.fragment
-        forget()
         fresh = lower(graph)
         self.assertEqual(found.outputs.keys(), fresh.outputs.keys())
         for source, made in fresh.outputs.items():
@@ -125,6 +126,7 @@ class Remembering(unittest.TestCase):
         for of in ("mismatches", "per_pixel"):
             self.assertEqual(*({(m.node, m.input) for m in getattr(g, of)} for g in (found, fresh)))
         self.assertEqual(text_found.count("\n"), drawing(fresh).shader.fragment.count("\n"))
+        return found
 
 
 class Text(unittest.TestCase):

@@ -27,7 +27,7 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.channels import default_surface
 from velvet_moth.core.lighting.shown import appearance
-from velvet_moth.core.lowering.lower import forget, lower
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.motifs import resolved
 from velvet_moth.core.render.shading import values_array
 from velvet_moth.core.render.tracing.reference import points_of
@@ -83,7 +83,7 @@ class EveryGraph(unittest.TestCase):
         every()
 
     def test_the_text_depends_on_the_graph_alone(self) -> None:
-        """Not on what was lowered before, nor on values; every value has its place."""
+        """Not on values; every value has its place."""
 
         @seed(SEED)
         @drawn
@@ -94,7 +94,6 @@ class EveryGraph(unittest.TestCase):
             if not isinstance(made, Expr) or made.type.base != "float":
                 return
             shader = emit(made)
-            forget()
             again = lower(graph).outputs[last]
             self.assertIs(again, made)
             values = graph.uniform_values()

@@ -25,7 +25,7 @@ def ferry_enamel(textures: Textures) -> Graph:
         "Two tints",
         a="@face_tint.colour",
         b="@side_tint.colour",
-        amount="@operations_between.value",
+        amount="@turning.value",
     )
     s.add("three_colours", "mix", "Three colours", a="@two_tints.result", b="@rim_shade.colour", amount="@rim.value")
     s.add(

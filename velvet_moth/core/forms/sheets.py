@@ -65,7 +65,7 @@ def terrain() -> Mesh:
 
 @declared_form("Ribbon", Camera(turn=20.0, tilt=8.0, distance=4.6))
 def ribbon() -> Mesh:
-    """A strip of steam that rises 1.9 metres in a operations_between curve, seen from both sides.
+    """A strip of steam that rises 1.9 metres in a turning curve, seen from both sides.
 
     Vertex colours: red from 0 where it begins to 1 at its end, green from 0 in the middle to 1 at its edges.
     """

@@ -1,7 +1,5 @@
 """Lowering: from the graph document to typed expressions, keeping for each node what came in and what goes out."""
 
-import threading
-from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -28,34 +26,24 @@ from velvet_moth.core.lowering.lowered import Lowered, LoweredGraph, Mismatch, P
 from velvet_moth.core.nodes.surfaces import DOCK
 
 
-def lower(graph: Graph, variant: str = "", muted: frozenset[str] = frozenset(), inside: str = "") -> LoweredGraph:
+def lower(
+    graph: Graph,
+    variant: str = "",
+    muted: frozenset[str] = frozenset(),
+    inside: str = "",
+    before: LoweredGraph | None = None,
+) -> LoweredGraph:
     """Every node's outputs as expressions. Values stay outside as uniforms, so editing one changes no shader.
 
     Only what shapes the shader is taken from ``variant``. A ``muted`` node passes its first fitting
     input through, or gives what an unwired input would carry. The values of the motif ``inside`` stay outside
     too, under ``motif/node``, so that they can be seen while they are dragged.
+
+    With ``before``, a plain lowering of an earlier state or another variant of the graph, only what is downstream of a
+    difference is lowered again. The result is the same.
     """
-    return _Lowering(graph.settled(variant), muted=muted, inside=inside).run()
-
-
-# The newest lowering of a few graphs, by title: an edit replaces few nodes, and the others are the same objects.
-_MOST_KEPT = 32
-_newest: OrderedDict[str, LoweredGraph] = OrderedDict()
-_newest_lock = threading.Lock()
-
-
-def forget() -> None:
-    """Drops what was lowered before, for measuring."""
-    with _newest_lock:
-        _newest.clear()
-
-
-def _keep(found: LoweredGraph) -> None:
-    with _newest_lock:
-        _newest[found.graph.title] = found
-        _newest.move_to_end(found.graph.title)
-        while len(_newest) > _MOST_KEPT:
-            _newest.popitem(last=False)
+    made = _Lowering(graph.settled(variant), muted=muted, inside=inside)
+    return made.from_nothing() if before is None or muted or inside else made.after(before)
 
 
 def _changed(before: Graph, after: Graph) -> set[str]:
@@ -93,28 +81,20 @@ class _Lowering:
     muted: frozenset[str] = frozenset()
     inside: str = ""
 
-    def run(self) -> LoweredGraph:
-        if self.given is not None or self.muted or self.inside:
-            return self._from_nothing()
-        before = _newest.get(self.graph.title)
-        found = self._from_nothing() if before is None else self._from(before)
-        _keep(found)
-        return found
-
-    def _from_nothing(self) -> LoweredGraph:
+    def from_nothing(self) -> LoweredGraph:
         found, nothing = LoweredGraph(self.graph), LoweredGraph(self.graph)
         opened = {(p.node, p.input) for p in self.graph.parameters}
         for node in upstream_first(self.graph):
             self._lower_node(found, node, opened, nothing)
         return found
 
-    def _from(self, before: LoweredGraph) -> LoweredGraph:
+    def after(self, before: LoweredGraph) -> LoweredGraph:
         """Lowers only what is downstream of what differs from before, and stops where nothing comes of it."""
         graph, old = self.graph, before.graph
         changed = _changed(old, graph)
         stale = changed | (old.nodes.keys() - graph.nodes.keys())
         if len(changed) * 2 > len(graph.nodes):
-            return self._from_nothing()
+            return self.from_nothing()
         found = LoweredGraph(
             graph, dict(before.outputs), dict(before.types), dict(before.inputs), dict(before.input_types)
         )
@@ -256,7 +236,7 @@ def _from_top(node: Node) -> tuple[float, str]:
 
 
 def _lowered_motif(motif: Motif, values: Mapping[str, Any], inside: str = "") -> tuple[Any, ...]:
-    found = _Lowering(motif.graph, values, inside=inside).run()
+    found = _Lowering(motif.graph, values, inside=inside).from_nothing()
     return tuple(found.outputs[Source(n.id, next(iter(n.kind.outputs)))] for n in motif_outputs(motif.graph))
 
 

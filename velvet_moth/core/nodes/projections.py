@@ -206,7 +206,7 @@ def scattered_texture(
     texture: Picture,
     uv: A[Expr, uv()],
     patch: A[Expr, number(1.0, 0.1, 8.0, 0.05, words="Patches for each repeat of the texture.")],
-    operations_between: A[Expr, number(1.0, words="0 leaves the patches upright, 1 turns them any way.")],
+    turning: A[Expr, number(1.0, words="0 leaves the patches upright, 1 turns them any way.")],
     seed: Seed,
 ) -> Reading:
     """A texture in patches, each turned and moved at random and blended, so that its repeats cannot be seen.
@@ -225,7 +225,7 @@ def scattered_texture(
     for x, y in ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0)):
         weight = (t.x if x else 1.0 - t.x) * (t.y if y else 1.0 - t.y)
         drawn = random_of(cell + p.combine(x, y), seed)
-        angle = (drawn.z - 0.5) * operations_between * (2.0 * math.pi)
+        angle = (drawn.z - 0.5) * turning * (2.0 * math.pi)
         c, s = p.cosine(angle), p.sine(angle)
         turned = p.combine(uv.x * c - uv.y * s, uv.x * s + uv.y * c)
         total = total + p.sample(texture, turned + drawn.xy, level) * weight

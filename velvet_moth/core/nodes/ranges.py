@@ -219,7 +219,7 @@ def levels(
 Height = A[Expr, number(0.0, words="0..1, such as a noise.")]
 Strength = A[
     Expr,
-    number(0.5, 0.0, 2.0, words="Metres, or any unit you like; operations_between it up leaves the others' balance."),
+    number(0.5, 0.0, 2.0, words="Metres, or any unit you like; turning it up leaves the others' balance."),
 ]
 
 
@@ -235,7 +235,7 @@ def sum_of_heights(
     """Adds heights by their strengths: Height runs from 0 to the sum of the strengths, Share from 0 to 1.
 
     Formula: h1 s1 + h2 s2 + h3 s3; Share = that / (s1 + s2 + s3)
-    Use: Relief from several noises: operations_between one up never changes how the others stand to each other.
+    Use: Relief from several noises: turning one up never changes how the others stand to each other.
     See: fractal_noise, remap, along_normal
     """
     total = p.saturate(first) * first_strength + p.saturate(second) * second_strength

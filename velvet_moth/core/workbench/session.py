@@ -62,6 +62,7 @@ class Session:
     swatch_pass: SwatchPass = field(default_factory=SwatchPass)
     samples: SwatchPass = field(default_factory=SwatchPass)
     ranges: RangeMemory = field(default_factory=RangeMemory)
+    lowered: LoweredGraph | None = None
 
     def show(
         self,
@@ -78,7 +79,7 @@ class Session:
         ``on`` is the ground of the swatches; ``inspections`` give what is found out about textures, told where they
         are read the wrong way; ``graphs`` those that the backdrop wears.
         """
-        lowered = lower(graph, variant)
+        lowered = self.lowered = lower(graph, variant, before=self.lowered)
         values = graph.uniform_values(variant)
         drawn = drawing(lowered, shown)
         bound, known = textures_of(graph, values, textures)
