@@ -104,8 +104,8 @@ class Meaning(unittest.TestCase):
         given = {inner: np.full((2, 1, 1), 7.0, np.float32)}
         self.assertEqual(float(evaluate([inner.x + 1.0], Bindings({}), given)[0][0, 0]), 8.0)
 
-    def test_a_missing_surrounding_is_named(self) -> None:
-        with self.assertRaisesRegex(KeyError, "no value 'a'"):
+    def test_a_missing_binding_is_named(self) -> None:
+        with self.assertRaisesRegex(KeyError, "the value 'a'"):
             evaluate([A], Bindings({}))
 
     def test_deep_chains_do_not_recurse(self) -> None:
