@@ -59,6 +59,6 @@ class Keeping(unittest.TestCase):
                 place.write_bytes(path.read_bytes())
             with mock.patch.object(made_files, "CORE", Path(copy)):
                 self.assertEqual(made_files.version(), before, "where it lies does not matter")
-                changed = Path(copy) / "tracing" / "rays.py"
+                changed = Path(copy) / "render" / "tracing" / "rays.py"
                 changed.write_text(changed.read_text() + "\n")
                 self.assertNotEqual(made_files.version(), before)

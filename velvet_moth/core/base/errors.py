@@ -1,7 +1,5 @@
 """Typed errors. Each says what is wrong, where, and how to mend it, in words an artist can use."""
 
-from collections.abc import Mapping
-
 LONGEST_SENTENCE = 600
 
 
@@ -24,9 +22,6 @@ class MothError(Exception):
         self.what = shown(what)
         self.where = shown(where)
         self.mend = shown(mend)
-
-    def as_json(self) -> Mapping[str, str]:
-        return {"code": self.code, "what": self.what, "where": self.where, "mend": self.mend}
 
     def __str__(self) -> str:
         return " ".join(part for part in (self.what, self.where and f"({self.where})", self.mend) if part)

@@ -48,11 +48,6 @@ class NodeType:
     cache: dict[Any, Function | None] = field(default_factory=dict, compare=False, repr=False)
 
     @cached_property
-    def idle_inputs(self) -> tuple[str, ...]:
-        """The inputs that cost nothing until they are used."""
-        return tuple(k for k, i in self.inputs.items() if i.idle_at_default)
-
-    @cached_property
     def readings(self) -> tuple[str, ...]:
         """The texture inputs whose reading can be set: beyond the edges, between pixels, at a coarser level."""
         return tuple(dict.fromkeys(s.reads for s in self.settings.values() if s.reads))

@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float32]
+# Weights of linear red, green and blue in relative luminance (ITU-R BT.709).
+LUMINANCE = (0.2126, 0.7152, 0.0722)
 # A cut-out surface has no pixels where its alpha is below this.
 ALPHA_CUTOFF = 0.5
 

@@ -45,11 +45,6 @@ def nothing_casts() -> Texture:
     return Texture((np.full((4, 1, 1), NOTHING, dtype=np.float32),), wrap=("clamp", "clamp"))
 
 
-def sun_distance() -> Expr:
-    """What the sun's picture keeps of a surface: how far it lies along the sun's direction."""
-    return combine(dot(surface("moved_position"), surface("sun_direction")), 0.0, 0.0, 1.0)
-
-
 @emitted_function("How much of the sun arrives past what casts shadows")
 def sun_arrives(place: Expr, normal: Expr) -> Expr:
     """1 in the open, 0 in full shadow; ``place`` lies on a surface of the unit ``normal``.

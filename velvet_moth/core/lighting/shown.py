@@ -4,8 +4,15 @@ from dataclasses import dataclass
 
 from velvet_moth.core.language.expr import Expr, Structural, constant
 from velvet_moth.core.language.inputs import Given, surface
-from velvet_moth.core.language.primitives import clamp, combine, maximum, power, saturate, splat, square_root
-from velvet_moth.core.language.primitives.comparison import where_less
+from velvet_moth.core.language.primitives import (
+    combine,
+    maximum,
+    saturate,
+    splat,
+    square_root,
+    srgb_decoded,
+    srgb_encoded,
+)
 from velvet_moth.core.language.texture import ALPHA_CUTOFF
 from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.language.types import VEC3
@@ -15,21 +22,21 @@ from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.model import is_nothing, radiance
 
+# Of the tone curve: x (A x + B) / (x (C x + D) + E).
+_A, _B, _C, _D, _E = 2.51, 0.03, 2.43, 0.59, 0.14
+
 
 @emitted_function("Filmic tone curve")
 def tone_curve(light: Expr) -> Expr:
     """A rational filmic curve, 0..inf to 0..1. Source: K. Narkowicz, "ACES Filmic Tone Mapping Curve", 2015."""
     x = maximum(light, 0.0)
-    return saturate(x * (x * 2.51 + 0.03) / (x * (x * 2.43 + 0.59) + 0.14))
+    return saturate(x * (x * _A + _B) / (x * (x * _C + _D) + _E))
 
 
 @emitted_function("Linear light to sRGB")
 def encoded(light: Expr) -> Expr:
     """The transfer function of IEC 61966-2-1 on values clamped to 0..1."""
-    v = saturate(light)
-    curved = 1.055 * power(v, 1.0 / 2.4) - 0.055
-    straight = v * 12.92
-    return where_less(0.0031308, v, curved, straight)
+    return srgb_encoded(light)
 
 
 @dataclass(frozen=True)
@@ -61,9 +68,8 @@ def shown_light(light: Expr) -> Expr:
 @emitted_function("The light that is shown as a colour")
 def light_of(colour: Expr) -> Expr:
     """The inverse of ``shown_light``: that of the transfer function, then the tone curve as a quadratic in the light."""
-    v = clamp(colour, 0.0, 0.999)
-    shown = where_less(0.04045, v, power((v + 0.055) * (1.0 / 1.055), 2.4), v * (1.0 / 12.92))
-    a, b, c = shown * 2.43 - 2.51, shown * 0.59 - 0.03, shown * 0.14
+    shown = srgb_decoded(colour, 0.999)
+    a, b, c = shown * _C - _A, shown * _D - _B, shown * _E
     root = square_root(maximum(b * b - a * c * 4.0, 0.0))
     return (b + root) / (a * -2.0) / surface("exposure")
 

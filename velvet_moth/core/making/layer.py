@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.language.texture import Floats
+from velvet_moth.core.language.texture import LUMINANCE, Floats
 
 
 @dataclass(frozen=True)
@@ -68,11 +68,8 @@ class Layer:
     def number(self) -> Floats:
         """(rows, columns): the luminance of colours (ITU-R BT.709), else the first channel."""
         if self.channels >= 3 and self.role == "colour":
-            return np.asarray(np.tensordot(LUMINANCE, self.values[:3], axes=1), dtype=np.float32)
+            return np.asarray(np.tensordot(np.array(LUMINANCE, np.float32), self.values[:3], axes=1), dtype=np.float32)
         return np.asarray(self.values[0])
-
-
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 
 
 def fitted(layer: Layer, canvas: Canvas) -> Layer:

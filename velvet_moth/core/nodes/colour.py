@@ -122,21 +122,9 @@ def _from_hsv(c: Expr) -> Expr:
     return p.mix(p.combine(1.0, 1.0, 1.0), pure, p.saturate(c.y)) * c.z
 
 
-def _encoded(c: Expr) -> Expr:
-    v = p.saturate(c)
-    curved, straight = 1.055 * p.power(v, 1.0 / 2.4) - 0.055, v * 12.92
-    return p.where_less(0.0031308, v, curved, straight)
-
-
-def _decoded(c: Expr) -> Expr:
-    v = p.saturate(c)
-    curved, straight = p.power((v + 0.055) * (1.0 / 1.055), 2.4), v * (1.0 / 12.92)
-    return p.where_less(0.04045, v, curved, straight)
-
-
 _WAYS: Mapping[str, Callable[[Expr], Expr]] = {
-    "linear to sRGB": _encoded,
-    "sRGB to linear": _decoded,
+    "linear to sRGB": p.srgb_encoded,
+    "sRGB to linear": p.srgb_decoded,
     "RGB to HSV": _to_hsv,
     "HSV to RGB": _from_hsv,
 }

@@ -31,6 +31,8 @@ from velvet_moth.core.language.primitives.composed import (
     saturate,
     smoothstep,
     splat,
+    srgb_decoded,
+    srgb_encoded,
     step,
 )
 from velvet_moth.core.language.primitives.elementary import (
@@ -86,6 +88,8 @@ __all__ = [
     "smoothstep",
     "splat",
     "square_root",
+    "srgb_decoded",
+    "srgb_encoded",
     "step",
     "texture_size",
     "where_less",

@@ -3,9 +3,10 @@
 from velvet_moth.core.language.expr import Expr, Operand, Structural, as_expr
 from velvet_moth.core.language.primitives.arithmetic import maximum, minimum, mix
 from velvet_moth.core.language.primitives.clamped import clamped
-from velvet_moth.core.language.primitives.comparison import assume, less, select
-from velvet_moth.core.language.primitives.elementary import square_root
+from velvet_moth.core.language.primitives.comparison import assume, less, select, where_less
+from velvet_moth.core.language.primitives.elementary import power, square_root
 from velvet_moth.core.language.primitives.vector import combine, dot
+from velvet_moth.core.language.texture import LUMINANCE
 from velvet_moth.core.language.types import NUMBER
 
 
@@ -52,4 +53,16 @@ def splat(x: Operand, width: int) -> Expr:
 
 def luminance(colour: Expr) -> Expr:
     """Relative luminance of a linear colour, weights of ITU-R BT.709."""
-    return dot(colour, combine(0.2126, 0.7152, 0.0722))
+    return dot(colour, combine(*LUMINANCE))
+
+
+def srgb_encoded(light: Expr) -> Expr:
+    """The transfer function of IEC 61966-2-1 on linear light, clamped to 0..1."""
+    v = saturate(light)
+    return where_less(0.0031308, v, 1.055 * power(v, 1.0 / 2.4) - 0.055, v * 12.92)
+
+
+def srgb_decoded(encoded: Expr, most: float = 1.0) -> Expr:
+    """The inverse of ``srgb_encoded``, on values clamped to 0..``most``."""
+    v = clamp(encoded, 0.0, most)
+    return where_less(0.04045, v, power((v + 0.055) * (1.0 / 1.055), 2.4), v * (1.0 / 12.92))

@@ -16,7 +16,6 @@ NumpyRule = Callable[[Sequence[Array], Attributes], Array]
 BoundRule = Callable[[Sequence[Interval], Attributes], Interval]
 
 ZERO = np.float32(0.0)
-ONE = np.float32(1.0)
 
 
 def widest_float(types: Sequence[Type], _: Attributes = ()) -> Type:

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.document.graph import Value
 from velvet_moth.core.language.expr import constant
-from velvet_moth.core.language.texture import ALPHA_CUTOFF, Floats, Texture
+from velvet_moth.core.language.texture import ALPHA_CUTOFF, LUMINANCE, Floats, Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
@@ -32,7 +32,7 @@ def automatic_exposure(light: Floats, seen: NDArray[np.bool_]) -> float:
     """
     if not seen.any():
         return 1.0
-    luminance = np.tensordot(np.array((0.2126, 0.7152, 0.0722)), np.maximum(light, 0.0), axes=1)[seen]
+    luminance = np.tensordot(np.array(LUMINANCE), np.maximum(light, 0.0), axes=1)[seen]
     return float(np.clip(KEY / np.exp(np.mean(np.log(luminance + 1e-4))), LEAST, MOST))
 
 

@@ -1,7 +1,10 @@
 /** Colours between linear light, which graphs use, and the sRGB hex that people type. */
 
-/** @param {number} v */
-const encode = (v) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055);
+/** Weights of red, green and blue in relative luminance (ITU-R BT.709). */
+export const LUMINANCE = [0.2126, 0.7152, 0.0722];
+
+/** The transfer function of sRGB (IEC 61966-2-1). @param {number} v linear light, 0..1 */
+export const encode = (v) => (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055);
 
 /** @param {number} e */
 const decode = (e) => (e <= 0.04045 ? e / 12.92 : ((e + 0.055) / 1.055) ** 2.4);

@@ -1,4 +1,5 @@
 /** The viewer: one texture from near and far, by channel, by level, repeated, with the values under the pointer. */
+import { LUMINANCE, encode } from "moth/colour.js";
 import { byId, follow } from "moth/dom.js";
 import { numberText } from "moth/fields.js";
 
@@ -19,9 +20,6 @@ function half(bits) {
   const size = exponent ? 2 ** (exponent - 25) * (fraction + 1024) : 2 ** -24 * fraction;
   return bits & 0x8000 ? -size : size;
 }
-
-/** @param {number} light */
-const encoded = (light) => (light <= 0.0031308 ? light * 12.92 : 1.055 * light ** (1 / 2.4) - 0.055);
 
 export class Viewer {
   /** @param {HTMLCanvasElement} canvas */
@@ -218,7 +216,7 @@ export class Viewer {
     else {
       const [r, g, b] = [toByte(data[at], false), toByte(data[at + 1], false), toByte(data[at + 2], false)];
       if (this.channel === "luminance")
-        image[to] = image[to + 1] = image[to + 2] = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+        image[to] = image[to + 1] = image[to + 2] = LUMINANCE[0] * r + LUMINANCE[1] * g + LUMINANCE[2] * b;
       else [image[to], image[to + 1], image[to + 2]] = [r, g, b];
     }
   }
@@ -319,6 +317,6 @@ function byteOf(levels) {
   const { isColour } = levels;
   return (value, isAlpha) => {
     const number = numberOf(levels, value);
-    return 255 * (isColour && !isAlpha ? encoded(Math.max(0, number)) : number);
+    return 255 * (isColour && !isAlpha ? encode(Math.max(0, number)) : number);
   };
 }
