@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from tests.support.browser import BrowserCase
+from tests.support.browser import BrowserCase, lit
 from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import Bindings
@@ -78,6 +78,7 @@ def whole(value: np.ndarray) -> np.ndarray:
     return np.broadcast_to(stacked, (stacked.shape[0], SIZE, SIZE))
 
 
+@lit
 class GpuCase(BrowserCase):
     """A browser with the harness in a blank page."""
 
