@@ -188,12 +188,12 @@ def stack(**changes: Any) -> dict[str, Any]:
 
 
 class Recipes(unittest.TestCase):
-    kitchen = MakingContext(lambda key, canvas: None)
+    context = MakingContext(lambda key, canvas: None)
 
     def test_a_stack_is_read_computed_and_written_the_same(self) -> None:
         recipe = recipe_from_json(stack())
         self.assertEqual(recipe_from_json(recipe_to_json(recipe)), recipe)
-        layers = evaluate(recipe, recipe.canvas, self.kitchen)
+        layers = evaluate(recipe, recipe.canvas, self.context)
         expected = normal_from_height(Canvas(64, 64), fractal_noise(Canvas(64, 64), cells=4))
         np.testing.assert_array_equal(layers["c"]["picture"].values, expected.values)
 
@@ -207,12 +207,12 @@ class Recipes(unittest.TestCase):
                 fresh.append(mark[0])
             return memory[mark]
 
-        kitchen = MakingContext(lambda key, canvas: None, remember)
-        evaluate(recipe_from_json(stack()), CANVAS, kitchen)
+        context = MakingContext(lambda key, canvas: None, remember)
+        evaluate(recipe_from_json(stack()), CANVAS, context)
         fresh.clear()
         steps = stack()["steps"]
         steps[1]["values"] = {"high": 0.8}
-        evaluate(recipe_from_json(stack(steps=steps)), CANVAS, kitchen)
+        evaluate(recipe_from_json(stack(steps=steps)), CANVAS, context)
         self.assertEqual(fresh, ["levels"])
 
     def test_what_cannot_be_made_says_why(self) -> None:
@@ -242,4 +242,4 @@ class Recipes(unittest.TestCase):
             ([{**steps[1], "values": {"before": {"texture": "t1"}}}], "is gone"),
         ):
             with self.subTest(words), self.assertRaisesRegex(OperationRefused, words):
-                evaluate(recipe_from_json(stack(steps=wrong, outputs=[])), CANVAS, self.kitchen)
+                evaluate(recipe_from_json(stack(steps=wrong, outputs=[])), CANVAS, self.context)

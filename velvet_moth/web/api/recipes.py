@@ -107,7 +107,7 @@ def preview(asked: PreviewRequest) -> Any:
             break
         steps.append(use.id)
     with MAKING.turn():
-        made = evaluate(recipe, canvas, recipes.kitchen(db()), set(steps))
+        made = evaluate(recipe, canvas, recipes.context(db()), set(steps))
     layers = made.get(asked.step) or (made[steps[-1]] if steps else {})
     shown = layers.get(asked.layer) or next(iter(layers.values()), None)
     samples = rgba(picture_of(shown, "8 bit").samples) if shown else np.zeros((1, 1, 4), np.uint8)
