@@ -63,6 +63,7 @@ class Cluster:
         if path is None:
             raise StepFailed(f"PostgreSQL's {name} is missing; install Debian's package postgresql.")
         with (self.folder / "commands.log").open("a") as log:
+            before = log.tell()
             done = subprocess.run(  # type: ignore[call-overload]
                 [str(path), *arguments],
                 stdout=log,
@@ -75,17 +76,15 @@ class Cluster:
             )
         if check and done.returncode:
             raise StepFailed(
-                f"{name} failed: {self._reason()} See {self.folder}/commands.log and {self.data}/server.log."
+                f"{name} failed: {self._reason(before)} See {self.folder}/commands.log and {self.data}/server.log."
             )
         return done
 
-    def _reason(self) -> str:
-        """What the command that failed last gave as its reason."""
-        lines = (self.folder / "commands.log").read_text(errors="replace").splitlines()
-        found = [line for line in lines[-12:] if any(word in line.lower() for word in ("error", "fatal", "could not"))]
-        if any(_HINT_OF_FULL_DISK in line for line in lines[-12:]) or (
-            found and os.strerror(errno.ENOSPC) in found[-1]
-        ):
+    def _reason(self, before: int) -> str:
+        """What a command that failed gave as its reason; its log is that long ``before`` it."""
+        lines = (self.folder / "commands.log").read_bytes()[before:].decode(errors="replace").splitlines()
+        found = [line for line in lines if any(word in line.lower() for word in ("error", "fatal", "could not"))]
+        if any(_HINT_OF_FULL_DISK in line for line in lines) or (found and os.strerror(errno.ENOSPC) in found[-1]):
             return "the disk is full. Make room on it, then start again."
         return f"{(found or lines or ['no reason given'])[-1].strip().rstrip('.')}."
 

@@ -1,1 +1,1 @@
-"""A graph as it is kept: nodes, wires, parameters, variants, marks, outlines of motifs. Plain data without behaviour."""
+"""A graph as it is kept: nodes, wires, parameters, variants, marks, outlines of motifs."""

@@ -64,7 +64,7 @@ class InsertNode:
             )
         steps.append(Wire.of(key, *arriving[0]))
         after, _ = steps[-1].apply(after)
-        lowered = lower(after)
+        lowered = lower(after, before=lowered)
         taken = taken_type(lowered, reader, reader.kind.inputs[self.input])
         leaving = (fitted_source(lowered, Source(key, output), taken) for output in node.kind.outputs)
         onward = next((found for found in leaving if found is not None), None)

@@ -3,7 +3,6 @@
 import base64
 import math
 from collections.abc import Hashable, Mapping, Sequence, Set
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -29,9 +28,8 @@ from velvet_moth.core.render.tracing.reference import points_at_rest, uniform_ar
 from velvet_moth.core.render.tracing.scene import Scene, camera_inputs, form_inputs, rig_inputs, stage_textures
 
 SIZE = 40
-# Swatches painted together, and batches side by side.
+# So many swatches are painted together.
 _BATCH = 64
-_THREADS = 2
 # A texture tiled finely would blur to its mean in so small a picture: show its grain instead.
 SHARPER = -5.0
 # Swatches stand still; a second in, things that move have left their starting place.
@@ -257,10 +255,8 @@ def _painted_all(
     for key, array in values.items():
         alike.setdefault((key[1], _width(array)), []).append(key)
     batches = [keys[at : at + _BATCH] for keys in alike.values() for at in range(0, len(keys), _BATCH)]
-    with np.errstate(over="ignore", invalid="ignore"), ThreadPoolExecutor(_THREADS) as pool:
-        painted = pool.map(lambda keys: _painted([values[key] for key in keys], keys[0][1], mask), batches)
-        return {
-            key: swatch
-            for keys, swatches in zip(batches, painted, strict=True)
-            for key, swatch in zip(keys, swatches, strict=True)
-        }
+    found: dict[tuple[int, PortType], Swatch] = {}
+    with np.errstate(over="ignore", invalid="ignore"):
+        for keys in batches:
+            found.update(zip(keys, _painted([values[key] for key in keys], keys[0][1], mask), strict=True))
+    return found

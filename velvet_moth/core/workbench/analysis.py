@@ -72,14 +72,15 @@ def saved_when_muted(graph: Graph, node: str, variant: str = "") -> Cost:
 def toggle_savings(graph: Graph, variant: str = "") -> dict[tuple[str, str], Cost]:
     """For every toggle set by hand, by (node, input): what the graph would cost less with it turned."""
     settled = graph.settled(variant)
-    now = _whole(lower(settled))
+    lowered = lower(settled)
+    now = _whole(lowered)
     found = {}
     for node in settled.nodes.values():
         for key, declared in node.kind.inputs.items():
             if declared.type is P_BOOL and key not in node.wires:
                 turned = (0.0,) if node.value(key) == (1.0,) else (1.0,)
                 other = settled.with_node(replace(node, values={**node.values, key: turned}))
-                found[node.id, key] = now - _whole(lower(other))
+                found[node.id, key] = now - _whole(lower(other, before=lowered))
     return found
 
 
