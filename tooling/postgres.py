@@ -49,6 +49,15 @@ def is_alive(pid: int) -> bool:
     return state not in "ZX"
 
 
+def _reason(log: Path, before: int) -> str:
+    """What a command that failed gave as its reason in a log, which was that long ``before`` it."""
+    lines = log.read_bytes()[before:].decode(errors="replace").splitlines() if log.exists() else []
+    found = [line for line in lines if any(word in line.lower() for word in ("error", "fatal", "could not"))]
+    if any(_HINT_OF_FULL_DISK in line or os.strerror(errno.ENOSPC) in line for line in lines):
+        return "the disk is full. Make room on it, then start again."
+    return f"{(found or lines or ['no reason given'])[-1].strip().rstrip('.')}."
+
+
 class Cluster:
     """One data folder and the server on it. ``durable=False`` trades safety for speed, for tests."""
 
@@ -76,17 +85,9 @@ class Cluster:
             )
         if check and done.returncode:
             raise StepFailed(
-                f"{name} failed: {self._reason(before)} See {self.folder}/commands.log and {self.data}/server.log."
+                f"{name} failed: {_reason(self.folder / 'commands.log', before)} See {self.folder}/commands.log and {self.data}/server.log."
             )
         return done
-
-    def _reason(self, before: int) -> str:
-        """What a command that failed gave as its reason; its log is that long ``before`` it."""
-        lines = (self.folder / "commands.log").read_bytes()[before:].decode(errors="replace").splitlines()
-        found = [line for line in lines if any(word in line.lower() for word in ("error", "fatal", "could not"))]
-        if any(_HINT_OF_FULL_DISK in line for line in lines) or (found and os.strerror(errno.ENOSPC) in found[-1]):
-            return "the disk is full. Make room on it, then start again."
-        return f"{(found or lines or ['no reason given'])[-1].strip().rstrip('.')}."
 
     def _make(self) -> None:
         """The folder and a whole cluster in it. Nothing is ever removed that this program did not make and mark."""
@@ -211,6 +212,8 @@ class Cluster:
         ]
         if not self.durable:
             options += ["-c fsync=off", "-c synchronous_commit=off", "-c full_page_writes=off"]
+        log = self.data / "server.log"
+        before = log.stat().st_size if log.exists() else 0
         # The port of the last time first: whoever still knows it finds the server again.
         for port in [*self._last_port(), *(free_port() for _ in range(5))]:
             done = self._run(
@@ -221,7 +224,7 @@ class Cluster:
             if done.returncode == 0:
                 (self.folder / "port").write_text(str(port))
                 return port
-        raise StepFailed(f"PostgreSQL did not start; see {self.data}/server.log.")
+        raise StepFailed(f"PostgreSQL did not start: {_reason(log, before)} See {log}.")
 
     def _last_port(self) -> list[int]:
         try:
