@@ -9,6 +9,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
@@ -82,10 +83,10 @@ def main() -> None:
         cold = []
         for _ in range(5):
             forget()
-            cold.append(measured(lambda g=graph: whole(g, [])))
+            cold.append(measured(partial(whole, graph, [])))
         warm, before = [], [lower(graph)]
         for after in edits(graph, ROUNDS):
-            warm.append(measured(lambda g=after, b=before: whole(g, b)))
+            warm.append(measured(partial(whole, after, before)))
         factor = (factor + slowness()) / 2
         most_warm, most_cold = most_warm * factor, most_cold * factor
         kept = statistics.median(warm) < most_warm and statistics.median(cold) < most_cold
@@ -98,7 +99,7 @@ def main() -> None:
                 path = Path(folder) / "shader.frag"
                 path.write_text(whole(graph, []))
                 checking = statistics.median(
-                    measured(lambda p=path: subprocess.run(["glslangValidator", p], capture_output=True, check=True))
+                    measured(partial(subprocess.run, ["glslangValidator", str(path)], capture_output=True, check=True))
                     for _ in range(7)
                 )
             ratio = checking / statistics.median(warm)

@@ -8,6 +8,8 @@ import json
 import statistics
 import time
 from collections.abc import Callable
+from functools import partial
+from typing import Any
 
 import numpy as np
 
@@ -35,7 +37,7 @@ def measured(work: Callable[[], object]) -> float:
 def handwritten() -> None:
     """Ten branches of 2D gradient noise, remap and mix, as an expert would write them in NumPy."""
     u, v = np.meshgrid(np.linspace(0, 1, 40, dtype=np.float32), np.linspace(0, 1, 40, dtype=np.float32))
-    colour = np.full((3, 40, 40), 0.2, dtype=np.float32)
+    colour: Any = np.full((3, 40, 40), 0.2, dtype=np.float32)
 
     for i in range(10):
         x, y = u * 8 * (1 + i % 7), v * 8 * (2 + i % 3)
@@ -56,6 +58,10 @@ def edits(graph: Graph) -> list[Callable[[Graph], Graph]]:
     ]
 
 
+def as_text(graph: Graph) -> str:
+    return json.dumps(graph_to_json(graph))
+
+
 def main() -> None:
     parts: dict[str, list[float]] = {}
 
@@ -69,19 +75,19 @@ def main() -> None:
         for edit in edits(graph):
             after = edit(graph)
             values = after.uniform_values()
-            timed("apply", lambda e=edit, g=graph: e(g))
-            timed("lower", lambda g=after: lower(g))
+            timed("apply", partial(edit, graph))
+            timed("lower", partial(lower, after))
             lowered = lower(after)
-            timed("emit", lambda low=lowered: drawing(low))
-            timed("problems", lambda low=lowered: find_problems(low, {}))
-            timed("swatches", lambda low=lowered, v=values, s=session: s.swatch_pass.update(low, v, {}))
-            timed("document as JSON", lambda g=after: json.dumps(graph_to_json(g)))
+            timed("emit", partial(drawing, lowered))
+            timed("problems", partial(find_problems, lowered, {}))
+            timed("swatches", partial(session.swatch_pass.update, lowered, values, {}))
+            timed("document as JSON", partial(as_text, after))
             graph = after
         fresh, whole = long_graph(60), Session()
         whole.show(fresh, "", None, TEXTURES.get)
         for edit in edits(fresh):
             fresh = edit(fresh)
-            timed("whole edit", lambda g=fresh, s=whole: s.show(g, "", None, TEXTURES.get))
+            timed("whole edit", partial(whole.show, fresh, "", None, TEXTURES.get))
         timed("handwritten NumPy", handwritten)
     medians = {name: statistics.median(times) for name, times in parts.items()}
     for name, median in medians.items():

@@ -7,6 +7,7 @@ import statistics
 import time
 import tracemalloc
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
@@ -25,7 +26,7 @@ LEAST_SAVING = 10.0
 def _slope(x: np.ndarray, y: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
     a = x.astype(np.uint32) * np.uint32(1664525) + np.uint32(1013904223)
     b = y.astype(np.uint32) * np.uint32(1664525) + np.uint32(1013904223)
-    c = np.uint32((seed * 1664525 + 1013904223) % 2**32)
+    c: Any = np.uint32((seed * 1664525 + 1013904223) % 2**32)
     a = a + b * c
     b = b + c * a
     c = c + a * b
@@ -59,7 +60,8 @@ def by_hand(u: np.ndarray, v: np.ndarray) -> np.ndarray:
     for i in range(10):
         at = last if i % 5 == 0 else (u, v)
         kept[f"tile_{i}"] = np.stack((at[0] * np.float32(1 + i % 7), at[1] * np.float32(2 + i % 3)))
-        kept[f"noise_{i}"] = noise_by_hand(*(kept[f"tile_{i}"] * np.float32(8)), i)
+        across, up = kept[f"tile_{i}"] * np.float32(8)
+        kept[f"noise_{i}"] = noise_by_hand(across, up, i)
         t = np.clip((kept[f"noise_{i}"] - np.float32(0.2)) / np.float32(0.6), 0, one)
         kept[f"range_{i}"] = t
         tint = np.array([0.1 + i % 9 / 10, 0.3, 0.5], dtype=np.float32).reshape(3, 1, 1)

@@ -8,6 +8,7 @@ import math
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 from flask.testing import FlaskClient
@@ -96,7 +97,7 @@ def chain(count: int) -> Graph:
 def of_graph(graph: Graph) -> Mapping[str, float]:
     """Seconds for each thing that is done with a graph."""
     document, file = graph_to_json(graph), write_graph_file(GraphFile(graph)).encode()
-    key = next(reversed(graph.nodes))
+    key = list(graph.nodes)[-1]
     changed, _ = SetValue(key, "b" if "b" in graph.nodes[key].kind.inputs else "seed", (3.0,)).apply(graph)
     found = {"lower": timed(lambda: lower(graph))}
     session = Session()
@@ -128,7 +129,7 @@ def of_store(client: FlaskClient, session: Database, graph: Graph) -> Mapping[st
         seen.update(answer.get_json())
 
     def edit() -> None:
-        body = {"revision": seen["revision"], "operation": {"op": "rename", "title": f"{graph.title} again"}}
+        body = {"revision": seen["revision"], "operation": {"op": "set_title", "value": f"{graph.title} again"}}
         answer = client.post(f"{url}/operations", json={**body, "seen": seen["seen"]})
         assert answer.status_code == 200, answer.text
 
@@ -154,7 +155,9 @@ def library(client: FlaskClient, session: Database) -> Mapping[str, Sequence[flo
             ("what a backdrop can wear", f"/api/graphs/{model}/wearable"),
             ("a new graph", ""),
         ):
-            work = (lambda u=url: client.get(u)) if url else (lambda: client.post("/api/graphs", json={}))  # type: ignore[misc] # bound now
+            work: Callable[[], object] = (
+                partial(client.get, url) if url else partial(client.post, "/api/graphs", json={})
+            )
             work()
             found.setdefault(name, []).append(timed(work))
     return found

@@ -65,7 +65,7 @@ def optimised(text: str, kind: str) -> str:
         source, binary, small = (Path(folder) / n for n in (f"shader.{kind}", "a.spv", "b.spv"))
         # SPIR-V has no such uniform: the picture itself is counted, not that of the sun.
         source.write_text(re.sub(r"uniform bool (\w+);", r"const bool \1 = false;", text))
-        compiling = ["glslangValidator", "-G", "--aml", "--amb", "-o", binary, source]
+        compiling = ["glslangValidator", "-G", "--aml", "--amb", "-o", str(binary), str(source)]
         done = subprocess.run(compiling, capture_output=True, text=True)
         if done.returncode:
             raise SystemExit(f"{done.stdout}\n{text}")
@@ -132,8 +132,8 @@ def _emitted(graph: Graph) -> tuple[str, str, Cost]:
     lowered = lower(graph)
     look = shown_look(lowered)
     shader = emit(look.picture, lowered.names, look.offset, look.opacity)
-    texts = (t.replace("#version 300 es", "#version 310 es") for t in (shader.vertex, shader.fragment))
-    return (*texts, drawing(lowered).cost)
+    vertex, fragment = (t.replace("#version 300 es", "#version 310 es") for t in (shader.vertex, shader.fragment))
+    return vertex, fragment, drawing(lowered).cost
 
 
 def main() -> None:

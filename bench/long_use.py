@@ -40,7 +40,7 @@ ROUND = """async (round) => {
     await model.setShown(round % 3 ? "" : "stage.normals"); await rest();
     await model.setShown(""); await rest();
     await model.undo(); await rest();
-    await model.edit({ op: "choose_form", form: ["sphere", "mooring", "box"][round % 3] }); await rest();
+    await model.edit({ op: "set_form", value: ["sphere", "mooring", "box"][round % 3] }); await rest();
     await model.undo(); await rest();
 }"""
 
@@ -71,8 +71,8 @@ def main() -> None:
                 page.evaluate(ROUND, rounds)
                 rounds += 1
                 if first is None and rounds >= MET and time.monotonic() - began > seconds / 5:
-                    first = held(page, session, live.process.pid)
-            last = held(page, session, live.process.pid)
+                    first = held(page, session, live.process.pid or 0)
+            last = held(page, session, live.process.pid or 0)
             assert first is not None, "too short for this machine: give it more minutes"
             print(f"{title}: {rounds} rounds in {seconds:.0f} s")
             for key, value in last.items():

@@ -6,6 +6,7 @@ Stacks: noise to normal map at 2048x2048 and as a preview, against the same comp
 
 import time
 from collections.abc import Callable
+from typing import Any
 
 import cv2
 import numpy as np
@@ -40,7 +41,7 @@ def large_file() -> bytes:
 
 def raw_import(data: bytes) -> None:
     """Decoding and halving by the library alone: nothing checked, colours averaged as encoded."""
-    level = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    level: Any = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
     while max(level.shape[:2]) > 1:
         level = cv2.resize(
             level, (max(level.shape[1] // 2, 1), max(level.shape[0] // 2, 1)), interpolation=cv2.INTER_AREA

@@ -15,6 +15,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from pathlib import Path
+from typing import Any
 
 from tests.reach import changed, reached
 
@@ -62,7 +63,8 @@ def _load(names: list[str]) -> unittest.TestSuite:
 
 def run(names: list[str]) -> None:
     """Runs the tests of some names here; ends with a line that counts them."""
-    result = unittest.TextTestRunner(stream=sys.stdout, resultclass=Counted, verbosity=0).run(_load(names))
+    runner: Any = unittest.TextTestRunner
+    result: Counted = runner(stream=sys.stdout, resultclass=Counted, verbosity=0).run(_load(names))
     # A test that fails in several of its cases has failed once.
     cases = [getattr(test, "test_case", test) for test, _ in [*result.failures, *result.errors]]
     failed = len({test.id() for test in [*cases, *result.unexpectedSuccesses]})
@@ -106,7 +108,7 @@ class Worker(threading.Thread):
     def run(self) -> None:
         command = [sys.executable, "-m", "tests.run", ONE_AFTER_THE_OTHER]
         environment = {**os.environ, RUN: str(os.getpid())}
-        pipes = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "stderr": subprocess.STDOUT}
+        pipes: Any = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "stderr": subprocess.STDOUT}
         with subprocess.Popen(command, cwd=ROOT, env=environment, text=True, **pipes) as process:
             assert process.stdin
             while job := self._next():

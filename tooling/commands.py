@@ -176,7 +176,7 @@ def check(_: argparse.Namespace) -> int:
     ]
     failed = 0
     for name, process in running:
-        output, _ = process.communicate()
+        output = process.communicate()[0]
         print(f"{'ok    ' if process.returncode == 0 else 'FAILED'} {name}", flush=True)
         if process.returncode:
             failed += 1

@@ -73,7 +73,7 @@ class Cluster:
             raise StepFailed(f"PostgreSQL's {name} is missing; install Debian's package postgresql.")
         with (self.folder / "commands.log").open("a") as log:
             before = log.tell()
-            done = subprocess.run(  # type: ignore[call-overload]
+            done: subprocess.CompletedProcess[str] = subprocess.run(  # type: ignore[call-overload]
                 [str(path), *arguments],
                 stdout=log,
                 stderr=log,

@@ -97,12 +97,12 @@ def render_graph(options: argparse.Namespace) -> None:
     graph, textures = file.graph, _textures(file)
     scene = Scene.of_graph(replace(graph, form=options.form or graph.form, rig=options.rig or graph.rig))
     keys = ["", *(v.id for v in graph.variants)] if options.sheet else [_variant(graph, options.variant)]
-    size, worn = (options.size, options.size), _worn(file, textures)
+    size, others = (options.size, options.size), _others(file, textures)
     pictures = []
     for at, key in enumerate(keys, start=1):
         # Apart from what the command answers: a picture of a thousand pixels takes most of a minute.
         print(f"drawing {at} of {len(keys)}, {options.size} x {options.size}", file=sys.stderr, flush=True)
-        pictures.append(picture(graph, size, textures, key, scene, worn))
+        pictures.append(picture(graph, size, textures, key, scene, others))
     columns = math.ceil(math.sqrt(len(pictures)))
     whole = sheet_of(pictures, columns)
     Path(options.output).write_bytes(write_png(whole))
@@ -110,9 +110,9 @@ def render_graph(options: argparse.Namespace) -> None:
     print(f"{options.output}: {whole.shape[1]} x {whole.shape[0]}{': ' if names else ''}{', '.join(names)}")
 
 
-def _worn(file: GraphFile, textures: TextureSource) -> GraphSource:
+def _others(file: GraphFile, textures: TextureSource) -> GraphSource:
     """The graphs that come with a file for its backdrop to wear."""
-    return lambda key: (file.worn[key], textures) if key in file.worn else None
+    return lambda key: (file.graphs[key], textures) if key in file.graphs else None
 
 
 def sheet_of(pictures: list[Pixels], columns: int) -> Pixels:

@@ -8,7 +8,7 @@ import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import lit, wait_until
-from tests.support.graphs import TEXTURES, demo_graphs, worn_by_demo
+from tests.support.graphs import TEXTURES, demo_graph_of, demo_graphs
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.render.tracing.scene import Scene
@@ -28,12 +28,12 @@ class AgainstReference(WorkbenchCase):
     def compare(self, graph: Graph) -> None:
         self.open(graph.title)
         # What a backdrop wears is lit by lamps too.
-        for rig in (graph.rig, "night_lamps") if graph.wears else (graph.rig,):
+        for rig in (graph.rig, "night_lamps") if graph.backdrop_materials else (graph.rig,):
             with self.subTest(rig=rig):
                 self.page.locator("#rig").select_option(rig)
                 wait_until("the scene is there", lambda r=rig: self.page.evaluate(SCENE, [r, graph.backdrop]))
                 lit = replace(graph, rig=rig)
-                expected = picture(lit, (SIDE, SIDE), TEXTURES.get, "", Scene.of_graph(lit), worn_by_demo)
+                expected = picture(lit, (SIDE, SIDE), TEXTURES.get, "", Scene.of_graph(lit), demo_graph_of)
                 self.agree(expected, graph.title in FINE)
 
     def agree(self, expected: np.ndarray, is_fine: bool) -> None:

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from tests.support.graphs import TEXTURES, built, demo_graphs, worn_by_demo
+from tests.support.graphs import TEXTURES, built, demo_graph_of, demo_graphs
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
 from velvet_moth.core.language.expr import Rate
@@ -126,5 +126,5 @@ class Examples(unittest.TestCase):
 
     def test_the_starters_open_without_a_word_of_warning(self) -> None:
         for graph in demo_graphs():
-            found = Session().show(graph, "", None, TEXTURES.get, graphs=worn_by_demo).problems
+            found = Session().show(graph, "", None, TEXTURES.get, graphs=demo_graph_of).problems
             self.assertEqual([(p.severity, p.what) for p in found], [], graph.title)

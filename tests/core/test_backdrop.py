@@ -17,7 +17,7 @@ from velvet_moth.core.lighting.backdrop import BACKDROP, depth_behind, grey_ligh
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.shown import appearance, tone_curve
 from velvet_moth.core.lowering.lower import lower
-from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, SetValue, Wire
+from velvet_moth.core.operations import AddNode, SetValue, Wire, set_field
 from velvet_moth.core.render.tracing.reference import points_of, render
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.scenery.backdrops import BACKDROPS, Backdrop
@@ -55,8 +55,8 @@ class Told(unittest.TestCase):
             AddNode(Node("below", "surface", {"base_colour": (0.0, 0.0, 0.8), "opacity": (0.0,)})),
             Wire("dock", "back", "below", "surface"),
             SetValue("dock", "base_colour", (0.8, 0.0, 0.0)),
-            ChooseForm("plane"),
-            SetScene("rig", "overcast"),
+            set_field("form", "plane"),
+            set_field("rig", "overcast"),
         )
 
         def seen(graph: Graph, tilt: float) -> list[float]:
@@ -76,10 +76,10 @@ class Told(unittest.TestCase):
         self.assertGreater(red, 2 * blue)
 
     def test_a_decal_on_nothing_or_with_an_offset_is_told_and_mended(self) -> None:
-        bare = built(SetScene("kind", "decal"))
+        bare = built(set_field("kind", "decal"))
         moved = built(
-            SetScene("kind", "decal"),
-            SetScene("backdrop", "wall_and_floor"),
+            set_field("kind", "decal"),
+            set_field("backdrop", "wall_and_floor"),
             SetValue("dock", "offset", (0.1, 0.0, 0.0)),
         )
         for graph, code in ((bare, "decal-on-nothing"), (moved, "idle-offset")):

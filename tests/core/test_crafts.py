@@ -23,7 +23,6 @@ from velvet_moth.core.editing.crafts import (
 )
 from velvet_moth.core.files.cards_text import FORMAT
 from velvet_moth.core.files.graph_json import VERSION, graph_from_json, graph_to_json
-from velvet_moth.core.files.records import node_out, parameter_out, record_out
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, MuteNodes, PutMarks, RemoveNodes, Wire
 from velvet_moth.core.workbench.session import picture
@@ -198,13 +197,14 @@ class Copying(CraftCase):
 
 
 def cards_text(graph: Graph, keys: tuple[str, ...]) -> str:
+    whole = graph_to_json(graph)
     return json.dumps(
         {
             "format": FORMAT,
             "version": VERSION,
-            "nodes": [node_out(graph.nodes[k]) for k in keys],
-            "parameters": [parameter_out(p) for p in graph.parameters if p.node in keys],
-            "marks": [record_out(m) for m in graph.marks.values()],
+            "nodes": [n for n in whole["nodes"] if n["id"] in keys],
+            "parameters": [p for p in whole["parameters"] if p["node"] in keys],
+            "marks": whole["marks"],
         }
     )
 

@@ -16,7 +16,7 @@ from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.decals import ON_DECAL, Decal, decal_share, on_decal
 from velvet_moth.core.lighting.shown import appearance, light_of, shown_light
-from velvet_moth.core.operations import SetDecals
+from velvet_moth.core.operations import set_field
 from velvet_moth.core.render.tracing.projecting import falls_on, painted, points_on
 from velvet_moth.core.render.tracing.reference import placed, whole_screen
 from velvet_moth.core.render.tracing.scene import Scene
@@ -122,13 +122,13 @@ class PutDown(unittest.TestCase):
     def test_they_are_set_taken_back_and_refused_with_their_number(self) -> None:
         graph = empty_graph("Marks")
         fine, huge = Decal((0.0, 0.0, 0.0)), Decal((0.0, 0.0, 0.0), size=(30.0, 1.0, 1.0))
-        after, back = SetDecals((fine,)).apply(graph)
+        after, back = set_field("decals", (fine,)).apply(graph)
         self.assertEqual((after.decals, back.apply(after)[0]), ((fine,), graph))
         with self.assertRaises(OperationRefused) as refused:
-            SetDecals((fine, huge)).apply(graph)
+            set_field("decals", (fine, huge)).apply(graph)
         self.assertEqual(refused.exception.where, "decal 2")
         with self.assertRaises(OperationRefused):
-            SetDecals((fine,) * 25).apply(graph)
+            set_field("decals", (fine,) * 25).apply(graph)
 
 
 if __name__ == "__main__":

@@ -84,7 +84,7 @@ class GraphFiles(unittest.TestCase):
                 "'ghost' .* is not there",
             ),
             "three ends": (broken(lambda d: d["nodes"][0].update(wires={"a": ["b", "c", "d", "e"]})), "at most a part"),
-            "mark": (broken(lambda d: d.update(marks=[{"kind": "star", "id": "a"}])), "kind of mark 'star'"),
+            "mark": (broken(lambda d: d.update(marks=[{"kind": "star", "id": "a"}])), "The kind .star."),
             "value of words": (broken(lambda d: d["nodes"][0].update(values={"metallic": ["x"]})), "A number"),
             "no title": (broken(lambda d: d.pop("title")), "'title' is missing"),
             "infinite": (broken(lambda d: d["parameters"][0].update(low=float("inf"))), "not JSON"),

@@ -223,7 +223,7 @@ class Recipes(unittest.TestCase):
             "no step": stack(steps=[{"id": "a", "step": "sorcery", "values": {}}]),
             "nothing called": stack(steps=[{"id": "a", "step": "plain", "values": {"x": 1}}]),
             "A side has": stack(size=[63, 64]),
-            "1 to 40 steps": stack(steps=[]),
+            "At least 1 entr": stack(steps=[]),
             "not in the stack": stack(
                 outputs=[{"id": "n", "name": "x", "step": "z", "layer": "picture", "depth": "8 bit"}]
             ),

@@ -21,11 +21,11 @@ from velvet_moth.core.operations import (
     Operation,
     RemoveNodes,
     RemoveVariant,
-    Rename,
     SetOverride,
     SetSetting,
     SetValue,
     Wire,
+    set_field,
 )
 
 
@@ -131,14 +131,14 @@ class Refusing(unittest.TestCase):
         self.refused(AddParameter(Parameter("p", "P", "rim", "power")), "already")
         self.refused(AddVariant(Variant("v", "Night ferry")), "Another variant")
         self.refused(AddVariant(Variant("v", "V", {"ghost": (1.0,)})), "parameter is gone")
-        self.refused(Rename(" "), "name of 1 to 80")
-        self.refused(Rename("bell \a"), "name of 1 to 80")
+        self.refused(set_field("title", " "), "name of 1 to 80")
+        self.refused(set_field("title", "bell \a"), "name of 1 to 80")
         self.refused(MoveNodes({"rim": (float("inf"), 0.0)}), "that far out")
 
     def test_a_batch_is_all_or_nothing(self) -> None:
         graph = enamel()
         with self.assertRaises(OperationRefused):
-            Batch((Rename("Half"), RemoveNodes(("dock",)))).apply(graph)
+            Batch((set_field("title", "Half"), RemoveNodes(("dock",)))).apply(graph)
         self.assertEqual(graph, enamel())
 
     def test_a_wire_of_the_wrong_type_is_kept_for_the_artist_to_mend(self) -> None:
@@ -157,7 +157,7 @@ class Words(unittest.TestCase):
             (SetOverride("night_ferry", "face_tint", None), "reset Face tint of Night ferry"),
             (AddNode(Node("x", "mix", label="Silt")), "added Silt"),
             (RemoveNodes(("rim", "gloss")), "removed 2 nodes"),
-            (Batch((LabelNode("rim", "Edge"), Rename("Red"))), "named View falloff Edge and 1 more"),
+            (Batch((LabelNode("rim", "Edge"), set_field("title", "Red"))), "named View falloff Edge and 1 more"),
         ):
             self.assertEqual(operation.words(graph), words)
 

@@ -2,7 +2,7 @@
 
 import unittest
 
-from tests.support.graphs import TEXTURES, built, demo_graphs, worn_by_demo
+from tests.support.graphs import TEXTURES, built, demo_graph_of, demo_graphs
 from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
 from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, SetValue, Wire
 from velvet_moth.core.workbench.problems import Problem
@@ -10,7 +10,7 @@ from velvet_moth.core.workbench.session import Session
 
 
 def problems(graph: Graph) -> list[Problem]:
-    return Session().show(graph, "", None, TEXTURES.get, graphs=worn_by_demo).problems
+    return Session().show(graph, "", None, TEXTURES.get, graphs=demo_graph_of).problems
 
 
 MISMATCHED = (AddNode(Node("tint", "colour")), Wire("dock", "roughness", "tint", "colour"))

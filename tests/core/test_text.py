@@ -11,7 +11,7 @@ from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.language.types import NUMBER, VEC2, VEC3
 from velvet_moth.core.lowering.lower import lower
-from velvet_moth.core.operations import AddNode, SetScene, Wire
+from velvet_moth.core.operations import AddNode, Wire, set_field
 from velvet_moth.core.render.shading import drawing
 
 A, B = uniform("a", NUMBER), uniform("b", NUMBER)
@@ -88,7 +88,9 @@ class Stages(unittest.TestCase):
         for word in ("fn_coated", "discard", "fn_moved_normal"):
             self.assertNotIn(word, plain.fragment)
         for channel, word in (("clear_coat", "fn_coated"), ("opacity", "discard")):
-            used = built(SetScene("kind", "cut_out"), AddNode(Node("n", "number")), Wire("dock", channel, "n", "value"))
+            used = built(
+                set_field("kind", "cut_out"), AddNode(Node("n", "number")), Wire("dock", channel, "n", "value")
+            )
             self.assertIn(word, drawing(lower(used)).shader.fragment)
         moved = built(
             AddNode(Node("n", "along_normal")),

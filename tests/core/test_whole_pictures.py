@@ -21,7 +21,7 @@ from velvet_moth.core.making import Canvas
 from velvet_moth.core.making.noise import fractal_noise
 from velvet_moth.core.nodes.noises import gradient_noise_at
 from velvet_moth.core.nodes.normals import face_normal
-from velvet_moth.core.operations import AddNode, ChooseForm, SetScene, Wire
+from velvet_moth.core.operations import AddNode, Wire, set_field
 from velvet_moth.core.pictures.formats.base import Picture
 from velvet_moth.core.pictures.levels import levels_of, read_texture
 from velvet_moth.core.pictures.reading import Reading
@@ -98,8 +98,8 @@ class WholePictures(unittest.TestCase):
         graph = built(
             AddNode(Node("spots", "texture", {"texture": "spots"})),
             Wire("dock", "opacity", "spots", "alpha"),
-            SetScene("kind", "cut_out"),
-            ChooseForm("plane"),
+            set_field("kind", "cut_out"),
+            set_field("form", "plane"),
         )
 
         def covered(role: str, distance: float) -> float:
@@ -110,7 +110,7 @@ class WholePictures(unittest.TestCase):
             )
             return float(found.sum() / whole.sum())
 
-        empty_on_plane = built(ChooseForm("plane"))
+        empty_on_plane = built(set_field("form", "plane"))
         near = covered("colour", 1.0)
         self.assertAlmostEqual(near, float(spots.mean()), delta=0.03)
         for distance in (6.0, 24.0):

@@ -13,7 +13,7 @@ from velvet_moth.core.base.cache import ByteCache
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Node
 from velvet_moth.core.files.graph_json import graph_to_json
-from velvet_moth.core.operations import AddNode, LabelNode, Rename
+from velvet_moth.core.operations import AddNode, LabelNode, set_field
 from velvet_moth.store import documents, graphs, history, listing, projects
 from velvet_moth.store.models import GraphRow, VersionRow
 
@@ -47,7 +47,7 @@ class BadRows(StoreCase):
         self.assertIsNone(kept.graph.nodes["far"].place)
         self.assertIn("between -1000000 and 1000000", kept.graph.mended[0])
         self.assertIn("between -1000000", self.tile(self.key).trouble)
-        edited = graphs.change(self.session, self.key, 1, Rename("Mended"))
+        edited = graphs.change(self.session, self.key, 1, set_field("title", "Mended"))
         self.assertEqual((edited.graph.mended, self.tile(self.key).trouble), ((), ""))
         (version,) = history.versions(self.session, self.key)
         self.assertIn("before it was mended", version.name)

@@ -92,4 +92,5 @@ class StoreCase(unittest.TestCase):
 
 def graph_id(engine: Engine, title: str) -> int:
     with Session(engine) as session:
-        return session.query(GraphRow.id).filter(GraphRow.title == title).scalar()
+        found: int = session.query(GraphRow.id).filter(GraphRow.title == title).scalar()
+        return found

@@ -1,71 +1,169 @@
-"""Operations drawn at random, for tests that must hold whatever is done."""
+"""Operations drawn at random from their own types, for tests that must hold whatever is done."""
 
 import random
+import types
+from collections.abc import Callable, Mapping
+from dataclasses import MISSING, fields, is_dataclass
+from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
-from velvet_moth.core.catalogue.registry import CATALOGUE
-from velvet_moth.core.document.graph import Graph, Node, Parameter, Variant
-from velvet_moth.core.document.marks import Frame, Note
-from velvet_moth.core.operations import (
-    AddNode,
-    AddParameter,
-    AddVariant,
-    ChooseForm,
-    EditParameter,
-    LabelNode,
-    MoveNodes,
-    MuteNodes,
-    Operation,
-    OrderParameter,
-    PutMarks,
-    RemoveNodes,
-    RemoveParameter,
-    RemoveVariant,
-    Rename,
-    RenameVariant,
-    SetOverride,
-    SetScene,
-    SetValue,
-    Unwire,
-    Wire,
+from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.values import OneOf, RefersTo
+from velvet_moth.core.operations import OPERATIONS, Operation
+
+TEXTS = (
+    *("", "x", "constructor", "__proto__", "a" * 33, "n" * 81, "s" * 201, "t" * 1001, "Zwölf", "два", "\n discard; //"),
+    *("*/ void main() {", "a__b", "gl_Position", "bell\a", "zero\0", "\u202ereversed", "-1", "4294967296", " padded "),
 )
+NUMBERS = (0.0, 1.0, 0.5, -1.0, 2.5, 1e-30, 1e6, 1.0001e6, -1e7, 1e300, float("inf"), float("-inf"), float("nan"))
+WHOLE = (0, 1, -1, 7, 2**31, -(2**40))
+UNKNOWN = "from_tomorrow"
 
 
-def random_operation(graph: Graph, draw: random.Random) -> Operation:
+class Draws:
+    """Draws values of a type that often fit a graph; ``wild`` is the share of texts and numbers that are anything."""
+
+    def __init__(self, graph: Graph, draw: random.Random, wild: float = 0.0) -> None:
+        self.graph, self.draw, self.wild = graph, draw, wild
+        # What was drawn last: an input belongs to a node, a value to an input.
+        self.kind: NodeType = CATALOGUE["mix"]
+        self.input = self.setting = ""
+
+    def operation(self) -> Operation:
+        """Any operation; of each kind as often."""
+        found: Operation = self.value(self.draw.choice(OPERATIONS))
+        return found
+
+    def value(self, hint: Any) -> Any:
+        origin, inner = get_origin(hint), get_args(hint)
+        if origin is Annotated:
+            return self._annotated(hint, hint.__metadata__)
+        if hint is Operation:
+            return self.operation()
+        if is_dataclass(hint) and isinstance(hint, type):
+            return self._record(hint)
+        if origin is Literal:
+            return self.draw.choice(inner)
+        if origin in (Union, types.UnionType):
+            return self.value(self.draw.choice(inner))
+        if origin is tuple and inner[1:] == (...,):
+            return tuple(self.value(inner[0]) for _ in range(self.draw.choice((0, 1, 1, 2))))
+        if origin is tuple:
+            return tuple(self.value(one) for one in inner)
+        if origin is not None and issubclass(origin, Mapping):
+            return dict(self._entry(*inner) for _ in range(self.draw.choice((0, 1, 1, 2))))
+        leaf: Callable[[], Any] = {
+            str: lambda: self._text("some words"),
+            float: lambda: self._number(self.draw.uniform(-2, 2)),
+            int: lambda: self.draw.choice(WHOLE if self._is_wild() else range(4)),
+            bool: lambda: self.draw.random() < 0.5,
+            type(None): lambda: None,
+        }.get(hint, self._choice)
+        return leaf()
+
+    def _record(self, record: type) -> Any:
+        hints = get_type_hints(record, include_extras=True)
+        made = {}
+        for field in fields(record):
+            has_default = field.default is not MISSING or field.default_factory is not MISSING
+            if not (has_default and self.draw.random() < 0.7):
+                made[field.name] = self.value(hints[field.name])
+        return record(**made)
+
+    def _entry(self, key: Any, value: Any) -> tuple[Any, Any]:
+        kind = self.kind
+        entry = self.value(key), self.value(value)
+        # A wire's far end is another node.
+        self.kind = kind
+        return entry
+
+    def _annotated(self, hint: Any, metadata: tuple[Any, ...]) -> Any:
+        for one in metadata:
+            if isinstance(one, OneOf):
+                return self._text(self.draw.choice(list(one.names)))
+            if isinstance(one, RefersTo):
+                return getattr(self, f"_a_{one.what}")()
+        return self.value(get_args(hint)[0])
+
+    def _is_wild(self) -> bool:
+        return self.draw.random() < self.wild
+
+    def _text(self, text: str) -> str:
+        return self.draw.choice(TEXTS) if self._is_wild() else text
+
+    def _number(self, number: float) -> float:
+        return self.draw.choice(NUMBERS) if self._is_wild() else number
+
+    def _one_of(self, texts: Any) -> str:
+        return self._text(self.draw.choice([*texts] or ["none"]))
+
+    def _a_node(self) -> str:
+        key = self.draw.choice(list(self.graph.nodes))
+        self.kind = self.graph.nodes[key].kind
+        return self._text(key)
+
+    def _a_type(self) -> str:
+        found = self.draw.choice([*CATALOGUE, UNKNOWN])
+        self.kind = CATALOGUE.get(found, self.kind)
+        return self._text(found)
+
+    def _a_input(self) -> str:
+        self.input = self.draw.choice([*self.kind.inputs] or ["none"])
+        return self._text(self.input)
+
+    def _a_output(self) -> str:
+        return self._one_of(self.kind.outputs)
+
+    def _a_setting(self) -> str:
+        self.setting = self.draw.choice([*self.kind.settings] or ["none"])
+        return self._text(self.setting)
+
+    def _choice(self) -> Any:
+        """A setting of a node, whose values have no type of their own."""
+        declared = self.kind.settings.get(self.setting)
+        if declared is None or self._is_wild():
+            return self.draw.choice([*TEXTS, *NUMBERS, 3, None, True, [1, "two"]])
+        return self.draw.choice(declared.options) if declared.options else declared.low
+
+    _a_setting_value = _choice
+
+    def _a_parameter(self) -> str:
+        if not self.graph.parameters:
+            return self._text("none")
+        found = self.draw.choice(self.graph.parameters)
+        self.kind, self.input = self.graph.nodes[found.node].kind, found.input
+        return self._text(found.id)
+
+    def _a_variant(self) -> str:
+        return self._one_of(["", *(variant.id for variant in self.graph.variants)])
+
+    def _a_mark(self) -> str:
+        return self._one_of([*self.graph.marks, "f1", "f2"])
+
+    def _a_texture(self) -> str:
+        return self._one_of(["", "rust", "moss"])
+
+    def _a_graph(self) -> str:
+        return self._one_of(["1", "2"])
+
+    def _a_new(self) -> str:
+        """An id of something new, or now and then of something that is there."""
+        there = [[*self.graph.nodes], [p.id for p in self.graph.parameters], [v.id for v in self.graph.variants]]
+        new = f"n{self.draw.randrange(40)}"
+        return self._text(self.draw.choice(self.draw.choice(there) or [new]) if self.draw.random() < 0.5 else new)
+
+    def _a_name(self) -> str:
+        return self._text(f"Name {self.draw.randrange(40)}")
+
+    def _a_value(self) -> Any:
+        declared = self.kind.inputs.get(self.input)
+        if declared is None or self._is_wild():
+            return tuple(self._number(0.5) for _ in range(self.draw.choice((1, 2, 3))))
+        if declared.default and not isinstance(declared.default, str):
+            return tuple(self._number(self.draw.uniform(-2, 2)) for _ in declared.default)
+        return self._a_texture()
+
+
+def random_operation(graph: Graph, draw: random.Random, wild: float = 0.0) -> Operation:
     """Some operation that may or may not fit."""
-    nodes = list(graph.nodes.values())
-    node, other = draw.choice(nodes), draw.choice(nodes)
-    key = draw.choice(list(node.kind.inputs) or ["none"])
-    parameter = draw.choice(graph.parameters).id if graph.parameters else "none"
-    variant = draw.choice(graph.variants).id if graph.variants else "none"
-    name = f"n{draw.randrange(40)}"
-    number = draw.uniform(-2, 2)
-    return draw.choice(
-        [
-            AddNode(Node(name, draw.choice(list(CATALOGUE)), place=(number, 2.0))),
-            RemoveNodes((node.id, other.id) if node is not other else (node.id,)),
-            Wire(node.id, key, other.id, draw.choice(list(other.kind.outputs))),
-            Wire(node.id, key, other.id, draw.choice(list(other.kind.outputs)), "x"),
-            Unwire(node.id, key),
-            MuteNodes((node.id,), draw.random() < 0.5),
-            PutMarks((Frame(f"f{draw.randrange(3)}", name, (node.id, other.id)),)),
-            PutMarks((Note("words", name, (number, number)),), tuple(graph.marks)[:1]),
-            SetValue(node.id, key, tuple([number] * draw.choice((1, 2, 3)))),
-            SetValue(node.id, key, None),
-            LabelNode(node.id, name),
-            MoveNodes({node.id: (number, number)}),
-            AddParameter(Parameter(name, name, node.id, key)),
-            EditParameter(Parameter(parameter, name, "x", "y", -5.0, 5.0)),
-            RemoveParameter(parameter),
-            AddVariant(Variant(name, name, {parameter: (number,)})),
-            RenameVariant(variant, name),
-            RemoveVariant(variant),
-            SetOverride(variant, parameter, (number,)),
-            SetOverride(variant, parameter, None),
-            Rename(f"graph {name}"),
-            ChooseForm(draw.choice(["plane", "sphere", "ghost"])),
-            SetScene("rig", draw.choice(["overcast", "low_sun", "moonshine"])),
-            SetScene("backdrop", draw.choice(["lock_basin", "", "ballroom"])),
-            SetScene("kind", draw.choice(["cut_out", "see_through", "thin air"])),
-            OrderParameter(parameter, draw.randrange(4)),
-        ]
-    )
+    return Draws(graph, draw, wild).operation()

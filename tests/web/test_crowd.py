@@ -23,9 +23,9 @@ class Crowded(LiveCase):
 
     def edits_go_on(self) -> None:
         for number in range(3):
-            status, answer = self.client.edit(self.path, {"op": "rename", "title": f"Ferry enamel {number}"})
+            status, answer = self.client.edit(self.path, {"op": "set_title", "value": f"Ferry enamel {number}"})
             self.assertEqual(status, 200, answer)
-        self.client.edit(self.path, {"op": "rename", "title": "Ferry enamel"})
+        self.client.edit(self.path, {"op": "set_title", "value": "Ferry enamel"})
 
     def upload(self, name: str, data: bytes) -> tuple[int, dict]:
         """Sends a picture as the page does."""
@@ -50,7 +50,7 @@ class Crowded(LiveCase):
         titles = ("Ferry enamel", "Basin water", "Slate bluff", "Bronze gear")
         paths = [f"/api/graphs/{graph_id(self.live.engine, title)}" for title in titles]
         for number, path in enumerate(paths):
-            self.assertEqual(self.client.edit(path, {"op": "rename", "title": f"{titles[number]} again"})[0], 200)
+            self.assertEqual(self.client.edit(path, {"op": "set_title", "value": f"{titles[number]} again"})[0], 200)
         wanted = [f"{path}/picture.png?r={n}" for path in paths for n in range(7)]
         seen: list[int] = []
         asking = [threading.Thread(target=lambda p=p: seen.append(Client(self.live.url).status(p))) for p in wanted]
@@ -62,7 +62,7 @@ class Crowded(LiveCase):
         self.assertLessEqual(set(seen), {200, 503}, "painted, or asked to come again")
         self.assertIn(200, seen)
         for number, path in enumerate(paths):
-            self.client.edit(path, {"op": "rename", "title": titles[number]})
+            self.client.edit(path, {"op": "set_title", "value": titles[number]})
 
     def test_beside_files_that_stall(self) -> None:
         answers: list[tuple[int, dict]] = []

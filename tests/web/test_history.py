@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from tests.web.test_web import WebCase
-from velvet_moth.core.operations import Rename
+from velvet_moth.core.operations import set_field
 from velvet_moth.store import graphs
 
 
@@ -127,10 +127,10 @@ class History(WebCase):
         while not listener_is_on(self.engine):
             pass
         with Session(self.engine) as lost:
-            graphs.change(lost, self.graph, 0, Rename("Never told"))
+            graphs.change(lost, self.graph, 0, set_field("title", "Never told"))
             lost.rollback()
-        self.edit(0, {"op": "rename", "title": "Told"})
-        self.edit(1, {"op": "rename", "title": "Told again"})
+        self.edit(0, {"op": "set_title", "value": "Told"})
+        self.edit(1, {"op": "set_title", "value": "Told again"})
         listener.join(30)
         self.assertEqual([(n.graph, n.revision) for n in heard], [(self.graph, 1), (self.graph, 2)])
         self.assertEqual(heard[0].words, "renamed the graph Told")

@@ -57,7 +57,7 @@ class Motifs(WebCase):
         self.assertIn("used by Trial", error["what"])
 
     def test_a_stale_page_makes_none(self) -> None:
-        self.edit(0, {"op": "rename", "title": "Meanwhile"})
+        self.edit(0, {"op": "set_title", "value": "Meanwhile"})
         before = self.client.get("/").text.count("graph-tile")
         asked = {"revision": 0, "nodes": CHOSEN, "title": "Late"}
         self.assertEqual(self.client.post(f"{self.url}/motifs", json=asked).status_code, 409)

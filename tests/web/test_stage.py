@@ -45,12 +45,12 @@ class Decals(OnStage):
         found = self.asked("decal", **PIXEL)
         np.testing.assert_allclose(found["place"][2], -1.2, atol=1e-3)
         np.testing.assert_allclose((found["turn"], found["tilt"], found["index"]), (0, 0, 1), atol=1e-3)
-        self.change(op="set_scene", part="backdrop", value="wall_and_floor")
-        state = self.change(op="set_scene", part="kind", value="decal")
+        self.change(op="set_backdrop", value="wall_and_floor")
+        state = self.change(op="set_kind", value="decal")
         self.assertTrue(state["shader"]["projected"])
         self.assertFalse(state["shader"]["casts"])
         self.assertEqual((len(state["decals"]), state["document"]["decals"]), (6, []), "those of the wall")
-        own = self.change(op="set_decals", decals=[found])
+        own = self.change(op="set_decals", value=[found])
         self.assertEqual(own["document"]["decals"], [found])
         axes = np.array(own["decals"][0]["axes"])
         np.testing.assert_allclose(axes @ axes.T, np.eye(3), atol=1e-9)
@@ -66,27 +66,27 @@ class Decals(OnStage):
             ({"index": -1}, "between 0 and 4096"),
             ({"place": [1e6, 0, 0]}, "too far away"),
         ):
-            self.wrong(words, op="set_decals", decals=[fine, {**fine, **change}])
-        self.wrong("more than the 24", op="set_decals", decals=[fine] * 25)
+            self.wrong(words, op="set_decals", value=[fine, {**fine, **change}])
+        self.wrong("more than the 24", op="set_decals", value=[fine] * 25)
 
 
 class Light(OnStage):
     def test_the_exposure_follows_the_light_and_what_lies_behind(self) -> None:
         bare = self.asked("exposure", backdrop="")["exposure"]
-        self.change(op="set_surroundings", texture=self.picture(0.05))
+        self.change(op="set_environment", value=self.picture(0.05))
         dark = self.asked("exposure", backdrop="")["exposure"]
         self.assertGreater(dark, bare)
         before_a_wall = self.asked("exposure", form="sphere", distance=8)["exposure"]
         self.assertNotAlmostEqual(
             before_a_wall, self.asked("exposure", form="sphere", distance=8, backdrop="")["exposure"]
         )
-        self.change(op="set_scene", part="kind", value="decal")
+        self.change(op="set_kind", value="decal")
         self.assertGreater(self.asked("exposure")["exposure"], 0.05)
         self.assertEqual(self.asked("exposure", backdrop="")["exposure"], 1.0, "nothing is seen at all")
 
     def test_a_texture_stands_around_and_is_told_of_when_it_is_gone(self) -> None:
         room = self.picture(0.5)
-        state = self.change(op="set_surroundings", texture=room)
+        state = self.change(op="set_environment", value=room)
         self.assertIn(room, state["textures"])
         self.assertEqual(self.client.get(f"/api/textures/{room}").get_json()["users"][0]["id"], self.graph)
         answer = self.client.get(f"/api/stage/surroundings/{room}")
@@ -112,7 +112,7 @@ class Light(OnStage):
         for text, count in zip(texts, (0, 1, 3), strict=True):
             self.assertEqual([f"lamp_place_{n}" in text for n in (1, 2, 3)], [n <= count for n in (1, 2, 3)])
         self.refused(self.client.get("/api/stage/backdrops/lock_basin?lamps=99"), 400, "bad-request")
-        night = self.change(op="set_scene", part="rig", value="night_lamps")
+        night = self.change(op="set_rig", value="night_lamps")
         self.assertIn("lamp_colour_3", night["shader"]["fragment"])
 
 
@@ -120,15 +120,15 @@ class Views(OnStage):
     def test_views_are_kept_and_wrong_ones_told(self) -> None:
         camera = {"turn": 10, "tilt": 5, "distance": 3, "field": 40, "target": [0, 0.1, 0]}
         view = {"name": "From the quay", "camera": camera, "light_turn": 30, "light_tilt": 20}
-        kept = self.change(op="set_views", views=[view])["document"]["views"]
+        kept = self.change(op="set_views", value=[view])["document"]["views"]
         self.assertEqual(kept, [view])
-        self.wrong("has this name", op="set_views", views=[view, view])
-        self.wrong("sees 1 to 120", op="set_views", views=[{**view, "camera": {**camera, "field": 170}}])
-        self.wrong("too far away", op="set_views", views=[{**view, "light_turn": 1e9}])
-        self.wrong("at most 40", op="set_views", views=[{**view, "name": f"{n}"} for n in range(41)])
+        self.wrong("has this name", op="set_views", value=[view, view])
+        self.wrong("sees 1 to 120", op="set_views", value=[{**view, "camera": {**camera, "field": 170}}])
+        self.wrong("too far away", op="set_views", value=[{**view, "light_turn": 1e9}])
+        self.wrong("at most 40", op="set_views", value=[{**view, "name": f"{n}"} for n in range(41)])
         version = self.client.post(f"{self.url}/versions", json={"name": "With a view"}).get_json()
-        self.change(op="set_views", views=[])
-        self.change(op="set_scene", part="kind", value="see_through")
+        self.change(op="set_views", value=[])
+        self.change(op="set_kind", value="see_through")
         told = self.client.get(f"{self.url}/versions/{version['id']}/compare").get_json()["elsewhere"]
         self.assertEqual(told, ["saved views changed", "kind see-through, was solid"])
         back = self.client.post(f"{self.url}/versions/{version['id']}/restore", json={"revision": self.revision})
@@ -149,8 +149,8 @@ class Wears(OnStage):
         return key
 
     def test_a_part_is_dressed_follows_its_graph_and_outlives_it(self) -> None:
-        self.change(op="set_scene", part="backdrop", value="wall_and_floor")
-        self.change(op="set_scene", part="kind", value="see_through")
+        self.change(op="set_backdrop", value="wall_and_floor")
+        self.change(op="set_kind", value="see_through")
         self.change(op="set_value", node="dock", input="opacity", value=[0.0])
         red = self.made("Red wall", [0.8, 0.0, 0.0])
         for wears, words in (
@@ -158,12 +158,12 @@ class Wears(OnStage):
             ([{"part": self.WALL, "graph": ""}], "no graph"),
             ([{"part": self.WALL, "graph": red}] * 2, "twice"),
         ):
-            self.wrong(words, op="set_wears", wears=wears)
+            self.wrong(words, op="set_backdrop_materials", value=wears)
         offered = self.asked("wearable")["graphs"]
         self.assertIn({"graph": red, "title": "Red wall", "variants": []}, offered)
         self.assertNotIn(self.url.rpartition("/")[2], [one["graph"] for one in offered], "it is see-through")
         plain = self.asked("exposure")["exposure"]
-        state = self.change(op="set_wears", wears=[{"part": self.WALL, "graph": red}])
+        state = self.change(op="set_backdrop_materials", value=[{"part": self.WALL, "graph": red}])
         (worn,) = state["worn"]
         self.assertEqual((worn["title"], worn["part"]), ("Red wall", self.WALL))
         shader = self.client.get(f"/api/graphs/{red}/worn?lamps=1").get_json()
@@ -188,8 +188,8 @@ class Wears(OnStage):
 
     def test_a_file_carries_what_is_worn(self) -> None:
         blue = self.made("Blue wall", [0.0, 0.0, 0.7])
-        self.change(op="set_scene", part="backdrop", value="wall_and_floor")
-        self.change(op="set_wears", wears=[{"part": self.WALL, "graph": blue}])
+        self.change(op="set_backdrop", value="wall_and_floor")
+        self.change(op="set_backdrop_materials", value=[{"part": self.WALL, "graph": blue}])
         file = self.client.get(f"{self.url}/export.json").data
 
         def worn_by_import() -> str:

@@ -66,8 +66,8 @@ class Editing(WebCase):
         self.assertEqual(undone["redo"], "wired Rim to Metallic of Clear gloss")
 
     def test_a_stale_edit_is_answered_with_what_happened(self) -> None:
-        self.edit(0, {"op": "rename", "title": "First"})
-        response = self.edit(0, {"op": "rename", "title": "Second"})
+        self.edit(0, {"op": "set_title", "value": "First"})
+        response = self.edit(0, {"op": "set_title", "value": "Second"})
         self.refused(response, 409, "stale-revision")
         body = response.get_json()
         self.assertEqual(body["revision"], 1)
@@ -90,12 +90,12 @@ class Editing(WebCase):
     def test_requests_out_of_order_are_told_so(self) -> None:
         cases: list[tuple[Any, int, str]] = [
             ({"revision": 0, "operation": {"op": "explode"}}, 400, "bad-request"),
-            ({"revision": -1, "operation": {"op": "rename", "title": "x"}}, 400, "bad-request"),
-            ({"revision": 2**40, "operation": {"op": "rename", "title": "x"}}, 400, "bad-request"),
+            ({"revision": -1, "operation": {"op": "set_title", "value": "x"}}, 400, "bad-request"),
+            ({"revision": 2**40, "operation": {"op": "set_title", "value": "x"}}, 400, "bad-request"),
             ({"revision": 0}, 400, "bad-request"),
-            ({"revision": 0, "operation": {"op": "rename", "title": "x"}, "extra": 1}, 400, "bad-request"),
-            ({"revision": 0, "operation": {"op": "rename", "title": "a\0b"}}, 400, "bad-request"),
-            ({"revision": 0, "operation": {"op": "rename", "title": "x"}, "shown": "a.b;drop"}, 400, "bad-request"),
+            ({"revision": 0, "operation": {"op": "set_title", "value": "x"}, "extra": 1}, 400, "bad-request"),
+            ({"revision": 0, "operation": {"op": "set_title", "value": "a\0b"}}, 400, "bad-request"),
+            ({"revision": 0, "operation": {"op": "set_title", "value": "x"}, "shown": "a.b;drop"}, 400, "bad-request"),
             ("no object", 400, "bad-request"),
         ]
         for body, status, code in cases:
@@ -288,7 +288,7 @@ class Library(WebCase):
 
     def test_titles_are_text_on_every_page(self) -> None:
         title = "<script>alert(1)</script>"
-        self.edit(0, {"op": "rename", "title": title})
+        self.edit(0, {"op": "set_title", "value": title})
         for url in ("/", f"/graphs/{self.graph}"):
             page = self.client.get(url).text
             self.assertNotIn(title, page)
@@ -307,7 +307,7 @@ class Safety(WebCase):
     def test_a_post_needs_the_pages_key(self) -> None:
         self.app.config["WTF_CSRF_ENABLED"] = True
         try:
-            self.refused(self.edit(0, {"op": "rename", "title": "x"}), 400, "stale-page")
+            self.refused(self.edit(0, {"op": "set_title", "value": "x"}), 400, "stale-page")
         finally:
             self.app.config["WTF_CSRF_ENABLED"] = False
 

@@ -82,7 +82,7 @@ class WrongMoves(WebCase):
             ("sphere:4", "one fineness"),
             *((f"plane:{cells}", "1 to 256 cells") for cells in ("0", "257", "x", "", "-1", "9" * 5000)),
         ):
-            form = {"op": "choose_form", "form": key}
+            form = {"op": "set_form", "value": key}
             self.assertIn(words, self.refused(self.edit(1, form), 422, "operation-refused")["what"])
 
     def test_files_that_tell_ports_wrongly(self) -> None:

@@ -1,5 +1,7 @@
 """Grounds of Heron Lock that somebody has walked on: boathouse tiles, and silt thrown on planks."""
 
+from typing import Any
+
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
@@ -114,7 +116,13 @@ def ferry_crate(textures: Textures) -> Graph:
     s.add("turned", "mirror_back", "Turned over behind")
     s.add("plain_uv", "uv", "As it comes")
     s.add("place", "choose", "Which way round", condition="@right.answer", yes="@turned.uv", no="@plain_uv.uv")
-    cell = {"texture": textures["chalk_marks"], "columns": 4, "rows": 2, "padding": 0.03125, "uv": "@place.result"}
+    cell: dict[str, Any] = {
+        "texture": textures["chalk_marks"],
+        "columns": 4,
+        "rows": 2,
+        "padding": 0.03125,
+        "uv": "@place.result",
+    }
     s.add("outer", "atlas_cell", "Mark outside", index=8, **cell)
     s.add("inner", "atlas_cell", "Mark inside", index=2, **cell)
     s.add("mark", "mix", "Mark of this side", a="@inner.alpha", b="@outer.alpha", amount="@side.front")

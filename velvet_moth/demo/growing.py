@@ -1,5 +1,7 @@
 """What grows and weathers by itself at Heron Lock: water-dock leaves and the slate bluff."""
 
+from typing import Any
+
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
@@ -34,7 +36,7 @@ def dock_leaf(textures: Textures) -> Graph:
         flutter=0.03,
     )
     s.add("bend", "multiply", "Bends at the tip", a="@data.red", b="@data.blue")
-    shared = {
+    shared: dict[str, Any] = {
         "normal": "@relief.normal",
         "diffuse_transmission": "@let.result",
         "diffuse_transmission_colour": "@lit.colour",

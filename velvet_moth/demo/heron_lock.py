@@ -6,7 +6,8 @@ from dataclasses import replace
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.document.graph import Graph, Wear
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, silt_splash
@@ -35,7 +36,7 @@ DEMO_GRAPHS = (
     basin_water,
 )
 # What parts of the backdrops of some wear: the names of graphs above that come before them.
-WEARS: Mapping[str, Mapping[str, tuple[str, str]]] = {
+BACKDROP_MATERIALS: Mapping[str, Mapping[str, tuple[str, str]]] = {
     "basin_water": {"lock_basin.bed": ("pebble_patch", "")},
     "chalk_marks": {"wall_and_floor.floor": ("slate_step", "")},
 }
@@ -51,10 +52,13 @@ def texture_ids(session: Session, project_id: int) -> Mapping[str, str]:
     return found
 
 
-def dressed(name: str, graph: Graph, keys: Mapping[str, str]) -> Graph:
-    """The graph of the demo of that name with what its backdrop wears, by the keys those graphs are kept by."""
-    worn = WEARS.get(name, {})
-    return replace(graph, wears=tuple(Wear(part, keys[other], v) for part, (other, v) in sorted(worn.items())))
+def with_backdrop_materials(name: str, graph: Graph, keys: Mapping[str, str]) -> Graph:
+    """The graph of the demo of that name with the surfaces of its backdrop, by the keys those graphs are kept by."""
+    chosen = BACKDROP_MATERIALS.get(name, {})
+    return replace(
+        graph,
+        backdrop_materials=tuple(BackdropMaterial(part, keys[other], v) for part, (other, v) in sorted(chosen.items())),
+    )
 
 
 def load_demo(engine: Engine) -> bool:
@@ -67,7 +71,7 @@ def load_demo(engine: Engine) -> bool:
             made: dict[str, str] = {}
             for build in DEMO_GRAPHS:
                 name = build.__name__
-                graph = dressed(name, build(ids), made)
+                graph = with_backdrop_materials(name, build(ids), made)
                 # Through the file format, so that the demo passes the checks of any import.
                 made[name] = str(graphs.create(session, project.id, graph_from_json(graph_to_json(graph), name)).id)
         return is_new

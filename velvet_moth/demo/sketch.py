@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Value, Variant
+from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.nodes.surfaces import DOCK
 
 
@@ -59,10 +60,10 @@ class Sketch:
         return Graph(
             self.title,
             self.nodes,
-            tuple(self.parameters),
-            tuple(self.variants),
-            self.form,
-            self.rig,
-            self.kind,
-            self.backdrop,
+            form=self.form,
+            rig=self.rig,
+            kind=self.kind,
+            backdrop=self.backdrop,
+            parameters=tuple(self.parameters),
+            variants=tuple(self.variants),
         )

@@ -1,19 +1,16 @@
 """Operations to and from plain data. The dataclasses of the core are the schema; pydantic checks against them."""
 
-from typing import Annotated, Any, Union
+from typing import Any
 
-from pydantic import Field, TypeAdapter
+from pydantic import TypeAdapter
 
-from velvet_moth.core.operations import SINGLE_OPERATIONS, Batch, Operation, Reversible
+from velvet_moth.core.operations import AnyOperation, Operation
 
-# A checker cannot follow a union built from a tuple; Operation is the same union written out.
-_TAGGED: Any = Annotated[Union[(*SINGLE_OPERATIONS, Batch)], Field(discriminator="op")]
-OPERATION: TypeAdapter[Operation] = TypeAdapter(_TAGGED)
+OPERATION: TypeAdapter[Operation] = TypeAdapter(AnyOperation)
 
 
-def operation_to_json(operation: Reversible) -> dict[str, Any]:
-    every: Any = OPERATION
-    dumped: dict[str, Any] = every.dump_python(operation, mode="json")
+def operation_to_json(operation: Operation) -> dict[str, Any]:
+    dumped: dict[str, Any] = OPERATION.dump_python(operation, mode="json")
     return dumped
 
 

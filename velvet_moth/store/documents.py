@@ -18,7 +18,19 @@ from velvet_moth.store.models import GraphRow
 _documents: ByteCache[Graph] = ByteCache(100_000, lambda graph: len(graph.nodes))
 _tables: ByteCache[dict[str, Motif]] = ByteCache(32, lambda _: 1)
 # What must be read in one statement, so that it belongs together.
-_TOGETHER = ("document", "state", "revision", "title", "undo", "redo", "changed", "deleted", "uses", "reads", "wears")
+_TOGETHER = (
+    "document",
+    "state",
+    "revision",
+    "title",
+    "undo",
+    "redo",
+    "changed",
+    "deleted",
+    "uses",
+    "reads",
+    "backdrop_graphs",
+)
 MOST_NOTES = 12
 LONGEST_TROUBLE = 600
 

@@ -20,7 +20,7 @@ def facts_of(graph: Graph) -> Mapping[str, Any]:
         "variants": [[v.id, v.name] for v in graph.variants],
         "kind": graph.kind,
         "uses": sorted({n.type for n in graph.nodes.values() if n.type not in CATALOGUE}),
-        "reads": sorted({*own, graph.surroundings} - {""}),
-        "wears": sorted({wear.graph for wear in graph.wears}),
+        "reads": sorted({*own, *graph.referred("texture")}),
+        "backdrop_graphs": sorted(graph.referred("graph")),
         "trouble": "",
     }

@@ -10,10 +10,11 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.errors import MothError, OperationRefused
-from velvet_moth.core.document.graph import LONGEST_NAME, Graph
-from velvet_moth.core.files.graph_json import check_readable
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.values import LONGEST_NAME
+from velvet_moth.core.files.document import check_readable
 from velvet_moth.core.lowering.motifs import refreshed
-from velvet_moth.core.operations import Batch, Operation, Reversible
+from velvet_moth.core.operations import Batch, Operation
 from velvet_moth.store import documents, listing, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.errors import NotFound
@@ -81,8 +82,8 @@ class StoredGraph:
     stamp: str = ""
     # How often each texture it uses has changed, by id.
     textures: Mapping[str, TextureState] = field(default_factory=dict)
-    # The graphs that its backdrop wears, by the key that it names them by; those that are gone are not among them.
-    worn: Mapping[str, "StoredGraph"] = field(default_factory=dict)
+    # The graphs that its backdrop shows, by the key that it names them by; those that are gone are not among them.
+    backdrop_graphs: Mapping[str, "StoredGraph"] = field(default_factory=dict)
 
 
 def _graph(session: Session, row: GraphRow) -> Graph:
@@ -97,19 +98,21 @@ def stamp_of(
     own: str,
     graph: Graph,
     read: Mapping[str, TextureState],
-    worn: Mapping[str, StoredGraph],
+    behind: Mapping[str, StoredGraph],
 ) -> str:
     """What tells the states of a graph apart: its ``own`` mark, and those of the motifs, textures and graphs it uses."""
     used = sorted(graph.used_motifs())
     found = select(GraphRow.motif, GraphRow.state).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
     motifs: dict[str, str] = {type_ or "": state for type_, state in session.execute(found).tuples()} if used else {}
-    return joined_stamp(own, motifs, read, {key: one.stamp for key, one in worn.items()})
+    return joined_stamp(own, motifs, read, {key: one.stamp for key, one in behind.items()})
 
 
-def joined_stamp(own: str, motifs: Mapping[str, str], read: Mapping[str, TextureState], worn: Mapping[str, str]) -> str:
-    """A short word for all that shows in a graph: its own state, those of its motifs, its textures, and what it wears."""
+def joined_stamp(
+    own: str, motifs: Mapping[str, str], read: Mapping[str, TextureState], behind: Mapping[str, str]
+) -> str:
+    """A short word for all that shows in a graph: its own state, those of its motifs, its textures, and the graphs behind it."""
     textures_read = {key: f"{t.revision}.{t.sha256}.{t.reading.role}.{t.reading.green}" for key, t in read.items()}
-    parts = [own, *(f"{k}:{v}" for found in (motifs, textures_read, worn) for k, v in sorted(found.items()))]
+    parts = [own, *(f"{k}:{v}" for found in (motifs, textures_read, behind) for k, v in sorted(found.items()))]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:24]
 
 
@@ -124,9 +127,9 @@ def _row(session: Session, key: int, lock: bool = False) -> GraphRow:
     return row
 
 
-def worn_by(session: Session, project_id: int, graph: Graph) -> dict[str, StoredGraph]:
-    """The graphs that a graph's backdrop wears, by the keys it has for them."""
-    named = {wear.graph for wear in graph.wears if wear.graph.isascii() and wear.graph.isdigit()}
+def backdrop_graphs_of(session: Session, project_id: int, graph: Graph) -> dict[str, StoredGraph]:
+    """The graphs that a graph's backdrop shows, by the keys it has for them."""
+    named = {key for key in graph.referred("graph") if key.isascii() and key.isdigit()}
     keys = [int(key) for key in named if int(key) <= LARGEST_ID]
     if not keys:
         return {}
@@ -136,8 +139,8 @@ def worn_by(session: Session, project_id: int, graph: Graph) -> dict[str, Stored
     return {str(row.id): _kept(session, row, False) for row in session.scalars(found.order_by(GraphRow.id)).all()}
 
 
-def _kept(session: Session, row: GraphRow, dressed: bool = True) -> StoredGraph:
-    """A row as it is kept; with what its backdrop wears where that is seen, which it is on its own page alone."""
+def _kept(session: Session, row: GraphRow, with_backdrop: bool = True) -> StoredGraph:
+    """A row as it is kept; with the graphs its backdrop shows where that is seen, which it is on its own page alone."""
     numbers = [*row.undo[-1:], *row.redo[-1:]]
     found = select(RevisionRow.number, RevisionRow.words).where(
         RevisionRow.graph_id == row.id, RevisionRow.number.in_(numbers)
@@ -147,10 +150,10 @@ def _kept(session: Session, row: GraphRow, dressed: bool = True) -> StoredGraph:
     redo = words.get(row.redo[-1], "") if row.redo else ""
     graph = _graph(session, row)
     read = textures.states(session, sorted(graph.texture_ids()))
-    worn = worn_by(session, row.project_id, graph) if dressed else {}
-    stamp = stamp_of(session, row.project_id, row.state, graph, read, worn)
+    behind = backdrop_graphs_of(session, row.project_id, graph) if with_backdrop else {}
+    stamp = stamp_of(session, row.project_id, row.state, graph, read, behind)
     return StoredGraph(
-        row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read, worn
+        row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read, behind
     )
 
 
@@ -191,7 +194,7 @@ def _current(session: Session, key: int, revision: int) -> GraphRow:
 
 
 def _record(
-    session: Session, row: GraphRow, before: Graph, after: Graph, kind: str, change: tuple[Reversible, Reversible, str]
+    session: Session, row: GraphRow, before: Graph, after: Graph, kind: str, change: tuple[Operation, Operation, str]
 ) -> int:
     operation, inverse, words = change
     if before.mended:
@@ -246,7 +249,7 @@ def _revision(session: Session, key: int, number: int) -> RevisionRow:
     return session.scalars(select(RevisionRow).where(RevisionRow.graph_id == key, RevisionRow.number == number)).one()
 
 
-def _applied(graph: Graph, operation: Operation, edit: RevisionRow) -> tuple[Graph, Reversible]:
+def _applied(graph: Graph, operation: Operation, edit: RevisionRow) -> tuple[Graph, Operation]:
     try:
         after, inverse = operation.apply(graph)
         check_readable(graph, after)

@@ -18,12 +18,12 @@ from velvet_moth.store.codec import operation_from_json
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import (
     StoredGraph,
+    backdrop_graphs_of,
     change,
     check_revision,
     load,
     move_in_history,
     stamp_of,
-    worn_by,
 )
 from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow
 
@@ -166,9 +166,9 @@ def version_graph(session: Session, key: int, version: int) -> tuple[Version, St
     graph = documents.read(row.document, f"version {row.name}", motifs, kept.motif)
     graph = refreshed(graph, kept.graph.motifs)
     read = textures.states(session, sorted(graph.texture_ids()))
-    worn = worn_by(session, kept.project_id, graph)
-    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph, read, worn)
-    found = replace(kept, graph=graph, stamp=stamp, textures=read, worn=worn)
+    behind = backdrop_graphs_of(session, kept.project_id, graph)
+    stamp = stamp_of(session, kept.project_id, f"version {row.id}", graph, read, behind)
+    found = replace(kept, graph=graph, stamp=stamp, textures=read, backdrop_graphs=behind)
     return Version(row.id, row.name, row.revision, row.made), found
 
 

@@ -1,4 +1,4 @@
-"""What a graph file brings: its graph, with the textures, motifs and worn graphs it carries, kept in a project."""
+"""What a graph file brings: its graph, with the textures, motifs and other graphs it carries, kept in a project."""
 
 import secrets
 from collections.abc import Callable, Mapping
@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.document.graph import Graph, Node, Value
+from velvet_moth.core.document.graph import Graph, Node
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.files.graph_json import GraphFile, graph_to_json
 from velvet_moth.core.language.types import P_TEXTURE
 from velvet_moth.core.pictures.formats import Picture, PictureFormat, read_picture
@@ -26,11 +27,11 @@ def import_graph(
         for key, t in file.textures.items()
     }
     types = _keep_motifs(session, project_id, {key: rebound(motif, ids) for key, motif in file.motifs.items()})
-    worn = {key: _retyped(rebound(one, ids), types) for key, one in file.worn.items()}
-    keys = {key: _keep_worn(session, project_id, one) for key, one in worn.items()}
+    others = {key: _retyped(rebound(one, ids), types) for key, one in file.graphs.items()}
+    keys = {key: _keep_other(session, project_id, one) for key, one in others.items()}
     made = _retyped(rebound(file.graph, ids), types)
-    wears = tuple(replace(wear, graph=keys.get(wear.graph, "gone")) for wear in made.wears)
-    return _keep(session, project_id, replace(made, wears=wears))
+    known = {key: keys.get(key, "gone") for key in made.referred("graph")}
+    return _keep(session, project_id, made.with_references("graph", known))
 
 
 def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.StoredGraph:
@@ -52,8 +53,7 @@ def rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
         replace(v, values={k: ids.get(x, x) if isinstance(x, str) else x for k, x in v.values.items()})
         for v in graph.variants
     )
-    around = ids.get(graph.surroundings, graph.surroundings)
-    return replace(graph, nodes=nodes, variants=variants, surroundings=around)
+    return replace(graph.with_references("texture", ids), nodes=nodes, variants=variants)
 
 
 def _retyped(graph: Graph, types: Mapping[str, str]) -> Graph:
@@ -84,18 +84,18 @@ def _keep_motifs(session: Session, project_id: int, motifs: Mapping[str, Graph])
     return types
 
 
-def _keep_worn(session: Session, project_id: int, worn: Graph) -> str:
-    """Keeps a graph that a backdrop wears; gives the key it is kept by."""
-    bare = _without_textures(worn)
+def _keep_other(session: Session, project_id: int, other: Graph) -> str:
+    """Keeps a graph that a backdrop shows; gives the key it is kept by."""
+    bare = _without_textures(other)
     same = (
         key
-        for key in graphs.titled(session, project_id, worn.title)
+        for key in graphs.titled(session, project_id, other.title)
         if _without_textures(graphs.load(session, key).graph) == bare
     )
     found = next(same, None)
-    return str(_keep(session, project_id, replace(worn, wears=())).id if found is None else found)
+    return str(_keep(session, project_id, replace(other, backdrop_materials=())).id if found is None else found)
 
 
 def _without_textures(graph: Graph) -> dict[str, object]:
     """The document as far as it can be compared: a picture that comes in again is another texture."""
-    return graph_to_json(replace(rebound(graph, dict.fromkeys(graph.texture_ids(), "")), wears=()))
+    return graph_to_json(replace(rebound(graph, dict.fromkeys(graph.texture_ids(), "")), backdrop_materials=()))

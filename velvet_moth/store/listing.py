@@ -31,7 +31,7 @@ class Tile:
 
 _COLUMNS = (
     *(GraphRow.id, GraphRow.title, GraphRow.motif, GraphRow.revision, GraphRow.nodes, GraphRow.variants, GraphRow.kind),
-    *(GraphRow.trouble, GraphRow.state, GraphRow.uses, GraphRow.reads, GraphRow.wears),
+    *(GraphRow.trouble, GraphRow.state, GraphRow.uses, GraphRow.reads, GraphRow.backdrop_graphs),
 )
 # A row of these columns, or of some of them.
 _Columns = Any
@@ -74,9 +74,9 @@ def count(session: Session, project_id: int, motifs: bool = False, query: str = 
 
 
 def _tiles(session: Session, project_id: int, rows: Sequence[_Columns]) -> list[Tile]:
-    inside = _Inside(session, project_id, [key for row in rows for key in row.wears])
+    inside = _Inside(session, project_id, [key for row in rows for key in row.backdrop_graphs])
     wanted = {key for row in rows for key in inside.textures(row.uses, row.reads)}
-    wanted |= {key for worn in inside.worn.values() for key in inside.textures(worn.uses, worn.reads)}
+    wanted |= {key for one in inside.behind.values() for key in inside.textures(one.uses, one.reads)}
     revisions: dict[str, str] = {}
     if wanted:
         read = select(TextureRow.id, TextureRow.revision, TextureRow.sha256).where(TextureRow.id.in_(wanted))
@@ -100,14 +100,14 @@ def _tiles(session: Session, project_id: int, rows: Sequence[_Columns]) -> list[
 class _Inside:
     """What the graphs of a project hold of one another."""
 
-    def __init__(self, session: Session, project_id: int, worn: Iterable[str]) -> None:
+    def __init__(self, session: Session, project_id: int, behind: Iterable[str]) -> None:
         # Named by type: a list of them is short against that of all graphs.
         found = select(GraphRow.motif, GraphRow.state, GraphRow.uses, GraphRow.reads)
         rows = session.execute(found.where(_of(project_id, GraphRow.motif.is_not(None))))
         self.motifs: Mapping[str, _Columns] = {row.motif: row for row in rows}
-        keys = {int(key) for key in worn if key.isascii() and key.isdigit() and len(key) < 10}
-        dressed = session.execute(select(*_COLUMNS).where(GraphRow.id.in_(keys))) if keys else ()
-        self.worn: Mapping[str, _Columns] = {str(row.id): row for row in dressed}
+        keys = {int(key) for key in behind if key.isascii() and key.isdigit() and len(key) < 10}
+        found_behind = session.execute(select(*_COLUMNS).where(GraphRow.id.in_(keys))) if keys else ()
+        self.behind: Mapping[str, _Columns] = {str(row.id): row for row in found_behind}
 
     def types(self, uses: Sequence[str]) -> list[str]:
         """The motifs used, those inside motifs included."""
@@ -125,7 +125,7 @@ class _Inside:
 
     def stamp(self, row: _Columns, revisions: Mapping[str, str]) -> str:
         parts = []
-        for one in (row, *(self.worn[key] for key in row.wears if key in self.worn)):
+        for one in (row, *(self.behind[key] for key in row.backdrop_graphs if key in self.behind)):
             parts += [one.state[:8], *(self.motifs[type_].state[:8] for type_ in self.types(one.uses))]
             parts += [revisions.get(key, "")[:12] for key in sorted(self.textures(one.uses, one.reads))]
         return "-".join(parts)

@@ -8,6 +8,8 @@ from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, Str
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from velvet_moth.core.pictures.reading import Green, RoleKey
+
 
 def new_state() -> str:
     return secrets.token_hex(8)
@@ -32,7 +34,7 @@ class GraphRow(Base):
     ``motif`` is the type of the nodes that use it, where it is a motif. ``state`` is a random word that no other state of
     any graph has. What lists need is in columns: how many ``nodes`` it has besides the dock, its ``variants`` as id and
     name, its ``kind``, the types that it ``uses`` and the catalogue has not, the textures that it ``reads`` itself, the graphs
-    that its backdrop ``wears``, and the ``trouble`` that there is with reading it (None where nobody has looked yet).
+    that its backdrop shows (``backdrop_graphs``), and the ``trouble`` that there is with reading it (None where nobody has looked yet).
     """
 
     __tablename__ = "graphs"
@@ -52,7 +54,7 @@ class GraphRow(Base):
     kind: Mapped[str] = mapped_column(String(32), default="solid")
     uses: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
     reads: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
-    wears: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
+    backdrop_graphs: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
     trouble: Mapped[str | None] = mapped_column(String(600))
     # Read only where the document is not known from before: it is by far the largest part of a row.
     document: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
@@ -158,14 +160,14 @@ class TextureRow(Base):
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
     name: Mapped[str] = mapped_column(String(80))
-    role: Mapped[str] = mapped_column(String(8))
+    role: Mapped[RoleKey] = mapped_column(String(8))
     width: Mapped[int]
     height: Mapped[int]
     sha256: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
     format: Mapped[str] = mapped_column(String(8))
     channels: Mapped[int]
     depth: Mapped[str] = mapped_column(String(8))
-    green: Mapped[str] = mapped_column(String(4), default="up")
+    green: Mapped[Green] = mapped_column(String(4), default="up")
     revision: Mapped[int] = mapped_column(default=0)
     recipe_id: Mapped[int | None] = mapped_column(ForeignKey("recipes.id"))
     output: Mapped[str | None] = mapped_column(String(32))

@@ -37,11 +37,11 @@ class Shelf:
         with Session(self._engine) as session:
             return texture_of(levels(session, state), state.reading.is_colour)
 
-    def graphs(self, worn: Mapping[str, StoredGraph]) -> GraphSource:
-        """Gives graphs by the keys they are ``worn`` by."""
+    def graphs(self, stored: Mapping[str, StoredGraph]) -> GraphSource:
+        """Gives graphs by the keys they are ``stored`` by."""
 
         def graph(key: str) -> tuple[Graph, TextureSource] | None:
-            kept = worn.get(key)
+            kept = stored.get(key)
             return (kept.graph, self.source(kept.textures)) if kept else None
 
         return graph

@@ -57,7 +57,7 @@ class TextureState:
 def reading_of(row: TextureRow | TextureState) -> Reading:
     if isinstance(row, TextureState):
         return row.reading
-    return Reading(row.role, "down" if row.green == "down" else "up")
+    return Reading(row.role, row.green)
 
 
 def add_read(

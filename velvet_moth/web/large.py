@@ -59,7 +59,7 @@ def sent(file: BinaryIO | Slices, length: int, mimetype: str, headers: Mapping[s
 
 def collected(parts: Iterable[bytes]) -> tuple[BinaryIO, int]:
     """What comes piece by piece, in a file of its own that is gone when it is closed; and its length."""
-    file: BinaryIO = tempfile.TemporaryFile()  # type: ignore[assignment] # noqa: SIM115 - closed by whoever sends it
+    file: BinaryIO = tempfile.TemporaryFile()  # noqa: SIM115 - closed by whoever sends it
     for part in parts:
         file.write(part)
     return file, file.tell()

@@ -17,8 +17,8 @@ MOST_BYTES = 72 * 1024 * 1024
 class RowId(IntegerConverter):
     """A number in an address: none that no row can have."""
 
-    def __init__(self, url_map: Map, *args: Any, **kwargs: Any) -> None:
-        super().__init__(url_map, *args, max=LARGEST_ID, **kwargs)
+    def __init__(self, url_map: Map, **kwargs: Any) -> None:
+        super().__init__(url_map, max=LARGEST_ID, **kwargs)
 
 
 def own_name(secret: str) -> str:

@@ -51,8 +51,8 @@ class GraphSessions:
             before = found.shown if found.mark == seen else None
             try:
                 textures, inspections = self.shelf.source(kept.textures), self.shelf.inspections(kept.textures)
-                worn = self.shelf.graphs(kept.worn)
-                shown = found.session.show(kept.graph, variant, output, textures, on, inspections, worn)
+                behind = self.shelf.graphs(kept.backdrop_graphs)
+                shown = found.session.show(kept.graph, variant, output, textures, on, inspections, behind)
             except BaseException:
                 found.session, found.shown, found.mark = Session(), None, ""
                 raise
@@ -71,8 +71,8 @@ class GraphSessions:
         with PAINTING.turn():
             found = self._fresh.get(mark)
             if found is None:
-                textures, worn = self.shelf.source(kept.textures), self.shelf.graphs(kept.worn)
-                pixels = picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=worn)
+                textures, behind = self.shelf.source(kept.textures), self.shelf.graphs(kept.backdrop_graphs)
+                pixels = picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=behind)
                 found = self._fresh[mark] = write_png(pixels[..., :3])
                 # Whoever waited for it meanwhile finds it here, before it can be read from the database.
                 while len(self._fresh) > _MOST_FRESH:

@@ -1,46 +1,53 @@
 """The graph document: immutable records, changed only by the operations in ``operations/``."""
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any, Union
+from typing import Annotated, Any, get_type_hints
 
+from pydantic import BeforeValidator, PlainSerializer
+from pydantic_core import PydanticCustomError
+
+from velvet_moth.core.base.records import OMITTED, SORTED, Flag, NoteText, Number, Place, Text
 from velvet_moth.core.catalogue.ports import Input
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
+from velvet_moth.core.document import scene
+from velvet_moth.core.document.fields import DocumentField, declared_in, described
 from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.outline import Outline, outlined_kind
+from velvet_moth.core.document.references import rebound, references
+from velvet_moth.core.document.scene import BackdropKey, BackdropMaterial, FormKey, KindKey, RigKey
+from velvet_moth.core.document.values import (
+    InputKey,
+    Name,
+    NewId,
+    NodeId,
+    OutputKey,
+    ParameterId,
+    RefersTo,
+    SettingKey,
+    TextureId,
+    Value,
+    VariantId,
+    split_stops,
+)
 from velvet_moth.core.forms.view import SavedView
-from velvet_moth.core.language.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE
+from velvet_moth.core.language.types import P_SURFACE, P_TEXTURE
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.nodes.surfaces import DOCK
 
-# Components of a number, vector, colour or toggle; or a texture's id.
-Value = Union[tuple[float, ...], str]
-
-ID_PATTERN = re.compile(r"[a-z][a-z0-9_]{0,31}")
-# Every object of a script has something of this name: a table by ids would find it there.
-NO_ID = "constructor"
-LONGEST_NAME = 80
 MOST_NODES = 4000
 MOST_PARAMETERS = 1000
 MOST_VARIANTS = 256
-LARGEST_NUMBER = 1e6
-MOST_STOPS = 8
-
-
-def is_id(text: str) -> bool:
-    """Whether a text can be the id of anything: a small letter, then up to 31 small letters, digits or _."""
-    return ID_PATTERN.fullmatch(text) is not None and text != NO_ID
 
 
 @dataclass(frozen=True)
 class Source:
     """The far end of a wire: an output of a node, and which ``part`` of it the wire takes ("" for all of it)."""
 
-    node: str
-    output: str
-    part: str = ""
+    node: NodeId
+    output: OutputKey
+    part: Text = ""
 
     def __post_init__(self) -> None:
         # It is looked up far more often than made.
@@ -56,6 +63,22 @@ class Source:
         return Source(self.node, self.output) if self.part else self
 
 
+def _wire_in(data: Any) -> Any:
+    if not isinstance(data, list):
+        return data
+    if len(data) not in (2, 3):
+        raise PydanticCustomError("wire_end", "A wire has a node and an output, and at most a part.")
+    return dict(zip(("node", "output", "part"), data, strict=False))
+
+
+# The far end of a wire is written as a list.
+WireEnd = Annotated[
+    Source,
+    BeforeValidator(_wire_in),
+    PlainSerializer(lambda source: [source.node, source.output, *([source.part] if source.part else [])]),
+]
+
+
 @dataclass(frozen=True)
 class Node:
     """One node: its values on unwired inputs, its settings, its incoming wires, and where its card lies.
@@ -65,15 +88,15 @@ class Node:
     comes in goes out.
     """
 
-    id: str
-    type: str
-    values: Mapping[str, Value] = field(default_factory=dict)
-    settings: Mapping[str, Any] = field(default_factory=dict)
-    wires: Mapping[str, Source] = field(default_factory=dict)
-    label: str = ""
-    place: tuple[float, float] | None = None
-    outline: Outline | None = None
-    muted: bool = False
+    id: NewId
+    type: Annotated[Text, RefersTo("type")]
+    values: Annotated[Mapping[InputKey, Value], OMITTED, SORTED] = field(default_factory=dict)
+    settings: Annotated[Mapping[SettingKey, Any], OMITTED, SORTED] = field(default_factory=dict)
+    wires: Annotated[Mapping[InputKey, WireEnd], OMITTED, SORTED] = field(default_factory=dict)
+    label: Annotated[Name, OMITTED] = ""
+    place: Annotated[Place | None, OMITTED] = None
+    outline: Annotated[Outline | None, OMITTED] = None
+    muted: Annotated[Flag, OMITTED] = False
 
     @cached_property
     def kind(self) -> NodeType:
@@ -119,67 +142,57 @@ class Parameter:
     ``group`` is the heading it stands under; ``help`` says what it does, to whoever tunes it.
     """
 
-    id: str
-    name: str
-    node: str
-    input: str
-    low: float = 0.0
-    high: float = 1.0
-    step: float = 0.01
-    unit: str = ""
-    group: str = ""
-    help: str = ""
+    id: NewId
+    name: Name
+    node: NodeId
+    input: InputKey
+    low: Number = 0.0
+    high: Number = 1.0
+    step: Number = 0.01
+    unit: Text = ""
+    group: Text = ""
+    help: Text = ""
 
 
 @dataclass(frozen=True)
 class Variant:
     """A named set of parameter values over those of its ``base``, another variant, or ("") the graph's defaults."""
 
-    id: str
-    name: str
-    values: Mapping[str, Value] = field(default_factory=dict)
-    base: str = ""
-    note: str = ""
-
-
-@dataclass(frozen=True)
-class Wear:
-    """A part of a backdrop in another graph of the project, in one of its variants ("" for its defaults).
-
-    ``part`` is named as ``backdrops.place_of`` has it; ``graph`` is the key it is kept by.
-    """
-
-    part: str
-    graph: str
-    variant: str = ""
+    id: NewId
+    name: Name
+    values: Annotated[Mapping[ParameterId, Value], SORTED] = field(default_factory=dict)
+    base: VariantId = ""
+    note: NoteText = ""
 
 
 @dataclass(frozen=True)
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
-    ``form`` is the form it is judged on, ``rig`` the light, ``backdrop`` what lies
-    behind ("" for the stage's grey). ``kind`` is how its surface meets that: one of ``lighting.kinds``. ``decals`` are
-    where one of that kind is put down, the last on top; none for the backdrop's own places. ``wears`` dress parts of
-    backdrops, each part once, in the order of their names. ``views`` are saved ones. ``surroundings`` is a texture of
-    all directions that takes the place of the rig's own picture ("" for none). ``marks`` are frames, notes
-    and bookmarks by their ids. ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the
-    graph's own type where it is a motif itself. ``mended`` says what of the kept document could not be read as it stands. All three
-    come from where the graph is kept and are no part of the document.
+    What the fields of the scene mean is declared in ``scene.py``. ``form`` is the form it is judged on, ``rig`` the
+    light, ``kind`` how its surface meets what lies behind (one of ``lighting.kinds``), ``backdrop`` that which lies
+    behind ("" for the stage's grey). ``environment`` is a texture of all directions in the place of the rig's own
+    surroundings ("" for those). ``decals`` are where one of that kind lies, the last on top; none for the backdrop's own
+    places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones.
+    ``marks`` are frames, notes and bookmarks by their ids.
+
+    ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
+    a motif itself. ``mended`` says what of the kept document could not be read as it stands. All three come from where
+    the graph is kept and are no part of the document.
     """
 
-    title: str
+    title: Name = field(metadata=described(scene.TITLE))
     nodes: Mapping[str, Node]
+    form: FormKey = field(default="mooring", metadata=described(scene.FORM))
+    rig: RigKey = field(default="open_dock", metadata=described(scene.RIG))
+    kind: KindKey = field(default="solid", metadata=described(scene.KIND))
+    backdrop: BackdropKey = field(default="", metadata=described(scene.BACKDROP))
+    environment: TextureId = field(default="", metadata=described(scene.ENVIRONMENT))
+    decals: tuple[Decal, ...] = field(default=(), metadata=described(scene.DECALS))
+    backdrop_materials: tuple[BackdropMaterial, ...] = field(default=(), metadata=described(scene.BACKDROP_MATERIALS))
+    views: tuple[SavedView, ...] = field(default=(), metadata=described(scene.VIEWS))
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()
-    form: str = "mooring"
-    rig: str = "open_dock"
-    kind: str = "solid"
-    backdrop: str = ""
-    decals: tuple[Decal, ...] = ()
-    wears: tuple[Wear, ...] = ()
-    views: tuple[SavedView, ...] = ()
-    surroundings: str = ""
     marks: Mapping[str, Mark] = field(default_factory=dict)
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)
@@ -249,8 +262,17 @@ class Graph:
     def texture_ids(self) -> set[str]:
         """The ids of all textures it reads, whatever the variant."""
         held: list[Mapping[Any, Value]] = [self.uniform_values(), *(v.values for v in self.variants)]
-        held.append({"surroundings": self.surroundings})
-        return {value for values in held for value in values.values() if isinstance(value, str) and value}
+        in_nodes = {value for values in held for value in values.values() if isinstance(value, str) and value}
+        return in_nodes | self.referred("texture")
+
+    def referred(self, what: str) -> set[str]:
+        """The ids of such things (a texture, a graph) that its fields refer to; those on nodes are values."""
+        return {key for name in FIELDS for key in references(getattr(self, name), FIELD_TYPES[name], what) if key}
+
+    def with_references(self, what: str, ids: Mapping[str, str]) -> "Graph":
+        """The same graph, its fields referring to other things of that sort."""
+        changed = {name: rebound(getattr(self, name), FIELD_TYPES[name], what, ids) for name in FIELDS}
+        return replace(self, **changed)
 
     def own_textures(self) -> list[tuple[tuple[str, str], Input]]:
         """Every (node, input) of this graph that holds a texture, with what it declares."""
@@ -317,29 +339,12 @@ def _placed(node: str, declared: Input, value: Value) -> dict[tuple[str, str], V
     return {} if declared.type is P_SURFACE or declared.source else {(node, declared.key): value}
 
 
-def split_stops(declared: Input, value: tuple[float, ...]) -> list[tuple[float, ...]]:
-    width = declared.type.stop
-    return [value[i : i + width] for i in range(0, len(value), width)]
-
-
 def empty_graph(title: str) -> Graph:
     return Graph(title, {DOCK: Node(DOCK, DOCK)})
 
 
-def fits(declared: Input, value: Any) -> bool:
-    """Whether a value can stand on an unwired input: its number of components, their size, or a texture's id."""
-    if declared.type is P_TEXTURE:
-        return isinstance(value, str) and len(value) <= 64 and value.isprintable()
-    if declared.type is P_SURFACE or declared.source or not isinstance(value, tuple):
-        return False
-    if declared.type is P_BOOL:
-        return value in ((0.0,), (1.0,))
-    if not all(isinstance(c, float) and abs(c) <= LARGEST_NUMBER for c in value):
-        return False
-    if declared.type.stop:
-        places = value[:: declared.type.stop]
-        is_whole = len(value) % declared.type.stop == 0 and 2 <= len(places) <= MOST_STOPS
-        return is_whole and places[0] >= 0.0 and places[-1] <= 1.0 and list(places) == sorted(places)
-    if declared.type is P_FLEXIBLE:
-        return 1 <= len(value) <= 4
-    return len(value) == len(declared.default)
+# The fields that are set as a whole, and the type of each.
+FIELDS: Mapping[str, DocumentField] = declared_in(Graph)
+FIELD_TYPES: Mapping[str, Any] = {
+    name: hint for name, hint in get_type_hints(Graph, include_extras=True).items() if name in FIELDS
+}

@@ -1,23 +1,27 @@
 """Marks: what is written onto a graph besides its nodes, for whoever reads it later."""
 
 from dataclasses import dataclass
-from typing import Literal, Union
+from typing import Annotated, Literal, Union
+
+from pydantic import Field
+
+from velvet_moth.core.base.records import Flag, NoteText, Number, Place, Text
+from velvet_moth.core.document.values import MarkId, Name, NodeId, OneOf
 
 # The tints a frame can have; what each looks like is the page's business.
 TINTS = ("stone", "plum", "ochre", "verdigris", "slate", "rose")
 MOST_MARKS = 500
-LONGEST_NOTE = 1000
 
 
 @dataclass(frozen=True)
 class Frame:
     """A titled area around cards. It grows with its members; ``folded`` it is one line."""
 
-    id: str
-    title: str
-    nodes: tuple[str, ...]
-    tint: str = "stone"
-    folded: bool = False
+    id: MarkId
+    title: Name
+    nodes: tuple[NodeId, ...]
+    tint: Annotated[Text, OneOf({tint: tint for tint in TINTS})] = "stone"
+    folded: Flag = False
     kind: Literal["frame"] = "frame"
 
 
@@ -25,9 +29,9 @@ class Frame:
 class Note:
     """Words at a place of the graph, in the page's pixels at full size."""
 
-    id: str
-    text: str
-    place: tuple[float, float]
+    id: MarkId
+    text: NoteText
+    place: Place
     kind: Literal["note"] = "note"
 
 
@@ -35,11 +39,11 @@ class Note:
 class Bookmark:
     """A view to come back to: what lies in the middle, and how near."""
 
-    id: str
-    title: str
-    place: tuple[float, float]
-    zoom: float = 1.0
+    id: MarkId
+    title: Name
+    place: Place
+    zoom: Number = 1.0
     kind: Literal["bookmark"] = "bookmark"
 
 
-Mark = Union[Frame, Note, Bookmark]
+Mark = Annotated[Union[Frame, Note, Bookmark], Field(discriminator="kind")]

@@ -5,10 +5,12 @@ Such a node is a use of a motif, or of a type that only a newer program knows.
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Annotated, Any
 
+from velvet_moth.core.base.records import Number, Text
 from velvet_moth.core.catalogue.ports import Input, Output
 from velvet_moth.core.catalogue.registry import Help, NodeType
+from velvet_moth.core.document.values import OneOf
 from velvet_moth.core.language.expr import constant
 from velvet_moth.core.language.types import P_SURFACE, PORT_TYPES
 from velvet_moth.core.lighting.channels import default_surface
@@ -18,22 +20,22 @@ from velvet_moth.core.lighting.channels import default_surface
 class OutlinePort:
     """One input or output: ``type`` is the name of a port type, ``default`` an input's components."""
 
-    key: str
-    name: str
-    type: str
-    default: tuple[float, ...] = ()
-    low: float = 0.0
-    high: float = 1.0
+    key: Text
+    name: Text
+    type: Annotated[Text, OneOf({key: type_.words for key, type_ in PORT_TYPES.items()})]
+    default: tuple[Number, ...] = ()
+    low: Number = 0.0
+    high: Number = 1.0
 
 
 @dataclass(frozen=True)
 class Outline:
     """The ports of a node, and what it says of itself."""
 
-    name: str
+    name: Text
     inputs: tuple[OutlinePort, ...] = ()
     outputs: tuple[OutlinePort, ...] = ()
-    sentence: str = ""
+    sentence: Text = ""
 
 
 def _stand_in(port: OutlinePort) -> Any:

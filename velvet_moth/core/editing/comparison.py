@@ -4,28 +4,22 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.document.graph import FIELDS, Graph, Node, Source
+from velvet_moth.core.document.values import shown_value
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
     AddNode,
     AddParameter,
     Batch,
-    ChooseForm,
     Operation,
     RemoveNodes,
     RemoveParameter,
-    SetDecals,
-    SetScene,
-    SetSurroundings,
     SetValue,
-    SetViews,
-    SetWears,
     Unwire,
     Wire,
+    set_field,
 )
-from velvet_moth.core.operations.checks import shown_value
 from velvet_moth.core.operations.marks import putting_back
-from velvet_moth.core.operations.scene import CHOICES
 from velvet_moth.core.operations.variants import adding, removing
 
 
@@ -89,25 +83,12 @@ def _other_changes(before: Graph, after: Graph) -> Iterator[str]:
             elif old[key] != found:
                 yield f"{what} {found.name} changed"
         yield from (f"{what} {found.name} is gone" for key, found in old.items() if key not in new)
-    for part, words in _WHOLE.items():
-        if getattr(before, part) != getattr(after, part):
-            yield words
-    for part in CHOICES:
-        if getattr(before, part) != getattr(after, part):
-            was, now = (CHOICES[part].get(getattr(g, part), "unknown") for g in (before, after))
-            yield f"{part} {now.lower()}, was {was.lower()}"
-    if before.form != after.form:
-        yield f"seen on {after.form}, was {before.form}"
-
-
-# What belongs to the graph as a whole, with what is said where it differs.
-_WHOLE = {
-    "marks": "frames, notes or bookmarks changed",
-    "decals": "decals were put down otherwise",
-    "wears": "what lies behind was dressed otherwise",
-    "views": "saved views changed",
-    "surroundings": "another picture stands around it",
-}
+    if before.marks != after.marks:
+        yield "frames, notes or bookmarks changed"
+    for name, field in FIELDS.items():
+        was, now = getattr(before, name), getattr(after, name)
+        if field.differs and was != now:
+            yield field.differs(was, now)
 
 
 def _bare(node: Node) -> Node:
@@ -157,17 +138,11 @@ def operations_between(before: Graph, after: Graph, words: str) -> Batch:
     if opened:
         steps += [AddParameter(p) for p in after.parameters]
         steps += adding(after.variants)
-    if before.form != after.form:
-        steps.append(ChooseForm(after.form))
-    steps += [SetScene(part, getattr(after, part)) for part in CHOICES if getattr(before, part) != getattr(after, part)]
-    if before.decals != after.decals:
-        steps.append(SetDecals(after.decals))
-    if before.wears != after.wears:
-        steps.append(SetWears(after.wears))
-    if before.surroundings != after.surroundings:
-        steps.append(SetSurroundings(after.surroundings))
-    if before.views != after.views:
-        steps.append(SetViews(after.views))
+    steps += [
+        set_field(name, getattr(after, name))
+        for name, field in FIELDS.items()
+        if field.differs and getattr(before, name) != getattr(after, name)
+    ]
     # Frames have lost the cards that went; nothing else changed a mark on the way.
     if now.marks != after.marks:
         steps.append(putting_back(after.marks, now.marks))

@@ -6,8 +6,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import LONGEST_NAME, Graph, Node
+from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.document.marks import Frame
+from velvet_moth.core.document.values import LONGEST_NAME
 from velvet_moth.core.editing.renaming import Renaming
 from velvet_moth.core.files.cards_text import Cards, read_cards
 from velvet_moth.core.nodes.surfaces import DOCK

@@ -4,8 +4,9 @@ from collections.abc import Collection
 from dataclasses import dataclass, field, replace
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import Graph, Motif, Node, Parameter, Source, Value, empty_graph
+from velvet_moth.core.document.graph import Graph, Motif, Node, Parameter, Source, empty_graph
 from velvet_moth.core.document.parts import part_of_part
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.types import P_FLEXIBLE, P_SURFACE, PortType
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.motifs import outline_of

@@ -3,7 +3,8 @@
 import math
 from dataclasses import dataclass, replace
 
-from velvet_moth.core.document.graph import Graph, Node, Source, Value
+from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.operations import AddNode, Batch, EditParameter, Operation, SetOverride, SetValue, Wire
 from velvet_moth.core.pictures.reading import Reading
 

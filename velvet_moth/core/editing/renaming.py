@@ -4,8 +4,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import LONGEST_NAME, Graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.marks import Mark, Note
+from velvet_moth.core.document.values import LONGEST_NAME
 from velvet_moth.core.operations import Batch, EditParameter, LabelNode, Operation, PutMarks, RenameVariant
 
 

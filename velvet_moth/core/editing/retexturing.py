@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import Graph
-from velvet_moth.core.operations import Batch, Operation, SetOverride, SetSurroundings, SetValue
+from velvet_moth.core.document.graph import FIELDS, Graph
+from velvet_moth.core.operations import Batch, Operation, SetOverride, SetValue, set_field
 
 
 @dataclass(frozen=True)
@@ -28,8 +28,10 @@ class ReplaceTexture:
             for parameter, value in variant.values.items()
             if value == self.old
         ]
-        if graph.surroundings == self.old:
-            steps.append(SetSurroundings(self.new))
+        changed = graph.with_references("texture", {self.old: self.new})
+        steps += [
+            set_field(name, getattr(changed, name)) for name in FIELDS if getattr(changed, name) != getattr(graph, name)
+        ]
         if not steps:
             raise OperationRefused("This texture is chosen nowhere here.", graph.title, "Choose one that is used.")
         return Batch(tuple(steps), "replaced a texture by another")

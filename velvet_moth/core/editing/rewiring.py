@@ -4,7 +4,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import Graph, Node, Source, fits
+from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.document.values import fits
 from velvet_moth.core.editing.joining import fitted_source, taken_type
 from velvet_moth.core.language.types import P_FLEXIBLE, can_carry
 from velvet_moth.core.lowering.lower import lower

@@ -4,7 +4,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import Graph, Node, Source, Value
+from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.joining import fitted_source, taken_type
 from velvet_moth.core.editing.mends import fresh_id
 from velvet_moth.core.language.types import P_BOOL, P_COLOUR, P_TEXTURE, PortType

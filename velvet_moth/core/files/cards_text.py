@@ -7,11 +7,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.base.records import parsed, read
 from velvet_moth.core.document.graph import Node
 from velvet_moth.core.document.marks import Frame
+from velvet_moth.core.files.document import MARKS, NODES, PARAMETERS
 from velvet_moth.core.files.graph_json import VERSION
-from velvet_moth.core.files.reader import Reader, parsed
-from velvet_moth.core.files.records import mark_in, node_in, outputs_read, parameter_in
 from velvet_moth.core.files.upgrades import upgraded
 from velvet_moth.core.operations import AddParameter
 
@@ -38,17 +38,15 @@ def read_cards(text: str) -> Cards:
         data = parsed(text, _WHERE, mend)
     except FileRefused as error:
         raise FileRefused("The copied text holds no cards.", _WHERE, mend) from error
-    file = Reader(data, _WHERE)
     if not isinstance(data, Mapping) or data.get("format") != FORMAT:
-        raise file.refuse("The copied text holds no cards.", mend)
+        raise FileRefused("The copied text holds no cards.", _WHERE, mend)
     version = data.get("version")
     if isinstance(version, bool) or not isinstance(version, int) or not 2 <= version <= VERSION:
-        raise file.refuse(f"The cards have version {version!r}; this program reads up to {VERSION}.", mend)
-    file = Reader(upgraded(data, version), _WHERE)
-    read = outputs_read(file)
-    marks = [mark_in(entry) for entry in file.at("marks", []).items()]
+        raise FileRefused(f"The cards have version {version!r}; this program reads up to {VERSION}.", _WHERE, mend)
+    fields = upgraded(data, version)
+    nodes = read(NODES, fields.get("nodes"), f"{_WHERE}/nodes")
+    parameters = read(PARAMETERS, fields.get("parameters", []), f"{_WHERE}/parameters")
+    marks = read(MARKS, fields.get("marks", []), f"{_WHERE}/marks")
     return Cards(
-        tuple(node_in(entry, read) for entry in file.at("nodes").items()),
-        tuple(AddParameter(parameter_in(entry)) for entry in file.at("parameters", []).items()),
-        tuple(m for m in marks if isinstance(m, Frame)),
+        nodes, tuple(AddParameter(one) for one in parameters), tuple(one for one in marks if isinstance(one, Frame))
     )

@@ -5,10 +5,12 @@ from dataclasses import replace
 
 from velvet_moth.core.base.errors import MothError
 from velvet_moth.core.catalogue.ports import spoken
-from velvet_moth.core.document.graph import Graph, Node, Variant, is_id
+from velvet_moth.core.document.checks import checked_name
+from velvet_moth.core.document.graph import Graph, Node, Variant
 from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.document.values import is_id
 from velvet_moth.core.operations import Wire
-from velvet_moth.core.operations.checks import check_value, checked_name, checked_setting
+from velvet_moth.core.operations.checks import check_value, checked_setting
 from velvet_moth.core.operations.nodes import with_nodes
 from velvet_moth.core.operations.outlines import check_settings, checked_outline
 from velvet_moth.core.operations.parameters import check_override, parameter_of

@@ -70,6 +70,12 @@ def _to_version_7(data: Mapping[str, Any]) -> dict[str, Any]:
     return dict(data)
 
 
+def _to_version_8(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 8 names the environment and the materials of the backdrop for what they are."""
+    renamed = {"surroundings": "environment", "wears": "backdrop_materials"}
+    return {renamed.get(key, key): value for key, value in data.items()}
+
+
 STEPS: Mapping[int, Step] = {
     1: _to_version_2,
     2: _to_version_3,
@@ -77,6 +83,7 @@ STEPS: Mapping[int, Step] = {
     4: _to_version_5,
     5: _to_version_6,
     6: _to_version_7,
+    7: _to_version_8,
 }
 
 

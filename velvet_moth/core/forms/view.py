@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.base.records import Number, Text, Three
+
 
 def direction(turn: float, tilt: float) -> tuple[float, float, float]:
     """The unit vector at an angle around and an angle up, in degrees; z forward, y up."""
@@ -18,11 +20,11 @@ def direction(turn: float, tilt: float) -> tuple[float, float, float]:
 class Camera:
     """An eye on an orbit about ``target`` (metres); angles in degrees, ``field`` the vertical field of view."""
 
-    turn: float = 32.0
-    tilt: float = 24.0
-    distance: float = 4.6
-    field: float = 30.0
-    target: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    turn: Number = 32.0
+    tilt: Number = 24.0
+    distance: Number = 4.6
+    field: Number = 30.0
+    target: Three = (0.0, 0.0, 0.0)
 
     @property
     def position(self) -> NDArray[np.float64]:
@@ -55,10 +57,10 @@ class Camera:
 class SavedView:
     """An eye and where the light stands (degrees), under a name."""
 
-    name: str
+    name: Text
     camera: Camera
-    light_turn: float
-    light_tilt: float
+    light_turn: Number
+    light_tilt: Number
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.base.records import Number, Three
 from velvet_moth.core.forms.view import direction
 from velvet_moth.core.language.expr import Array, Expr, constant
 from velvet_moth.core.language.inputs import Given, surface
@@ -36,13 +37,13 @@ class Decal:
     ``tint`` tell it from others of the same graph; later ones lie over earlier ones.
     """
 
-    place: tuple[float, float, float]
-    turn: float = 0.0
-    tilt: float = 0.0
-    roll: float = 0.0
-    size: tuple[float, float, float] = (1.0, 1.0, 0.4)
-    index: float = 1.0
-    tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    place: Three
+    turn: Number = 0.0
+    tilt: Number = 0.0
+    roll: Number = 0.0
+    size: Three = (1.0, 1.0, 0.4)
+    index: Number = 1.0
+    tint: Three = (1.0, 1.0, 1.0)
 
     @property
     def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:

@@ -6,7 +6,8 @@ from functools import lru_cache
 from typing import Any
 
 from velvet_moth.core.catalogue.ports import Input
-from velvet_moth.core.document.graph import Graph, Motif, Node, Source, Value, split_stops
+from velvet_moth.core.document.graph import Graph, Motif, Node, Source
+from velvet_moth.core.document.values import Value, split_stops
 from velvet_moth.core.language.expr import Expr, Function, Rate, call, constant, sampler, truth, uniform
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.primitives import combine, splat

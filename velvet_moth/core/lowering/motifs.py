@@ -4,8 +4,9 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from functools import lru_cache
 
-from velvet_moth.core.document.graph import Graph, Motif, Source, fits
+from velvet_moth.core.document.graph import Graph, Motif, Source
 from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.document.values import fits
 from velvet_moth.core.lowering.lower import lower, motif_inputs, motif_outputs
 
 # So many motifs may stand one in another.

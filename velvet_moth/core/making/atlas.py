@@ -13,6 +13,7 @@ from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.layer import Canvas, Layer, unit_length
 from velvet_moth.core.making.step import PlacedTile, TileMap, choice, number, step, tiles, whole
 from velvet_moth.core.pictures.atlas import MOST_SIDE, Grid
+from velvet_moth.core.pictures.reading import RoleKey
 
 BEYOND = {"edge": cv2.BORDER_REPLICATE, "repeat": cv2.BORDER_WRAP, "nothing": cv2.BORDER_CONSTANT}
 Columns = A[int, whole(1, MOST_SIDE, "side by side")]
@@ -108,7 +109,8 @@ def _packed(canvas: Canvas, grid: Grid, placed: Sequence[PlacedTile], tile_map: 
     """One map of all tiles."""
     size = _content(canvas, grid)
     layers = [value(size) if callable(value := tile.maps.get(tile_map.key)) else None for tile in placed]
-    role = tile_map.role or next((layer.role for layer in layers if layer is not None), "colour")
+    given: RoleKey = next((layer.role for layer in layers if layer is not None), "colour")
+    role: RoleKey = tile_map.role if tile_map.role else given
     fit = _MADE_FIT[role]
     pictures: list[Floats | None] = []
     for tile, layer in zip(placed, layers, strict=True):

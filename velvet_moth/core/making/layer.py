@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.language.texture import LUMINANCE, Floats
+from velvet_moth.core.pictures.reading import RoleKey
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,7 @@ class Layer:
     """
 
     values: Floats
-    role: str = "data"
+    role: RoleKey = "data"
 
     @property
     def channels(self) -> int:
@@ -90,7 +91,7 @@ def unit_length(values: Floats) -> Floats:
     return np.asarray(values / np.maximum(np.sqrt((values**2).sum(axis=0)), 1e-6), dtype=np.float32)
 
 
-def number_layer(values: NDArray[Any], role: str = "data") -> Layer:
+def number_layer(values: NDArray[Any], role: RoleKey = "data") -> Layer:
     return Layer(np.asarray(values, dtype=np.float32)[None], role)
 
 

@@ -3,9 +3,12 @@
 from collections.abc import Callable, Hashable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
-from typing import Any, Union
+from typing import Annotated, Any, Union
+
+from annotated_types import MaxLen
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.records import Text
 from velvet_moth.core.making.layer import Canvas, Layer, fitted
 from velvet_moth.core.making.step import STEPS, PlacedTile, Step, Supply, Value, made
 from velvet_moth.core.pictures.atlas import Grid
@@ -20,9 +23,9 @@ Layers = dict[str, Layer]
 class PictureFrom:
     """Where a step takes a picture from: a layer of a step before it, or a texture of the project."""
 
-    step: str = ""
-    layer: str = ""
-    texture: str = ""
+    step: Text = ""
+    layer: Text = ""
+    texture: Text = ""
 
 
 @dataclass(frozen=True)
@@ -65,11 +68,11 @@ class Use:
 class Output:
     """A texture that comes of a stack: which layer of which step, under what name, in what depth."""
 
-    id: str
-    name: str
-    step: str
-    layer: str
-    depth: str = "8 bit"
+    id: Annotated[Text, MaxLen(32)]
+    name: Annotated[Text, MaxLen(80)]
+    step: Text
+    layer: Text
+    depth: Text = "8 bit"
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,14 @@
 """Recipes as plain data: written, and checked as they are read."""
 
-from typing import Any, Union
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Annotated, Any, Union
 
-from velvet_moth.core.files.reader import Reader
+from annotated_types import MaxLen, MinLen
+from pydantic import TypeAdapter
+
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.base.records import MEND, Number, Text, read
 from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.recipe import (
     MOST_OUTPUTS,
@@ -16,6 +22,9 @@ from velvet_moth.core.making.recipe import (
     Use,
 )
 from velvet_moth.core.making.step import MOST_TILES, STEPS, Setting, Step
+
+_Key = Annotated[Text, MaxLen(32)]
+_Title = Annotated[Text, MaxLen(80)]
 
 
 def recipe_to_json(recipe: Recipe) -> dict[str, Any]:
@@ -40,77 +49,105 @@ def recipe_to_json(recipe: Recipe) -> dict[str, Any]:
     }
 
 
+@dataclass(frozen=True)
+class _Tile:
+    name: Text = ""
+    maps: Mapping[Text, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class _Use:
+    id: _Key
+    step: Text
+    values: Mapping[Text, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class _Recipe:
+    """A recipe as it is written. What a value may be follows from its step, so it is read after that."""
+
+    name: _Title
+    size: tuple[Number, Number]
+    steps: Annotated[tuple[_Use, ...], MinLen(1), MaxLen(MOST_STEPS)]
+    outputs: tuple[Output, ...] = ()
+
+
+_RECIPE: TypeAdapter[_Recipe] = TypeAdapter(_Recipe)
+_PICTURE: TypeAdapter[PictureFrom] = TypeAdapter(PictureFrom)
+_NUMBERS: TypeAdapter[tuple[float, ...]] = TypeAdapter(tuple[Number, ...])
+_TILES: TypeAdapter[tuple[_Tile, ...]] = TypeAdapter(Annotated[tuple[_Tile, ...], MaxLen(MOST_TILES)])
+
+
 def recipe_from_json(data: Any, where: str = "recipe") -> Recipe:
     """The recipe in plain data; FileRefused names the first thing that is wrong and its place."""
-    file = Reader(data, where)
-    columns, rows = (int(side.number()) for side in file.at("size").pair())
+    found = read(_RECIPE, data, where)
+    columns, rows = (int(side) for side in found.size)
     if columns not in SIZES or rows not in SIZES:
-        raise file.at("size").refuse(
-            "This is not a size that can be made.", f"A side has {', '.join(map(str, SIZES))} pixels."
+        raise FileRefused(
+            "This is not a size that can be made.", f"{where}/size", f"A side has {', '.join(map(str, SIZES))} pixels."
         )
-    entries = file.at("steps").items()
-    if not 1 <= len(entries) <= MOST_STEPS:
-        raise file.at("steps").refuse(f"A stack has 1 to {MOST_STEPS} steps.", "Add or remove some.")
-    steps: list[Use] = []
-    for entry in entries:
-        use = _use_in(entry)
-        if any(u.id == use.id for u in steps):
-            raise entry.refuse(f"Two steps have the id {use.id!r}.")
-        steps.append(use)
-    outputs = tuple(_output_in(entry, steps) for entry in file.at("outputs", []).items()[:MOST_OUTPUTS])
-    return Recipe(file.at("name").text(80).strip() or "Made", columns, rows, tuple(steps), outputs)
+    steps: dict[str, Use] = {}
+    for number, use in enumerate(found.steps):
+        place = f"{where}/steps[{number}]"
+        if use.id in steps:
+            raise FileRefused(f"Two steps have the id {use.id!r}.", place, MEND)
+        steps[use.id] = _use_in(use, place)
+    outputs = tuple(
+        _checked_output(output, steps, f"{where}/outputs[{number}]")
+        for number, output in enumerate(found.outputs[:MOST_OUTPUTS])
+    )
+    return Recipe(found.name.strip() or "Made", columns, rows, tuple(steps.values()), outputs)
 
 
-def _use_in(entry: Reader) -> Use:
-    key = entry.at("step").text()
-    if key not in STEPS:
-        raise entry.refuse(f"There is no step {key!r}.", "Remove it, or update the program.")
-    values = {name: _value_in(value, STEPS[key], name) for name, value in entry.at("values", {}).fields().items()}
-    return Use(entry.at("id").text(32), key, values)
+def _use_in(use: _Use, where: str) -> Use:
+    kind = STEPS.get(use.step)
+    if kind is None:
+        raise FileRefused(f"There is no step {use.step!r}.", where, "Remove it, or update the program.")
+    values = {name: _value_in(value, kind, name, f"{where}/values/{name[:40]}") for name, value in use.values.items()}
+    return Use(use.id, use.step, values)
 
 
-def _picture_in(entry: Reader) -> PictureFrom:
-    return PictureFrom(*(entry.at(part, "").text() for part in ("step", "layer", "texture")))
-
-
-def _tile_in(entry: Reader, setting: Setting) -> Tile:
-    declared = {tile_map.key: tile_map for tile_map in setting.maps}
-    maps: list[tuple[str, Union[PictureFrom, tuple[float, ...]]]] = []
-    for key, held in sorted(entry.at("maps", {}).fields().items()):
-        if key not in declared:
-            raise held.refuse(f"A tile has no map called {key!r}.", f"It has {', '.join(declared)}.")
-        if isinstance(held.data, dict):
-            maps.append((key, _picture_in(held)))
-            continue
-        value, needed = tuple(part.number() for part in held.items()), len(declared[key].plain)
-        if len(value) != needed or not needed or not all(-1 <= part <= 64 for part in value):
-            raise held.refuse(f"{declared[key].name} takes a picture or {needed} numbers.", "Choose another value.")
-        maps.append((key, value))
-    return Tile(entry.at("name", "").text(80).strip(), tuple(maps))
-
-
-def _value_in(entry: Reader, kind: Step, name: str) -> Held:
+def _value_in(data: Any, kind: Step, name: str, where: str) -> Held:
     setting: Setting | None = kind.settings.get(name)
     if setting is None:
-        raise entry.refuse(f"{kind.name} has nothing called {name!r} to set.")
+        raise FileRefused(f"{kind.name} has nothing called {name!r} to set.", where, MEND)
     if setting.kind == "picture":
-        return _picture_in(entry)
+        return read(_PICTURE, data, where)
     if setting.kind == "tiles":
-        if len(entry.items()) > MOST_TILES:
-            raise entry.refuse(f"There are at most {MOST_TILES} tiles.", "Take some away.")
-        return tuple(_tile_in(part, setting) for part in entry.items())
-    value = tuple(c.number() for c in entry.items()) if isinstance(entry.data, list) else entry.data
+        tiles = read(_TILES, data, where)
+        return tuple(_tile_in(tile, setting, f"{where}[{number}]") for number, tile in enumerate(tiles))
+    value = read(_NUMBERS, data, where) if isinstance(data, list) else data
     wrong = setting.check(value)
     if wrong:
-        raise entry.refuse(wrong, "Choose another value.")
+        raise FileRefused(wrong, where, "Choose another value.")
     return value
 
 
-def _output_in(entry: Reader, steps: list[Use]) -> Output:
-    step, layer, depth = (entry.at(part).text() for part in ("step", "layer", "depth"))
-    use = next((u for u in steps if u.id == step), None)
-    if use is None or layer not in use.kind.layers:
-        raise entry.refuse("This texture comes from a step or a layer that is not in the stack.", "Choose another.")
-    if depth not in DEPTHS:
-        raise entry.refuse(f"The depth {depth!r} is not known.", f"Use one of {', '.join(DEPTHS)}.")
-    return Output(entry.at("id").text(32), entry.at("name").text(80).strip() or "Made", step, layer, depth)
+def _tile_in(tile: _Tile, setting: Setting, where: str) -> Tile:
+    declared = {tile_map.key: tile_map for tile_map in setting.maps}
+    maps: list[tuple[str, Union[PictureFrom, tuple[float, ...]]]] = []
+    for key, held in sorted(tile.maps.items()):
+        place = f"{where}/maps/{key[:40]}"
+        if key not in declared:
+            raise FileRefused(f"A tile has no map called {key!r}.", place, f"It has {', '.join(declared)}.")
+        if isinstance(held, dict):
+            maps.append((key, read(_PICTURE, held, place)))
+            continue
+        value, needed = read(_NUMBERS, held, place), len(declared[key].plain)
+        if len(value) != needed or not needed or not all(-1 <= part <= 64 for part in value):
+            raise FileRefused(
+                f"{declared[key].name} takes a picture or {needed} numbers.", place, "Choose another value."
+            )
+        maps.append((key, value))
+    return Tile(tile.name[:80].strip(), tuple(maps))
+
+
+def _checked_output(output: Output, steps: Mapping[str, Use], where: str) -> Output:
+    use = steps.get(output.step)
+    if use is None or output.layer not in use.kind.layers:
+        raise FileRefused(
+            "This texture comes from a step or a layer that is not in the stack.", where, "Choose another."
+        )
+    if output.depth not in DEPTHS:
+        raise FileRefused(f"The depth {output.depth!r} is not known.", where, f"Use one of {', '.join(DEPTHS)}.")
+    return replace(output, name=output.name.strip() or "Made")

@@ -3,9 +3,10 @@
 import inspect
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import Annotated, Any, Union, get_args, get_origin
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from velvet_moth.core.making.layer import Canvas, Layer
+from velvet_moth.core.pictures.reading import RoleKey
 
 Value = Union[float, str, tuple[float, ...], None]
 # Gives a picture at the size it is needed in.
@@ -22,7 +23,7 @@ class TileMap:
     """
 
     key: str
-    role: str = ""
+    role: RoleKey | Literal[""] = ""
     plain: tuple[float, ...] = ()
 
     @property

@@ -1,20 +1,11 @@
 """Operations: the only way a graph changes. Each is checked, applied, put into words, and inverted."""
 
-from velvet_moth.core.operations.batch import SINGLE_OPERATIONS, Batch, Operation, Single
-from velvet_moth.core.operations.checks import Reversible
+from velvet_moth.core.operations.batch import Batch
+from velvet_moth.core.operations.fields import SetField, set_field
 from velvet_moth.core.operations.marks import PutMarks
-from velvet_moth.core.operations.nodes import (
-    AddNode,
-    ChooseForm,
-    LabelNode,
-    MoveNodes,
-    MuteNodes,
-    RemoveNodes,
-    Rename,
-    RestoreNodes,
-)
+from velvet_moth.core.operations.nodes import AddNode, LabelNode, MoveNodes, MuteNodes, RemoveNodes, RestoreNodes
+from velvet_moth.core.operations.operation import OPERATIONS, AnyOperation, Applied, Operation
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
-from velvet_moth.core.operations.scene import SetDecals, SetScene, SetSurroundings, SetViews, SetWears
 from velvet_moth.core.operations.variants import (
     AddVariant,
     DescribeVariant,
@@ -25,12 +16,13 @@ from velvet_moth.core.operations.variants import (
 from velvet_moth.core.operations.wires import SetSetting, SetValue, Unwire, Wire
 
 __all__ = [
-    "SINGLE_OPERATIONS",
+    "OPERATIONS",
     "AddNode",
     "AddParameter",
     "AddVariant",
+    "AnyOperation",
+    "Applied",
     "Batch",
-    "ChooseForm",
     "DescribeVariant",
     "EditParameter",
     "LabelNode",
@@ -42,19 +34,13 @@ __all__ = [
     "RemoveNodes",
     "RemoveParameter",
     "RemoveVariant",
-    "Rename",
     "RenameVariant",
     "RestoreNodes",
-    "Reversible",
-    "SetDecals",
+    "SetField",
     "SetOverride",
-    "SetScene",
     "SetSetting",
-    "SetSurroundings",
     "SetValue",
-    "SetViews",
-    "SetWears",
-    "Single",
     "Unwire",
     "Wire",
+    "set_field",
 ]

@@ -1,33 +1,15 @@
 """What every operation is, and the checks that several of them share."""
 
 from collections.abc import Mapping
-from typing import Any, Protocol
+from typing import Any
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.records import LARGEST_NUMBER
 from velvet_moth.core.catalogue.ports import Setting
-from velvet_moth.core.document.graph import LARGEST_NUMBER, LONGEST_NAME, Graph, Node, Source, Value, fits, is_id
-from velvet_moth.core.document.marks import LONGEST_NOTE
+from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.parts import PARTS
+from velvet_moth.core.document.values import Value, fits
 from velvet_moth.core.nodes.surfaces import DOCK
-
-# The longest key of a texture or of another graph.
-LONGEST_KEY = 64
-
-
-class Reversible(Protocol):
-    """A change of a graph that knows its inverse and puts itself into words."""
-
-    @property
-    def op(self) -> str: ...
-
-    def apply(self, graph: Graph) -> "Applied":
-        """The changed graph and what takes the change back; OperationRefused where it does not fit."""
-
-    def words(self, graph: Graph) -> str:
-        """What it does to the graph as it is before, as a line of the history."""
-
-
-Applied = tuple[Graph, Reversible]
 
 
 def node_of(graph: Graph, key: str) -> Node:
@@ -38,49 +20,6 @@ def node_of(graph: Graph, key: str) -> Node:
             "It may have been deleted elsewhere; undo brings it back.",
         )
     return graph.nodes[key]
-
-
-def checked_name(text: str, of: str) -> str:
-    clean = " ".join(text.split())
-    if not clean or len(clean) > LONGEST_NAME or not clean.isprintable():
-        raise OperationRefused(f"A name of 1 to {LONGEST_NAME} characters is needed.", of, "Type a shorter name.")
-    return clean
-
-
-def checked_note(text: str, of: str) -> str:
-    """Words of several lines; may be empty."""
-    clean = text.strip()
-    if len(clean) > LONGEST_NOTE or not (clean.replace("\n", "") or "x").isprintable():
-        raise OperationRefused(
-            f"A note has at most {LONGEST_NOTE} letters, and nothing that cannot be shown.", of, "Write fewer words."
-        )
-    return clean
-
-
-def check_place(place: tuple[float, float], of: str) -> None:
-    """Pixels of the page at full size."""
-    if not all(abs(c) <= LARGEST_NUMBER for c in place):
-        raise OperationRefused("Nothing can lie that far out.", of, "Move it nearer.")
-
-
-def is_key(text: str) -> bool:
-    """Whether a text can be the key that something outside the graph is kept by."""
-    return 1 <= len(text) <= LONGEST_KEY and text.isprintable()
-
-
-def check_id(key: str, of: str) -> None:
-    if not is_id(key):
-        raise OperationRefused(
-            "An id is a small letter followed by at most 31 small letters, digits or _.",
-            f"{of} {key[:40]!r}",
-            "Use another.",
-        )
-
-
-def check_new_id(key: str, taken: Any, of: str) -> None:
-    check_id(key, of)
-    if key in taken:
-        raise OperationRefused("This id is taken.", f"{of} {key}", "Use another.")
 
 
 def check_input(node: Node, key: str) -> None:
@@ -145,9 +84,3 @@ def loop_refused(giver: Node, node: Node, key: str) -> OperationRefused:
 
 def without(mapping: Mapping[str, Any], key: str) -> dict[str, Any]:
     return {k: v for k, v in mapping.items() if k != key}
-
-
-def shown_value(value: Value) -> str:
-    if isinstance(value, str):
-        return value or "none"
-    return (" × " if len(value) == 2 else " ").join(f"{c:.4g}" for c in value)

@@ -5,10 +5,13 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.checks import check_id, check_place, checked_name, checked_note
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.marks import MOST_MARKS, TINTS, Frame, Mark, Note
+from velvet_moth.core.document.values import MarkId
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations.checks import Applied, check_id, check_place, checked_name, checked_note, node_of
+from velvet_moth.core.operations.checks import node_of
+from velvet_moth.core.operations.operation import Applied, Operation
 
 
 def emptied(marks: Mapping[str, Mark], nodes: Collection[str], but: Collection[str] = ()) -> dict[str, Mark]:
@@ -45,14 +48,14 @@ def _checked(graph: Graph, mark: Mark) -> Mark:
 
 
 @dataclass(frozen=True)
-class PutMarks:
+class PutMarks(Operation):
     """Sets marks, new ones or in place of those of the same id, and removes others, as one step.
 
     A card is in one frame at most: a frame takes its cards out of those that had them.
     """
 
     marks: tuple[Mark, ...] = ()
-    remove: tuple[str, ...] = ()
+    remove: tuple[MarkId, ...] = ()
     op: Literal["put_marks"] = "put_marks"
 
     def apply(self, graph: Graph) -> Applied:

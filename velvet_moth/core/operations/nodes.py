@@ -4,33 +4,25 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from velvet_moth.core.base.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.records import Flag, Place
 from velvet_moth.core.catalogue.registry import CATALOGUE
-from velvet_moth.core.document.graph import MOST_NODES, Graph, Node, Source, is_id
+from velvet_moth.core.document.checks import check_new_id, check_place, checked_name
+from velvet_moth.core.document.graph import MOST_NODES, Graph, Node, Source
 from velvet_moth.core.document.marks import Mark
-from velvet_moth.core.forms import form_kind, is_form
+from velvet_moth.core.document.values import Name, NodeId, is_id
 from velvet_moth.core.lowering.motifs import MOST_NESTED, depth_of, height_of, outline_of, reaches
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations.checks import (
-    Applied,
-    Reversible,
-    check_new_id,
-    check_place,
-    check_value,
-    check_wire,
-    checked_name,
-    checked_setting,
-    loop_refused,
-    node_of,
-)
+from velvet_moth.core.operations.checks import check_value, check_wire, checked_setting, loop_refused, node_of
 from velvet_moth.core.operations.marks import PutMarks, emptied, putting_back
+from velvet_moth.core.operations.operation import Applied, Operation
 from velvet_moth.core.operations.outlines import MOST_PORTS, check_settings, checked_outline
 from velvet_moth.core.operations.parameters import AddParameter, restoring, variant_without
 from velvet_moth.core.operations.wires import Wire
 
 
 @dataclass(frozen=True)
-class AddNode:
+class AddNode(Operation):
     """Adds a node, with whatever values, settings and incoming wires it carries."""
 
     node: Node
@@ -145,10 +137,10 @@ def check_nesting(graph: Graph, type_: str) -> None:
 
 
 @dataclass(frozen=True)
-class RemoveNodes:
+class RemoveNodes(Operation):
     """Removes nodes with their wires, their parameters, and what variants set on those."""
 
-    nodes: tuple[str, ...]
+    nodes: tuple[NodeId, ...]
     op: Literal["remove_nodes"] = "remove_nodes"
 
     def apply(self, graph: Graph) -> Applied:
@@ -188,7 +180,7 @@ class RemoveNodes:
 
 
 @dataclass(frozen=True)
-class RestoreNodes:
+class RestoreNodes(Operation):
     """Brings removed nodes back: the nodes bare, then all their wires, their parameters, the frames they were in."""
 
     nodes: tuple[Node, ...]
@@ -198,11 +190,16 @@ class RestoreNodes:
     op: Literal["restore_nodes"] = "restore_nodes"
 
     def apply(self, graph: Graph) -> Applied:
-        graph = with_nodes(graph, self.nodes, self.wires)
-        steps: list[Reversible] = [*self.parameters, *([PutMarks(self.marks)] if self.marks else [])]
+        after = with_nodes(graph, self.nodes, self.wires)
+        steps: list[Operation] = [*self.parameters, *([PutMarks(self.marks)] if self.marks else [])]
         for step in steps:
-            graph, _ = step.apply(graph)
-        return graph, RemoveNodes(tuple(node.id for node in self.nodes))
+            after, _ = step.apply(after)
+        undo = RemoveNodes(tuple(node.id for node in self.nodes))
+        if undo.apply(after)[0] != graph:
+            raise OperationRefused(
+                "This brings back more than its nodes had.", graph.title, "Leave out what belongs to other nodes."
+            )
+        return after, undo
 
     def words(self, graph: Graph) -> str:
         return f"brought back {len(self.nodes)} node{'' if len(self.nodes) == 1 else 's'}"
@@ -216,11 +213,11 @@ def card_of(graph: Graph, key: str) -> Node:
 
 
 @dataclass(frozen=True)
-class LabelNode:
+class LabelNode(Operation):
     """Gives a node a name of its own; empty takes it back to its type's name."""
 
-    node: str
-    label: str
+    node: NodeId
+    label: Name
     op: Literal["label_node"] = "label_node"
 
     def apply(self, graph: Graph) -> Applied:
@@ -234,10 +231,10 @@ class LabelNode:
 
 
 @dataclass(frozen=True)
-class MoveNodes:
+class MoveNodes(Operation):
     """Puts cards at places by hand; None lets a card be laid out by itself again."""
 
-    places: Mapping[str, tuple[float, float] | None]
+    places: Mapping[NodeId, Place | None]
     op: Literal["move_nodes"] = "move_nodes"
 
     def apply(self, graph: Graph) -> Applied:
@@ -256,11 +253,11 @@ class MoveNodes:
 
 
 @dataclass(frozen=True)
-class MuteNodes:
+class MuteNodes(Operation):
     """Makes nodes do nothing, so that what comes in goes out, or makes them work again."""
 
-    nodes: tuple[str, ...]
-    muted: bool
+    nodes: tuple[NodeId, ...]
+    muted: Flag
     op: Literal["mute_nodes"] = "mute_nodes"
 
     def apply(self, graph: Graph) -> Applied:
@@ -277,35 +274,3 @@ class MuteNodes:
     def words(self, graph: Graph) -> str:
         named = [graph.nodes[k].name for k in self.nodes if k in graph.nodes]
         return f"{'muted' if self.muted else 'unmuted'} {named[0] if len(named) == 1 else f'{len(named)} nodes'}"
-
-
-@dataclass(frozen=True)
-class ChooseForm:
-    """Chooses the form the graph is judged on."""
-
-    form: str
-    op: Literal["choose_form"] = "choose_form"
-
-    def apply(self, graph: Graph) -> Applied:
-        try:
-            form_kind(self.form)
-        except FileRefused as error:
-            raise OperationRefused(error.what, graph.title, error.mend) from error
-        return replace(graph, form=self.form), ChooseForm(graph.form)
-
-    def words(self, graph: Graph) -> str:
-        return f"put it on the {form_kind(self.form).name.lower() if is_form(self.form) else 'form'}"
-
-
-@dataclass(frozen=True)
-class Rename:
-    """Renames the graph."""
-
-    title: str
-    op: Literal["rename"] = "rename"
-
-    def apply(self, graph: Graph) -> Applied:
-        return replace(graph, title=checked_name(self.title, "graph")), Rename(graph.title)
-
-    def words(self, graph: Graph) -> str:
-        return f"renamed the graph {self.title}"

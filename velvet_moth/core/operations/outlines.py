@@ -6,11 +6,12 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.records import LARGEST_NUMBER
 from velvet_moth.core.catalogue.ports import Input
-from velvet_moth.core.document.graph import LARGEST_NUMBER, fits
+from velvet_moth.core.document.checks import check_id, checked_name
 from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.document.values import fits
 from velvet_moth.core.language.types import P_SURFACE, P_TEXTURE, PORT_TYPES
-from velvet_moth.core.operations.checks import check_id, checked_name
 
 MOST_PORTS = 500
 LONGEST_SENTENCE = 200

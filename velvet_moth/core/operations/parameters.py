@@ -5,17 +5,21 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import LARGEST_NUMBER, MOST_PARAMETERS, Graph, Parameter, Value, Variant, fits
-from velvet_moth.core.operations.checks import Applied, check_input, check_new_id, check_value, checked_name, node_of
+from velvet_moth.core.base.records import LARGEST_NUMBER, Whole
+from velvet_moth.core.document.checks import check_new_id, checked_name
+from velvet_moth.core.document.graph import MOST_PARAMETERS, Graph, Parameter, Variant
+from velvet_moth.core.document.values import ParameterId, Value, VariantId, fits
+from velvet_moth.core.operations.checks import check_input, check_value, node_of
+from velvet_moth.core.operations.operation import Applied, Operation
 
 
 @dataclass(frozen=True)
-class AddParameter:
+class AddParameter(Operation):
     """Makes an input's value a parameter; ``overrides`` are what variants set on it, by variant."""
 
     parameter: Parameter
-    at: int | None = None
-    overrides: Mapping[str, Value] | None = None
+    at: Whole | None = None
+    overrides: Mapping[VariantId, Value] | None = None
     op: Literal["add_parameter"] = "add_parameter"
 
     def apply(self, graph: Graph) -> Applied:
@@ -67,7 +71,7 @@ def _checked_parameter(graph: Graph, parameter: Parameter) -> Parameter:
 
 
 @dataclass(frozen=True)
-class EditParameter:
+class EditParameter(Operation):
     """Changes a parameter's name, range, step, unit, group or help, not what it opens."""
 
     parameter: Parameter
@@ -84,11 +88,11 @@ class EditParameter:
 
 
 @dataclass(frozen=True)
-class OrderParameter:
+class OrderParameter(Operation):
     """Moves a parameter to another place in the list, counted from 0."""
 
-    parameter: str
-    at: int
+    parameter: ParameterId
+    at: Whole
     op: Literal["order_parameter"] = "order_parameter"
 
     def apply(self, graph: Graph) -> Applied:
@@ -116,10 +120,10 @@ def parameter_of(graph: Graph, key: str) -> Parameter:
 
 
 @dataclass(frozen=True)
-class RemoveParameter:
+class RemoveParameter(Operation):
     """Closes a parameter; the default stays as a plain value, variants lose theirs."""
 
-    parameter: str
+    parameter: ParameterId
     op: Literal["remove_parameter"] = "remove_parameter"
 
     def apply(self, graph: Graph) -> Applied:

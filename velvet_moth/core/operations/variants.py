@@ -5,8 +5,12 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import MOST_VARIANTS, Graph, Value, Variant
-from velvet_moth.core.operations.checks import Applied, check_new_id, checked_name, checked_note, shown_value, without
+from velvet_moth.core.base.records import NoteText, Whole
+from velvet_moth.core.document.checks import check_new_id, checked_name, checked_note
+from velvet_moth.core.document.graph import MOST_VARIANTS, Graph, Variant
+from velvet_moth.core.document.values import Name, ParameterId, Value, VariantId, shown_value
+from velvet_moth.core.operations.checks import without
+from velvet_moth.core.operations.operation import Applied, Operation
 from velvet_moth.core.operations.parameters import check_override, parameter_of
 
 
@@ -41,11 +45,11 @@ def _check_told(graph: Graph, variant: Variant) -> None:
 
 
 @dataclass(frozen=True)
-class AddVariant:
+class AddVariant(Operation):
     """Adds a variant, empty or with values."""
 
     variant: Variant
-    at: int | None = None
+    at: Whole | None = None
     op: Literal["add_variant"] = "add_variant"
 
     def apply(self, graph: Graph) -> Applied:
@@ -64,9 +68,9 @@ class AddVariant:
 
 
 @dataclass(frozen=True)
-class RenameVariant:
-    variant: str
-    name: str
+class RenameVariant(Operation):
+    variant: VariantId
+    name: Name
     op: Literal["rename_variant"] = "rename_variant"
 
     def apply(self, graph: Graph) -> Applied:
@@ -80,12 +84,12 @@ class RenameVariant:
 
 
 @dataclass(frozen=True)
-class DescribeVariant:
+class DescribeVariant(Operation):
     """Says what a variant is based on ("" for the graph's defaults), and what is noted about it."""
 
-    variant: str
-    base: str
-    note: str
+    variant: VariantId
+    base: VariantId
+    note: NoteText
     op: Literal["describe_variant"] = "describe_variant"
 
     def apply(self, graph: Graph) -> Applied:
@@ -101,8 +105,8 @@ class DescribeVariant:
 
 
 @dataclass(frozen=True)
-class RemoveVariant:
-    variant: str
+class RemoveVariant(Operation):
+    variant: VariantId
     op: Literal["remove_variant"] = "remove_variant"
 
     def apply(self, graph: Graph) -> Applied:
@@ -123,11 +127,11 @@ class RemoveVariant:
 
 
 @dataclass(frozen=True)
-class SetOverride:
+class SetOverride(Operation):
     """Sets a parameter in one variant; None takes it back to the graph's default."""
 
-    variant: str
-    parameter: str
+    variant: VariantId
+    parameter: ParameterId
     value: Value | None
     op: Literal["set_override"] = "set_override"
 

@@ -1,34 +1,35 @@
 """Operations on what flows into a node: wires, values, settings."""
 
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Annotated, Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import Graph, Node, Source, Value
+from velvet_moth.core.base.records import Text, Whole
+from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.parts import PARTS
+from velvet_moth.core.document.values import InputKey, NodeId, OutputKey, RefersTo, SettingKey, Value, shown_value
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations.checks import (
-    Applied,
     check_input,
     check_value,
     check_wire,
     checked_setting,
     loop_refused,
     node_of,
-    shown_value,
     without,
 )
+from velvet_moth.core.operations.operation import Applied, Operation
 
 
 @dataclass(frozen=True)
-class Wire:
+class Wire(Operation):
     """Joins an output to an input, in place of what was wired there. A mismatch of types is kept and shown."""
 
-    node: str
-    input: str
-    from_node: str
-    from_output: str
-    part: str = ""
+    node: NodeId
+    input: InputKey
+    from_node: NodeId
+    from_output: OutputKey
+    part: Text = ""
     op: Literal["wire"] = "wire"
 
     @classmethod
@@ -64,11 +65,11 @@ def _rewire(node: Node, key: str) -> "Wire | Unwire":
 
 
 @dataclass(frozen=True)
-class Unwire:
+class Unwire(Operation):
     """Takes the wire off an input."""
 
-    node: str
-    input: str
+    node: NodeId
+    input: InputKey
     op: Literal["unwire"] = "unwire"
 
     def apply(self, graph: Graph) -> Applied:
@@ -86,11 +87,11 @@ class Unwire:
 
 
 @dataclass(frozen=True)
-class SetValue:
+class SetValue(Operation):
     """Sets the value that an unwired input carries; None takes it back to the node's own default."""
 
-    node: str
-    input: str
+    node: NodeId
+    input: InputKey
     value: Value | None
     op: Literal["set_value"] = "set_value"
 
@@ -113,21 +114,29 @@ class SetValue:
         return f"reset {name}" if self.value is None else f"set {name} to {shown_value(self.value)}"
 
 
-@dataclass(frozen=True)
-class SetSetting:
-    """Settles a choice of a node; the shader is rebuilt."""
+SettingValue = Annotated[Text | Whole, RefersTo("setting_value")]
 
-    node: str
-    setting: str
-    value: str | int
+
+@dataclass(frozen=True)
+class SetSetting(Operation):
+    """Makes a choice of a node, which rebuilds the shader; None takes it back to the node's own default."""
+
+    node: NodeId
+    setting: SettingKey
+    value: SettingValue | None
     op: Literal["set_setting"] = "set_setting"
 
     def apply(self, graph: Graph) -> Applied:
         node = node_of(graph, self.node)
-        before = node.settings.get(self.setting, checked_setting(node, self.setting, self.value).default)
-        after = replace(node, settings={**node.settings, self.setting: self.value})
-        return graph.with_node(after), SetSetting(node.id, self.setting, before)
+        settings = without(node.settings, self.setting)
+        declared = node.kind.settings.get(self.setting)
+        checked_setting(node, self.setting, declared.default if declared and self.value is None else self.value)
+        if self.value is not None:
+            settings[self.setting] = self.value
+        undo = SetSetting(node.id, self.setting, node.settings.get(self.setting))
+        return graph.with_node(replace(node, settings=settings)), undo
 
     def words(self, graph: Graph) -> str:
         node = graph.nodes.get(self.node)
-        return f"set {self.setting} of {node.name if node else self.node} to {self.value}"
+        name = f"{self.setting} of {node.name if node else self.node}"
+        return f"reset {name}" if self.value is None else f"set {name} to {self.value}"

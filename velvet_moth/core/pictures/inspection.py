@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.pictures.formats.base import Picture
 from velvet_moth.core.pictures.levels import outline_share
-from velvet_moth.core.pictures.reading import Green, Reading
+from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
 
 CHANNELS = ("red", "green", "blue", "alpha")
 BINS = 64
@@ -160,7 +160,7 @@ def guess(picture: Picture, name: str = "") -> Guess:
         return Guess(Reading("data"), 0.6, "it holds floats, which are light or numbers as they stand")
     if is_grey:
         is_height = "height" in lowered or "disp" in lowered or "bump" in lowered
-        role = "height" if is_height else "data"
+        role: RoleKey = "height" if is_height else "data"
         return Guess(
             Reading(role), 0.8, "all its pixels are grey" + (", and its name says height" if is_height else "")
         )

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+RoleKey = Literal["colour", "data", "normal", "flow", "height"]
 Green = Literal["up", "down"]
 
 
@@ -11,14 +12,14 @@ Green = Literal["up", "down"]
 class Role:
     """``words`` for people; ``is_colour`` pictures are decoded from sRGB, ``is_signed`` ones mean -1..1 by 0..1."""
 
-    key: str
+    key: RoleKey
     name: str
     words: str
     is_colour: bool = False
     is_signed: bool = False
 
 
-ROLES: Mapping[str, Role] = {
+ROLES: Mapping[RoleKey, Role] = {
     r.key: r
     for r in (
         Role("colour", "Colour", "colours as seen, decoded from sRGB to light", is_colour=True),
@@ -34,7 +35,7 @@ ROLES: Mapping[str, Role] = {
 class Reading:
     """The role of a picture and, for normal and flow maps, which way its green points."""
 
-    role: str = "colour"
+    role: RoleKey = "colour"
     green: Green = "up"
 
     @property

@@ -4,8 +4,9 @@ from collections.abc import Hashable, Mapping
 from dataclasses import dataclass
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import Graph, Source, Value
+from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import Cost, cost
 from velvet_moth.core.language.interpreters.glsl import Shader, emit

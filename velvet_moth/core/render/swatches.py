@@ -9,7 +9,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.document.graph import Source, Value
+from velvet_moth.core.document.graph import Source
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
 from velvet_moth.core.language.expr import Array, Expr, Structural, constant, topological_order

@@ -1,4 +1,4 @@
-"""Backdrop scenes: what lies behind a see-through surface, as a mesh and the surface it wears."""
+"""Backdrop scenes: what lies behind a see-through surface, as a mesh and the surface it has."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
@@ -26,17 +26,17 @@ Line = list[tuple[float, float]]
 
 @dataclass(frozen=True)
 class Backdrop:
-    """A scene behind: its parts (metres, the form stands at the origin), the surface they wear, its first view.
+    """A scene behind: its parts (metres, the form stands at the origin), the surface they have, its first view.
 
-    A graph may dress each of the ``parts`` in another graph. ``standing`` is what somebody sees who stands in it.
-    ``decals`` are where decals lie until others are put down.
+    A graph may give each of the ``parts`` the surface of another graph. ``standing`` is what somebody sees who stands in it.
+    ``decals`` are where decals lie until others are placed.
     """
 
     key: str
     name: str
     words: str
     parts: Callable[[], Mapping[str, Mesh]]
-    wears: Callable[[], Surface]
+    surface: Callable[[], Surface]
     view: Camera
     standing: Camera
     decals: tuple[Decal, ...] = ()
@@ -47,7 +47,7 @@ class Backdrop:
 
     def light(self, lamps: int = 0) -> Expr:
         """``light_behind`` of the surface that is its own."""
-        return light_behind(self.wears(), lamps)
+        return light_behind(self.surface(), lamps)
 
 
 @lru_cache(maxsize=8)
@@ -55,9 +55,9 @@ def _whole(parts: Callable[[], Mapping[str, Mesh]]) -> Mesh:
     return joined(list(parts().values()))
 
 
-def light_behind(worn: Surface, lamps: int = 0) -> Expr:
+def light_behind(of: Surface, lamps: int = 0) -> Expr:
     """Linear light towards the eye and, last, the distance from it: what surfaces in front read of one behind."""
-    return combine(radiance(worn, facing_normal(), lamps), surface("camera_distance"))
+    return combine(radiance(of, facing_normal(), lamps), surface("camera_distance"))
 
 
 def place_of(key: str, part: str) -> str:
@@ -69,7 +69,7 @@ BACKDROPS: dict[str, Backdrop] = {}
 
 
 def declared_backdrop(
-    name: str, wears: Callable[[], Surface], view: Camera, standing: Camera, decals: tuple[Decal, ...] = ()
+    name: str, surface: Callable[[], Surface], view: Camera, standing: Camera, decals: tuple[Decal, ...] = ()
 ) -> Callable[[Callable[[], Mapping[str, Mesh]]], Callable[[], Mapping[str, Mesh]]]:
     """Decorator that enters the parts of a scene in the table of backdrops; they are made once."""
 
@@ -77,7 +77,7 @@ def declared_backdrop(
         made = lru_cache(maxsize=1)(make)
         key = make.__name__
         BACKDROPS[key] = Backdrop(
-            key, name, " ".join((make.__doc__ or "").split()), made, wears, view, standing, decals
+            key, name, " ".join((make.__doc__ or "").split()), made, surface, view, standing, decals
         )
         return made
 

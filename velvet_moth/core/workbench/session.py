@@ -3,8 +3,10 @@
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
 
-from velvet_moth.core.document.graph import Graph, Source, Value, Wear
+from velvet_moth.core.document.graph import Graph, Source
+from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
@@ -12,9 +14,9 @@ from velvet_moth.core.pictures.library import missing_texture
 from velvet_moth.core.render.shading import Drawing, drawing, shown_look
 from velvet_moth.core.render.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.render.tracing.reference import render
-from velvet_moth.core.render.tracing.scene import Scene, Worn
+from velvet_moth.core.render.tracing.scene import PartSurface, Scene
 from velvet_moth.core.scenery.backdrops import light_behind
-from velvet_moth.core.workbench.problems import Inspections, Problem, RangeMemory, missing_wears, seen_problems
+from velvet_moth.core.workbench.problems import Inspections, Problem, RangeMemory, missing_graphs, seen_problems
 
 # Gives a texture by its id, or None where there is none.
 TextureSource = Callable[[str], Texture | None]
@@ -77,7 +79,7 @@ class Session:
         """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults).
 
         ``on`` is the ground of the swatches; ``inspections`` give what is found out about textures, told where they
-        are read the wrong way; ``graphs`` those that the backdrop wears.
+        are read the wrong way; ``graphs`` those that parts of the backdrop show.
         """
         lowered = self.lowered = lower(graph, variant, before=self.lowered)
         values = graph.uniform_values(variant)
@@ -89,30 +91,34 @@ class Session:
         if judged is self.samples:
             judged.update(lowered, values, bound)
         problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, inspections)
-        problems += missing_wears(graph, [w.graph for w in graph.wears if graphs(w.graph) is None])
+        problems += missing_graphs(graph, {key for key in graph.referred("graph") if graphs(key) is None})
         return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
 
 
 def surrounded(scene: Scene, graph: Graph, textures: TextureSource, graphs: GraphSource = no_graphs) -> Scene:
-    """The scene with the picture a graph has around it, and its backdrop in what the graph dresses it in.
+    """The scene with the picture a graph has around it, and its backdrop in the surfaces that the graph names.
 
     The rig's own surroundings and the backdrop's own surface stand in where there is none, or it is gone.
     """
-    around = textures(graph.surroundings) if graph.surroundings else None
+    around = textures(graph.environment) if graph.environment else None
     lamps = len(scene.rig.lamps)
-    dressed = (_worn(wear, graphs, lamps) for wear in graph.wears if wear.part.startswith(f"{scene.backdrop}."))
-    return replace(scene, surroundings=around, worn=tuple(one for one in dressed if one))
+    shown = (
+        _part_surface(material, graphs, lamps)
+        for material in graph.backdrop_materials
+        if material.part.startswith(f"{scene.backdrop}.")
+    )
+    return replace(scene, environment_texture=around, part_surfaces=tuple(one for one in shown if one))
 
 
-def _worn(wear: Wear, graphs: GraphSource, lamps: int) -> Worn | None:
-    found = graphs(wear.graph)
+def _part_surface(material: BackdropMaterial, graphs: GraphSource, lamps: int) -> PartSurface | None:
+    found = graphs(material.graph)
     if found is None:
         return None
     graph, source = found
-    values = graph.uniform_values(wear.variant)
+    values = graph.uniform_values(material.variant)
     bound, _ = textures_of(graph, values, source)
-    light = light_behind(lower(graph, wear.variant).surface, lamps)
-    return Worn(wear.part, light, tuple(values.items()), tuple(bound.items()))
+    light = light_behind(lower(graph, material.variant).surface, lamps)
+    return PartSurface(material.part, light, tuple(values.items()), tuple(bound.items()))
 
 
 def picture(

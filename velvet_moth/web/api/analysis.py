@@ -7,7 +7,8 @@ from typing import Any
 
 from flask import Blueprint
 
-from velvet_moth.core.document.graph import Graph, Value
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lowering.lower import lower
@@ -79,7 +80,7 @@ def _seen(key: int, asked: EyeRequest) -> Seen:
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
     values = kept.graph.uniform_values(variant)
     textures, _ = textures_of(kept.graph, values, source)
-    scene = scene_of(asked, kept.graph, source, sessions().shelf.graphs(kept.worn))
+    scene = scene_of(asked, kept.graph, source, sessions().shelf.graphs(kept.backdrop_graphs))
     return Seen(kept.graph, variant, scene, values, textures)
 
 

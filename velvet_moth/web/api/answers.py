@@ -42,7 +42,7 @@ class GraphState(TypedDict):
     swatches: Json
     textures: Json
     gone: dict[str, list[str]] | None
-    worn: list[Json]
+    part_surfaces: list[Json]
     decals: list[Json]
     made: NotRequired[list[str] | int]
 

@@ -21,6 +21,7 @@ from velvet_moth.web.apart import reader
 from velvet_moth.web.api.answers import GraphState, Id, ShaderOnly, ShaderWithValues, Wearables
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import (
+    BackdropShaderRequest,
     CraftRequest,
     EditRequest,
     NewGraph,
@@ -28,7 +29,6 @@ from velvet_moth.web.api.schemas import (
     ShaderRequest,
     StepRequest,
     ViewRequest,
-    WornRequest,
 )
 from velvet_moth.web.api.state import sessions, shader_by_itself, shader_state, state
 from velvet_moth.web.database import db, release
@@ -154,10 +154,10 @@ def wearable(key: int) -> Any:
     )
 
 
-@api.get("/<int:key>/worn")
-@takes(ShaderWithValues, query=WornRequest)
-def worn_shader(key: int, asked: WornRequest) -> Any:
-    """What a backdrop's part shows that wears a graph, under a rig of so many ``lamps``: its shader and values."""
+@api.get("/<int:key>/backdrop_shader")
+@takes(ShaderWithValues, query=BackdropShaderRequest)
+def backdrop_shader(key: int, asked: BackdropShaderRequest) -> Any:
+    """What a part of a backdrop shows that has the surface of a graph, under a rig of so many ``lamps``: its shader and values."""
     kept = graphs.load(db(), key)
     lowered, values = lower(kept.graph, asked.variant), kept.graph.uniform_values(asked.variant)
     shader = emit(light_behind(lowered.surface, asked.lamps), lowered.names)
@@ -168,14 +168,14 @@ def worn_shader(key: int, asked: WornRequest) -> Any:
 @takes("application/json")
 def export(key: int) -> Any:
     kept = graphs.load(db(), key)
-    every = [kept, *kept.worn.values()]
+    every = [kept, *kept.backdrop_graphs.values()]
     read = {key: texture for one in every for key, texture in one.textures.items()}
     inside = {key: TextureFile(t.name, t.reading, blobs.get(db(), t.sha256)) for key, t in read.items()}
     motifs = {key: motif.graph for one in every for key, motif in one.graph.used_motifs().items()}
-    worn = {key: one.graph for key, one in kept.worn.items()}
+    behind = {key: one.graph for key, one in kept.backdrop_graphs.items()}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
     return Response(
-        write_graph_file(GraphFile(kept.graph, inside, motifs, worn)),
+        write_graph_file(GraphFile(kept.graph, inside, motifs, behind)),
         mimetype="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.moth.json"'},
     )

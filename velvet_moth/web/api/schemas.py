@@ -6,7 +6,8 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.language.inputs import MOST_LAMPS
-from velvet_moth.core.operations import Batch, Operation, RestoreNodes
+from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
+from velvet_moth.core.pictures.reading import Green, RoleKey
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
@@ -39,8 +40,8 @@ class ShaderRequest(ViewRequest):
     inside: Key = ""
 
 
-class WornRequest(Strict):
-    """A graph as a part of a backdrop wears it."""
+class BackdropShaderRequest(Strict):
+    """A graph as the surface of a part of a backdrop."""
 
     variant: Key = ""
     lamps: Annotated[int, Field(ge=0, le=MOST_LAMPS)] = 0
@@ -112,7 +113,7 @@ def _not_too_long(operation: Operation) -> Operation:
 class EditRequest(StepRequest):
     """One edit on the revision the page saw."""
 
-    operation: Annotated[Operation, Field(discriminator="op"), AfterValidator(_not_too_long)]
+    operation: Annotated[AnyOperation, AfterValidator(_not_too_long)]
 
 
 class CraftRequest(StepRequest):
@@ -198,20 +199,17 @@ class PinRequest(EyeRequest):
         return min(self.column, self.width - 1), min(self.row, self.height - 1)
 
 
-Role = Literal["colour", "data", "normal", "flow", "height"]
-
-
 class RoleRequest(Strict):
     """How a new texture is to be read; empty where the picture itself is to say."""
 
-    role: Role | Literal[""] = ""
+    role: RoleKey | Literal[""] = ""
 
 
 class ReadingRequest(Strict):
     """How a texture is read."""
 
-    role: Role
-    green: Literal["up", "down"] = "up"
+    role: RoleKey
+    green: Green = "up"
 
 
 class NameRequest(Strict):

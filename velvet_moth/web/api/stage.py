@@ -4,6 +4,7 @@ from typing import Any
 
 import numpy as np
 from flask import Blueprint, Response, request
+from werkzeug.wrappers import Response as AnyResponse
 
 from velvet_moth.core.forms import Mesh, form
 from velvet_moth.core.language.interpreters.glsl import emit, emit_on_screen
@@ -31,7 +32,7 @@ def read_form(key: str) -> Any:
     return _mesh(form(key))
 
 
-def _mesh(mesh: Mesh, part_of: Mesh | None = None) -> Response:
+def _mesh(mesh: Mesh, part_of: Mesh | None = None) -> AnyResponse:
     """What a mesh is made of. Of a part, which casts with the whole, also whether its backs are ever seen."""
     arrays = (
         mesh.positions,
@@ -51,7 +52,7 @@ def _mesh(mesh: Mesh, part_of: Mesh | None = None) -> Response:
     return _kept(b"".join(a.tobytes() for a in arrays), headers)
 
 
-def _kept(data: bytes, headers: dict[str, str]) -> Response:
+def _kept(data: bytes, headers: dict[str, str]) -> AnyResponse:
     """Kept by the browser, which asks whether it is still so: another version of the program may make it otherwise."""
     made = Response(
         data, mimetype="application/octet-stream", headers={**headers, "Cache-Control": "private, no-cache"}
@@ -63,17 +64,17 @@ def _kept(data: bytes, headers: dict[str, str]) -> Response:
 @api.get("/environment/<rig>")
 @takes("application/octet-stream")
 def read_environment(rig: str) -> Any:
-    """The surroundings of a rig as RGBA half floats, row 0 at the bottom; size and harmonics in the headers."""
+    """The environment of a rig as RGBA half floats, row 0 at the bottom; size and harmonics in the headers."""
     return _picture(environment_map(rig_kind(rig).key))
 
 
-@api.get("/surroundings/<texture>")
+@api.get("/environments/<texture>")
 @takes("application/octet-stream")
-def read_surroundings(texture: str) -> Any:
+def texture_environment(texture: str) -> Any:
     """A texture of all directions, as ``environment``."""
     found = sessions().shelf.source(textures.states(db(), [texture]))(texture)
     if found is None:
-        raise NotFound("This texture is gone.", "surroundings", "Choose another picture.")
+        raise NotFound("This texture is gone.", "environment", "Choose another picture.")
     return _picture(imported_map(found))
 
 
@@ -99,7 +100,7 @@ def read_backdrop_part(key: str, part: str) -> Any:
     return _mesh(whole.parts()[part], whole.mesh())
 
 
-def _picture(texture: Texture) -> Response:
+def _picture(texture: Texture) -> AnyResponse:
     level = texture.levels[0].transpose(1, 2, 0)
     size = {"X-Texture-Size": f"{level.shape[1]} {level.shape[0]}"}
     harmonics = " ".join(f"{value:.7g}" for value in diffuse_harmonics(texture).ravel())

@@ -9,10 +9,10 @@ from typing import Any
 from flask import current_app
 
 from velvet_moth.core.catalogue.registry import described
-from velvet_moth.core.document.graph import Graph, Source, Value
+from velvet_moth.core.document.graph import Graph, Source
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend
-from velvet_moth.core.files.graph_json import document_out
-from velvet_moth.core.files.records import node_out
+from velvet_moth.core.files.graph_json import graph_to_json, node_to_json
 from velvet_moth.core.forms import is_form
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import Cost
@@ -167,7 +167,7 @@ def _problems(problems: list[Problem]) -> list[dict[str, Any]]:
 
 # By the name that the page knows them by.
 TABLES: Mapping[str, Table] = {
-    "nodes": Table(lambda s: s.graph.nodes, node_out),
+    "nodes": Table(lambda s: s.graph.nodes, node_to_json),
     "types": Table(lambda s: s.lowered.types, lambda type_: type_.name),
     "input_types": Table(lambda s: s.lowered.input_types, lambda type_: type_.name),
     "rates": Table(
@@ -189,7 +189,7 @@ def state(kept: StoredGraph, view: ViewRequest) -> dict[str, Any]:
     mark = f"{kept.stamp} {variant} {on}"
     shown, before = sessions().show(kept, variant, shown_source, on, mark, view.seen)
     tables = {name: table.fresh(shown, before) for name, table in TABLES.items()}
-    nodes = tables.pop("nodes")
+    nodes, behind = tables.pop("nodes"), kept.backdrop_graphs
     return {
         **tables,
         "seen": mark,
@@ -202,14 +202,14 @@ def state(kept: StoredGraph, view: ViewRequest) -> dict[str, Any]:
         "undo": kept.undo_words,
         "redo": kept.redo_words,
         "changed": kept.changed.isoformat(),
-        "document": {**document_out(kept.graph), "nodes": [nodes[key] for key in sorted(nodes)]},
+        "document": {**graph_to_json(kept.graph, with_nodes=False), "nodes": [nodes[key] for key in sorted(nodes)]},
         "shader": shader_state(
             shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures, _adds(shown_source)
         ),
-        "worn": [
-            {**asdict(wear), "title": kept.worn[wear.graph].graph.title, "stamp": kept.worn[wear.graph].stamp}
-            for wear in kept.graph.wears
-            if wear.graph in kept.worn
+        "part_surfaces": [
+            {**asdict(material), "title": behind[material.graph].graph.title, "stamp": behind[material.graph].stamp}
+            for material in kept.graph.backdrop_materials
+            if material.graph in behind
         ],
         "decals": [_decal(decal) for decal in decals_of(kept.graph)],
         "cost": cost_state(shown.drawing.cost),

@@ -1,11 +1,13 @@
 """Textures: the list, import, how they are read, what is found out about them, and their pixels for the stage."""
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
 import cv2
 import numpy as np
 from flask import Blueprint, Response, request
+from numpy.typing import NDArray
 from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.base.errors import FileRefused
@@ -14,7 +16,7 @@ from velvet_moth.core.pictures.convert import as_zip, file_names, fitted, one_ch
 from velvet_moth.core.pictures.formats import DEPTHS, FORMATS, writable, write_picture, write_png
 from velvet_moth.core.pictures.inspection import guess
 from velvet_moth.core.pictures.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
-from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.pictures.reading import Reading, RoleKey
 from velvet_moth.store import blobs, listing, projects, recipes, replacing, textures
 from velvet_moth.store.models import TextureRow
 from velvet_moth.web.apart import reader
@@ -233,7 +235,8 @@ def levels(key: str, asked: LevelsRequest) -> Any:
     are encoded colours.
     """
     if key in MISSING:
-        role, made = "colour" if key in MISSING_COLOURS else "data", (missing_pixels(key),)
+        role: RoleKey = "colour" if key in MISSING_COLOURS else "data"
+        made: Sequence[NDArray[Any]] = (missing_pixels(key),)
     else:
         row = textures.load(db(), key)
         with LEVELS.turn():
@@ -246,5 +249,5 @@ def levels(key: str, asked: LevelsRequest) -> Any:
         "X-Texture-Depth": made[0].dtype.name,
         "X-Texture-Colour": str(int(role == "colour")),
     }
-    whole = Slices([memoryview(np.ascontiguousarray(level)) for level in kept])
+    whole = Slices([np.ascontiguousarray(level).data for level in kept])
     return sent(whole, whole.length, "application/octet-stream", headers)

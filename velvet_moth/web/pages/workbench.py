@@ -4,7 +4,8 @@ import json
 from dataclasses import asdict, dataclass
 from functools import cache
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
 
 from velvet_moth.core.catalogue.ports import spoken
 from velvet_moth.core.catalogue.registry import CATALOGUE, described

@@ -5,7 +5,7 @@ from collections.abc import Hashable, Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.document.graph import Value
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.expr import constant
 from velvet_moth.core.language.texture import ALPHA_CUTOFF, LUMINANCE, Floats, Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.document.graph import Source, Value
+from velvet_moth.core.document.graph import Source
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.expr import Array, Expr
 from velvet_moth.core.language.inputs import Bindings
 from velvet_moth.core.language.interpreters.evaluate import evaluate

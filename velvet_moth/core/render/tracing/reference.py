@@ -10,7 +10,7 @@ from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.cache import ByteCache
-from velvet_moth.core.document.graph import Value
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Floats, Mesh, joined
 from velvet_moth.core.forms.view import BACKGROUND, Camera
@@ -25,7 +25,7 @@ from velvet_moth.core.lighting.shadow import SUN_DEPTH
 from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.render.tracing.projecting import painted, screen_inputs, topmost
 from velvet_moth.core.render.tracing.rays import Seen, points_seen, resting_scene, traced_scene, unit, view_of
-from velvet_moth.core.render.tracing.scene import Scene, Worn, draw_inputs, stage_textures, sun_half
+from velvet_moth.core.render.tracing.scene import PartSurface, Scene, draw_inputs, stage_textures, sun_half
 from velvet_moth.core.render.tracing.sheets import in_quads, look_through
 from velvet_moth.core.render.tracing.sunlight import Caster, sun_picture
 from velvet_moth.core.scenery.backdrops import backdrop, place_of, seen_picture
@@ -42,24 +42,24 @@ def _behind(scene: Scene, size: tuple[int, int], sun: Texture) -> tuple[Texture,
         SUN_DEPTH: sun,
         BACKDROP: nothing_behind(scene.rig.exposure),
     }
-    for mesh, worn in _dressed(scene):
+    for mesh, part in _parts_of(scene):
         seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, width, height)
-        textures, values = {**dict(worn.textures), **around}, uniform_arrays(dict(worn.values))
-        (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate([worn.light])
+        textures, values = {**dict(part.textures), **around}, uniform_arrays(dict(part.values))
+        (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate([part.light])
         found = np.where(seen.hit & (own[3] < found[3]), own, found)
         hit |= seen.hit
     return Texture((np.ascontiguousarray(found),), wrap=("clamp", "clamp")), hit
 
 
-def _dressed(scene: Scene) -> Iterator[tuple[Mesh, Worn]]:
-    """The parts of a scene's backdrop with what they wear; those in what is its own are one."""
+def _parts_of(scene: Scene) -> Iterator[tuple[Mesh, PartSurface]]:
+    """The parts of a scene's backdrop with their surfaces; those in the backdrop's own are one."""
     kept = backdrop(scene.backdrop)
     parts = {place_of(kept.key, part): mesh for part, mesh in kept.parts().items()}
-    for worn in scene.worn:
-        if worn.part in parts:
-            yield parts.pop(worn.part), worn
+    for surface in scene.part_surfaces:
+        if surface.part in parts:
+            yield parts.pop(surface.part), surface
     if parts:
-        own = Worn("", kept.light(len(scene.rig.lamps)))
+        own = PartSurface("", kept.light(len(scene.rig.lamps)))
         yield kept.mesh() if len(parts) == len(kept.parts()) else joined(list(parts.values())), own
 
 

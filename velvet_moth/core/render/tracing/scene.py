@@ -5,7 +5,8 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from velvet_moth.core.document.graph import Graph, Value
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.forms import form, form_kind, is_form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
@@ -22,8 +23,8 @@ from velvet_moth.core.scenery.backdrops import BACKDROPS, backdrop
 
 
 @dataclass(frozen=True)
-class Worn:
-    """What a part of the backdrop wears: ``light_behind`` of another graph's surface, with its values and textures."""
+class PartSurface:
+    """A part of the backdrop in another surface: ``light_behind`` of a graph's surface, with its values and textures."""
 
     part: str
     light: Expr
@@ -41,13 +42,17 @@ class Scene:
     time: float = 0.0
     backdrop: str = ""
     decals: tuple[Decal, ...] = ()
-    surroundings: Texture | None = None
-    worn: tuple[Worn, ...] = ()
+    environment_texture: Texture | None = None
+    part_surfaces: tuple[PartSurface, ...] = ()
 
     @property
     def environment(self) -> Texture:
         """The rig's surroundings, or those of a picture in their place."""
-        return environment_map(self.rig.key) if self.surroundings is None else imported_map(self.surroundings)
+        return (
+            environment_map(self.rig.key)
+            if self.environment_texture is None
+            else imported_map(self.environment_texture)
+        )
 
     @classmethod
     def of(cls, key: str, rig: str = "open_dock", behind: str = "") -> "Scene":
@@ -59,8 +64,8 @@ class Scene:
 
     @property
     def still(self) -> "Scene":
-        """What of it a backdrop hangs on, which stands still unless it wears something that moves."""
-        return replace(self, time=self.time if self.worn else 0.0, decals=())
+        """The scene as a backdrop depends on it, which stands still unless a surface of its parts moves."""
+        return replace(self, time=self.time if self.part_surfaces else 0.0, decals=())
 
     @classmethod
     def of_graph(cls, graph: Graph) -> "Scene":

@@ -20,7 +20,7 @@ from velvet_moth.core.workbench.problems.scene import (
     idle_back,
     idle_cut,
     idle_opacity,
-    missing_wears,
+    missing_graphs,
 )
 from velvet_moth.core.workbench.problems.seeds import shared_seeds
 from velvet_moth.core.workbench.problems.textures import Inspections, texture_problems
@@ -32,7 +32,7 @@ from velvet_moth.core.workbench.problems.wiring import (
     unknown_nodes,
 )
 
-__all__ = ["Inspections", "Problem", "RangeMemory", "bounds_of", "find_problems", "missing_wears", "seen_problems"]
+__all__ = ["Inspections", "Problem", "RangeMemory", "bounds_of", "find_problems", "missing_graphs", "seen_problems"]
 
 
 def bounds_of(lowered: LoweredGraph, variant: str = "") -> Bounds:

@@ -7,7 +7,8 @@ from functools import lru_cache
 import numpy as np
 
 from velvet_moth.core.catalogue.registry import NodeType
-from velvet_moth.core.document.graph import Graph, Node, Value
+from velvet_moth.core.document.graph import Graph, Node
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend, keep_above, keep_long, keep_within
 from velvet_moth.core.language.expr import Array, Domain, Expr, Function, Rate, Structural, topological_order
 from velvet_moth.core.language.interpreters.bound import Bounds, Breach, leaves

@@ -9,7 +9,7 @@ from velvet_moth.core.language.expr import Structural
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import BACK, DOCK
-from velvet_moth.core.operations import SetScene, SetWears
+from velvet_moth.core.operations import set_field
 from velvet_moth.core.scenery.backdrops import BACKDROPS
 from velvet_moth.core.workbench.problems.record import Problem
 
@@ -21,8 +21,8 @@ def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
         return []
     what = "The surface is solid: its opacity has no effect."
     mends = (
-        Mend("Cut it out by its opacity", SetScene("kind", "cut_out")),
-        Mend("Let it show through", SetScene("kind", "see_through")),
+        Mend("Cut it out by its opacity", set_field("kind", "cut_out")),
+        Mend("Let it show through", set_field("kind", "see_through")),
     )
     return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]
 
@@ -33,7 +33,7 @@ def idle_back(lowered: LoweredGraph) -> list[Problem]:
     if lowered.back is None or KINDS[graph.kind].has_back or graph.motif:
         return []
     what = f"Of a {KINDS[graph.kind].name.lower()} surface both sides are the same: what is wired to its back is not shown."
-    mend = Mend("Make it two-sided", SetScene("kind", "two_sided"))
+    mend = Mend("Make it two-sided", set_field("kind", "two_sided"))
     return [Problem("idle-back", "warning", DOCK, BACK, what, "Back of the dock", (mend,))]
 
 
@@ -43,7 +43,7 @@ def idle_cut(lowered: LoweredGraph) -> list[Problem]:
     if kind.is_cut or graph.motif or lowered.surface.is_default("cut_at"):
         return []
     what = f"A {kind.name.lower()} surface is not cut out: what it is cut below has no effect."
-    mend = Mend("Cut it out by its opacity", SetScene("kind", "cut_out"))
+    mend = Mend("Cut it out by its opacity", set_field("kind", "cut_out"))
     return [Problem("idle-cut", "warning", DOCK, "cut_at", what, "Cut below of the dock", (mend,))]
 
 
@@ -55,26 +55,26 @@ def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
     offset = lowered.surface["offset"]
     if offset.operator is not Structural.CONSTANT or any(offset.attributes):
         what = "A decal has no form that could be moved: its offset has no effect."
-        mend = Mend("Make it solid", SetScene("kind", "solid"))
+        mend = Mend("Make it solid", set_field("kind", "solid"))
         return [Problem("idle-offset", "warning", DOCK, "offset", what, "Offset of the dock", (mend,))]
     if graph.backdrop:
         return []
     what = "A decal is painted onto what lies behind, and there is no backdrop: nothing is seen."
     mends = (
-        Mend("Put the wall and floor behind it", SetScene("backdrop", "wall_and_floor")),
-        Mend("Make it solid", SetScene("kind", "solid")),
+        Mend("Put the wall and floor behind it", set_field("backdrop", "wall_and_floor")),
+        Mend("Make it solid", set_field("kind", "solid")),
     )
     return [Problem("decal-on-nothing", "warning", DOCK, "opacity", what, "The stage", mends)]
 
 
-def missing_wears(graph: Graph, gone: Collection[str]) -> list[Problem]:
+def missing_graphs(graph: Graph, gone: Collection[str]) -> list[Problem]:
     """Parts of the backdrop whose graphs are ``gone``."""
     found = []
-    for wear in graph.wears:
-        if wear.graph in gone:
-            key, _, part = wear.part.partition(".")
-            what = f"The graph that {spoken(part)} of {BACKDROPS[key].name} wore is gone; its own surface stands in."
-            left = tuple(other for other in graph.wears if other is not wear)
-            mend = Mend("Leave it as it is by itself", SetWears(left))
+    for material in graph.backdrop_materials:
+        if material.graph in gone:
+            key, _, part = material.part.partition(".")
+            what = f"The graph chosen for {spoken(part)} of {BACKDROPS[key].name} is gone; its own surface stands in."
+            left = tuple(other for other in graph.backdrop_materials if other is not material)
+            mend = Mend("Leave it as it is by itself", set_field("backdrop_materials", left))
             found.append(Problem("missing-graph", "warning", DOCK, "", what, "The stage", (mend,)))
     return found

@@ -5,7 +5,8 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.document.graph import Node, Source, Value
+from velvet_moth.core.document.graph import Node, Source
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.language.expr import Array, Expr
 from velvet_moth.core.lowering.lowered import LoweredGraph

@@ -7,7 +7,7 @@ from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.types import P_TEXTURE
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations import SetSurroundings
+from velvet_moth.core.operations import set_field
 from velvet_moth.core.pictures.inspection import Inspection, Verdict
 from velvet_moth.core.pictures.reading import ROLES, Reading
 from velvet_moth.core.workbench.problems.record import Problem
@@ -40,10 +40,10 @@ def _as_problem(node: Node, key: str, texture: str, name: str, verdict: Verdict)
 def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[str, Texture]) -> list[Problem]:
     """What is wrong with how textures are read, at the nodes that read them."""
     problems: list[Problem] = []
-    if graph.surroundings and inspections(graph.surroundings) is None:
+    if graph.environment and inspections(graph.environment) is None:
         what = "The picture around the stage is gone; the rig's own surroundings stand in."
-        mend = Mend("Go on without it", SetSurroundings(""))
-        problems.append(Problem("missing-surroundings", "warning", DOCK, "", what, "The stage", (mend,)))
+        mend = Mend("Go on without it", set_field("environment", ""))
+        problems.append(Problem("missing-environment", "warning", DOCK, "", what, "The stage", (mend,)))
     wired = graph.outputs_read()
     for node in graph.nodes.values():
         key = next((k for k, declared in node.kind.inputs.items() if declared.type is P_TEXTURE), "")

@@ -1,0 +1,175 @@
+"""The fields of a graph that are set as a whole: its title, and the scene it is judged in."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Annotated
+
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.records import Text
+from velvet_moth.core.document.checks import checked_name
+from velvet_moth.core.document.fields import DocumentField
+from velvet_moth.core.document.values import GraphKey, OneOf, is_key
+from velvet_moth.core.forms import FORMS, form_kind, is_form
+from velvet_moth.core.forms.view import SavedView
+from velvet_moth.core.lighting.decals import Decal
+from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.scenery.backdrops import BACKDROPS, place_of
+
+RIG_NAMES = {key: rig.name for key, rig in RIGS.items()}
+BACKDROP_NAMES = {"": "nothing", **{key: behind.name for key, behind in BACKDROPS.items()}}
+KIND_NAMES = {key: kind.name for key, kind in KINDS.items()}
+PART_NAMES = {place_of(key, part): behind.name for key, behind in BACKDROPS.items() for part in behind.parts()}
+
+FormKey = Annotated[Text, OneOf({key: form.name for key, form in FORMS.items()})]
+RigKey = Annotated[Text, OneOf(RIG_NAMES)]
+BackdropKey = Annotated[Text, OneOf(BACKDROP_NAMES)]
+KindKey = Annotated[Text, OneOf(KIND_NAMES)]
+
+MOST_DECALS = 24
+MOST_VIEWS = 40
+
+
+@dataclass(frozen=True)
+class BackdropMaterial:
+    """Another graph of the project as the surface of a part of a backdrop, in one of its variants ("" for its defaults).
+
+    ``part`` is named as ``backdrops.place_of`` has it; ``graph`` is the key it is kept by.
+    """
+
+    part: Annotated[Text, OneOf(PART_NAMES)]
+    graph: GraphKey
+    variant: Text = ""
+
+
+def _choice(what: str, names: Mapping[str, str], did: str) -> DocumentField:
+    """One of some keys, called by their names."""
+
+    def check(value: str, title: str) -> str:
+        if value not in names:
+            known = ", ".join(key for key in names if key)
+            raise OperationRefused(f"There is no {what} {value!r}.", title, f"Choose one of {known}.")
+        return value
+
+    def name(value: str) -> str:
+        return names.get(value, value).lower()
+
+    return DocumentField(
+        check,
+        lambda before, after: did.format(name(after)),
+        lambda before, after: f"{what} {name(after)}, was {name(before)}",
+    )
+
+
+def _counted(before: tuple[object, ...], after: tuple[object, ...], more: str, fewer: str, same: str) -> str:
+    return more if len(after) > len(before) else fewer if len(after) < len(before) else same
+
+
+def _check_form(form: str, title: str) -> str:
+    try:
+        form_kind(form)
+    except FileRefused as error:
+        raise OperationRefused(error.what, title, error.mend) from error
+    return form
+
+
+def _form_name(form: str) -> str:
+    return form_kind(form).name.lower() if is_form(form) else "form"
+
+
+def _check_texture(texture: str, title: str) -> str:
+    if not is_key(texture or "none"):
+        raise OperationRefused("This is no texture.", title, "Choose one of the project's.")
+    return texture
+
+
+def _check_decals(decals: tuple[Decal, ...], title: str) -> tuple[Decal, ...]:
+    if len(decals) > MOST_DECALS:
+        raise OperationRefused(
+            f"{len(decals)} decals are more than the {MOST_DECALS} a stage holds.", title, "Remove some."
+        )
+    for number, decal in enumerate(decals, 1):
+        where = f"decal {number}"
+        if any(not 0.01 <= side <= 20.0 for side in decal.size):
+            raise OperationRefused(
+                "A decal measures between 1 cm and 20 m.", where, "Type another width, height or depth."
+            )
+        if any(not 0.0 <= part <= 1.0 for part in decal.tint):
+            raise OperationRefused("A tint lies between 0 and 1.", where, "Choose another colour.")
+        if not 0.0 <= decal.index <= 4096.0:
+            raise OperationRefused("An index lies between 0 and 4096.", where, "Type another one.")
+        # Angles past a whole turn are no harm, places past the stage are not seen.
+        if any(not abs(part) <= 1e4 for part in (*decal.place, decal.turn, decal.tilt, decal.roll)):
+            raise OperationRefused("A decal lies too far away.", where, "Place it nearer.")
+    return decals
+
+
+def _check_materials(materials: tuple[BackdropMaterial, ...], title: str) -> tuple[BackdropMaterial, ...]:
+    by_part = {material.part: material for material in materials}
+    for material in materials:
+        if material.part not in PART_NAMES:
+            raise OperationRefused(
+                f"There is no part {material.part[:40]!r} of a backdrop.", title, f"Choose {', '.join(PART_NAMES)}."
+            )
+        if not is_key(material.graph) or not is_key(material.variant or "none"):
+            raise OperationRefused("This is no graph of the project.", material.part, "Choose one of the library.")
+    if len(by_part) < len(materials):
+        raise OperationRefused("A part of the backdrop is named twice.", title, "Name each part once.")
+    return tuple(by_part[part] for part in sorted(by_part))
+
+
+def _check_views(views: tuple[SavedView, ...], title: str) -> tuple[SavedView, ...]:
+    if len(views) > MOST_VIEWS:
+        raise OperationRefused(f"A graph keeps at most {MOST_VIEWS} views.", title, "Remove one you do not need.")
+    names = [checked_name(view.name, "view") for view in views]
+    if len(set(names)) < len(names):
+        raise OperationRefused("Another view has this name.", names[-1], "Choose another name.")
+    for view in views:
+        eye = view.camera
+        if not (0.1 <= eye.distance <= 100.0 and 1.0 <= eye.field <= 120.0):
+            raise OperationRefused(
+                "An eye is 10 cm to 100 m away and sees 1 to 120 degrees.", view.name, "Save the view again."
+            )
+        if any(not abs(part) <= 1e4 for part in (*eye.target, eye.turn, eye.tilt, view.light_turn, view.light_tilt)):
+            raise OperationRefused("The view lies too far away.", view.name, "Save the view again.")
+    return tuple(replace(view, name=name) for view, name in zip(views, names, strict=True))
+
+
+TITLE = DocumentField(
+    lambda title, before: checked_name(title, "graph"),
+    lambda before, after: f"renamed the graph {after}",
+    # It names the graph as it is now.
+    None,
+)
+FORM = DocumentField(
+    _check_form,
+    lambda before, after: f"put it on the {_form_name(after)}",
+    lambda before, after: f"seen on the {_form_name(after)}, was on the {_form_name(before)}",
+)
+RIG = _choice("rig", RIG_NAMES, "lit it by {}")
+BACKDROP = _choice("backdrop", BACKDROP_NAMES, "put {} behind it")
+KIND = _choice("kind", KIND_NAMES, "made it {}")
+ENVIRONMENT = DocumentField(
+    _check_texture,
+    lambda before, after: "put a picture around it" if after else "took the picture around it away",
+    lambda before, after: "another picture stands around it",
+)
+DECALS = DocumentField(
+    _check_decals,
+    lambda before, after: _counted(before, after, "placed a decal", "removed a decal", "changed a decal"),
+    lambda before, after: "decals were placed otherwise",
+)
+BACKDROP_MATERIALS = DocumentField(
+    _check_materials,
+    lambda before, after: (
+        "chose other surfaces for what lies behind" if after else "gave what lies behind its own surface back"
+    ),
+    lambda before, after: "what lies behind has other surfaces",
+)
+VIEWS = DocumentField(
+    _check_views,
+    lambda before, after: _counted(
+        before, after, f"saved the view {after[-1].name if after else ''}", "removed a view", "changed a view"
+    ),
+    lambda before, after: "saved views changed",
+)
