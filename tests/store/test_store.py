@@ -133,8 +133,7 @@ class Operations(StoreCase):
         whole = Batch((inverse, SetOverride("night_ferry", "rim_width", None), AddNode(Node("x", "uv"))), "several")
         for operation in (inverse, whole):
             self.assertEqual(operation_from_json(operation_to_json(operation)), operation)
-        tags = [o.__dataclass_fields__["op"].default for o in OPERATIONS]
-        self.assertEqual(len(set(tags)), len(OPERATIONS))
+        self.assertEqual(len({operation.op for operation in OPERATIONS}), len(OPERATIONS))
 
 
 class Motifs(StoreCase):

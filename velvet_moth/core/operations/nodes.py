@@ -32,8 +32,8 @@ class AddNode(Operation):
         return with_nodes(graph, [self.node]), RemoveNodes((self.node.id,))
 
     def words(self, graph: Graph) -> str:
-        known = self.node.type in CATALOGUE or self.node.outline
-        return f"added {self.node.name if known else 'a motif'}"
+        known = CATALOGUE.get(self.node.type) or self.node.outline
+        return f"added {self.node.label or (known.name if known else 'a motif')}"
 
 
 def with_nodes(graph: Graph, nodes: Sequence[Node], wires: Sequence[Wire] = ()) -> Graph:
