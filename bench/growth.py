@@ -152,7 +152,7 @@ def library(client: FlaskClient, session: Database) -> Mapping[str, Sequence[flo
         for name, url in (
             ("library", "/"),
             ("library, found by title", "/?q=many+99"),
-            ("what a backdrop can wear", f"/api/graphs/{model}/wearable"),
+            ("surfaces for a backdrop", f"/api/graphs/{model}/backdrop_choices"),
             ("a new graph", ""),
         ):
             work: Callable[[], object] = (

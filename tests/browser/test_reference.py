@@ -27,7 +27,7 @@ class AgainstReference(WorkbenchCase):
 
     def compare(self, graph: Graph) -> None:
         self.open(graph.title)
-        # What a backdrop wears is lit by lamps too.
+        # A surface of the backdrop is lit by lamps too.
         for rig in (graph.rig, "night_lamps") if graph.backdrop_materials else (graph.rig,):
             with self.subTest(rig=rig):
                 self.page.locator("#rig").select_option(rig)

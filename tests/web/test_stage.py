@@ -1,4 +1,4 @@
-"""What the stage asks of the server: decals, exposure, surroundings, backdrops and what they wear, views."""
+"""What the stage asks of the server: decals, exposure, environments, backdrops and their surfaces, views."""
 
 import io
 from typing import Any
@@ -89,7 +89,7 @@ class Light(OnStage):
         state = self.change(op="set_environment", value=room)
         self.assertIn(room, state["textures"])
         self.assertEqual(self.client.get(f"/api/textures/{room}").get_json()["users"][0]["id"], self.graph)
-        answer = self.client.get(f"/api/stage/surroundings/{room}")
+        answer = self.client.get(f"/api/stage/environments/{room}")
         whole = np.frombuffer(answer.data, np.float16).reshape(-1, 256, 4)
         np.testing.assert_allclose(whole[: RESPONSE_STRIP * HEIGHT, :, :3].astype(float), 0.5, atol=0.01)
         harmonics = np.array(answer.headers["X-Texture-Harmonics"].split(), float).reshape(9, 3)
@@ -99,10 +99,10 @@ class Light(OnStage):
         self.assertEqual(answer.headers["X-Texture-Size"], f"{own.shape[2]} {own.shape[1]}")
         self.client.delete(f"/api/textures/{room}")
         gone = self.client.get(self.url).get_json()
-        (told,) = [p for p in gone["problems"]["dock"] if p["code"] == "missing-surroundings"]
+        (told,) = [p for p in gone["problems"]["dock"] if p["code"] == "missing-environment"]
         mended = self.change(**told["mends"][0]["operation"])
         self.assertNotIn("dock", mended["problems"])
-        self.refused(self.client.get("/api/stage/surroundings/nobody"), 404, "not-found")
+        self.refused(self.client.get("/api/stage/environments/nobody"), 404, "not-found")
 
     def test_a_backdrop_is_lit_by_as_many_lamps_as_the_rig_has(self) -> None:
         texts = [
@@ -124,13 +124,13 @@ class Views(OnStage):
         self.assertEqual(kept, [view])
         self.wrong("has this name", op="set_views", value=[view, view])
         self.wrong("sees 1 to 120", op="set_views", value=[{**view, "camera": {**camera, "field": 170}}])
-        self.wrong("too far away", op="set_views", value=[{**view, "light_turn": 1e9}])
+        self.wrong("at most 1e+06", op="set_views", value=[{**view, "light_turn": 1e9}])
         self.wrong("at most 40", op="set_views", value=[{**view, "name": f"{n}"} for n in range(41)])
         version = self.client.post(f"{self.url}/versions", json={"name": "With a view"}).get_json()
         self.change(op="set_views", value=[])
         self.change(op="set_kind", value="see_through")
         told = self.client.get(f"{self.url}/versions/{version['id']}/compare").get_json()["elsewhere"]
-        self.assertEqual(told, ["saved views changed", "kind see-through, was solid"])
+        self.assertEqual(told, ["kind see-through, was solid", "saved views changed"])
         back = self.client.post(f"{self.url}/versions/{version['id']}/restore", json={"revision": self.revision})
         self.assertEqual(back.get_json()["document"]["views"], [view])
         self.assertEqual(back.get_json()["document"]["kind"], "solid")
@@ -159,14 +159,14 @@ class Wears(OnStage):
             ([{"part": self.WALL, "graph": red}] * 2, "twice"),
         ):
             self.wrong(words, op="set_backdrop_materials", value=wears)
-        offered = self.asked("wearable")["graphs"]
+        offered = self.asked("backdrop_choices")["graphs"]
         self.assertIn({"graph": red, "title": "Red wall", "variants": []}, offered)
         self.assertNotIn(self.url.rpartition("/")[2], [one["graph"] for one in offered], "it is see-through")
         plain = self.asked("exposure")["exposure"]
         state = self.change(op="set_backdrop_materials", value=[{"part": self.WALL, "graph": red}])
-        (worn,) = state["worn"]
-        self.assertEqual((worn["title"], worn["part"]), ("Red wall", self.WALL))
-        shader = self.client.get(f"/api/graphs/{red}/worn?lamps=1").get_json()
+        (shown,) = state["part_surfaces"]
+        self.assertEqual((shown["title"], shown["part"]), ("Red wall", self.WALL))
+        shader = self.client.get(f"/api/graphs/{red}/backdrop_shader?lamps=1").get_json()
         self.assertIn(0.8, [round(value, 3) for value in shader["values"]])
         self.assertNotIn("texture_backdrop", shader["shader"]["fragment"])
         lit = self.asked("exposure")["exposure"]
@@ -174,33 +174,33 @@ class Wears(OnStage):
         operation = {"op": "set_value", "node": "dock", "input": "base_colour", "value": [0.0, 0.0, 0.02]}
         self.client.post(f"/api/graphs/{red}/operations", json={"revision": 1, "operation": operation})
         after = self.client.get(self.url).get_json()
-        self.assertNotEqual(after["worn"][0]["stamp"], worn["stamp"])
+        self.assertNotEqual(after["part_surfaces"][0]["stamp"], shown["stamp"])
         self.assertNotEqual(after["stamp"], state["stamp"])
         self.assertGreater(self.asked("exposure")["exposure"], lit, "it is darker")
         self.client.delete(f"/api/graphs/{red}")
         gone = self.client.get(self.url).get_json()
-        self.assertEqual(gone["worn"], [])
+        self.assertEqual(gone["part_surfaces"], [])
         self.assertAlmostEqual(self.asked("exposure")["exposure"], plain, 6)
         (told,) = [p for p in gone["problems"]["dock"] if p["code"] == "missing-graph"]
         self.assertIn("Wall of Wall and floor", told["what"])
         mended = self.change(**told["mends"][0]["operation"])
         self.assertNotIn("missing-graph", [p["code"] for p in mended["problems"].get("dock", [])])
 
-    def test_a_file_carries_what_is_worn(self) -> None:
+    def test_a_file_carries_the_graphs_of_its_backdrop(self) -> None:
         blue = self.made("Blue wall", [0.0, 0.0, 0.7])
         self.change(op="set_backdrop", value="wall_and_floor")
         self.change(op="set_backdrop_materials", value=[{"part": self.WALL, "graph": blue}])
         file = self.client.get(f"{self.url}/export.json").data
 
-        def worn_by_import() -> str:
+        def shown_by_import() -> str:
             sent = {"file": (io.BytesIO(file), "dressed.json")}
             key = self.client.post("/api/graphs/import", data=sent).get_json()["id"]
-            (wear,) = self.client.get(f"/api/graphs/{key}").get_json()["worn"]
-            return str(wear["graph"])
+            (one,) = self.client.get(f"/api/graphs/{key}").get_json()["part_surfaces"]
+            return str(one["graph"])
 
-        self.assertEqual(worn_by_import(), blue, "the one that is here already")
+        self.assertEqual(shown_by_import(), blue, "the one that is here already")
         self.client.delete(f"/api/graphs/{blue}")
-        other = worn_by_import()
+        other = shown_by_import()
         self.assertNotEqual(other, blue)
         document = self.client.get(f"/api/graphs/{other}").get_json()["document"]
         (dock,) = [node for node in document["nodes"] if node["id"] == "dock"]

@@ -71,7 +71,7 @@ class Editing(WebCase):
         self.refused(response, 409, "stale-revision")
         body = response.get_json()
         self.assertEqual(body["revision"], 1)
-        self.assertEqual(body["since"][0]["operation"]["title"], "First")
+        self.assertEqual(body["since"][0]["operation"]["value"], "First")
 
     def test_refusals_roll_back_and_speak(self) -> None:
         self.refused(self.edit(0, {"op": "remove_nodes", "nodes": ["dock"]}), 422, "operation-refused")

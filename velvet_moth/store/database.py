@@ -32,8 +32,8 @@ def plain_address(engine: Engine) -> str:
     return address.replace("postgresql+psycopg://", "postgresql://", 1)
 
 
-def migrate(address: str) -> None:
-    """Create the database if it is not there and apply every migration that is missing; of several at once each waits."""
+def migrate(address: str, to: str = "head") -> None:
+    """Create the database if it is not there and apply every migration that is missing up to one; of several at once each waits."""
     server, name = address.rsplit("/", 1)
     admin = make_engine(f"{server}/postgres")
     with admin.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
@@ -46,7 +46,7 @@ def migrate(address: str) -> None:
         config = Config()
         config.set_main_option("script_location", str(MIGRATIONS))
         config.attributes["address"] = address
-        command.upgrade(config, "head")
+        command.upgrade(config, to)
         connection.exec_driver_sql("select pg_advisory_unlock(%s)", (MIGRATING,))
     admin.dispose()
 

@@ -11,6 +11,7 @@ from sqlalchemy.exc import TimeoutError as NoConnection
 from werkzeug.exceptions import HTTPException
 
 from velvet_moth.core.base.errors import FileRefused, MothError, OperationRefused
+from velvet_moth.core.base.records import LIMITS, sentence
 from velvet_moth.store.errors import NotFound, no_database
 from velvet_moth.store.graphs import MotifInUse, NothingToUndo, StaleRevision
 from velvet_moth.store.recipes import StaleRecipe
@@ -51,9 +52,11 @@ def _moth_error(error: MothError) -> Any:
 
 
 def _validation_error(error: ValidationError) -> Any:
-    first = error.errors(include_url=False, include_context=False)[0]
+    first = error.errors(include_url=False)[0]
     where = "/".join(str(part) for part in first["loc"])
-    return _answer(400, "bad-request", f"The request is not in order: {first['msg']}.", where, "Reload the page.")
+    if first["type"] in LIMITS and first["loc"][0] in ("operation", "craft"):
+        return _answer(422, OperationRefused.code, sentence(first), where, "Choose a shorter text or a nearer number.")
+    return _answer(400, "bad-request", f"The request is not in order. {sentence(first)}", where, "Reload the page.")
 
 
 def _csrf_error(error: CSRFError) -> Any:

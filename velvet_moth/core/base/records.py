@@ -93,6 +93,10 @@ def read(record: TypeAdapter[Record], data: Any, where: str, mended: Mended | No
     raise _refused(found[0], data, where)
 
 
+# What pydantic calls a text or number that is of the right type and beyond its limits.
+LIMITS = {"string_too_long", "broken_text", "far_place", "less_than_equal", "greater_than_equal", "finite_number"}
+
+
 def sentence(error: ErrorDetails) -> str:
     """What pydantic found wrong, in our own words."""
     known = _SENTENCES.get(error["type"])

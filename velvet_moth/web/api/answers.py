@@ -63,14 +63,14 @@ class ShaderWithValues(TypedDict):
     values: list[float]
 
 
-class Wearable(TypedDict):
+class BackdropChoice(TypedDict):
     graph: str
     title: str
     variants: list[dict[str, str]]
 
 
-class Wearables(TypedDict):
-    graphs: list[Wearable]
+class BackdropChoices(TypedDict):
+    graphs: list[BackdropChoice]
 
 
 class Step(TypedDict):

@@ -18,7 +18,7 @@ from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import blobs, graphs, importing, listing, projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.apart import reader
-from velvet_moth.web.api.answers import GraphState, Id, ShaderOnly, ShaderWithValues, Wearables
+from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderOnly, ShaderWithValues
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import (
     BackdropShaderRequest,
@@ -136,10 +136,10 @@ def variant_shader(key: int, asked: ShaderRequest) -> Any:
     return shader_state(drawing(lowered).shader, lowered.graph, values, asked.shader, kept.textures)
 
 
-@api.get("/<int:key>/wearable")
-@takes(Wearables)
-def wearable(key: int) -> Any:
-    """The graphs of the project that parts of this one's backdrop can wear, with their variants."""
+@api.get("/<int:key>/backdrop_choices")
+@takes(BackdropChoices)
+def backdrop_choices(key: int) -> Any:
+    """The graphs of the project that can be surfaces of this one's backdrop, with their variants."""
     kept = graphs.load(db(), key)
     casting = [key for key, kind in KINDS.items() if kind.casts]
     return dict(

@@ -38,7 +38,7 @@ async function rename(tile) {
   if (!wanted || wanted === title) return;
   /** @param {number} seen */
   const send = (seen) =>
-    postJson(`/api/graphs/${graph}/operations`, { revision: seen, operation: { op: "rename", title: wanted } });
+    postJson(`/api/graphs/${graph}/operations`, { revision: seen, operation: { op: "set_title", value: wanted } });
   // Edited in another page since this one was loaded: a new name still stands on top of that.
   const renamed = send(Number(revision)).catch((error) => {
     if (error.code === "stale-revision") return send(error.body.revision);

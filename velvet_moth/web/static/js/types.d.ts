@@ -113,10 +113,10 @@ export interface GraphDocument {
   rig: string;
   backdrop: string;
   decals: Decal[];
-  /** The parts of backdrops that wear other graphs. */
-  wears: Wear[];
+  /** The parts of backdrops that have the surfaces of other graphs. */
+  backdrop_materials: BackdropMaterial[];
   /** A texture of all directions in the place of the rig's own surroundings. */
-  surroundings: string;
+  environment: string;
   views: SavedView[];
   kind: string;
   nodes: GraphNode[];
@@ -156,7 +156,7 @@ export interface Sampler {
   filter: "smooth" | "pixels";
 }
 
-export interface Wear {
+export interface BackdropMaterial {
   /** The backdrop and its part, as "lock_basin.bed". */
   part: string;
   /** The key of a graph of the project. */
@@ -165,7 +165,7 @@ export interface Wear {
 }
 
 /** With the graph's name, and what tells its states apart. */
-export interface WornState extends Wear {
+export interface PartSurface extends BackdropMaterial {
   title: string;
   stamp: string;
 }
@@ -259,7 +259,7 @@ export interface GraphState {
   shader: ShaderState;
   /** Where decals lie: the graph's own, or the backdrop's places. */
   decals: DecalState[];
-  worn: WornState[];
+  part_surfaces: PartSurface[];
   cost: Cost;
   /** Node types by node id, of nodes that are not in the catalogue: motifs, and types unknown here. */
   kinds: Record<string, NodeType>;

@@ -6,13 +6,13 @@ import { withoutVersion } from "moth/stage/materials.js";
 import { areTimed, readingsOf } from "moth/stage/readings.js";
 import { onScreen } from "moth/stage/screen.js";
 
-/** @typedef {import("../types.d.ts").WornState} WornState */
+/** @typedef {import("../types.d.ts").PartSurface} PartSurface */
 /** @typedef {{ vertex: string, fragment: string }} Texts */
 /**
  * Its parts as they are drawn for what stands before them, all of it as it is seen, what the parts read, and whether the time.
  * @typedef {{ parts: THREE.Mesh[], seen: THREE.Mesh, readings: () => string, isTimed: boolean }} Loaded
  */
-/** What is drawn of a part: its shader with what binds to it besides the stage's own. @typedef {{ texts: Texts, own: Record<string, { value: unknown }> }} Dress */
+/** What is drawn of a part: its shader with what binds to it besides the stage's own. @typedef {{ texts: Texts, own: Record<string, { value: unknown }> }} Drawn */
 
 /** What was fetched, by its address. @type {Map<string, Promise<any>>} */
 const known = new Map();
@@ -47,10 +47,10 @@ export function pixel(values) {
  * What tells two scenes behind apart.
  * @param {string} key
  * @param {number} lamps
- * @param {WornState[]} worn
+ * @param {PartSurface[]} surfaces
  */
-export const nameOf = (key, lamps, worn) =>
-  JSON.stringify([key, lamps, worn.filter(({ part }) => part.startsWith(`${key}.`))]);
+export const nameOf = (key, lamps, surfaces) =>
+  JSON.stringify([key, lamps, surfaces.filter(({ part }) => part.startsWith(`${key}.`))]);
 
 /** Whose state is known: what the sun sees, and what is only there while the picture is drawn. */
 const TOLD = ["texture_sun_depth", "texture_backdrop", "sun_pass"];
@@ -70,7 +70,7 @@ export class Backdrop {
     this.uniforms = uniforms;
     this.front = front;
     this.key = "";
-    /** What was asked for last: a scene, how many lamps light it, what its parts wear. */
+    /** What was asked for last: a scene, how many lamps light it, which surfaces its parts have. */
     this.wanted = nameOf("", 0, []);
     this.nothing = pixel([0, 0, 0, 1000]);
     /** Light and distance where nothing is. */
@@ -105,14 +105,14 @@ export class Backdrop {
    * Another scene behind; the old one stays until it has come.
    * @param {string} key empty for nothing
    * @param {number} lamps so many of the rig light it
-   * @param {WornState[]} worn the graphs that parts of it wear
+   * @param {PartSurface[]} surfaces the graphs whose surfaces parts of it have
    */
-  async set(key, lamps, worn) {
+  async set(key, lamps, surfaces) {
     this.key = key;
-    const wanted = (this.wanted = nameOf(key, lamps, worn));
+    const wanted = (this.wanted = nameOf(key, lamps, surfaces));
     let found = null;
     try {
-      if (key) found = await this.#fetched(key, lamps, worn);
+      if (key) found = await this.#fetched(key, lamps, surfaces);
     } catch (error) {
       // It may be asked for again.
       if (this.wanted === wanted) this.wanted = "";
@@ -132,24 +132,24 @@ export class Backdrop {
   /**
    * @param {string} key
    * @param {number} lamps
-   * @param {WornState[]} worn
+   * @param {PartSurface[]} surfaces
    * @returns {Promise<Loaded>}
    */
-  async #fetched(key, lamps, worn) {
+  async #fetched(key, lamps, surfaces) {
     const address = `/api/stage/backdrops/${encodeURIComponent(key)}`;
     const { light, seen } = await once(`${address}?lamps=${lamps}`, getJson);
     const parts = await Promise.all(
       Object.keys(this.parts[key]).map(async (part) => {
-        const dress = worn.find((one) => one.part === `${key}.${part}`);
-        const [geometry, dressed] = await Promise.all([
+        const other = surfaces.find((one) => one.part === `${key}.${part}`);
+        const [geometry, drawn] = await Promise.all([
           once(`${address}/parts/${encodeURIComponent(part)}`, loadGeometry),
-          dress ? this.#dress(dress, lamps) : { texts: light, own: {} },
+          other ? this.#surface(other, lamps) : { texts: light, own: {} },
         ]);
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
-        const made = new THREE.Mesh(geometry, this.#material(dressed.texts, { ...box, ...dressed.own }));
+        const made = new THREE.Mesh(geometry, this.#material(drawn.texts, { ...box, ...drawn.own }));
         // The backs of what is closed are never seen, but would be worked out; a graph may cut it open, or move it apart.
-        if (geometry.userData.isClosed && !dress) made.material.side = THREE.FrontSide;
+        if (geometry.userData.isClosed && !other) made.material.side = THREE.FrontSide;
         made.frustumCulled = false;
         return made;
       }),
@@ -157,14 +157,14 @@ export class Backdrop {
     const screen = onScreen(this.#material(seen, {}));
     // Before the form, which is then not worked out where it is hidden.
     screen.renderOrder = -1;
-    const dresses = parts.map(({ material }) => /** @type {THREE.RawShaderMaterial} */ (material));
-    return { parts, seen: screen, readings: readingsOf(dresses, TOLD), isTimed: areTimed(dresses) };
+    const materials = parts.map(({ material }) => /** @type {THREE.RawShaderMaterial} */ (material));
+    return { parts, seen: screen, readings: readingsOf(materials, TOLD), isTimed: areTimed(materials) };
   }
 
-  /** @param {WornState} worn @param {number} lamps @returns {Promise<Dress>} */
-  async #dress({ graph, variant }, lamps) {
+  /** @param {PartSurface} surfaces @param {number} lamps @returns {Promise<Drawn>} */
+  async #surface({ graph, variant }, lamps) {
     const asked = new URLSearchParams({ variant, lamps: String(lamps) });
-    const { shader, values } = await getJson(`/api/graphs/${encodeURIComponent(graph)}/worn?${asked}`);
+    const { shader, values } = await getJson(`/api/graphs/${encodeURIComponent(graph)}/backdrop_shader?${asked}`);
     const own = shader.samplers.filter((/** @type {{ name: string }} */ { name }) => !(name in this.uniforms));
     const textures = await Promise.all(own.map((/** @type {any} */ sampler) => this.pool.get(sampler)));
     const bound = own.map((/** @type {{ name: string }} */ { name }, /** @type {number} */ at) => [

@@ -69,13 +69,13 @@ export class TexturePool {
    * @param {Around | null} [around]
    * @returns {Promise<THREE.DataTexture>}
    */
-  surroundings(rig, around = null) {
+  environment(rig, around = null) {
     const key = around ? `around ${around.texture} ${around.revision}` : `rig ${rig}`;
     let found = this.loaded.get(key);
     if (!found) {
       found = loadPicture(
         around
-          ? `/api/stage/surroundings/${encodeURIComponent(around.texture)}?v=${around.revision}`
+          ? `/api/stage/environments/${encodeURIComponent(around.texture)}?v=${around.revision}`
           : `/api/stage/environment/${encodeURIComponent(rig)}`,
       ).then((texture) => {
         texture.wrapS = THREE.RepeatWrapping;

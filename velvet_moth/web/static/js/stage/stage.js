@@ -88,8 +88,8 @@ export class Stage extends EventTarget {
     this.shown = null;
     this.picture = new Picture(this);
     this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene, this.pool, settings.backdrop_parts);
-    /** The graphs that what lies behind wears. @type {import("../types.d.ts").WornState[]} */
-    this.worn = [];
+    /** The graphs whose surfaces the backdrop's parts have. @type {import("../types.d.ts").PartSurface[]} */
+    this.partSurfaces = [];
     this.#standLight();
     this.hands = new Hands(this);
     this.controls = this.hands.controls;
@@ -162,7 +162,7 @@ export class Stage extends EventTarget {
   async setRig(key, around = this.around) {
     this.wantedRig = key;
     this.around = around;
-    const found = await this.pool.surroundings(key, around);
+    const found = await this.pool.environment(key, around);
     // Meanwhile yet another may have been asked for.
     if (this.wantedRig !== key || this.around !== around) return;
     const isOther = key !== this.rig;
@@ -180,13 +180,13 @@ export class Stage extends EventTarget {
 
   /**
    * @param {string} key what lies behind; empty for nothing
-   * @param {import("../types.d.ts").WornState[]} [worn] the graphs that its parts wear
+   * @param {import("../types.d.ts").PartSurface[]} [surfaces] the graphs whose surfaces its parts have
    */
-  async setBackdrop(key, worn = this.worn) {
-    this.worn = worn;
+  async setBackdrop(key, surfaces = this.partSurfaces) {
+    this.partSurfaces = surfaces;
     const isOther = key !== this.backdrop.key;
-    if (!isOther && this.backdrop.wanted === nameOf(key, this.#lamps.length, worn)) return;
-    await this.backdrop.set(key, this.#lamps.length, worn);
+    if (!isOther && this.backdrop.wanted === nameOf(key, this.#lamps.length, surfaces)) return;
+    await this.backdrop.set(key, this.#lamps.length, surfaces);
     if (isOther) this.resetView();
     this.invalidate();
   }

@@ -121,7 +121,7 @@ byId("rename-everywhere").addEventListener("click", () => renameEverywhere(model
 listenForClipboard(pane);
 byId("graph-title").addEventListener("click", async () => {
   const title = await askText("Rename graph", model.state.document.title);
-  if (title && title !== model.state.document.title) void model.edit({ op: "rename", title });
+  if (title && title !== model.state.document.title) void model.edit({ op: "set_title", value: title });
 });
 
 document.addEventListener("keydown", (event) => {

@@ -90,8 +90,8 @@ export class GraphModel extends EventTarget {
       return;
     }
     const isOwn = graph === this.state?.id;
-    const isWorn = !!this.state?.document.wears.some((wear) => wear.graph === String(graph));
-    if (!isOwn && !isWorn && !(motif && Object.keys(this.state?.kinds ?? {}).length)) return;
+    const isBehind = !!this.state?.document.backdrop_materials.some((one) => one.graph === String(graph));
+    if (!isOwn && !isBehind && !(motif && Object.keys(this.state?.kinds ?? {}).length)) return;
     void this.#enqueue(async () => {
       if (isOwn && revision <= this.state.revision) return true;
       this.elsewhere = words;

@@ -34,7 +34,7 @@ export class DecalsPanel {
 
   /** @param {Decal[]} decals */
   #set(decals) {
-    void this.model.edit({ op: "set_decals", decals });
+    void this.model.edit({ op: "set_decals", value: decals });
   }
 
   /** @param {number} at @param {Partial<Decal>} change */
@@ -83,7 +83,7 @@ export class DecalsPanel {
         onclick: () => this.#put(this.putting >= 0 ? -1 : this.#decals.length),
         data: { focus: "decals.put" },
       },
-      this.putting >= 0 ? "Press on the stage …" : "Put down a decal",
+      this.putting >= 0 ? "Press on the stage …" : "Place a decal",
     );
     const back = h(
       "button",

@@ -22,7 +22,7 @@ export class FormChoice {
 
   /** Asks the graph, which may refuse: then what was chosen before stands there again. @param {string} key */
   async #choose(key) {
-    await this.staged.edit({ op: "choose_form", form: key });
+    await this.staged.edit({ op: "set_form", value: key });
     this.#tell();
   }
 

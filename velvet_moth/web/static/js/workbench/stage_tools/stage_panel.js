@@ -30,11 +30,8 @@ export class StagePanel {
     /** The revision on the stage. @type {number | undefined} */
     this.revision = undefined;
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
-      byId(part).addEventListener("change", () => void staged.edit({ op: "set_scene", part, value: byId(part).value }));
-    byId("kind").addEventListener(
-      "change",
-      () => void model.edit({ op: "set_scene", part: "kind", value: byId("kind").value }),
-    );
+      byId(part).addEventListener("change", () => void staged.edit({ op: `set_${part}`, value: byId(part).value }));
+    byId("kind").addEventListener("change", () => void model.edit({ op: "set_kind", value: byId("kind").value }));
     byId("play").addEventListener("click", () => this.play(!stage.isPlaying));
     byId("light").addEventListener("click", () => {
       stage.lightMode = !stage.lightMode;
@@ -119,15 +116,15 @@ export class StagePanel {
     const graph = (this.staged.state ?? lit.state).document;
     this.form.show(graph.form);
     const { textures } = this.staged.state ?? lit.state;
-    const known = textures[graph.surroundings];
-    const around = known ? `${graph.surroundings} ${known.revision}` : "";
+    const known = textures[graph.environment];
+    const around = known ? `${graph.environment} ${known.revision}` : "";
     if (graph.rig !== this.stage.wantedRig || around !== this.around) {
       this.around = around;
-      const read = known ? { texture: graph.surroundings, revision: known.revision } : null;
+      const read = known ? { texture: graph.environment, revision: known.revision } : null;
       this.stage.setRig(graph.rig, read).catch(tell);
     }
-    const { worn, decals } = this.staged.state ?? lit.state;
-    this.stage.setBackdrop(graph.backdrop, worn).catch(tell);
+    const { part_surfaces: surfaces, decals } = this.staged.state ?? lit.state;
+    this.stage.setBackdrop(graph.backdrop, surfaces).catch(tell);
     this.stage.setDecals(decals);
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];

@@ -3,7 +3,7 @@ import { askText, menu } from "moth/dialogs.js";
 import { textureDialog } from "moth/textures.js";
 import { Exposing } from "moth/workbench/stage_tools/exposing.js";
 import { notice, tell } from "moth/notices.js";
-import { wearsSheet } from "moth/workbench/stage_tools/wears_sheet.js";
+import { backdropSheet } from "moth/workbench/stage_tools/backdrop_sheet.js";
 
 /** @typedef {import("../../types.d.ts").SavedView} SavedView */
 
@@ -15,12 +15,12 @@ const FIELDS = [18, 30, 45, 60];
  */
 export function viewsMenu(model, stage) {
   const exposing = new Exposing(model, stage);
-  const surroundings = () => model.state.document.surroundings;
+  const environment = () => model.state.document.environment;
   const putAround = () =>
     void textureDialog({
       title: "A picture of all directions",
-      chosen: surroundings(),
-      choose: (texture) => void model.edit({ op: "set_surroundings", texture }),
+      chosen: environment(),
+      choose: (texture) => void model.edit({ op: "set_environment", value: texture }),
       none: false,
     });
   /** @param {HTMLElement} anchor */
@@ -37,7 +37,7 @@ export function viewsMenu(model, stage) {
     const name = await askText("Save this view as", `View ${views.length + 1}`, "Save");
     if (!name) return;
     const made = { name, camera: cameraOf(stage), light_turn: stage.light.turn, light_tilt: stage.light.tilt };
-    void model.edit({ op: "set_views", views: [...views, made] });
+    void model.edit({ op: "set_views", value: [...views, made] });
   };
   /** @param {HTMLElement} anchor */
   const remove = (anchor) =>
@@ -46,7 +46,7 @@ export function viewsMenu(model, stage) {
       model.state.document.views.map(({ name }) => [
         name,
         () =>
-          void model.edit({ op: "set_views", views: model.state.document.views.filter((view) => view.name !== name) }),
+          void model.edit({ op: "set_views", value: model.state.document.views.filter((view) => view.name !== name) }),
       ]),
     );
   return (/** @type {HTMLElement} */ anchor) => {
@@ -68,10 +68,11 @@ export function viewsMenu(model, stage) {
         () => stage.setTurntable(stage.turntable === what ? "" : what),
       ]);
     entries.push([exposing.isOn ? "Expose as the light says" : "Expose by what is seen", () => exposing.toggle()]);
-    if (model.state.document.backdrop) entries.push(["Dress the backdrop …", () => void wearsSheet(model).catch(tell)]);
+    if (model.state.document.backdrop)
+      entries.push(["Surfaces of the backdrop …", () => void backdropSheet(model).catch(tell)]);
     entries.push(["Put a picture around it …", putAround]);
-    if (surroundings())
-      entries.push(["Take the picture around it away", () => void model.edit({ op: "set_surroundings", texture: "" })]);
+    if (environment())
+      entries.push(["Take the picture around it away", () => void model.edit({ op: "set_environment", value: "" })]);
     menu(anchor, entries);
   };
 }

@@ -1,20 +1,20 @@
-/** What the parts of the backdrop wear: graphs of the project in place of its own surface. */
+/** The surfaces of the backdrop's parts: graphs of the project in place of its own. */
 import { getJson } from "moth/api.js";
 import { sheet } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
 
-/** @typedef {import("../../types.d.ts").Wear} Wear */
-/** @typedef {{ graph: string, title: string, variants: { id: string, name: string }[] }} Wearable */
+/** @typedef {import("../../types.d.ts").BackdropMaterial} BackdropMaterial */
+/** @typedef {{ graph: string, title: string, variants: { id: string, name: string }[] }} Choosable */
 
 /**
  * Opens a sheet with a row for each part; a choice holds at once and can be undone.
  * @param {import("../model/model.js").GraphModel} model
  */
-export async function wearsSheet(model) {
+export async function backdropSheet(model) {
   const { backdrop } = model.state.document;
-  /** @type {{ graphs: Wearable[] }} */
-  const { graphs } = await getJson(`${model.url}/wearable`);
-  const rows = h("div", { class: "wears" });
+  /** @type {{ graphs: Choosable[] }} */
+  const { graphs } = await getJson(`${model.url}/backdrop_choices`);
+  const rows = h("div", { class: "part-surfaces" });
   const draw = () => {
     const held = document.activeElement?.getAttribute("aria-label");
     rows.replaceChildren(
@@ -28,8 +28,8 @@ export async function wearsSheet(model) {
   };
   draw();
   const dialog = sheet(
-    "What the backdrop wears",
-    h("p", { class: "quiet" }, "A graph worn here follows every change that is made to it. It is worn as a solid."),
+    "Surfaces of the backdrop",
+    h("p", { class: "quiet" }, "A graph chosen here follows every change that is made to it. It is drawn as a solid."),
     rows,
     h(
       "div",
@@ -45,22 +45,22 @@ export async function wearsSheet(model) {
  * @param {import("../model/model.js").GraphModel} model
  * @param {string} part
  * @param {string} name
- * @param {Wearable[]} graphs
+ * @param {Choosable[]} graphs
  */
 function rowOf(model, part, name, graphs) {
-  const { wears } = model.state.document;
-  const now = wears.find((/** @type {Wear} */ wear) => wear.part === part);
-  const worn = graphs.find(({ graph }) => graph === now?.graph);
+  const materials = model.state.document.backdrop_materials;
+  const now = materials.find((/** @type {BackdropMaterial} */ one) => one.part === part);
+  const chosen = graphs.find(({ graph }) => graph === now?.graph);
   /** @param {string} graph @param {string} variant */
   const choose = (graph, variant) => {
-    const others = wears.filter((/** @type {Wear} */ wear) => wear.part !== part);
-    void model.edit({ op: "set_wears", wears: graph ? [...others, { part, graph, variant }] : others });
+    const others = materials.filter((/** @type {BackdropMaterial} */ one) => one.part !== part);
+    void model.edit({ op: "set_backdrop_materials", value: graph ? [...others, { part, graph, variant }] : others });
   };
   const graph = h(
     "select",
-    { class: "field", "aria-label": `${name} wears`, onchange: () => choose(graph.value, "") },
+    { class: "field", "aria-label": `Surface of ${name}`, onchange: () => choose(graph.value, "") },
     h("option", { value: "" }, "Its own surface"),
-    now && !worn ? h("option", { value: now.graph, selected: true }, "A graph that is gone") : "",
+    now && !chosen ? h("option", { value: now.graph, selected: true }, "A graph that is gone") : "",
     graphs.map(({ graph: key, title }) => h("option", { value: key, selected: key === now?.graph }, title)),
   );
   const variant = h(
@@ -68,13 +68,13 @@ function rowOf(model, part, name, graphs) {
     {
       class: "field",
       "aria-label": `Variant of ${name}`,
-      hidden: !worn?.variants.length,
+      hidden: !chosen?.variants.length,
       onchange: () => choose(graph.value, variant.value),
     },
     h("option", { value: "" }, "Defaults"),
-    (worn?.variants ?? []).map(({ id, name: title }) =>
+    (chosen?.variants ?? []).map(({ id, name: title }) =>
       h("option", { value: id, selected: id === now?.variant }, title),
     ),
   );
-  return h("div", { class: "wear" }, h("span", {}, name), graph, variant);
+  return h("div", { class: "part-surface" }, h("span", {}, name), graph, variant);
 }
