@@ -11,7 +11,7 @@ ROOT = Path(__file__).parents[2]
 PACKAGE = "velvet_moth"
 
 # The declaration of a field and the line of the record that has it, as somebody who adds one would write them.
-DECLARATION = '''
+DECLARATION = """
 def _check_weather(weather: str, title: str) -> str:
     if weather == "frogs":
         raise OperationRefused("This is no weather.", title, "Choose another.")
@@ -21,11 +21,11 @@ def _check_weather(weather: str, title: str) -> str:
 WEATHER = DocumentField(
     _check_weather, lambda before, after: f"made the weather {after}", lambda before, after: f"the weather is {after}"
 )
-'''
+"""
 LINE = '    weather: TextureId = field(default="", metadata=described(scene.WEATHER))\n'
 AFTER = '    environment: TextureId = field(default="", metadata=described(scene.ENVIRONMENT))\n'
 
-OPERATION = '''
+OPERATION = """
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -44,7 +44,7 @@ class Shout(Operation):
 
     def words(self, graph):
         return "shouted"
-'''
+"""
 
 PROBE = """
 import random

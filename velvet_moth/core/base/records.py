@@ -6,12 +6,13 @@ becomes a sentence of ours with the place in the data; a document that is kept a
 
 import copy
 import math
+import operator
 from collections.abc import Callable, Iterator, Mapping
 from typing import Annotated, Any, TypeVar, Union
 
 import orjson
 from annotated_types import Ge, Le, MaxLen
-from pydantic import AfterValidator, AllowInfNan, Field, Strict, TypeAdapter, ValidationError, WrapSerializer
+from pydantic import AfterValidator, AllowInfNan, Field, Strict, TypeAdapter, ValidationError
 from pydantic_core import ErrorDetails, PydanticCustomError
 
 from velvet_moth.core.base.errors import FileRefused, MothError
@@ -50,9 +51,8 @@ Place = Annotated[
     tuple[Annotated[float, Strict(), AllowInfNan(False)], Annotated[float, Strict(), AllowInfNan(False)]],
     AfterValidator(_check_place),
 ]
-# A field that is not written where it is empty; a table that is written in the order of its keys.
-OMITTED = Field(exclude_if=lambda value: value is None or value is False or value == "" or value == {})
-SORTED = WrapSerializer(lambda value, write: dict(sorted(write(value).items())))
+# A field that is not written where it is empty.
+OMITTED = Field(exclude_if=operator.not_)
 
 
 def parsed(text: Union[bytes, str], where: str, mend: str) -> Any:

@@ -8,7 +8,7 @@ from typing import Annotated, Any, get_type_hints
 from pydantic import BeforeValidator, PlainSerializer
 from pydantic_core import PydanticCustomError
 
-from velvet_moth.core.base.records import OMITTED, SORTED, Flag, NoteText, Number, Place, Text
+from velvet_moth.core.base.records import OMITTED, Flag, NoteText, Number, Place, Text
 from velvet_moth.core.catalogue.ports import Input
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document import scene
@@ -90,9 +90,9 @@ class Node:
 
     id: NewId
     type: Annotated[Text, RefersTo("type")]
-    values: Annotated[Mapping[InputKey, Value], OMITTED, SORTED] = field(default_factory=dict)
-    settings: Annotated[Mapping[SettingKey, Any], OMITTED, SORTED] = field(default_factory=dict)
-    wires: Annotated[Mapping[InputKey, WireEnd], OMITTED, SORTED] = field(default_factory=dict)
+    values: Annotated[Mapping[InputKey, Value], OMITTED] = field(default_factory=dict)
+    settings: Annotated[Mapping[SettingKey, Any], OMITTED] = field(default_factory=dict)
+    wires: Annotated[Mapping[InputKey, WireEnd], OMITTED] = field(default_factory=dict)
     label: Annotated[Name, OMITTED] = ""
     place: Annotated[Place | None, OMITTED] = None
     outline: Annotated[Outline | None, OMITTED] = None
@@ -160,7 +160,7 @@ class Variant:
 
     id: NewId
     name: Name
-    values: Annotated[Mapping[ParameterId, Value], SORTED] = field(default_factory=dict)
+    values: Mapping[ParameterId, Value] = field(default_factory=dict)
     base: VariantId = ""
     note: NoteText = ""
 

@@ -1,9 +1,10 @@
 """The document of a graph as plain data: which fields it has, how each is written, read, and brought into a graph."""
 
+import collections.abc
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from operator import attrgetter
-from typing import Annotated, Any
+from typing import Annotated, Any, get_origin, get_type_hints
 
 from annotated_types import MaxLen
 from pydantic import TypeAdapter
@@ -37,6 +38,14 @@ NODE: TypeAdapter[Node] = TypeAdapter(Node)
 PARAMETERS: TypeAdapter[tuple[Parameter, ...]] = TypeAdapter(Annotated[tuple[Parameter, ...], MaxLen(MOST_PARAMETERS)])
 VARIANTS: TypeAdapter[tuple[Variant, ...]] = TypeAdapter(Annotated[tuple[Variant, ...], MaxLen(MOST_VARIANTS)])
 MARKS: TypeAdapter[tuple[Mark, ...]] = TypeAdapter(Annotated[tuple[Mark, ...], MaxLen(MOST_MARKS)])
+
+# The fields of records that are tables: the order of their keys means nothing.
+TABLES = {
+    name
+    for record in (Node, Variant)
+    for name, hint in get_type_hints(record).items()
+    if get_origin(hint) is collections.abc.Mapping
+}
 
 # Brings what was read into a graph; what does not fit is refused, or left out and put on the list.
 Bring = Callable[[Graph, Any, str, "Mended | None"], Graph]

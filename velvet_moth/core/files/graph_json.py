@@ -17,7 +17,7 @@ from velvet_moth.core.base.records import MEND, Mended, Text, parsed, read
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.graph import MOST_NODES, Graph, Motif, Node, empty_graph
 from velvet_moth.core.document.values import is_id
-from velvet_moth.core.files.document import NODE, PARTS, bring_all
+from velvet_moth.core.files.document import NODE, PARTS, TABLES, bring_all
 from velvet_moth.core.files.upgrades import upgraded
 from velvet_moth.core.lowering.motifs import MOST_NESTED, depth_of, motifs_in, reaches, refreshed, resolved
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
@@ -91,7 +91,19 @@ def write_graph_file(file: GraphFile) -> str:
     }
     out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
     out["graphs"] = {key: graph_to_json(graph) for key, graph in sorted(file.graphs.items())}
-    return json.dumps(out, indent=1, ensure_ascii=False, allow_nan=False) + "\n"
+    return json.dumps(_in_order(out), indent=1, ensure_ascii=False, allow_nan=False) + "\n"
+
+
+def _in_order(data: Any) -> Any:
+    """The same plain data, its tables in the order of their keys: files of one graph differ only where the graph does."""
+    if isinstance(data, list):
+        return [_in_order(one) for one in data]
+    if not isinstance(data, dict):
+        return data
+    return {
+        key: dict(sorted(one.items())) if key in TABLES and isinstance(one, dict) else _in_order(one)
+        for key, one in data.items()
+    }
 
 
 def _fields(data: Any, where: str) -> dict[str, Any]:
