@@ -14,6 +14,7 @@ import time
 from collections.abc import Iterator, Sequence
 from types import FrameType
 
+from tooling import script_types
 from tooling.places import MADE_FILES, PYTHON, ROOT, WORK, cluster_folder
 from tooling.postgres import Cluster
 from tooling.steps import StepFailed, prepare
@@ -162,9 +163,16 @@ CHECKS: tuple[tuple[str, Sequence[str]], ...] = (
     ("mypy", (".venv/bin/mypy",)),
     ("imports", (".venv/bin/lint-imports", "--no-cache")),
     ("eslint", ("node_modules/.bin/eslint", ".")),
+    ("what the server sends", (".venv/bin/python", "-m", "tooling.script_types", "--check")),
     ("types of scripts", ("node_modules/.bin/tsc", "--project", "tsconfig.json")),
     ("script format", ("node_modules/.bin/prettier", "--check", "velvet_moth/web/static/js", "velvet_moth/web/styles")),
 )
+
+
+def types(_: argparse.Namespace) -> int:
+    """Make the types of the scripts from what the server sends and takes."""
+    prepare(for_tests=True)
+    return script_types.main([])
 
 
 def check(_: argparse.Namespace) -> int:
@@ -225,6 +233,7 @@ def main(arguments: Sequence[str]) -> int:
     )
     tests.set_defaults(run=test)
     commands.add_parser("check", help="lint, types and format").set_defaults(run=check)
+    commands.add_parser("types", help="make the types of the scripts").set_defaults(run=types)
     tools = {
         "compile": "write a graph file's shader",
         "render": "draw a graph file's picture",

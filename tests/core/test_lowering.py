@@ -13,7 +13,7 @@ from tests.support.edits import random_operation
 from tests.support.graphs import TEXTURES, demo_graphs, enamel, long_graph
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.catalogue.ports import NUMBER_OUT, flexible, number
-from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, described, node, search
+from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, node, search
 from velvet_moth.core.document.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
@@ -213,7 +213,7 @@ class Catalogue(unittest.TestCase):
                 return p.assume(0.7 + 0.3 * p.sine(t) * p.sine(t * 1.7), 0.4, 1.0)
 
             self.assertEqual(search("flame")[0].node.name, "Lantern flicker")
-            self.assertEqual(described(CATALOGUE["lantern_flicker"])["inputs"][1]["default"], [3.0])
+            self.assertEqual(CATALOGUE["lantern_flicker"].inputs["speed"].default, (3.0,))
             graph = edited(
                 empty_graph("t"),
                 AddNode(Node("clock", "time")),

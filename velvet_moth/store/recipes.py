@@ -1,7 +1,6 @@
 """Recipes: stacks of steps, and the textures they make, made anew whenever the stack or what it reads changes."""
 
 from collections.abc import Hashable
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -131,9 +130,3 @@ def follow(session: Session, texture: str) -> None:
             continue
         if texture in recipe.textures():
             _make(session, row, recipe)
-
-
-def described(session: Session, row: RecipeRow) -> dict[str, Any]:
-    """The recipe as plain data, with the texture that each output is."""
-    made = {output: texture.id for output, texture in textures_of(session, row).items()}
-    return {"id": row.id, "revision": row.revision, "recipe": row.document, "textures": made}

@@ -1,8 +1,9 @@
 """A texture replaced by another in everything that reads it, and taken back again."""
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Annotated, Any
 
+from annotated_types import Ge, Le, MaxLen
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.errors import OperationRefused
@@ -10,13 +11,35 @@ from velvet_moth.core.editing.crafts import ReplaceTexture
 from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.store import graphs, listing, recipes, textures
 
+MOST_REPLACED = 2000
+RowId = Annotated[int, Ge(0), Le(graphs.LARGEST_ID)]
+
+
+@dataclass(frozen=True)
+class ReplacedGraph:
+    """A graph that was changed, with its new revision."""
+
+    id: RowId
+    title: str
+    revision: RowId
+
+
+@dataclass(frozen=True)
+class ReplacedRecipe:
+    """A recipe that was changed, with its new revision and what it was before."""
+
+    id: RowId
+    title: str
+    revision: RowId
+    before: dict[str, Any]
+
 
 @dataclass(frozen=True)
 class Replaced:
-    """What was changed: graphs by id with their new revision, recipes also with what they were before."""
+    """What a replacement changed."""
 
-    graphs: list[dict[str, Any]] = field(default_factory=list)
-    recipes: list[dict[str, Any]] = field(default_factory=list)
+    graphs: Annotated[list[ReplacedGraph], MaxLen(MOST_REPLACED)] = field(default_factory=list)
+    recipes: Annotated[list[ReplacedRecipe], MaxLen(MOST_REPLACED)] = field(default_factory=list)
 
 
 def replace_everywhere(session: Session, old: str, new: str) -> Replaced:
@@ -34,13 +57,13 @@ def replace_everywhere(session: Session, old: str, new: str) -> Replaced:
             # It reads the texture inside a motif only, which is changed by itself.
             continue
         revision = graphs.change(session, kept.id, kept.revision, batch).revision
-        done.graphs.append({"id": kept.id, "title": kept.graph.title, "revision": revision})
+        done.graphs.append(ReplacedGraph(kept.id, kept.graph.title, revision))
     for row in recipes.listed(session, project):
         recipe = recipes.recipe_of(row)
         if old in recipe.textures():
             before = row.document
             changed = recipes.change(session, row.id, row.revision, recipe.with_texture(old, new))
-            done.recipes.append({"id": row.id, "title": row.name, "revision": changed.revision, "before": before})
+            done.recipes.append(ReplacedRecipe(row.id, row.name, changed.revision, before))
     if not done.graphs and not done.recipes:
         raise OperationRefused("Nothing uses this texture.", "texture", "Replace one that is used.")
     return done
@@ -49,6 +72,6 @@ def replace_everywhere(session: Session, old: str, new: str) -> Replaced:
 def take_back(session: Session, done: Replaced) -> None:
     """Undoes a replacement; refused as a whole where something was changed since."""
     for graph in done.graphs:
-        graphs.undo(session, graph["id"], graph["revision"])
+        graphs.undo(session, graph.id, graph.revision)
     for recipe in done.recipes:
-        recipes.change(session, recipe["id"], recipe["revision"], recipe_from_json(recipe["before"]))
+        recipes.change(session, recipe.id, recipe.revision, recipe_from_json(recipe.before))

@@ -31,7 +31,7 @@ STATUS: dict[type[MothError], int] = {
 RETRY_AFTER = "2"
 
 
-def _answer(status: int, code: str, what: str, where: str = "", mend: str = "", **more: Any) -> Any:
+def _answer(status: int, code: str, what: str, where: str = "", mend: str = "", **more: Any) -> Response:
     if request.path.startswith("/api/"):
         body = {"error": {"code": code, "what": what, "where": where, "mend": mend}, **more}
         response: Response = jsonify(body)
@@ -43,7 +43,7 @@ def _answer(status: int, code: str, what: str, where: str = "", mend: str = "", 
     return response
 
 
-def _moth_error(error: MothError) -> Any:
+def _moth_error(error: MothError) -> Response:
     more: dict[str, Any] = {}
     if isinstance(error, StaleRevision):
         more["revision"] = error.revision
@@ -51,7 +51,7 @@ def _moth_error(error: MothError) -> Any:
     return _answer(STATUS.get(type(error), 400), error.code, error.what, error.where, error.mend, **more)
 
 
-def _validation_error(error: ValidationError) -> Any:
+def _validation_error(error: ValidationError) -> Response:
     first = error.errors(include_url=False)[0]
     where = "/".join(str(part) for part in first["loc"])
     if first["type"] in LIMITS and first["loc"][0] in ("operation", "craft"):
@@ -59,11 +59,11 @@ def _validation_error(error: ValidationError) -> Any:
     return _answer(400, "bad-request", f"The request is not in order. {sentence(first)}", where, "Reload the page.")
 
 
-def _csrf_error(error: CSRFError) -> Any:
+def _csrf_error(error: CSRFError) -> Response:
     return _answer(400, "stale-page", f"The page's key is out of date: {error.description}", "", "Reload the page.")
 
 
-def _http_error(error: HTTPException) -> Any:
+def _http_error(error: HTTPException) -> Response:
     words = {
         404: "There is nothing at this address.",
         405: "This address does not take that kind of request.",
@@ -73,26 +73,26 @@ def _http_error(error: HTTPException) -> Any:
     return _answer(status, error.name.lower().replace(" ", "-"), words.get(status, error.description or error.name))
 
 
-def _no_database(error: Exception) -> Any:
+def _no_database(error: Exception) -> Response:
     """The database is away, starting again, full, or asked by too many: nothing was changed, and asking again may help."""
     current_app.logger.warning("the database did not answer at %s: %s", request.path, error)
     refusal = no_database(error)
     return _answer(503, refusal.code, refusal.what, "", refusal.mend)
 
 
-def _database_error(error: DBAPIError) -> Any:
+def _database_error(error: DBAPIError) -> Response:
     return _no_database(error) if error.connection_invalidated else _unexpected(error)
 
 
-def _no_data(_: DataError) -> Any:
+def _no_data(_: DataError) -> Response:
     return _answer(400, "bad-request", "A text or number is none that can be kept.", "", "Reload the page.")
 
 
-def _too_deep(_: RecursionError) -> Any:
+def _too_deep(_: RecursionError) -> Response:
     return _answer(400, "bad-request", "The request is nested too deep.", "", "Send it with fewer levels.")
 
 
-def _unexpected(error: Exception) -> Any:
+def _unexpected(error: Exception) -> Response:
     current_app.logger.exception("unexpected error at %s", request.path, exc_info=error)
     return _answer(500, "internal", "Something went wrong on our side; nothing was changed.", "", "Try again.")
 

@@ -14,3 +14,8 @@ class PlainJson(JSONProvider):
 
     def loads(self, s: str | bytes, **_: Any) -> Any:
         return orjson.loads(s)
+
+
+def embedded(data: Any) -> str:
+    """Data as JSON for a script element of a page, which no text in it can end."""
+    return orjson.dumps(data, option=orjson.OPT_NON_STR_KEYS).decode().replace("<", "\\u003c")

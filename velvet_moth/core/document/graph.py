@@ -71,11 +71,15 @@ def _wire_in(data: Any) -> Any:
     return dict(zip(("node", "output", "part"), data, strict=False))
 
 
+def _wire_out(source: Source) -> list[str]:
+    return [source.node, source.output, *([source.part] if source.part else [])]
+
+
 # The far end of a wire is written as a list.
 WireEnd = Annotated[
     Source,
     BeforeValidator(_wire_in),
-    PlainSerializer(lambda source: [source.node, source.output, *([source.part] if source.part else [])]),
+    PlainSerializer(_wire_out),
 ]
 
 

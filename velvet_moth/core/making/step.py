@@ -39,6 +39,9 @@ class PlacedTile:
     maps: Mapping[str, Union[Supply, tuple[float, ...]]]
 
 
+SettingKind = Literal["number", "whole", "choice", "colour", "stops", "picture", "tiles"]
+
+
 @dataclass(frozen=True)
 class Setting:
     """One thing that can be set. ``kind`` is number, whole, choice, colour, stops, picture or tiles; ``unit`` as for people.
@@ -46,7 +49,7 @@ class Setting:
     Stops are (place, red, green, blue) one after the other, places rising from 0 to 1, colours linear light.
     """
 
-    kind: str
+    kind: SettingKind
     words: str = ""
     low: float = 0.0
     high: float = 1.0

@@ -1,7 +1,7 @@
 """Looking at a picture: what each channel holds, what kind of map it is, and what is wrong with it, in sentences."""
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -178,7 +178,7 @@ class Verdict:
     """
 
     code: str
-    severity: str
+    severity: Literal["warning", "note"]
     what: str
     reading: Reading | None = None
     channel: str = ""

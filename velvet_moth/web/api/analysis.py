@@ -2,8 +2,7 @@
 
 import math
 from collections.abc import Hashable
-from dataclasses import asdict, dataclass
-from typing import Any
+from dataclasses import dataclass
 
 from flask import Blueprint
 
@@ -11,6 +10,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.exposure import metered
@@ -31,7 +31,8 @@ from velvet_moth.core.workbench.analysis import (
 )
 from velvet_moth.core.workbench.session import textures_of
 from velvet_moth.store import graphs
-from velvet_moth.web.api.answers import Exposure, GraphCost, Json, NodeAnalysis, Pin
+from velvet_moth.web.api import answers
+from velvet_moth.web.api.answers import Analysis, CostReport, Exposure, Pin
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.scenes import scene_of
 from velvet_moth.web.api.schemas import AnalysisRequest, CostRequest, EyeRequest, PinRequest
@@ -41,15 +42,16 @@ from velvet_moth.web.database import db, release
 api = Blueprint("analysis", __name__, url_prefix="/api/graphs")
 
 
-def _interval(found: Interval | None) -> list[float | None] | None:
+def _interval(found: Interval) -> tuple[float | None, float | None]:
     """JSON has no infinity: an open end is null."""
-    return None if found is None else [c if math.isfinite(c) else None for c in (found.low, found.high)]
+    low, high = (c if math.isfinite(c) else None for c in (found.low, found.high))
+    return low, high
 
 
-def _range(found: Range) -> dict[str, Any]:
+def _range(found: Range) -> answers.Range:
     return {
         "proved": _interval(found.proved),
-        "seen": _interval(found.seen),
+        "seen": _interval(found.seen) if found.seen else None,
         "rate": RATE_WORDS[found.rate],
     }
 
@@ -85,8 +87,8 @@ def _seen(key: int, asked: EyeRequest) -> Seen:
 
 
 @api.get("/<int:key>/analysis")
-@takes(NodeAnalysis | None, query=AnalysisRequest)
-def analyse(key: int, asked: AnalysisRequest) -> Any:
+@takes(query=AnalysisRequest)
+def analyse(key: int, asked: AnalysisRequest) -> Analysis | None:
     """One node: the range of each output, what it costs, what muting it would save."""
     seen = _seen(key, asked)
     if asked.node not in seen.graph.nodes:
@@ -102,44 +104,44 @@ def analyse(key: int, asked: AnalysisRequest) -> Any:
 
 
 @api.get("/<int:key>/decal")
-@takes(Json | None, query=PinRequest)
-def new_decal(key: int, asked: PinRequest) -> Any:
+@takes(query=PinRequest)
+def new_decal(key: int, asked: PinRequest) -> Decal | None:
     """A decal put down at one pixel of the stage, to be added to the graph's; null where nothing lies behind."""
     scene = _seen(key, asked).scene
     if not scene.backdrop:
         return None
     index = max((decal.index for decal in scene.decals), default=0.0) + 1
     found = falls_on(backdrop(scene.backdrop).mesh(), scene.camera, asked.pixel, asked.size, index)
-    return found and asdict(found)
+    return found
 
 
 @api.get("/<int:key>/exposure")
-@takes(Exposure, query=EyeRequest)
-def exposure(key: int, asked: EyeRequest) -> Any:
+@takes(query=EyeRequest)
+def exposure(key: int, asked: EyeRequest) -> Exposure:
     """The exposure that suits what an eye sees."""
     seen = _seen(key, asked)
     return dict(exposure=metered(seen.lowered, seen.scene, seen.values, seen.textures))
 
 
 @api.get("/<int:key>/pin")
-@takes(Pin | None, query=PinRequest)
-def pin(key: int, asked: PinRequest) -> Any:
+@takes(query=PinRequest)
+def pin(key: int, asked: PinRequest) -> Pin | None:
     """Every value at one pixel of the stage; null where nothing is hit there."""
     seen = _seen(key, asked)
     found = pinned(seen.lowered, seen.scene, asked.pixel, asked.size, seen.values, seen.textures)
     if found is None:
         return None
     return dict(
-        place=found.place,
-        light=found.light,
-        shown=found.shown,
-        values={f"{source.node}.{source.output}": value for source, value in found.values.items()},
+        place=[*found.place],
+        light=[*found.light],
+        shown=[*found.shown],
+        values={f"{source.node}.{source.output}": [*value] for source, value in found.values.items()},
     )
 
 
 @api.get("/<int:key>/cost")
-@takes(GraphCost, query=CostRequest)
-def count(key: int, asked: CostRequest) -> Any:
+@takes(query=CostRequest)
+def count(key: int, asked: CostRequest) -> CostReport:
     """The whole graph: for vertices and pixels, by channel and node, and what turning each toggle would save."""
     kept = graphs.load(db(), key)
     release()

@@ -1,12 +1,25 @@
-"""What answers hold. The description at /api is made from these types."""
+"""What answers hold. The description at /api and the types of the scripts (``static/js/types.d.ts``) are made from these."""
 
-from typing import Any, NotRequired
+from typing import Any, Literal, NotRequired
 
 from typing_extensions import TypedDict
 
+from velvet_moth.core.base.records import Three
+from velvet_moth.core.document.graph import Node, Parameter, Variant
+from velvet_moth.core.document.marks import Mark
+from velvet_moth.core.document.scene import BackdropMaterial
+from velvet_moth.core.document.values import Value
+from velvet_moth.core.forms.mesh import Cells
+from velvet_moth.core.forms.view import Camera, Lamp, SavedView
+from velvet_moth.core.language.texture import Filter, Wrap
+from velvet_moth.core.lighting.decals import Decal
+from velvet_moth.core.making.recipe import Output
+from velvet_moth.core.pictures.inspection import Guess, Verdict
+from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
+from velvet_moth.core.workbench.problems.record import Severity
+
 # An open end of a range, or a number beyond what JSON can hold, is null.
-Number = float | None
-Json = dict[str, Any]
+NumberOrNull = float | None
 
 
 class Id(TypedDict):
@@ -14,11 +27,207 @@ class Id(TypedDict):
 
 
 class Key(TypedDict):
+    id: str
+
+
+class Port(TypedDict):
+    """An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
+    shown only where it is used or asked for."""
+
     key: str
+    name: str
+    type: str
+    default: list[float]
+    low: float
+    high: float
+    step: float
+    unit: str
+    words: str
+    source: str
+    wirable: bool
+    reads: str
+    extra: bool
+
+
+class Setting(TypedDict):
+    key: str
+    name: str
+    default: str | int
+    options: list[str]
+    low: float
+    high: float
+    words: str
+    reads: str
+
+
+class OutputPort(TypedDict):
+    key: str
+    name: str
+    type: str
+    strands: int
+    unit: str
+
+
+class NodeType(TypedDict):
+    key: str
+    role: str
+    name: str
+    group: str
+    hidden: bool
+    inputs: list[Port]
+    settings: list[Setting]
+    outputs: list[OutputPort]
+    sentence: str
+    formula: str
+    use: str
+
+
+class GraphDocument(TypedDict):
+    """The document of a graph as a graph file has it."""
+
+    format: str
+    version: int
+    title: str
+    form: str
+    rig: str
+    kind: str
+    backdrop: str
+    environment: str
+    decals: list[Decal]
+    backdrop_materials: list[BackdropMaterial]
+    views: list[SavedView]
+    nodes: list[Node]
+    parameters: list[Parameter]
+    variants: list[Variant]
+    marks: list[Mark]
+
+
+class Swatch(TypedDict):
+    png: str
+    mean: list[float]
+    value: list[NumberOrNull]
+    low: NumberOrNull
+    high: NumberOrNull
+
+
+# An operation of the core as plain data; ``op`` says which.
+Operation = dict[str, Any]
+
+
+class Mend(TypedDict):
+    """An edit of the graph, or another reading of a texture."""
+
+    words: str
+    operation: NotRequired[Operation]
+    texture: NotRequired[str]
+    reading: NotRequired[Reading]
+
+
+class Problem(TypedDict):
+    code: str
+    severity: Severity
+    node: str
+    input: str
+    what: str
+    where: str
+    mends: list[Mend]
+
+
+class Cost(TypedDict):
+    operations: int
+    reads: int
+    classes: dict[str, int]
+
+
+class Sampler(TypedDict):
+    """``revision`` counts the changes of the texture."""
+
+    name: str
+    texture: str
+    revision: int
+    key: list[str]
+    wrap: list[Wrap]
+    filter: Filter
+
+
+class ShaderState(TypedDict):
+    """A shader with where its values and textures go; its text where the page does not have it.
+
+    ``casts``: whether what it draws keeps the sun off what lies behind; ``adds``: whether every sheet of the form adds to
+    the picture, hidden or not; ``projected``: whether it paints onto what lies behind. ``slots`` are node, input,
+    offset and width.
+    """
+
+    hash: str
+    casts: bool
+    adds: bool
+    projected: bool
+    floats: int
+    slots: list[tuple[str, str, int, int]]
+    samplers: list[Sampler]
+    fragment: NotRequired[str]
+    vertex: NotRequired[str]
+
+
+class ShaderWithValues(TypedDict):
+    shader: ShaderState
+    values: list[float]
+
+
+class TextureRead(TypedDict):
+    """A texture as a graph reads it; ``revision`` counts its changes."""
+
+    name: str
+    revision: int
+    role: RoleKey
+    green: Green
+    width: int
+    height: int
+
+
+class PartSurface(TypedDict):
+    """A part of the backdrop with the surface of another graph: its name, and what tells its states apart."""
+
+    part: str
+    graph: str
+    variant: str
+    title: str
+    stamp: str
+
+
+class DecalState(TypedDict):
+    """A decal with the axes of its box: right, up, out."""
+
+    place: Three
+    turn: float
+    tilt: float
+    roll: float
+    size: Three
+    index: float
+    tint: Three
+    axes: list[Three]
+
+
+class Gone(TypedDict):
+    """What of each table is no longer there."""
+
+    nodes: list[str]
+    types: list[str]
+    input_types: list[str]
+    rates: list[str]
+    kinds: list[str]
+    problems: list[str]
+    swatches: list[str]
 
 
 class GraphState(TypedDict):
-    """Everything the workbench shows; of each table only what differs from the state the page had."""
+    """Everything the workbench shows; of each table only what differs from the state the page had.
+
+    ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
+    ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
+    and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
+    null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
+    """
 
     id: int
     revision: int
@@ -30,43 +239,31 @@ class GraphState(TypedDict):
     undo: str
     redo: str
     changed: str
-    document: Json
-    shader: Json
-    cost: Json
-    nodes: NotRequired[Json]
-    types: Json
-    input_types: Json
-    rates: Json
-    kinds: Json
-    problems: Json
-    swatches: Json
-    textures: Json
-    gone: dict[str, list[str]] | None
-    part_surfaces: list[Json]
-    decals: list[Json]
+    document: GraphDocument
+    shader: ShaderState
+    cost: Cost
+    types: dict[str, str]
+    input_types: dict[str, str]
+    rates: dict[str, int]
+    kinds: dict[str, NodeType]
+    problems: dict[str, list[Problem]]
+    swatches: dict[str, Swatch]
+    textures: dict[str, TextureRead]
+    gone: Gone | None
+    part_surfaces: list[PartSurface]
+    decals: list[DecalState]
     made: NotRequired[list[str] | int]
 
 
-class ShaderOnly(TypedDict):
-    """A shader with where its values and textures go; its text where the page does not have it."""
-
-    hash: str
-    floats: int
-    slots: list[list[Any]]
-    samplers: list[Json]
-    fragment: NotRequired[str]
-    vertex: NotRequired[str]
-
-
-class ShaderWithValues(TypedDict):
-    shader: ShaderOnly
-    values: list[float]
+class NamedVariant(TypedDict):
+    id: str
+    name: str
 
 
 class BackdropChoice(TypedDict):
     graph: str
     title: str
-    variants: list[dict[str, str]]
+    variants: list[NamedVariant]
 
 
 class BackdropChoices(TypedDict):
@@ -93,7 +290,7 @@ class History(TypedDict):
 
 
 class ValueHeld(TypedDict):
-    value: list[float] | str
+    value: Value
     where: str
     made: str
 
@@ -102,45 +299,74 @@ class ValuesHeld(TypedDict):
     values: list[ValueHeld]
 
 
+class VersionWithStamp(Version):
+    stamp: str
+
+
+class NamedNode(TypedDict):
+    node: str
+    name: str
+
+
 class Comparison(TypedDict):
-    version: Json
+    version: VersionWithStamp
     stamp: str
     added: list[str]
-    removed: list[dict[str, str]]
+    removed: list[NamedNode]
     changed: dict[str, list[str]]
     elsewhere: list[str]
 
 
-class Cost(TypedDict):
-    operations: int
-    reads: int
-    classes: dict[str, int]
+class Range(TypedDict):
+    proved: tuple[NumberOrNull, NumberOrNull]
+    seen: tuple[NumberOrNull, NumberOrNull] | None
+    rate: str
 
 
-class NodeAnalysis(TypedDict):
-    ranges: dict[str, Json]
+class Analysis(TypedDict):
+    ranges: dict[str, Range]
     cost: Cost
     saved: Cost
 
 
-class GraphCost(TypedDict):
+class NodeCost(TypedDict):
+    node: str
+    name: str
+    cost: Cost
+
+
+class ToggleCost(TypedDict):
+    node: str
+    name: str
+    input: str
+    saved: Cost
+
+
+class Bounds(TypedDict):
+    """Boxes of the moved form, lowest and highest corner."""
+
+    proved: list[list[float]]
+    seen: list[list[float]]
+
+
+class CostReport(TypedDict):
     vertex: Cost
     pixel: Cost
     channels: dict[str, Cost]
-    nodes: list[Json]
-    toggles: list[Json]
-    bounds: Json | None
+    nodes: list[NodeCost]
+    toggles: list[ToggleCost]
+    bounds: Bounds | None
 
 
 class Exposure(TypedDict):
-    exposure: Number
+    exposure: NumberOrNull
 
 
 class Pin(TypedDict):
-    place: list[Number]
-    light: list[Number]
-    shown: list[Number]
-    values: dict[str, list[Number]]
+    place: list[NumberOrNull]
+    light: list[NumberOrNull]
+    shown: list[NumberOrNull]
+    values: dict[str, list[NumberOrNull]]
 
 
 class Use(TypedDict):
@@ -153,38 +379,110 @@ class Uses(TypedDict):
 
 
 class Hit(TypedDict):
+    """A node type that was found, and why; a motif of the project brings its name and ports."""
+
     key: str
     why: str
     name: NotRequired[str]
-    kind: NotRequired[Json]
+    kind: NotRequired[NodeType]
 
 
 class Hits(TypedDict):
     hits: list[Hit]
 
 
+class PictureFrom(TypedDict):
+    """Where a picture comes from: a layer of a step above, or a texture."""
+
+    step: NotRequired[str]
+    layer: NotRequired[str]
+    texture: NotRequired[str]
+
+
+class RecipeTile(TypedDict):
+    name: str
+    maps: dict[str, list[float] | PictureFrom]
+
+
+class RecipeStep(TypedDict):
+    id: str
+    step: str
+    values: dict[str, Any]
+
+
+class TileMap(TypedDict):
+    key: str
+    name: str
+    role: RoleKey | Literal[""]
+    plain: list[float]
+
+
+class StepSetting(TypedDict):
+    """``maps`` are what each tile has, where the setting is tiles."""
+
+    key: str
+    name: str
+    kind: Literal["number", "whole", "choice", "colour", "stops", "picture", "tiles"]
+    words: str
+    low: float
+    high: float
+    unit: str
+    choices: list[str]
+    optional: bool
+    maps: list[TileMap]
+    default: Any
+
+
+class StepKind(TypedDict):
+    key: str
+    name: str
+    group: str
+    help: str
+    layers: list[str]
+    begins: bool
+    settings: list[StepSetting]
+
+
+class Recipe(TypedDict):
+    name: str
+    size: list[int]
+    steps: list[RecipeStep]
+    outputs: list[Output]
+
+
 class RecipeState(TypedDict):
     id: int
     revision: int
-    recipe: Json
+    recipe: Recipe
     textures: dict[str, str]
 
 
+class AtlasGrid(TypedDict):
+    """The grid of a step's tiles; boxes are least u, least v, most u, most v of each cell's inside."""
+
+    columns: int
+    rows: int
+    clean: int
+    boxes: list[tuple[float, float, float, float]]
+
+
 class Preview(TypedDict):
-    problems: dict[str, Any]
+    problems: dict[str, str]
     small: dict[str, str]
     picture: str
     alpha: str
-    role: str
+    role: RoleKey | Literal[""]
     size: list[int]
-    atlas: Json | None
+    atlas: AtlasGrid | None
 
 
-class Texture(TypedDict):
+class TextureInfo(TypedDict):
+    """``recipe`` is the stack that made it, where it was made here."""
+
     id: str
     name: str
-    role: str
-    green: str
+    role: RoleKey
+    green: Green
     width: int
     height: int
     channels: int
@@ -195,31 +493,104 @@ class Texture(TypedDict):
 
 
 class Textures(TypedDict):
-    textures: list[Texture]
+    textures: list[TextureInfo]
 
 
 class TextureOnly(TypedDict):
-    texture: Texture
+    texture: TextureInfo
     note: NotRequired[str]
     why: NotRequired[str]
 
 
+class TextureUser(TypedDict):
+    id: int
+    title: str
+    motif: str
+
+
+class ChannelFacts(TypedDict):
+    name: str
+    low: NumberOrNull
+    high: NumberOrNull
+    mean: NumberOrNull
+    low_clip: float
+    high_clip: float
+    span: list[float]
+    counts: list[int]
+    constant: bool
+
+
 class TextureFacts(TypedDict):
-    texture: Texture
-    channels: list[Json]
-    guess: Json
-    verdicts: list[Json]
-    users: list[Json]
+    texture: TextureInfo
+    channels: list[ChannelFacts]
+    guess: Guess
+    verdicts: list[Verdict]
+    users: list[TextureUser]
 
 
-class Replaced(TypedDict):
-    graphs: list[Json]
-    recipes: list[Json]
+class WirePart(TypedDict):
+    """What a wire can take of a value: of which types, and what comes out."""
+
+    words: str
+    given: list[str]
+    made: str
+
+
+class RigState(TypedDict):
+    """A light rig as it first stands: angles in degrees, linear light."""
+
+    turn: float
+    tilt: float
+    colour: list[float]
+    exposure: float
+    far: list[float]
+    lamps: list[Lamp]
+
+
+class SunPicture(TypedDict):
+    """The picture that the sun sees: pixels a side, and what stands in it where nothing is met."""
+
+    size: int
+    nothing: float
+
+
+class PageSettings(TypedDict):
+    """What the scripts of the workbench know of the core.
+
+    ``fits``: the types a type can be wired to; ``stops``: how many numbers one stop of a gradient or curve has;
+    ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
+    stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
+    ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
+    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers.
+    """
+
+    nodes: dict[str, NodeType]
+    fits: dict[str, list[str]]
+    type_words: dict[str, str]
+    strands: dict[str, int]
+    parts: dict[str, WirePart]
+    tints: list[str]
+    stops: dict[str, int]
+    views: dict[str, Camera]
+    cells: dict[str, Cells]
+    backdrops: dict[str, Camera]
+    backdrop_parts: dict[str, dict[str, str]]
+    standing: dict[str, Camera]
+    asked_by_kind: dict[str, list[str]]
+    looks: dict[str, str]
+    rigs: dict[str, RigState]
+    instance: tuple[float, float, float, float]
+    sun: SunPicture
+
+
+class ShaderText(TypedDict):
+    vertex: str
+    fragment: str
 
 
 class BackdropShaders(TypedDict):
-    light: dict[str, str]
-    seen: dict[str, str]
+    light: ShaderText
+    seen: ShaderText
 
 
 class Error(TypedDict):
@@ -231,9 +602,15 @@ class Error(TypedDict):
     mend: str
 
 
+class Happened(TypedDict):
+    number: int
+    words: str
+    operation: Operation
+
+
 class Refusal(TypedDict):
-    """What every refusal and failure says; a stale revision also tells what happened since."""
+    """What every refusal and failure says; a stale revision also says what happened since."""
 
     error: Error
     revision: NotRequired[int]
-    since: NotRequired[list[Json]]
+    since: NotRequired[list[Happened]]

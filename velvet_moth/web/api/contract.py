@@ -3,11 +3,14 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import wraps
-from typing import Any
+from typing import Any, ParamSpec, TypeVar, get_type_hints
 
 from flask import jsonify, request
-from pydantic import BaseModel
+from pydantic import BaseModel, TypeAdapter
+from werkzeug.wrappers import Response
 
+P = ParamSpec("P")
+Given = TypeVar("Given")
 View = Callable[..., Any]
 
 
@@ -20,33 +23,43 @@ class Contract:
 
     gives: Any
     query: type[BaseModel] | None = None
-    body: type[BaseModel] | None = None
+    body: Any = None
     upload: tuple[str, ...] = ()
 
 
 def takes(
-    gives: Any,
-    query: type[BaseModel] | None = None,
-    body: type[BaseModel] | None = None,
-    upload: tuple[str, ...] = (),
-) -> Callable[[View], View]:
-    """Decorator: what was sent is checked and handed over as ``asked``; what is given back is sent as JSON."""
-    contract = Contract(gives, query, body, upload)
+    query: type[BaseModel] | None = None, body: Any = None, upload: tuple[str, ...] = ()
+) -> Callable[[Callable[P, Given]], View]:
+    """Decorator: what was sent is checked and handed over as ``asked``; what is given back is sent as JSON.
 
-    def decorate(view: View) -> View:
-        @wraps(view)
-        def called(**path: Any) -> Any:
-            if query is not None:
-                path["asked"] = query.model_validate(request.args.to_dict())
-            if body is not None:
-                path["asked"] = body.model_validate(request.get_json())
-            given = view(**path)
-            return jsonify(given) if not isinstance(gives, str) else given
+    The type of the answer is the one the function is annotated with.
+    """
 
-        called.contract = contract  # type: ignore[attr-defined] # read by the description
-        return called
+    def decorate(view: Callable[P, Given]) -> View:
+        contract = Contract(get_type_hints(view, include_extras=True)["return"], query, body, upload)
+        return _checked(view, contract, jsonify)
 
     return decorate
+
+
+def sends(media_type: str, query: type[BaseModel] | None = None) -> Callable[[Callable[P, Response]], View]:
+    """Decorator: as ``takes``, for an answer that is no JSON of ours but a response of such a media type."""
+    return lambda view: _checked(view, Contract(media_type, query), lambda response: response)
+
+
+def _checked(view: Callable[..., Any], contract: Contract, answer: Callable[[Any], Response]) -> View:
+    body = TypeAdapter(contract.body) if contract.body is not None else None
+
+    @wraps(view)
+    def called(**path: Any) -> Response:
+        if contract.query is not None:
+            path["asked"] = contract.query.model_validate(request.args.to_dict())
+        if body is not None:
+            path["asked"] = body.validate_python(request.get_json())
+        return answer(view(**path))
+
+    called.contract = contract  # type: ignore[attr-defined] # read by the description
+    return called
 
 
 def contract_of(view: View) -> Contract | None:

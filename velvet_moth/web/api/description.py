@@ -4,7 +4,7 @@ import inspect
 import re
 from typing import Any
 
-from flask import Blueprint, Flask, current_app, jsonify
+from flask import Blueprint, Flask, Response, current_app, jsonify
 from pydantic import TypeAdapter
 from werkzeug.routing import Rule
 
@@ -20,7 +20,7 @@ REFUSED = ("400", "404", "409", "413", "422", "503")
 
 
 @api.get("")
-def described() -> Any:
+def described() -> Response:
     return jsonify(description(current_app))
 
 

@@ -2,7 +2,6 @@
 
 import json
 from dataclasses import replace
-from typing import Any
 
 from flask import Blueprint, Response, request
 
@@ -18,8 +17,8 @@ from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import blobs, graphs, importing, listing, projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.apart import reader
-from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderOnly, ShaderWithValues
-from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderState, ShaderWithValues
+from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
     BackdropShaderRequest,
     CraftRequest,
@@ -38,29 +37,29 @@ api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
 
 
 @api.get("/<int:key>")
-@takes(GraphState, query=ViewRequest)
-def read(key: int, asked: ViewRequest) -> Any:
+@takes(query=ViewRequest)
+def read(key: int, asked: ViewRequest) -> GraphState:
     kept = graphs.load(db(), key)
     release()
     return state(kept, asked)
 
 
 @api.post("/<int:key>/operations")
-@takes(GraphState, body=EditRequest)
-def edit(key: int, asked: EditRequest) -> Any:
+@takes(body=EditRequest)
+def edit(key: int, asked: EditRequest) -> GraphState:
     kept = graphs.change(db(), key, asked.revision, asked.operation)
     return state(kept, asked)
 
 
 @api.post("/<int:key>/crafts")
-@takes(GraphState, body=CraftRequest)
-def craft(key: int, asked: CraftRequest) -> Any:
+@takes(body=CraftRequest)
+def craft(key: int, asked: CraftRequest) -> GraphState:
     """An edit told as a movement of the hand: the core works out the operations for the graph as it stands."""
     # Worked out on the very revision it is applied to, or refused as stale.
     graphs.check_revision(db(), key, asked.revision)
     kept = graphs.load(db(), key)
     changed = graphs.change(db(), key, asked.revision, asked.craft.batch(kept.graph))
-    return {**state(changed, asked), "made": made_nodes(kept.graph, changed.graph)}
+    return state(changed, asked, made=made_nodes(kept.graph, changed.graph))
 
 
 def made_nodes(before: Graph, after: Graph) -> list[str]:
@@ -69,20 +68,20 @@ def made_nodes(before: Graph, after: Graph) -> list[str]:
 
 
 @api.post("/<int:key>/undo")
-@takes(GraphState, body=StepRequest)
-def undo(key: int, asked: StepRequest) -> Any:
+@takes(body=StepRequest)
+def undo(key: int, asked: StepRequest) -> GraphState:
     return state(graphs.undo(db(), key, asked.revision), asked)
 
 
 @api.post("/<int:key>/redo")
-@takes(GraphState, body=StepRequest)
-def redo(key: int, asked: StepRequest) -> Any:
+@takes(body=StepRequest)
+def redo(key: int, asked: StepRequest) -> GraphState:
     return state(graphs.redo(db(), key, asked.revision), asked)
 
 
 @api.post("")
-@takes(Id, body=NewGraph)
-def create(asked: NewGraph) -> Any:
+@takes(body=NewGraph)
+def create(asked: NewGraph) -> Id:
     project = projects.first(db())
     if asked.starter:
         if asked.starter not in STARTERS:
@@ -95,28 +94,28 @@ def create(asked: NewGraph) -> Any:
 
 
 @api.post("/<int:key>/duplicate")
-@takes(Id)
-def duplicate(key: int) -> Any:
+@takes()
+def duplicate(key: int) -> Id:
     return dict(id=graphs.duplicate(db(), key).id)
 
 
 @api.delete("/<int:key>")
-@takes(Id)
-def delete(key: int) -> Any:
+@takes()
+def delete(key: int) -> Id:
     graphs.delete(db(), key)
     return dict(id=key)
 
 
 @api.post("/<int:key>/restore")
-@takes(Id)
-def restore(key: int) -> Any:
+@takes()
+def restore(key: int) -> Id:
     graphs.restore(db(), key)
     return dict(id=key)
 
 
 @api.get("/<int:key>/picture.png")
-@takes("image/png", query=PictureRequest)
-def picture(key: int, asked: PictureRequest) -> Any:
+@sends("image/png", query=PictureRequest)
+def picture(key: int, asked: PictureRequest) -> Response:
     kept = graphs.load(db(), key)
     if asked.variant and kept.graph.variant(asked.variant) is None:
         raise NotFound("There is no such variant.", asked.variant, "Reload the page.")
@@ -126,8 +125,8 @@ def picture(key: int, asked: PictureRequest) -> Any:
 
 
 @api.get("/<int:key>/shader")
-@takes(ShaderOnly, query=ShaderRequest)
-def variant_shader(key: int, asked: ShaderRequest) -> Any:
+@takes(query=ShaderRequest)
+def variant_shader(key: int, asked: ShaderRequest) -> ShaderState:
     """The lit shader of one variant; with ``inside`` the values of that motif are uniforms of it too."""
     kept = graphs.load(db(), key)
     release()
@@ -137,8 +136,8 @@ def variant_shader(key: int, asked: ShaderRequest) -> Any:
 
 
 @api.get("/<int:key>/backdrop_choices")
-@takes(BackdropChoices)
-def backdrop_choices(key: int) -> Any:
+@takes()
+def backdrop_choices(key: int) -> BackdropChoices:
     """The graphs of the project that can be surfaces of this one's backdrop, with their variants."""
     kept = graphs.load(db(), key)
     casting = [key for key, kind in KINDS.items() if kind.casts]
@@ -155,8 +154,8 @@ def backdrop_choices(key: int) -> Any:
 
 
 @api.get("/<int:key>/backdrop_shader")
-@takes(ShaderWithValues, query=BackdropShaderRequest)
-def backdrop_shader(key: int, asked: BackdropShaderRequest) -> Any:
+@takes(query=BackdropShaderRequest)
+def backdrop_shader(key: int, asked: BackdropShaderRequest) -> ShaderWithValues:
     """What a part of a backdrop shows that has the surface of a graph, under a rig of so many ``lamps``: its shader and values."""
     kept = graphs.load(db(), key)
     lowered, values = lower(kept.graph, asked.variant), kept.graph.uniform_values(asked.variant)
@@ -165,8 +164,8 @@ def backdrop_shader(key: int, asked: BackdropShaderRequest) -> Any:
 
 
 @api.get("/<int:key>/export.json")
-@takes("application/json")
-def export(key: int) -> Any:
+@sends("application/json")
+def export(key: int) -> Response:
     kept = graphs.load(db(), key)
     every = [kept, *kept.backdrop_graphs.values()]
     read = {key: texture for one in every for key, texture in one.textures.items()}
@@ -182,8 +181,8 @@ def export(key: int) -> Any:
 
 
 @api.get("/<int:key>/kept.json")
-@takes("application/json")
-def as_kept(key: int) -> Any:
+@sends("application/json")
+def as_kept(key: int) -> Response:
     """The document of a graph to the letter, whether it can be read or not."""
     return Response(
         json.dumps(graphs.raw_document(db(), key), indent=1, ensure_ascii=False),
@@ -193,8 +192,8 @@ def as_kept(key: int) -> Any:
 
 
 @api.post("/import")
-@takes(Id, upload=("file",))
-def import_file() -> Any:
+@takes(upload=("file",))
+def import_file() -> Id:
     sent = request.files.get("file")
     if sent is None:
         raise FileRefused("No file came with the request.", "file", "Choose a graph file.")

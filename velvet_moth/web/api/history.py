@@ -1,7 +1,5 @@
 """The history of a graph: its steps, going to one of them, named versions and comparing with them."""
 
-from typing import Any
-
 from flask import Blueprint, Response
 
 from velvet_moth.core.editing.comparison import differences
@@ -9,7 +7,7 @@ from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.store import graphs, history
 from velvet_moth.web.api.answers import Comparison, GraphState, History, Id, ShaderWithValues, ValuesHeld, Version
-from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import JumpRequest, StepRequest, VersionRequest, ViewRequest
 from velvet_moth.web.api.state import sessions, shader_by_itself, state
 from velvet_moth.web.database import db
@@ -17,7 +15,7 @@ from velvet_moth.web.database import db
 api = Blueprint("history", __name__, url_prefix="/api/graphs")
 
 
-def _version(version: history.Version) -> dict[str, Any]:
+def _version(version: history.Version) -> Version:
     return {
         "id": version.id,
         "name": version.name,
@@ -27,8 +25,8 @@ def _version(version: history.Version) -> dict[str, Any]:
 
 
 @api.get("/<int:key>/history")
-@takes(History)
-def read(key: int) -> Any:
+@takes()
+def read(key: int) -> History:
     steps = history.steps(db(), key)
     return dict(
         steps=[{"number": s.number, "words": s.words, "made": s.made.isoformat(), "done": s.is_done} for s in steps],
@@ -37,8 +35,8 @@ def read(key: int) -> Any:
 
 
 @api.get("/<int:key>/history/<parameter>")
-@takes(ValuesHeld)
-def values_held(key: int, parameter: str) -> Any:
+@takes()
+def values_held(key: int, parameter: str) -> ValuesHeld:
     """The values a parameter had, the newest first."""
     graph = graphs.load(db(), key).graph
     names = {variant.id: variant.name for variant in graph.variants}
@@ -55,34 +53,34 @@ def values_held(key: int, parameter: str) -> Any:
 
 
 @api.post("/<int:key>/jump")
-@takes(GraphState, body=JumpRequest)
-def jump(key: int, asked: JumpRequest) -> Any:
+@takes(body=JumpRequest)
+def jump(key: int, asked: JumpRequest) -> GraphState:
     """Undoes or redoes until the step asked for is the newest that holds."""
     return state(history.go_to(db(), key, asked.revision, asked.number), asked)
 
 
 @api.post("/<int:key>/versions")
-@takes(Version, body=VersionRequest)
-def keep(key: int, asked: VersionRequest) -> Any:
+@takes(body=VersionRequest)
+def keep(key: int, asked: VersionRequest) -> Version:
     return _version(history.keep_version(db(), key, asked.name))
 
 
 @api.delete("/<int:key>/versions/<int:version>")
-@takes(Id)
-def remove(key: int, version: int) -> Any:
+@takes()
+def remove(key: int, version: int) -> Id:
     history.remove_version(db(), key, version)
     return dict(id=version)
 
 
 @api.post("/<int:key>/versions/<int:version>/restore")
-@takes(GraphState, body=StepRequest)
-def restore(key: int, version: int, asked: StepRequest) -> Any:
+@takes(body=StepRequest)
+def restore(key: int, version: int, asked: StepRequest) -> GraphState:
     return state(history.restore_version(db(), key, asked.revision, version), asked)
 
 
 @api.get("/<int:key>/versions/<int:version>/compare")
-@takes(Comparison)
-def compare(key: int, version: int) -> Any:
+@takes()
+def compare(key: int, version: int) -> Comparison:
     """What differs from a version to the graph as it is now."""
     then, kept = history.version_graph(db(), key, version)
     before, now = kept.graph, graphs.load(db(), key)
@@ -98,8 +96,8 @@ def compare(key: int, version: int) -> Any:
 
 
 @api.get("/<int:key>/versions/<int:version>/shader")
-@takes(ShaderWithValues, query=ViewRequest)
-def shader(key: int, version: int, asked: ViewRequest) -> Any:
+@takes(query=ViewRequest)
+def shader(key: int, version: int, asked: ViewRequest) -> ShaderWithValues:
     """The lit shader of a version and its values, of a variant where it had that."""
     _, kept = history.version_graph(db(), key, version)
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
@@ -108,8 +106,8 @@ def shader(key: int, version: int, asked: ViewRequest) -> Any:
 
 
 @api.get("/<int:key>/versions/<int:version>/picture.png")
-@takes("image/png")
-def picture(key: int, version: int) -> Any:
+@sends("image/png")
+def picture(key: int, version: int) -> Response:
     png = sessions().picture(db(), history.version_graph(db(), key, version)[1], "")
     # The address carries the stamp, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})

@@ -1,7 +1,5 @@
 """Motifs: made from a selection, unpacked, found where they are used."""
 
-from typing import Any
-
 from flask import Blueprint
 
 from velvet_moth.core.base.errors import OperationRefused
@@ -18,8 +16,8 @@ api = Blueprint("motifs", __name__, url_prefix="/api/graphs")
 
 
 @api.post("/<int:key>/motifs")
-@takes(GraphState, body=MotifRequest)
-def make(key: int, asked: MotifRequest) -> Any:
+@takes(body=MotifRequest)
+def make(key: int, asked: MotifRequest) -> GraphState:
     """Makes a motif of chosen nodes and puts its first use in their place."""
     kept = graphs.load(db(), key)
     title = graphs.free_title(asked.title, graphs.titles(db(), kept.project_id))
@@ -28,12 +26,12 @@ def make(key: int, asked: MotifRequest) -> Any:
     graphs.check_revision(db(), key, asked.revision)
     motif = graphs.create(db(), kept.project_id, made.motif, made.motif.motif)
     changed = graphs.change(db(), key, asked.revision, made.operation)
-    return {**state(changed, asked), "made": motif.id}
+    return state(changed, asked, made=motif.id)
 
 
 @api.post("/<int:key>/unpack")
-@takes(GraphState, body=NodeRequest)
-def unpack(key: int, asked: NodeRequest) -> Any:
+@takes(body=NodeRequest)
+def unpack(key: int, asked: NodeRequest) -> GraphState:
     """Replaces a use of a motif by the nodes inside it."""
     kept = graphs.load(db(), key)
     if asked.node not in kept.graph.nodes:
@@ -43,8 +41,8 @@ def unpack(key: int, asked: NodeRequest) -> Any:
 
 
 @api.get("/<int:key>/uses")
-@takes(Uses)
-def uses(key: int) -> Any:
+@takes()
+def uses(key: int) -> Uses:
     """The graphs and motifs in which this motif stands."""
     kept = graphs.load(db(), key)
     found = listing.used_by(db(), kept.project_id, kept.motif) if kept.motif else []

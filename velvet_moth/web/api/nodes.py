@@ -1,18 +1,18 @@
 """Search in the catalogue."""
 
 from dataclasses import replace
-from typing import Any
 
 from flask import Blueprint
 
-from velvet_moth.core.catalogue.registry import CATALOGUE, described, search
+from velvet_moth.core.catalogue.registry import CATALOGUE, search
 from velvet_moth.core.document.outline import outlined_kind
 from velvet_moth.core.lowering.motifs import outline_of
 from velvet_moth.core.workbench.examples import example, sample_textures
 from velvet_moth.store import documents, graphs, projects, textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.importing import rebound
-from velvet_moth.web.api.answers import Hits, Id
+from velvet_moth.web.api.answers import Hit, Hits, Id
+from velvet_moth.web.api.catalogue import described
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import SearchRequest
 from velvet_moth.web.database import db
@@ -21,8 +21,8 @@ api = Blueprint("nodes", __name__, url_prefix="/api/nodes")
 
 
 @api.post("/<key>/example")
-@takes(Id)
-def open_example(key: str) -> Any:
+@takes()
+def open_example(key: str) -> Id:
     """Keeps a node's example as a graph of the project, with the textures it reads."""
     kind = CATALOGUE.get(key)
     if kind is None or kind.hidden:
@@ -40,12 +40,12 @@ def open_example(key: str) -> Any:
 
 
 @api.get("/search")
-@takes(Hits, query=SearchRequest)
-def find(asked: SearchRequest) -> Any:
+@takes(query=SearchRequest)
+def find(asked: SearchRequest) -> Hits:
     query = asked.q
-    hits = [{"key": hit.node.key, "why": hit.why} for hit in search(query)]
+    hits: list[Hit] = [{"key": hit.node.key, "why": hit.why} for hit in search(query)]
     words = query.lower().split()
-    motifs = [
+    motifs: list[Hit] = [
         {"key": type_, "name": motif.graph.title, "why": "a motif of the project", "kind": described(kind)}
         for type_, motif in documents.project_motifs(db(), projects.first(db()).id).items()
         if all(word in f"{motif.graph.title} motif".lower() for word in words)

@@ -1,7 +1,6 @@
 """Recipes: made, changed, and looked at while they are being changed."""
 
 import base64
-from dataclasses import asdict
 from typing import Any
 
 import cv2
@@ -12,10 +11,12 @@ from velvet_moth.core.making import STEPS, Layer, Step
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, problems
 from velvet_moth.core.making.recipe_json import recipe_from_json
+from velvet_moth.core.making.step import Setting
 from velvet_moth.core.pictures.formats import Samples, write_png
 from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.store import projects, recipes
-from velvet_moth.web.api.answers import Preview, RecipeState
+from velvet_moth.store.models import RecipeRow
+from velvet_moth.web.api.answers import AtlasGrid, Preview, RecipeState, StepKind, StepSetting
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
 from velvet_moth.web.database import db
@@ -26,12 +27,31 @@ api = Blueprint("recipes", __name__, url_prefix="/api/recipes")
 SMALL = 64
 
 
-def described(step: Step) -> dict[str, Any]:
+def _setting(setting: Setting) -> StepSetting:
+    return {
+        "key": setting.key,
+        "name": setting.name,
+        "kind": setting.kind,
+        "words": setting.words,
+        "low": setting.low,
+        "high": setting.high,
+        "unit": setting.unit,
+        "choices": list(setting.choices),
+        "optional": setting.optional,
+        "maps": [{"key": m.key, "name": m.name, "role": m.role, "plain": list(m.plain)} for m in setting.maps],
+        "default": setting.default,
+    }
+
+
+def _state(row: RecipeRow) -> RecipeState:
+    """The recipe as plain data, with the texture that each output is."""
+    made = {output: texture.id for output, texture in recipes.textures_of(db(), row).items()}
+    document: Any = row.document
+    return {"id": row.id, "revision": row.revision, "recipe": document, "textures": made}
+
+
+def described(step: Step) -> StepKind:
     """A kind of step as the page needs it."""
-    settings = [
-        {**asdict(setting), "name": setting.name, "maps": [{**asdict(m), "name": m.name} for m in setting.maps]}
-        for setting in step.settings.values()
-    ]
     return {
         "key": step.key,
         "name": step.name,
@@ -39,11 +59,11 @@ def described(step: Step) -> dict[str, Any]:
         "help": step.help,
         "layers": list(step.layers),
         "begins": step.begins,
-        "settings": settings,
+        "settings": [_setting(setting) for setting in step.settings.values()],
     }
 
 
-def _atlas(recipe: Recipe, key: str) -> dict[str, Any] | None:
+def _atlas(recipe: Recipe, key: str) -> AtlasGrid | None:
     """Where the cells of a step's grid lie, if it has one."""
     use = recipe.use(key)
     grid = grid_of(use) if use else None
@@ -57,7 +77,7 @@ def _atlas(recipe: Recipe, key: str) -> dict[str, Any] | None:
     }
 
 
-def all_steps() -> list[dict[str, Any]]:
+def all_steps() -> list[StepKind]:
     return [described(step) for step in STEPS.values()]
 
 
@@ -73,30 +93,30 @@ def _small(layer: Layer) -> str:
 
 
 @api.post("")
-@takes(RecipeState, body=RecipeRequest)
-def create(asked: RecipeRequest) -> Any:
+@takes(body=RecipeRequest)
+def create(asked: RecipeRequest) -> RecipeState:
     with MAKING.turn():
         row = recipes.add(db(), projects.first(db()).id, recipe_from_json(asked.recipe))
-    return recipes.described(db(), row)
+    return _state(row)
 
 
 @api.get("/<int:key>")
-@takes(RecipeState)
-def read(key: int) -> Any:
-    return recipes.described(db(), recipes.load(db(), key))
+@takes()
+def read(key: int) -> RecipeState:
+    return _state(recipes.load(db(), key))
 
 
 @api.post("/<int:key>")
-@takes(RecipeState, body=RecipeChange)
-def change(key: int, asked: RecipeChange) -> Any:
+@takes(body=RecipeChange)
+def change(key: int, asked: RecipeChange) -> RecipeState:
     with MAKING.turn():
         row = recipes.change(db(), key, asked.revision, recipe_from_json(asked.recipe))
-    return recipes.described(db(), row)
+    return _state(row)
 
 
 @api.post("/preview")
-@takes(Preview, body=PreviewRequest)
-def preview(asked: PreviewRequest) -> Any:
+@takes(body=PreviewRequest)
+def preview(asked: PreviewRequest) -> Preview:
     """One layer of a stack, and a small picture of every step that can be made, without keeping anything."""
     recipe = recipe_from_json(asked.recipe)
     wrong = problems(recipe)

@@ -224,26 +224,6 @@ class ReplaceRequest(Strict):
     by: Key
 
 
-class ReplacedGraph(Strict):
-    id: Id
-    title: str = ""
-    revision: Id
-
-
-class ReplacedRecipe(Strict):
-    id: Id
-    title: str = ""
-    revision: Id
-    before: dict[str, Any]
-
-
-class TakeBackRequest(Strict):
-    """What a replacement changed, as it was told."""
-
-    graphs: list[ReplacedGraph] = Field(max_length=2000)
-    recipes: list[ReplacedRecipe] = Field(max_length=2000)
-
-
 class LevelsRequest(Strict):
     """``v`` is the texture's revision, which the browser's memory goes by; ``most`` the largest side wanted."""
 

@@ -1,7 +1,5 @@
 """What the stage needs beside a graph: forms and the environment, as packed arrays."""
 
-from typing import Any
-
 import numpy as np
 from flask import Blueprint, Response, request
 from werkzeug.wrappers import Response as AnyResponse
@@ -17,7 +15,7 @@ from velvet_moth.core.scenery.backdrops import backdrop, seen_picture
 from velvet_moth.store import textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.answers import BackdropShaders
-from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import LampsRequest
 from velvet_moth.web.api.state import sessions
 from velvet_moth.web.database import db
@@ -26,8 +24,8 @@ api = Blueprint("stage", __name__, url_prefix="/api/stage")
 
 
 @api.get("/forms/<key>")
-@takes("application/octet-stream")
-def read_form(key: str) -> Any:
+@sends("application/octet-stream")
+def read_form(key: str) -> AnyResponse:
     """Float32 positions, normals, tangents, UVs, second UVs, colours, uint32 triangles; counts in the headers."""
     return _mesh(form(key))
 
@@ -62,15 +60,15 @@ def _kept(data: bytes, headers: dict[str, str]) -> AnyResponse:
 
 
 @api.get("/environment/<rig>")
-@takes("application/octet-stream")
-def read_environment(rig: str) -> Any:
+@sends("application/octet-stream")
+def read_environment(rig: str) -> AnyResponse:
     """The environment of a rig as RGBA half floats, row 0 at the bottom; size and harmonics in the headers."""
     return _picture(environment_map(rig_kind(rig).key))
 
 
 @api.get("/environments/<texture>")
-@takes("application/octet-stream")
-def texture_environment(texture: str) -> Any:
+@sends("application/octet-stream")
+def texture_environment(texture: str) -> AnyResponse:
     """A texture of all directions, as ``environment``."""
     found = sessions().shelf.source(textures.states(db(), [texture]))(texture)
     if found is None:
@@ -79,20 +77,23 @@ def texture_environment(texture: str) -> Any:
 
 
 @api.get("/backdrops/<key>")
-@takes(BackdropShaders, query=LampsRequest)
-def read_backdrop(key: str, asked: LampsRequest) -> Any:
+@takes(query=LampsRequest)
+def read_backdrop(key: str, asked: LampsRequest) -> BackdropShaders:
     """The shaders of a backdrop: its light and distances for what stands before it, and its own picture.
 
     The light is that of a rig with so many ``lamps``.
     """
     light = emit(backdrop(key).light(asked.lamps))
     seen = emit_on_screen(seen_picture(), forward_behind(), is_behind())
-    return {name: {"vertex": s.vertex, "fragment": s.fragment} for name, s in (("light", light), ("seen", seen))}
+    return {
+        "light": {"vertex": light.vertex, "fragment": light.fragment},
+        "seen": {"vertex": seen.vertex, "fragment": seen.fragment},
+    }
 
 
 @api.get("/backdrops/<key>/parts/<part>")
-@takes("application/octet-stream")
-def read_backdrop_part(key: str, part: str) -> Any:
+@sends("application/octet-stream")
+def read_backdrop_part(key: str, part: str) -> AnyResponse:
     """As a form; what the sun has to see is the whole."""
     whole = backdrop(key)
     if part not in whole.parts():

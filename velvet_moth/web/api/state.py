@@ -3,12 +3,11 @@
 import hashlib
 import operator
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, cast
 
 from flask import current_app
 
-from velvet_moth.core.catalogue.registry import described
 from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend
@@ -28,6 +27,17 @@ from velvet_moth.core.workbench.session import Shown
 from velvet_moth.store.codec import operation_to_json
 from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.textures import TextureState
+from velvet_moth.web.api import answers
+from velvet_moth.web.api.answers import (
+    DecalState,
+    Gone,
+    GraphDocument,
+    GraphState,
+    ShaderState,
+    ShaderWithValues,
+    TextureRead,
+)
+from velvet_moth.web.api.catalogue import described
 from velvet_moth.web.api.schemas import ViewRequest
 from velvet_moth.web.sessions import GraphSessions
 
@@ -75,20 +85,20 @@ def shader_state(
     known: str,
     textures: Mapping[str, TextureState],
     adds: bool = False,
-) -> dict[str, Any]:
+) -> ShaderState:
     """A shader with where its values and textures go; its text only where it is not the ``known`` one.
 
     ``textures`` by id tell the revision of each: a changed one is fetched anew.
     """
     read = bound_textures(graph, shader, values)
     digest = hashlib.sha256((shader.vertex + shader.fragment).encode()).hexdigest()[:24]
-    out: dict[str, Any] = {
+    out: ShaderState = {
         "hash": digest,
         "casts": KINDS[graph.kind].casts,
         "adds": adds,
         "projected": KINDS[graph.kind].is_projected,
         "floats": shader.floats,
-        "slots": [[*s.key, s.offset, s.width] for s in shader.slots if isinstance(s.key, tuple)],
+        "slots": [(*s.key, s.offset, s.width) for s in shader.slots if isinstance(s.key, tuple)],
         "samplers": [
             {
                 "name": s.name,
@@ -108,26 +118,27 @@ def shader_state(
 
 def shader_by_itself(
     shader: Shader, graph: Graph, values: Mapping[tuple[str, str], Value], kept: StoredGraph
-) -> dict[str, Any]:
+) -> ShaderWithValues:
     """A shader with the values it is drawn with, for who does not follow the graph."""
     return {"shader": shader_state(shader, graph, values, "", kept.textures), "values": values_array(shader, values)}
 
 
-def _texture(texture: TextureState) -> dict[str, Any]:
+def _texture(texture: TextureState) -> TextureRead:
     return {
         "name": texture.name,
         "revision": texture.revision,
-        **asdict(texture.reading),
+        "role": texture.reading.role,
+        "green": texture.reading.green,
         "width": texture.width,
         "height": texture.height,
     }
 
 
-def cost_state(cost: Cost) -> dict[str, Any]:
+def cost_state(cost: Cost) -> answers.Cost:
     return {"operations": cost.operations, "reads": cost.reads, "classes": cost.by_class}
 
 
-def _swatch(swatch: Swatch) -> dict[str, Any]:
+def _swatch(swatch: Swatch) -> answers.Swatch:
     return {
         "png": swatch.png,
         "mean": list(swatch.mean),
@@ -137,10 +148,13 @@ def _swatch(swatch: Swatch) -> dict[str, Any]:
     }
 
 
-def _mend(mend: Mend) -> dict[str, Any]:
+def _mend(mend: Mend) -> answers.Mend:
     if mend.operation is not None:
         return {"words": mend.words, "operation": operation_to_json(mend.operation)}
-    return {"words": mend.words, "texture": mend.texture, "reading": asdict(mend.reading) if mend.reading else None}
+    made: answers.Mend = {"words": mend.words, "texture": mend.texture}
+    if mend.reading is not None:
+        made["reading"] = mend.reading
+    return made
 
 
 def _by_node(problems: list[Problem]) -> dict[str, list[Problem]]:
@@ -150,7 +164,7 @@ def _by_node(problems: list[Problem]) -> dict[str, list[Problem]]:
     return found
 
 
-def _problems(problems: list[Problem]) -> list[dict[str, Any]]:
+def _problems(problems: list[Problem]) -> list[answers.Problem]:
     return [
         {
             "code": problem.code,
@@ -179,8 +193,11 @@ TABLES: Mapping[str, Table] = {
 }
 
 
-def state(kept: StoredGraph, view: ViewRequest) -> dict[str, Any]:
-    """Everything the page shows, of each table only what differs from the state the page has, where that is known."""
+def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = None) -> GraphState:
+    """Everything the page shows, of each table only what differs from the state the page has, where that is known.
+
+    ``made`` is what the edit before it brought.
+    """
     variant = view.variant if kept.graph.variant(view.variant) else ""
     shown_source = source_from(view.shown)
     if shown_source is not None and not _exists(kept, shown_source):
@@ -190,11 +207,17 @@ def state(kept: StoredGraph, view: ViewRequest) -> dict[str, Any]:
     shown, before = sessions().show(kept, variant, shown_source, on, mark, view.seen)
     tables = {name: table.fresh(shown, before) for name, table in TABLES.items()}
     nodes, behind = tables.pop("nodes"), kept.backdrop_graphs
-    return {
-        **tables,
+    document = {**graph_to_json(kept.graph, with_nodes=False), "nodes": [nodes[key] for key in sorted(nodes)]}
+    found: GraphState = {
+        "types": tables["types"],
+        "input_types": tables["input_types"],
+        "rates": tables["rates"],
+        "kinds": tables["kinds"],
+        "problems": tables["problems"],
+        "swatches": tables["swatches"],
         "seen": mark,
         "textures": {key: _texture(texture) for key, texture in kept.textures.items()},
-        "gone": {name: table.gone(shown, before) for name, table in TABLES.items()} if before else None,
+        "gone": _gone(shown, before) if before else None,
         "id": kept.id,
         "revision": kept.revision,
         "variant": variant,
@@ -202,12 +225,18 @@ def state(kept: StoredGraph, view: ViewRequest) -> dict[str, Any]:
         "undo": kept.undo_words,
         "redo": kept.redo_words,
         "changed": kept.changed.isoformat(),
-        "document": {**graph_to_json(kept.graph, with_nodes=False), "nodes": [nodes[key] for key in sorted(nodes)]},
+        "document": cast(GraphDocument, document),
         "shader": shader_state(
             shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures, _adds(shown_source)
         ),
         "part_surfaces": [
-            {**asdict(material), "title": behind[material.graph].graph.title, "stamp": behind[material.graph].stamp}
+            {
+                "part": material.part,
+                "graph": material.graph,
+                "variant": material.variant,
+                "title": behind[material.graph].graph.title,
+                "stamp": behind[material.graph].stamp,
+            }
             for material in kept.graph.backdrop_materials
             if material.graph in behind
         ],
@@ -216,11 +245,29 @@ def state(kept: StoredGraph, view: ViewRequest) -> dict[str, Any]:
         "motif": kept.motif,
         "stamp": kept.stamp,
     }
+    if made is not None:
+        found["made"] = made
+    return found
 
 
-def _decal(decal: Decal) -> dict[str, Any]:
+def _gone(shown: Shown, before: Shown) -> Gone:
+    gone: Any = {name: table.gone(shown, before) for name, table in TABLES.items()}
+    found: Gone = gone
+    return found
+
+
+def _decal(decal: Decal) -> DecalState:
     """A decal with the axes of its box."""
-    return {**asdict(decal), "axes": [axis.tolist() for axis in decal.axes]}
+    return {
+        "place": decal.place,
+        "turn": decal.turn,
+        "tilt": decal.tilt,
+        "roll": decal.roll,
+        "size": decal.size,
+        "index": decal.index,
+        "tint": decal.tint,
+        "axes": [(float(x), float(y), float(z)) for x, y, z in decal.axes],
+    }
 
 
 def _adds(source: Source | None) -> bool:

@@ -1,7 +1,6 @@
 """Textures: the list, import, how they are read, what is found out about them, and their pixels for the stage."""
 
 from collections.abc import Sequence
-from dataclasses import asdict
 from typing import Any
 
 import cv2
@@ -14,14 +13,23 @@ from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.language.texture import linear_to_srgb
 from velvet_moth.core.pictures.convert import as_zip, file_names, fitted, one_channel
 from velvet_moth.core.pictures.formats import DEPTHS, FORMATS, writable, write_picture, write_png
-from velvet_moth.core.pictures.inspection import guess
+from velvet_moth.core.pictures.inspection import Channel, guess
 from velvet_moth.core.pictures.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
 from velvet_moth.core.pictures.reading import Reading, RoleKey
 from velvet_moth.store import blobs, listing, projects, recipes, replacing, textures
 from velvet_moth.store.models import TextureRow
+from velvet_moth.store.replacing import Replaced
 from velvet_moth.web.apart import reader
-from velvet_moth.web.api.answers import Key, Replaced, TextureFacts, TextureOnly, Textures
-from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.answers import (
+    ChannelFacts,
+    Key,
+    TextureFacts,
+    TextureInfo,
+    TextureOnly,
+    Textures,
+    TextureUser,
+)
+from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
     LevelsRequest,
     NameRequest,
@@ -30,7 +38,6 @@ from velvet_moth.web.api.schemas import (
     RoleRequest,
     SaveAllRequest,
     SaveRequest,
-    TakeBackRequest,
 )
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import LEVELS, READING
@@ -43,7 +50,7 @@ SMALL = 256
 BEHIND = np.array((115, 112, 109), dtype=np.float32)
 
 
-def described(row: TextureRow) -> dict[str, Any]:
+def described(row: TextureRow) -> TextureInfo:
     return {
         "id": row.id,
         "name": row.name,
@@ -59,6 +66,20 @@ def described(row: TextureRow) -> dict[str, Any]:
     }
 
 
+def _channel(channel: Channel) -> ChannelFacts:
+    return {
+        "name": channel.name,
+        "low": channel.low,
+        "high": channel.high,
+        "mean": channel.mean,
+        "low_clip": channel.low_clip,
+        "high_clip": channel.high_clip,
+        "span": list(channel.span),
+        "counts": list(channel.counts),
+        "constant": channel.is_constant,
+    }
+
+
 def _upload() -> FileStorage:
     found = request.files.get("file")
     if found is None:
@@ -67,14 +88,14 @@ def _upload() -> FileStorage:
 
 
 @api.get("")
-@takes(Textures)
-def listed() -> Any:
+@takes()
+def listed() -> Textures:
     return dict(textures=[described(r) for r in textures.listed(db(), projects.first(db()).id)])
 
 
 @api.post("")
-@takes(TextureOnly, upload=("role", "name"))
-def import_texture() -> Any:
+@takes(upload=("role", "name"))
+def import_texture() -> TextureOnly:
     """Keeps a file. Without a role the picture itself says how it is read, and why is told."""
     upload = _upload()
     file_name, data = upload.filename or "texture", upload.read()
@@ -90,41 +111,41 @@ def import_texture() -> Any:
 
 
 @api.get("/<key>")
-@takes(TextureFacts)
-def read(key: str) -> Any:
+@takes()
+def read(key: str) -> TextureFacts:
     """A texture with what is found out about it, and the graphs that use it."""
     row = textures.load(db(), key)
     found = textures.inspection(db(), row)
-    users = [
+    users: list[TextureUser] = [
         {"id": one.id, "title": one.title, "motif": one.motif}
         for one in listing.using_texture(db(), row.project_id, row.id)
     ]
     return dict(
         texture=described(row),
-        channels=[{**asdict(c), "constant": c.is_constant} for c in found.channels],
-        guess=asdict(found.guess),
-        verdicts=[asdict(v) for v in found.verdicts],
+        channels=[_channel(channel) for channel in found.channels],
+        guess=found.guess,
+        verdicts=list(found.verdicts),
         users=users,
     )
 
 
 @api.post("/<key>/reading")
-@takes(TextureOnly, body=ReadingRequest)
-def read_as(key: str, asked: ReadingRequest) -> Any:
+@takes(body=ReadingRequest)
+def read_as(key: str, asked: ReadingRequest) -> TextureOnly:
     row = textures.read_as(db(), key, Reading(asked.role, asked.green))
     recipes.follow(db(), key)
     return dict(texture=described(row))
 
 
 @api.post("/<key>/name")
-@takes(TextureOnly, body=NameRequest)
-def rename(key: str, asked: NameRequest) -> Any:
+@takes(body=NameRequest)
+def rename(key: str, asked: NameRequest) -> TextureOnly:
     return dict(texture=described(textures.rename(db(), key, asked.name)))
 
 
 @api.post("/<key>/file")
-@takes(TextureOnly, upload=("file",))
-def replace_file(key: str) -> Any:
+@takes(upload=("file",))
+def replace_file(key: str) -> TextureOnly:
     """Another file in its place; every graph that uses the texture follows."""
     upload = _upload()
     data, name = upload.read(), upload.filename or "texture"
@@ -135,30 +156,29 @@ def replace_file(key: str) -> Any:
 
 
 @api.post("/<key>/replace")
-@takes(Replaced, body=ReplaceRequest)
-def replace_everywhere(key: str, asked: ReplaceRequest) -> Any:
+@takes(body=ReplaceRequest)
+def replace_everywhere(key: str, asked: ReplaceRequest) -> Replaced:
     """Another texture in its place in every graph, motif and stack that reads it."""
-    return asdict(replacing.replace_everywhere(db(), key, asked.by))
+    return replacing.replace_everywhere(db(), key, asked.by)
 
 
 @api.post("/replace/undo")
-@takes(Replaced, body=TakeBackRequest)
-def take_back(asked: TakeBackRequest) -> Any:
-    told = asked.model_dump()
-    replacing.take_back(db(), replacing.Replaced(told["graphs"], told["recipes"]))
-    return told
+@takes(body=Replaced)
+def take_back(asked: Replaced) -> Replaced:
+    replacing.take_back(db(), asked)
+    return asked
 
 
 @api.delete("/<key>")
-@takes(Key)
-def delete(key: str) -> Any:
+@takes()
+def delete(key: str) -> Key:
     textures.delete(db(), key)
     return dict(id=key)
 
 
 @api.post("/<key>/restore")
-@takes(TextureOnly)
-def restore(key: str) -> Any:
+@takes()
+def restore(key: str) -> TextureOnly:
     return dict(texture=described(textures.restore(db(), key)))
 
 
@@ -172,8 +192,8 @@ def _attached(name: str) -> dict[str, str]:
 
 
 @api.get("/<key>/file")
-@takes("application/octet-stream")
-def file(key: str) -> Any:
+@sends("application/octet-stream")
+def file(key: str) -> Response:
     """The file as it came."""
     row = textures.load(db(), key)
     made = FORMATS[row.format]
@@ -182,8 +202,8 @@ def file(key: str) -> Any:
 
 
 @api.get("/<key>/as/<format_>")
-@takes("application/octet-stream", query=SaveRequest)
-def saved_as(key: str, format_: str, asked: SaveRequest) -> Any:
+@sends("application/octet-stream", query=SaveRequest)
+def saved_as(key: str, format_: str, asked: SaveRequest) -> Response:
     """The picture in another format, or one channel of it."""
     made = writable(format_)
     row = textures.load(db(), key)
@@ -195,8 +215,8 @@ def saved_as(key: str, format_: str, asked: SaveRequest) -> Any:
 
 
 @api.get("/all.zip")
-@takes("application/zip", query=SaveAllRequest)
-def all_as_zip(asked: SaveAllRequest) -> Any:
+@sends("application/zip", query=SaveAllRequest)
+def all_as_zip(asked: SaveAllRequest) -> Response:
     """Every texture of the project in one format, named by a pattern."""
     format_, pattern = asked.format, asked.names
     writable(format_)
@@ -208,8 +228,8 @@ def all_as_zip(asked: SaveAllRequest) -> Any:
 
 
 @api.get("/<key>/picture.png")
-@takes("image/png")
-def picture(key: str) -> Any:
+@sends("image/png")
+def picture(key: str) -> Response:
     """A small picture of it as seen on a screen. The address carries the revision, so it never changes."""
     row = textures.load(db(), key)
     levels = textures.levels(db(), row)
@@ -227,8 +247,8 @@ def picture(key: str) -> Any:
 
 
 @api.get("/<key>/levels")
-@takes("application/octet-stream", query=LevelsRequest)
-def levels(key: str, asked: LevelsRequest) -> Any:
+@sends("application/octet-stream", query=LevelsRequest)
+def levels(key: str, asked: LevelsRequest) -> Response:
     """Levels one after the other as RGBA, row 0 at the bottom, from the first one not larger than ``most``.
 
     The headers tell the size of the first one sent and of the picture, the kind of its numbers, and whether they

@@ -1,8 +1,5 @@
 """The room of textures: looking at them, reading them right, making them."""
 
-import json
-from dataclasses import asdict
-
 from flask import Blueprint, render_template
 
 from velvet_moth.core.making import GROUPS
@@ -15,6 +12,7 @@ from velvet_moth.store import projects
 from velvet_moth.web.apart import reader
 from velvet_moth.web.api.recipes import all_steps
 from velvet_moth.web.database import db
+from velvet_moth.web.plain_json import embedded
 
 page = Blueprint("textures_room", __name__)
 
@@ -22,7 +20,7 @@ page = Blueprint("textures_room", __name__)
 def settings() -> str:
     """What the scripts need to know of the core, as JSON."""
     told = {
-        "roles": {key: asdict(role) for key, role in ROLES.items()},
+        "roles": ROLES,
         "steps": all_steps(),
         "groups": list(GROUPS),
         "beginnings": BEGINNINGS,
@@ -30,7 +28,7 @@ def settings() -> str:
         "depths": list(DEPTHS),
         "writable": {key: FORMATS[key].name for key in WRITABLE},
     }
-    return json.dumps(told).replace("<", "\\u003c")
+    return embedded(told)
 
 
 @page.get("/textures")

@@ -1,14 +1,13 @@
 """The workbench of one graph."""
 
-import json
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from functools import cache
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from velvet_moth.core.catalogue.ports import spoken
-from velvet_moth.core.catalogue.registry import CATALOGUE, described
+from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS
 from velvet_moth.core.forms import FORMS
@@ -22,7 +21,10 @@ from velvet_moth.core.nodes.surfaces import BACK
 from velvet_moth.core.render.looks import LOOKS
 from velvet_moth.core.scenery.backdrops import BACKDROPS
 from velvet_moth.store import graphs, listing, projects
+from velvet_moth.web.api.answers import PageSettings
+from velvet_moth.web.api.catalogue import described
 from velvet_moth.web.database import db
+from velvet_moth.web.plain_json import embedded
 
 page = Blueprint("workbench", __name__)
 
@@ -33,7 +35,7 @@ MOST_NESTED = 12
 @cache
 def settings_of_page() -> str:
     """What the scripts need to know of the core, as JSON: the catalogue, which types fit, first view."""
-    told = {
+    found: PageSettings = {
         "nodes": {key: described(node) for key, node in CATALOGUE.items()},
         "fits": {a.name: [b.name for b in PORT_TYPES.values() if can_carry(a, b)] for a in PORT_TYPES.values()},
         "type_words": {t.name: t.words for t in PORT_TYPES.values()},
@@ -43,19 +45,19 @@ def settings_of_page() -> str:
         },
         "tints": list(TINTS),
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
-        "views": {key: asdict(form.view) for key, form in FORMS.items()},
-        "cells": {key: asdict(form.cells) for key, form in FORMS.items() if form.cells},
-        "backdrops": {key: asdict(behind.view) for key, behind in BACKDROPS.items()},
+        "views": {key: form.view for key, form in FORMS.items()},
+        "cells": {key: form.cells for key, form in FORMS.items() if form.cells},
+        "backdrops": {key: behind.view for key, behind in BACKDROPS.items()},
         "asked_by_kind": {key: [BACK] for key, kind in KINDS.items() if kind.has_back},
         "backdrop_parts": {key: {part: spoken(part) for part in behind.parts()} for key, behind in BACKDROPS.items()},
-        "standing": {key: asdict(behind.standing) for key, behind in BACKDROPS.items()},
+        "standing": {key: behind.standing for key, behind in BACKDROPS.items()},
         "rigs": {
             key: {
                 "turn": kind.rig.turn,
                 "tilt": kind.rig.tilt,
                 "colour": list(kind.rig.sun_colour),
                 "exposure": kind.rig.exposure,
-                "lamps": [{"place": lamp.place, "colour": lamp.colour} for lamp in kind.rig.lamps],
+                "lamps": list(kind.rig.lamps),
                 "far": [*grey_light(kind.rig.exposure), FAR],
             }
             for key, kind in RIGS.items()
@@ -64,7 +66,7 @@ def settings_of_page() -> str:
         "instance": INSTANCE,
         "sun": {"size": SIZE, "nothing": NOTHING},
     }
-    return json.dumps(told).replace("<", "\\u003c")
+    return embedded(found)
 
 
 @page.get("/graphs/<int:key>")

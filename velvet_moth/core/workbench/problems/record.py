@@ -2,10 +2,13 @@
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.language.expr import Domain, Expr
 from velvet_moth.core.language.interval import Interval
+
+Severity = Literal["error", "warning", "may", "note"]
 
 
 @dataclass(frozen=True)
@@ -16,7 +19,7 @@ class Problem:
     """
 
     code: str
-    severity: str
+    severity: Severity
     node: str
     input: str
     what: str
@@ -40,6 +43,6 @@ def runs(interval: Interval) -> str:
     return f"is {end(interval.low)}" if interval.low == interval.high else f"runs over {span(interval)}"
 
 
-def severity_of(interval: Interval) -> str:
+def severity_of(interval: Interval) -> Severity:
     """A single value is a fact; a range only says what may be, until samples confirm it."""
     return "warning" if interval.low == interval.high else "may"

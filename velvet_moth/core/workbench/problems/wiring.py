@@ -12,7 +12,7 @@ from velvet_moth.core.language.types import P_NUMBER, P_SURFACE, P_TEXTURE
 from velvet_moth.core.lowering.lowered import LoweredGraph, Mismatch, PerPixelInVertexShader
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import RemoveNodes, SetValue, Unwire, Wire
-from velvet_moth.core.workbench.problems.record import Problem, end
+from velvet_moth.core.workbench.problems.record import Problem, Severity, end
 
 _CHANNELS = ("red", "green", "blue", "alpha")
 
@@ -102,7 +102,7 @@ def missing_inputs(lowered: LoweredGraph, textures: Mapping[str, Texture]) -> li
                 stand_in = WORDS[missing[node.id, key]]
                 is_gone = bool(node.value(key))
                 what = f"{'The chosen texture is gone' if is_gone else 'No texture is chosen'}; it reads as {stand_in}."
-                severity = "warning" if is_gone else "note"
+                severity: Severity = "warning" if is_gone else "note"
                 mends = (Mend("Leave it empty", SetValue(node.id, key, None)),) if is_gone else ()
                 problems.append(Problem("missing-texture", severity, node.id, key, what, where, mends))
             elif declared.type is P_SURFACE and node.id != DOCK:

@@ -1,62 +1,262 @@
-/** Shapes of what the server sends; for the type checker only. */
+/** The types of what the server sends and takes, made by `./moth types`; for the type checker only. */
 
+export type Craft =
+  | Join
+  | JoinAll
+  | InsertNode
+  | PullOut
+  | SwapInputs
+  | Paste
+  | Duplicate
+  | ShareParameter
+  | RenameEverywhere
+  | ReplaceTexture;
+export type Mark = Frame | Note | Bookmark;
+export type Operation =
+  | Batch
+  | SetTitle
+  | SetForm
+  | SetRig
+  | SetKind
+  | SetBackdrop
+  | SetEnvironment
+  | SetDecals
+  | SetBackdropMaterials
+  | SetViews
+  | PutMarks
+  | AddParameter
+  | EditParameter
+  | OrderParameter
+  | RemoveParameter
+  | Wire
+  | Unwire
+  | SetValue
+  | SetSetting
+  | AddNode
+  | RemoveNodes
+  | RestoreNodes
+  | LabelNode
+  | MoveNodes
+  | MuteNodes
+  | AddVariant
+  | RenameVariant
+  | DescribeVariant
+  | RemoveVariant
+  | SetOverride;
 export type Value = number[] | string;
 
-export interface Port {
+/**
+ * Every type by its name.
+ */
+export interface ScriptTypes {
+  AddNode: AddNode;
+  AddParameter: AddParameter;
+  AddVariant: AddVariant;
+  Analysis: Analysis;
+  AtlasGrid: AtlasGrid;
+  BackdropChoice: BackdropChoice;
+  BackdropChoices: BackdropChoices;
+  BackdropMaterial: BackdropMaterial;
+  BackdropShaders: BackdropShaders;
+  Batch: Batch;
+  Bookmark: Bookmark;
+  Bounds: Bounds;
+  Camera: Camera;
+  Cells: Cells;
+  ChannelFacts: ChannelFacts;
+  Comparison: Comparison;
+  Cost: Cost;
+  CostReport: CostReport;
+  Craft: Craft;
+  Decal: Decal;
+  DecalState: DecalState;
+  DescribeVariant: DescribeVariant;
+  Duplicate: Duplicate;
+  EditParameter: EditParameter;
+  Error: Error;
+  Exposure: Exposure;
+  Frame: Frame;
+  Gone: Gone;
+  GraphDocument: GraphDocument;
+  GraphState: GraphState;
+  Guess: Guess;
+  Happened: Happened;
+  History: History;
+  Hit: Hit;
+  Hits: Hits;
+  Id: Id;
+  InsertNode: InsertNode;
+  Join: Join;
+  JoinAll: JoinAll;
+  Key: Key;
+  LabelNode: LabelNode;
+  Lamp: Lamp;
+  Mark: Mark;
+  Mend: Mend;
+  MoveNodes: MoveNodes;
+  MuteNodes: MuteNodes;
+  NamedNode: NamedNode;
+  NamedVariant: NamedVariant;
+  News: News;
+  NewNode: NewNode;
+  GraphNode: GraphNode;
+  NodeCost: NodeCost;
+  NodeType: NodeType;
+  Note: Note;
+  Operation: Operation;
+  OrderParameter: OrderParameter;
+  Outline: Outline;
+  OutlinePort: OutlinePort;
+  Output: Output;
+  OutputPort: OutputPort;
+  PageSettings: PageSettings;
+  Parameter: Parameter;
+  PartSurface: PartSurface;
+  Paste: Paste;
+  PictureFrom: PictureFrom;
+  Pin: Pin;
+  Port: Port;
+  Preview: Preview;
+  Problem: Problem;
+  PullOut: PullOut;
+  PutMarks: PutMarks;
+  Range: Range;
+  Reading: Reading;
+  Recipe: Recipe;
+  RecipeState: RecipeState;
+  RecipeStep: RecipeStep;
+  RecipeTile: RecipeTile;
+  Refusal: Refusal;
+  RemoveNodes: RemoveNodes;
+  RemoveParameter: RemoveParameter;
+  RemoveVariant: RemoveVariant;
+  RenameEverywhere: RenameEverywhere;
+  RenameVariant: RenameVariant;
+  ReplaceTexture: ReplaceTexture;
+  RestoreNodes: RestoreNodes;
+  RigState: RigState;
+  Sampler: Sampler;
+  SavedView: SavedView;
+  SetBackdrop: SetBackdrop;
+  SetBackdropMaterials: SetBackdropMaterials;
+  SetDecals: SetDecals;
+  SetEnvironment: SetEnvironment;
+  SetForm: SetForm;
+  SetKind: SetKind;
+  SetOverride: SetOverride;
+  SetRig: SetRig;
+  SetSetting: SetSetting;
+  SetTitle: SetTitle;
+  SetValue: SetValue;
+  SetViews: SetViews;
+  Setting: Setting;
+  ShaderState: ShaderState;
+  ShaderText: ShaderText;
+  ShaderWithValues: ShaderWithValues;
+  ShareParameter: ShareParameter;
+  Source: Source;
+  Step: Step;
+  StepKind: StepKind;
+  StepSetting: StepSetting;
+  SunPicture: SunPicture;
+  SwapInputs: SwapInputs;
+  Swatch: Swatch;
+  TextureFacts: TextureFacts;
+  TextureInfo: TextureInfo;
+  TextureOnly: TextureOnly;
+  TextureRead: TextureRead;
+  TextureUser: TextureUser;
+  Textures: Textures;
+  TileMap: TileMap;
+  ToggleCost: ToggleCost;
+  Unwire: Unwire;
+  Use: Use;
+  Uses: Uses;
+  Value: Value;
+  ValueHeld: ValueHeld;
+  ValuesHeld: ValuesHeld;
+  Variant: Variant;
+  Verdict: Verdict;
+  Version: Version;
+  VersionWithStamp: VersionWithStamp;
+  Wire: Wire;
+  WirePart: WirePart;
+}
+/**
+ * Adds a node, with whatever values, settings and incoming wires it carries.
+ */
+export interface AddNode {
+  node: NewNode;
+  op: "add_node";
+}
+/**
+ * One node: its values on unwired inputs, its settings, its incoming wires, and where its card lies.
+ *
+ * ``place`` is None while the card is laid out by itself; a hand-placed card keeps its place.
+ * ``outline`` tells the ports of a type the catalogue does not hold. A ``muted`` node does nothing: what
+ * comes in goes out.
+ */
+export interface NewNode {
+  id: string;
+  type: string;
+  values?: {
+    [k: string]: number[] | string;
+  };
+  settings?: {
+    [k: string]: unknown;
+  };
+  wires?: {
+    [k: string]: Source;
+  };
+  label?: string;
+  place?: [number, number] | null;
+  outline?: Outline | null;
+  muted?: boolean;
+}
+/**
+ * The far end of a wire: an output of a node, and which ``part`` of it the wire takes ("" for all of it).
+ */
+export interface Source {
+  node: string;
+  output: string;
+  part: string;
+}
+/**
+ * The ports of a node, and what it says of itself.
+ */
+export interface Outline {
+  name: string;
+  inputs: OutlinePort[];
+  outputs: OutlinePort[];
+  sentence: string;
+}
+/**
+ * One input or output: ``type`` is the name of a port type, ``default`` an input's components.
+ */
+export interface OutlinePort {
   key: string;
   name: string;
   type: string;
   default: number[];
   low: number;
   high: number;
-  step: number;
-  unit: string;
-  words: string;
-  source: string;
-  wirable: boolean;
-  /** The texture input whose reading it belongs to. */
-  reads: string;
-  /** Shown only where it is used or asked for. */
-  extra: boolean;
 }
-
-export interface Setting {
-  key: string;
-  name: string;
-  default: string | number;
-  options: string[];
-  low: number;
-  high: number;
-  words: string;
-  reads: string;
+/**
+ * Makes an input's value a parameter; ``overrides`` are what variants set on it, by variant.
+ */
+export interface AddParameter {
+  parameter: Parameter;
+  at?: number | null;
+  overrides?: {
+    [k: string]: number[] | string;
+  } | null;
+  op: "add_parameter";
 }
-
-export interface NodeType {
-  key: string;
-  role: string;
-  name: string;
-  group: string;
-  hidden: boolean;
-  inputs: Port[];
-  settings: Setting[];
-  outputs: { key: string; name: string; type: string; strands: number; unit: string }[];
-  sentence: string;
-  formula: string;
-  use: string;
-}
-
-export interface GraphNode {
-  id: string;
-  type: string;
-  label?: string;
-  place?: [number, number];
-  values?: Record<string, Value>;
-  settings?: Record<string, string | number>;
-  muted?: boolean;
-  /** By input: node, output, and the part of its value where the wire takes less than all. */
-  wires?: Record<string, [string, string, string?]>;
-}
-
+/**
+ * A value opened for tuning: which input of which node, under what name, range and unit.
+ *
+ * ``group`` is the heading it stands under; ``help`` says what it does, to whoever tunes it.
+ */
 export interface Parameter {
   id: string;
   name: string;
@@ -69,110 +269,180 @@ export interface Parameter {
   group: string;
   help: string;
 }
-
+/**
+ * Adds a variant, empty or with values.
+ */
+export interface AddVariant {
+  variant: Variant;
+  at?: number | null;
+  op: "add_variant";
+}
+/**
+ * A named set of parameter values over those of its ``base``, another variant, or ("") the graph's defaults.
+ */
 export interface Variant {
-  /** The variant whose values it takes where it sets none; "" for the graph's defaults. */
+  id: string;
+  name: string;
+  values: {
+    [k: string]: number[] | string;
+  };
   base: string;
   note: string;
+}
+export interface Analysis {
+  ranges: {
+    [k: string]: Range;
+  };
+  cost: Cost;
+  saved: Cost;
+}
+export interface Range {
+  proved: [number | null, number | null];
+  seen: [number | null, number | null] | null;
+  rate: string;
+}
+export interface Cost {
+  operations: number;
+  reads: number;
+  classes: {
+    [k: string]: number;
+  };
+}
+/**
+ * The grid of a step's tiles; boxes are least u, least v, most u, most v of each cell's inside.
+ */
+export interface AtlasGrid {
+  columns: number;
+  rows: number;
+  clean: number;
+  boxes: [number, number, number, number][];
+}
+export interface BackdropChoice {
+  graph: string;
+  title: string;
+  variants: NamedVariant[];
+}
+export interface NamedVariant {
   id: string;
   name: string;
-  values: Record<string, Value>;
 }
-
-export interface Frame {
-  kind: "frame";
-  id: string;
-  title: string;
-  nodes: string[];
-  tint: string;
-  folded: boolean;
+export interface BackdropChoices {
+  graphs: BackdropChoice[];
 }
-
-export interface Note {
-  kind: "note";
-  id: string;
-  text: string;
-  place: [number, number];
-}
-
-export interface Bookmark {
-  kind: "bookmark";
-  id: string;
-  title: string;
-  place: [number, number];
-  zoom: number;
-}
-
-export type Mark = Frame | Note | Bookmark;
-
-export interface GraphDocument {
-  version: number;
-  marks: Mark[];
-  title: string;
-  form: string;
-  rig: string;
-  backdrop: string;
-  decals: Decal[];
-  /** The parts of backdrops that have the surfaces of other graphs. */
-  backdrop_materials: BackdropMaterial[];
-  /** A texture of all directions in the place of the rig's own surroundings. */
-  environment: string;
-  views: SavedView[];
-  kind: string;
-  nodes: GraphNode[];
-  parameters: Parameter[];
-  variants: Variant[];
-}
-
-export interface Swatch {
-  png: string;
-  mean: [number, number, number];
-  /** What JSON cannot hold is null. */
-  value: (number | null)[];
-  low: number | null;
-  high: number | null;
-}
-
-export type Operation = { op: string; [field: string]: unknown };
-
-export interface Problem {
-  code: string;
-  severity: "error" | "warning" | "may" | "note";
-  node: string;
-  input: string;
-  what: string;
-  where: string;
-  /** Each an edit of the graph, or another reading of a texture. */
-  mends: { words: string; operation?: Operation; texture?: string; reading?: Record<string, string> }[];
-}
-
-export interface Sampler {
-  name: string;
-  texture: string;
-  /** How often the texture has changed. */
-  revision: number;
-  key: string[];
-  wrap: ["repeat" | "clamp" | "mirror", "repeat" | "clamp" | "mirror"];
-  filter: "smooth" | "pixels";
-}
-
+/**
+ * Another graph of the project as the surface of a part of a backdrop, in one of its variants ("" for its defaults).
+ *
+ * ``part`` is named as ``backdrops.place_of`` has it; ``graph`` is the key it is kept by.
+ */
 export interface BackdropMaterial {
-  /** The backdrop and its part, as "lock_basin.bed". */
   part: string;
-  /** The key of a graph of the project. */
   graph: string;
   variant: string;
 }
-
-/** With the graph's name, and what tells its states apart. */
-export interface PartSurface extends BackdropMaterial {
-  title: string;
-  stamp: string;
+export interface BackdropShaders {
+  light: ShaderText;
+  seen: ShaderText;
 }
-
+export interface ShaderText {
+  vertex: string;
+  fragment: string;
+}
+/**
+ * Several operations as one step: all of them or none.
+ */
+export interface Batch {
+  operations: (
+    | Batch
+    | SetTitle
+    | SetForm
+    | SetRig
+    | SetKind
+    | SetBackdrop
+    | SetEnvironment
+    | SetDecals
+    | SetBackdropMaterials
+    | SetViews
+    | PutMarks
+    | AddParameter
+    | EditParameter
+    | OrderParameter
+    | RemoveParameter
+    | Wire
+    | Unwire
+    | SetValue
+    | SetSetting
+    | AddNode
+    | RemoveNodes
+    | RestoreNodes
+    | LabelNode
+    | MoveNodes
+    | MuteNodes
+    | AddVariant
+    | RenameVariant
+    | DescribeVariant
+    | RemoveVariant
+    | SetOverride
+  )[];
+  summary?: string;
+  op: "batch";
+}
+/**
+ * Sets the title of the graph.
+ */
+export interface SetTitle {
+  value: string;
+  op: "set_title";
+}
+/**
+ * Sets the form of the graph.
+ */
+export interface SetForm {
+  value: string;
+  op: "set_form";
+}
+/**
+ * Sets the rig of the graph.
+ */
+export interface SetRig {
+  value: string;
+  op: "set_rig";
+}
+/**
+ * Sets the kind of the graph.
+ */
+export interface SetKind {
+  value: string;
+  op: "set_kind";
+}
+/**
+ * Sets the backdrop of the graph.
+ */
+export interface SetBackdrop {
+  value: string;
+  op: "set_backdrop";
+}
+/**
+ * Sets the environment of the graph.
+ */
+export interface SetEnvironment {
+  value: string;
+  op: "set_environment";
+}
+/**
+ * Sets the decals of the graph.
+ */
+export interface SetDecals {
+  value: Decal[];
+  op: "set_decals";
+}
+/**
+ * A box about ``place`` (metres), projecting against the direction it faces (``turn``, ``tilt``, degrees).
+ *
+ * ``roll`` turns its picture (degrees); ``size`` is its width, height and depth (metres). ``index`` (from 1) and
+ * ``tint`` tell it from others of the same graph; later ones lie over earlier ones.
+ */
 export interface Decal {
   place: [number, number, number];
-  /** Where it faces, and how its picture is turned, in degrees. */
   turn: number;
   tilt: number;
   roll: number;
@@ -180,12 +450,32 @@ export interface Decal {
   index: number;
   tint: [number, number, number];
 }
-
-/** With the axes of its box: right, up, out. */
-export interface DecalState extends Decal {
-  axes: [number, number, number][];
+/**
+ * Sets the backdrop materials of the graph.
+ */
+export interface SetBackdropMaterials {
+  value: BackdropMaterial[];
+  op: "set_backdrop_materials";
 }
-
+/**
+ * Sets the views of the graph.
+ */
+export interface SetViews {
+  value: SavedView[];
+  op: "set_views";
+}
+/**
+ * An eye and where the light stands (degrees), under a name.
+ */
+export interface SavedView {
+  name: string;
+  camera: Camera;
+  light_turn: number;
+  light_tilt: number;
+}
+/**
+ * An eye on an orbit about ``target`` (metres); angles in degrees, ``field`` the vertical field of view.
+ */
 export interface Camera {
   turn: number;
   tilt: number;
@@ -193,21 +483,480 @@ export interface Camera {
   field: number;
   target: [number, number, number];
 }
-
-export interface SavedView {
-  name: string;
-  camera: Camera;
-  light_turn: number;
-  light_tilt: number;
+/**
+ * Sets marks, new ones or in place of those of the same id, and removes others, as one step.
+ *
+ * A card is in one frame at most: a frame takes its cards out of those that had them.
+ */
+export interface PutMarks {
+  marks?: (Frame | Note | Bookmark)[];
+  remove?: string[];
+  op: "put_marks";
 }
-
+/**
+ * A titled area around cards. It grows with its members; ``folded`` it is one line.
+ */
+export interface Frame {
+  id: string;
+  title: string;
+  nodes: string[];
+  tint: string;
+  folded: boolean;
+  kind: "frame";
+}
+/**
+ * Words at a place of the graph, in the page's pixels at full size.
+ */
+export interface Note {
+  id: string;
+  text: string;
+  place: [number, number];
+  kind: "note";
+}
+/**
+ * A view to come back to: what lies in the middle, and how near.
+ */
+export interface Bookmark {
+  id: string;
+  title: string;
+  place: [number, number];
+  zoom: number;
+  kind: "bookmark";
+}
+/**
+ * Changes a parameter's name, range, step, unit, group or help, not what it opens.
+ */
+export interface EditParameter {
+  parameter: Parameter;
+  op: "edit_parameter";
+}
+/**
+ * Moves a parameter to another place in the list, counted from 0.
+ */
+export interface OrderParameter {
+  parameter: string;
+  at: number;
+  op: "order_parameter";
+}
+/**
+ * Closes a parameter; the default stays as a plain value, variants lose theirs.
+ */
+export interface RemoveParameter {
+  parameter: string;
+  op: "remove_parameter";
+}
+/**
+ * Joins an output to an input, in place of what was wired there. A mismatch of types is kept and shown.
+ */
+export interface Wire {
+  node: string;
+  input: string;
+  from_node: string;
+  from_output: string;
+  part?: string;
+  op: "wire";
+}
+/**
+ * Takes the wire off an input.
+ */
+export interface Unwire {
+  node: string;
+  input: string;
+  op: "unwire";
+}
+/**
+ * Sets the value that an unwired input carries; None takes it back to the node's own default.
+ */
+export interface SetValue {
+  node: string;
+  input: string;
+  value: (number[] | string) | null;
+  op: "set_value";
+}
+/**
+ * Makes a choice of a node, which rebuilds the shader; None takes it back to the node's own default.
+ */
+export interface SetSetting {
+  node: string;
+  setting: string;
+  value: string | number | null;
+  op: "set_setting";
+}
+/**
+ * Removes nodes with their wires, their parameters, and what variants set on those.
+ */
+export interface RemoveNodes {
+  nodes: string[];
+  op: "remove_nodes";
+}
+/**
+ * Brings removed nodes back: the nodes bare, then all their wires, their parameters, the frames they were in.
+ */
+export interface RestoreNodes {
+  nodes: NewNode[];
+  wires: Wire[];
+  parameters: AddParameter[];
+  marks?: (Frame | Note | Bookmark)[];
+  op: "restore_nodes";
+}
+/**
+ * Gives a node a name of its own; empty takes it back to its type's name.
+ */
+export interface LabelNode {
+  node: string;
+  label: string;
+  op: "label_node";
+}
+/**
+ * Puts cards at places by hand; None lets a card be laid out by itself again.
+ */
+export interface MoveNodes {
+  places: {
+    [k: string]: [number, number] | null;
+  };
+  op: "move_nodes";
+}
+/**
+ * Makes nodes do nothing, so that what comes in goes out, or makes them work again.
+ */
+export interface MuteNodes {
+  nodes: string[];
+  muted: boolean;
+  op: "mute_nodes";
+}
+export interface RenameVariant {
+  variant: string;
+  name: string;
+  op: "rename_variant";
+}
+/**
+ * Says what a variant is based on ("" for the graph's defaults), and what is noted about it.
+ */
+export interface DescribeVariant {
+  variant: string;
+  base: string;
+  note: string;
+  op: "describe_variant";
+}
+export interface RemoveVariant {
+  variant: string;
+  op: "remove_variant";
+}
+/**
+ * Sets a parameter in one variant; None takes it back to the graph's default.
+ */
+export interface SetOverride {
+  variant: string;
+  parameter: string;
+  value: (number[] | string) | null;
+  op: "set_override";
+}
+/**
+ * Boxes of the moved form, lowest and highest corner.
+ */
+export interface Bounds {
+  proved: number[][];
+  seen: number[][];
+}
+/**
+ * How finely a form may be made, in squares along a side: at least, at most, and where nothing is said.
+ */
+export interface Cells {
+  low: number;
+  high: number;
+  default: number;
+}
+export interface ChannelFacts {
+  name: string;
+  low: number | null;
+  high: number | null;
+  mean: number | null;
+  low_clip: number;
+  high_clip: number;
+  span: number[];
+  counts: number[];
+  constant: boolean;
+}
+export interface Comparison {
+  version: VersionWithStamp;
+  stamp: string;
+  added: string[];
+  removed: NamedNode[];
+  changed: {
+    [k: string]: string[];
+  };
+  elsewhere: string[];
+}
+export interface VersionWithStamp {
+  id: number;
+  name: string;
+  revision: number;
+  made: string;
+  stamp: string;
+}
+export interface NamedNode {
+  node: string;
+  name: string;
+}
+export interface CostReport {
+  vertex: Cost;
+  pixel: Cost;
+  channels: {
+    [k: string]: Cost;
+  };
+  nodes: NodeCost[];
+  toggles: ToggleCost[];
+  bounds: Bounds | null;
+}
+export interface NodeCost {
+  node: string;
+  name: string;
+  cost: Cost;
+}
+export interface ToggleCost {
+  node: string;
+  name: string;
+  input: string;
+  saved: Cost;
+}
+/**
+ * Wires an output to an input; takes a part of the value where the whole does not fit.
+ *
+ * ``taken_from`` is the (node, input) that gives the wire away, when an end is moved; ``added`` a node that
+ * comes with the wire.
+ */
+export interface Join {
+  node: string;
+  input: string;
+  from_node: string;
+  from_output: string;
+  taken_from?: [string, string] | null;
+  added?: NewNode | null;
+  craft: "join";
+}
+/**
+ * Wires several nodes to one: the first output of each to the next input that takes it, from ``input`` on.
+ */
+export interface JoinAll {
+  nodes: string[];
+  node: string;
+  input?: string;
+  craft: "join_all";
+}
+/**
+ * Puts a node, a new one or one of the graph, into the wire that arrives at ``into``, joined on both sides.
+ */
+export interface InsertNode {
+  into: string;
+  input: string;
+  node?: NewNode | null;
+  existing?: string;
+  craft: "insert_node";
+}
+/**
+ * Takes nodes out of their wires so that their neighbours join; with ``remove`` they leave the graph too.
+ */
+export interface PullOut {
+  nodes: string[];
+  remove?: boolean;
+  craft: "pull_out";
+}
+/**
+ * Swaps what two inputs of a node carry: wires, values and parameters.
+ */
+export interface SwapInputs {
+  node: string;
+  first: string;
+  second: string;
+  craft: "swap_inputs";
+}
+/**
+ * Puts cards from a copied text into the graph; ``keep_wires`` where they come from this very graph.
+ */
+export interface Paste {
+  text: string;
+  keep_wires?: boolean;
+  shift?: [number, number];
+  craft: "paste";
+}
+/**
+ * A second branch: chosen nodes with their parameters, what variants set, and names changed by find and replace.
+ */
+export interface Duplicate {
+  nodes: string[];
+  find?: string;
+  replace_with?: string;
+  keep_wires?: boolean;
+  craft: "duplicate";
+}
+/**
+ * Lets a parameter feed one more input; where it opened an input itself, a value card takes its place first.
+ *
+ * With no ``node`` only the value card is made, at ``place``.
+ */
+export interface ShareParameter {
+  parameter: string;
+  node?: string;
+  input?: string;
+  place?: [number, number] | null;
+  craft: "share_parameter";
+}
+/**
+ * Replaces ``find`` in the names of cards, parameters, groups, frames, bookmarks and variants, and in notes.
+ */
+export interface RenameEverywhere {
+  find: string;
+  replace_with: string;
+  craft: "rename_everywhere";
+}
+/**
+ * Chooses the texture ``new`` wherever ``old`` is chosen: on cards, in variants, and around the stage.
+ */
+export interface ReplaceTexture {
+  old: string;
+  new: string;
+  craft: "replace_texture";
+}
+/**
+ * A decal with the axes of its box: right, up, out.
+ */
+export interface DecalState {
+  place: [number, number, number];
+  turn: number;
+  tilt: number;
+  roll: number;
+  size: [number, number, number];
+  index: number;
+  tint: [number, number, number];
+  axes: [number, number, number][];
+}
+/**
+ * ``code`` is a stable word for programs; the others are sentences for people.
+ */
+export interface Error {
+  code: string;
+  what: string;
+  where: string;
+  mend: string;
+}
+export interface Exposure {
+  exposure: number | null;
+}
+/**
+ * What of each table is no longer there.
+ */
+export interface Gone {
+  nodes: string[];
+  types: string[];
+  input_types: string[];
+  rates: string[];
+  kinds: string[];
+  problems: string[];
+  swatches: string[];
+}
+/**
+ * The document of a graph as a graph file has it.
+ */
+export interface GraphDocument {
+  format: string;
+  version: number;
+  title: string;
+  form: string;
+  rig: string;
+  kind: string;
+  backdrop: string;
+  environment: string;
+  decals: Decal[];
+  backdrop_materials: BackdropMaterial[];
+  views: SavedView[];
+  nodes: GraphNode[];
+  parameters: Parameter[];
+  variants: Variant[];
+  marks: (Frame | Note | Bookmark)[];
+}
+/**
+ * One node: its values on unwired inputs, its settings, its incoming wires, and where its card lies.
+ *
+ * ``place`` is None while the card is laid out by itself; a hand-placed card keeps its place.
+ * ``outline`` tells the ports of a type the catalogue does not hold. A ``muted`` node does nothing: what
+ * comes in goes out.
+ */
+export interface GraphNode {
+  id: string;
+  type: string;
+  values?: {
+    [k: string]: number[] | string;
+  };
+  settings?: {
+    [k: string]: unknown;
+  };
+  wires?: {
+    [k: string]: string[];
+  };
+  label?: string;
+  place?: [number, number] | null;
+  outline?: Outline | null;
+  muted?: boolean;
+}
+/**
+ * Everything the workbench shows; of each table only what differs from the state the page had.
+ *
+ * ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
+ * ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
+ * and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
+ * null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
+ */
+export interface GraphState {
+  id: number;
+  revision: number;
+  seen: string;
+  stamp: string;
+  motif: string;
+  variant: string;
+  shown: string;
+  undo: string;
+  redo: string;
+  changed: string;
+  document: GraphDocument;
+  shader: ShaderState;
+  cost: Cost;
+  types: {
+    [k: string]: string;
+  };
+  input_types: {
+    [k: string]: string;
+  };
+  rates: {
+    [k: string]: number;
+  };
+  kinds: {
+    [k: string]: NodeType;
+  };
+  problems: {
+    [k: string]: Problem[];
+  };
+  swatches: {
+    [k: string]: Swatch;
+  };
+  textures: {
+    [k: string]: TextureRead;
+  };
+  gone: Gone | null;
+  part_surfaces: PartSurface[];
+  decals: DecalState[];
+  made?: string[] | number;
+}
+/**
+ * A shader with where its values and textures go; its text where the page does not have it.
+ *
+ * ``casts``: whether what it draws keeps the sun off what lies behind; ``adds``: whether every sheet of the form adds to
+ * the picture, hidden or not; ``projected``: whether it paints onto what lies behind. ``slots`` are node, input,
+ * offset and width.
+ */
 export interface ShaderState {
   hash: string;
-  /** Whether what it draws keeps the sun off what lies behind. */
   casts: boolean;
-  /** Whether every sheet of the form adds to the picture, hidden or not. */
   adds: boolean;
-  /** Whether it paints onto what lies behind. */
   projected: boolean;
   floats: number;
   slots: [string, string, number, number][];
@@ -215,71 +964,180 @@ export interface ShaderState {
   fragment?: string;
   vertex?: string;
 }
-
-export interface Cost {
-  operations: number;
-  reads: number;
-  classes: Record<string, number>;
-}
-
-export interface Range {
-  proved: [number | null, number | null];
-  seen: [number, number] | null;
-  rate: string;
-}
-
-export interface Analysis {
-  ranges: Record<string, Range>;
-  cost: Cost;
-  saved: Cost;
-}
-
-export interface CostReport {
-  vertex: Cost;
-  pixel: Cost;
-  channels: Record<string, Cost>;
-  nodes: { node: string; name: string; cost: Cost }[];
-  toggles: { node: string; name: string; input: string; saved: Cost }[];
-  bounds: { proved: number[][]; seen: number[][] } | null;
-}
-
-export interface GraphState {
-  id: number;
+/**
+ * ``revision`` counts the changes of the texture.
+ */
+export interface Sampler {
+  name: string;
+  texture: string;
   revision: number;
-  variant: string;
-  shown: string;
-  undo: string;
-  redo: string;
-  changed: string;
-  document: GraphDocument;
-  types: Record<string, string>;
-  input_types: Record<string, string>;
-  /** By node. */
-  problems: Record<string, Problem[]>;
-  shader: ShaderState;
-  /** Where decals lie: the graph's own, or the backdrop's places. */
-  decals: DecalState[];
-  part_surfaces: PartSurface[];
-  cost: Cost;
-  /** Node types by node id, of nodes that are not in the catalogue: motifs, and types unknown here. */
-  kinds: Record<string, NodeType>;
-  rates: Record<string, number>;
-  /** The type of the nodes that use this graph, where it is a motif. */
-  motif: string;
-  /** Tells every state of the graph and of its motifs apart. */
-  stamp: string;
-  swatches: Record<string, Swatch>;
-  /** What of each table is no longer there; null where the state is whole. */
-  gone: Record<"nodes" | "types" | "input_types" | "rates" | "kinds" | "problems" | "swatches", string[]> | null;
-  /** The textures the graph reads, by id. */
-  textures: Record<string, TextureRead>;
-  /** The mark of this state, by which the server knows what the page has. */
-  seen: string;
-  /** The nodes that the edit brought. */
-  made?: string[] | number;
+  key: string[];
+  wrap: ("repeat" | "clamp" | "mirror")[];
+  filter: "smooth" | "pixels";
 }
-
-/** A graph has a new revision; `motif` is the type of its uses where it is a motif. Or a texture has one. */
+export interface NodeType {
+  key: string;
+  role: string;
+  name: string;
+  group: string;
+  hidden: boolean;
+  inputs: Port[];
+  settings: Setting[];
+  outputs: OutputPort[];
+  sentence: string;
+  formula: string;
+  use: string;
+}
+/**
+ * An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
+ * shown only where it is used or asked for.
+ */
+export interface Port {
+  key: string;
+  name: string;
+  type: string;
+  default: number[];
+  low: number;
+  high: number;
+  step: number;
+  unit: string;
+  words: string;
+  source: string;
+  wirable: boolean;
+  reads: string;
+  extra: boolean;
+}
+export interface Setting {
+  key: string;
+  name: string;
+  default: string | number;
+  options: string[];
+  low: number;
+  high: number;
+  words: string;
+  reads: string;
+}
+export interface OutputPort {
+  key: string;
+  name: string;
+  type: string;
+  strands: number;
+  unit: string;
+}
+export interface Problem {
+  code: string;
+  severity: "error" | "warning" | "may" | "note";
+  node: string;
+  input: string;
+  what: string;
+  where: string;
+  mends: Mend[];
+}
+/**
+ * An edit of the graph, or another reading of a texture.
+ */
+export interface Mend {
+  words: string;
+  operation?: {
+    [k: string]: unknown;
+  };
+  texture?: string;
+  reading?: Reading;
+}
+/**
+ * The role of a picture and, for normal and flow maps, which way its green points.
+ */
+export interface Reading {
+  role: "colour" | "data" | "normal" | "flow" | "height";
+  green: "up" | "down";
+}
+export interface Swatch {
+  png: string;
+  mean: number[];
+  value: (number | null)[];
+  low: number | null;
+  high: number | null;
+}
+/**
+ * A texture as a graph reads it; ``revision`` counts its changes.
+ */
+export interface TextureRead {
+  name: string;
+  revision: number;
+  role: "colour" | "data" | "normal" | "flow" | "height";
+  green: "up" | "down";
+  width: number;
+  height: number;
+}
+/**
+ * A part of the backdrop with the surface of another graph: its name, and what tells its states apart.
+ */
+export interface PartSurface {
+  part: string;
+  graph: string;
+  variant: string;
+  title: string;
+  stamp: string;
+}
+/**
+ * What kind of map a picture seems to be: how sure (0..1), and why.
+ */
+export interface Guess {
+  reading: Reading;
+  confidence: number;
+  reason: string;
+}
+export interface Happened {
+  number: number;
+  words: string;
+  operation: {
+    [k: string]: unknown;
+  };
+}
+export interface History {
+  steps: Step[];
+  versions: Version[];
+}
+export interface Step {
+  number: number;
+  words: string;
+  made: string;
+  done: boolean;
+}
+export interface Version {
+  id: number;
+  name: string;
+  revision: number;
+  made: string;
+}
+/**
+ * A node type that was found, and why; a motif of the project brings its name and ports.
+ */
+export interface Hit {
+  key: string;
+  why: string;
+  name?: string;
+  kind?: NodeType;
+}
+export interface Hits {
+  hits: Hit[];
+}
+export interface Id {
+  id: number;
+}
+export interface Key {
+  id: string;
+}
+/**
+ * A small light near by: where it hangs (metres) and how bright it is a metre away, without a shadow.
+ */
+export interface Lamp {
+  place: [number, number, number];
+  colour: [number, number, number];
+}
+/**
+ * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture has one.
+ */
 export interface News {
   graph: number;
   revision: number;
@@ -287,98 +1145,180 @@ export interface News {
   words: string;
   texture: string;
 }
-
-export interface PageSettings {
-  nodes: Record<string, NodeType>;
-  fits: Record<string, string[]>;
-  type_words: Record<string, string>;
-  strands: Record<string, number>;
-  /** What a wire can take of a value. */
-  parts: Record<string, { words: string; given: string[]; made: string }>;
-  /** The names of the tints of frames. */
-  tints: string[];
-  /** How many numbers one stop of a gradient or curve has. */
-  stops: Record<string, number>;
-  /** From where each form is first seen. */
-  views: Record<string, Camera>;
-  /** Of how many cells along a side forms may be made, where that can be chosen. */
-  cells: Record<string, { low: number; high: number; default: number }>;
-  /** From where each backdrop is first seen. */
-  backdrops: Record<string, Camera>;
-  /** Inputs of the dock that a kind of surface wants to be shown, though they do nothing yet. */
-  asked_by_kind: Record<string, string[]>;
-  /** The names of each backdrop's parts. */
-  backdrop_parts: Record<string, Record<string, string>>;
-  /** What somebody sees who stands in a backdrop. */
-  standing: Record<string, Camera>;
-  /** What else can be looked at, by key. */
-  looks: Record<string, string>;
-  /** The light rigs as they first stand. */
-  rigs: Record<
-    string,
-    {
-      turn: number;
-      tilt: number;
-      colour: number[];
-      exposure: number;
-      far: number[];
-      lamps: { place: number[]; colour: number[] }[];
-    }
-  >;
-  instance: [number, number, number, number];
-  /** The picture that the sun sees: pixels a side, and what stands in it where nothing is met. */
-  sun: { size: number; nothing: number };
-}
-
-/** A texture as a graph reads it; `revision` counts its changes. */
-export interface TextureRead {
-  name: string;
-  revision: number;
-  role: string;
-  green: "up" | "down";
-  width: number;
-  height: number;
-}
-
-export interface TextureInfo {
+/**
+ * A texture that comes of a stack: which layer of which step, under what name, in what depth.
+ */
+export interface Output {
   id: string;
   name: string;
-  role: string;
-  green: "up" | "down";
-  width: number;
-  height: number;
-  channels: number;
+  step: string;
+  layer: string;
   depth: string;
-  format: string;
+}
+/**
+ * What the scripts of the workbench know of the core.
+ *
+ * ``fits``: the types a type can be wired to; ``stops``: how many numbers one stop of a gradient or curve has;
+ * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
+ * stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
+ * ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
+ * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers.
+ */
+export interface PageSettings {
+  nodes: {
+    [k: string]: NodeType;
+  };
+  fits: {
+    [k: string]: string[];
+  };
+  type_words: {
+    [k: string]: string;
+  };
+  strands: {
+    [k: string]: number;
+  };
+  parts: {
+    [k: string]: WirePart;
+  };
+  tints: string[];
+  stops: {
+    [k: string]: number;
+  };
+  views: {
+    [k: string]: Camera;
+  };
+  cells: {
+    [k: string]: Cells;
+  };
+  backdrops: {
+    [k: string]: Camera;
+  };
+  backdrop_parts: {
+    [k: string]: {
+      [k: string]: string;
+    };
+  };
+  standing: {
+    [k: string]: Camera;
+  };
+  asked_by_kind: {
+    [k: string]: string[];
+  };
+  looks: {
+    [k: string]: string;
+  };
+  rigs: {
+    [k: string]: RigState;
+  };
+  instance: [number, number, number, number];
+  sun: SunPicture;
+}
+/**
+ * What a wire can take of a value: of which types, and what comes out.
+ */
+export interface WirePart {
+  words: string;
+  given: string[];
+  made: string;
+}
+/**
+ * A light rig as it first stands: angles in degrees, linear light.
+ */
+export interface RigState {
+  turn: number;
+  tilt: number;
+  colour: number[];
+  exposure: number;
+  far: number[];
+  lamps: Lamp[];
+}
+/**
+ * The picture that the sun sees: pixels a side, and what stands in it where nothing is met.
+ */
+export interface SunPicture {
+  size: number;
+  nothing: number;
+}
+/**
+ * Where a picture comes from: a layer of a step above, or a texture.
+ */
+export interface PictureFrom {
+  step?: string;
+  layer?: string;
+  texture?: string;
+}
+export interface Pin {
+  place: (number | null)[];
+  light: (number | null)[];
+  shown: (number | null)[];
+  values: {
+    [k: string]: (number | null)[];
+  };
+}
+export interface Preview {
+  problems: {
+    [k: string]: string;
+  };
+  small: {
+    [k: string]: string;
+  };
+  picture: string;
+  alpha: string;
+  role: ("colour" | "data" | "normal" | "flow" | "height") | "";
+  size: number[];
+  atlas: AtlasGrid | null;
+}
+export interface Recipe {
+  name: string;
+  size: number[];
+  steps: RecipeStep[];
+  outputs: Output[];
+}
+export interface RecipeStep {
+  id: string;
+  step: string;
+  values: {
+    [k: string]: unknown;
+  };
+}
+export interface RecipeState {
+  id: number;
   revision: number;
-  /** The stack that made it, where it was made here. */
-  recipe: number | null;
+  recipe: Recipe;
+  textures: {
+    [k: string]: string;
+  };
 }
-
-export interface TextureFacts {
-  texture: TextureInfo;
-  channels: {
-    name: string;
-    low: number;
-    high: number;
-    mean: number;
-    low_clip: number;
-    high_clip: number;
-    span: [number, number];
-    counts: number[];
-    constant: boolean;
-  }[];
-  guess: { reading: { role: string; green: "up" | "down" }; confidence: number; reason: string };
-  verdicts: {
-    code: string;
-    severity: string;
-    what: string;
-    reading: { role: string; green: "up" | "down" } | null;
-    channel: string;
-  }[];
-  users: { id: number; title: string; motif: string }[];
+export interface RecipeTile {
+  name: string;
+  maps: {
+    [k: string]: number[] | PictureFrom;
+  };
 }
-
+/**
+ * What every refusal and failure says; a stale revision also says what happened since.
+ */
+export interface Refusal {
+  error: Error;
+  revision?: number;
+  since?: Happened[];
+}
+export interface ShaderWithValues {
+  shader: ShaderState;
+  values: number[];
+}
+export interface StepKind {
+  key: string;
+  name: string;
+  group: string;
+  help: string;
+  layers: string[];
+  begins: boolean;
+  settings: StepSetting[];
+}
+/**
+ * ``maps`` are what each tile has, where the setting is tiles.
+ */
 export interface StepSetting {
   key: string;
   name: string;
@@ -389,53 +1329,75 @@ export interface StepSetting {
   unit: string;
   choices: string[];
   optional: boolean;
-  /** What each tile has, where the setting is tiles. */
   maps: TileMap[];
   default: unknown;
 }
-
 export interface TileMap {
   key: string;
   name: string;
-  role: string;
+  role: ("colour" | "data" | "normal" | "flow" | "height") | "";
   plain: number[];
 }
-
-/** Where a picture comes from: a layer of a step above, or a texture. */
-export type PictureFrom = { step?: string; layer?: string; texture?: string };
-
-export interface RecipeTile {
-  name: string;
-  maps: Record<string, number[] | PictureFrom>;
+export interface TextureFacts {
+  texture: TextureInfo;
+  channels: ChannelFacts[];
+  guess: Guess;
+  verdicts: Verdict[];
+  users: TextureUser[];
 }
-
-/** The grid that a step lays its tiles on; boxes are least u, least v, most u, most v of each cell's inside. */
-export interface AtlasGrid {
-  columns: number;
-  rows: number;
-  clean: number;
-  boxes: [number, number, number, number][];
-}
-
-export interface StepKind {
-  key: string;
-  name: string;
-  group: string;
-  help: string;
-  layers: string[];
-  begins: boolean;
-  settings: StepSetting[];
-}
-
-export interface RecipeStep {
+/**
+ * ``recipe`` is the stack that made it, where it was made here.
+ */
+export interface TextureInfo {
   id: string;
-  step: string;
-  values: Record<string, any>;
-}
-
-export interface Recipe {
   name: string;
-  size: number[];
-  steps: RecipeStep[];
-  outputs: { id: string; name: string; step: string; layer: string; depth: string }[];
+  role: "colour" | "data" | "normal" | "flow" | "height";
+  green: "up" | "down";
+  width: number;
+  height: number;
+  channels: number;
+  depth: string;
+  format: string;
+  revision: number;
+  recipe: number | null;
+}
+/**
+ * Something about a picture that is worth knowing: ``severity`` is ``warning`` or ``note``.
+ *
+ * ``reading`` is a better one that one press takes, where there is one; ``channel`` the one it is about.
+ */
+export interface Verdict {
+  code: string;
+  severity: "warning" | "note";
+  what: string;
+  reading: Reading | null;
+  channel: string;
+}
+export interface TextureUser {
+  id: number;
+  title: string;
+  motif: string;
+}
+export interface TextureOnly {
+  texture: TextureInfo;
+  note?: string;
+  why?: string;
+}
+export interface Textures {
+  textures: TextureInfo[];
+}
+export interface Use {
+  id: number;
+  title: string;
+}
+export interface Uses {
+  uses: Use[];
+}
+export interface ValueHeld {
+  value: number[] | string;
+  where: string;
+  made: string;
+}
+export interface ValuesHeld {
+  values: ValueHeld[];
 }

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.texture import Filter, Wrap
 
 
 @dataclass(frozen=True)
@@ -22,8 +23,8 @@ class SamplerSlot:
 
     key: Hashable
     name: str
-    wrap: tuple[str, str]
-    filter: str
+    wrap: tuple[Wrap, Wrap]
+    filter: Filter
 
 
 class Layout:

@@ -27,7 +27,7 @@ export class TilesField {
    */
   of(step, setting, at) {
     /** @type {RecipeTile[]} */
-    const tiles = step.values[setting.key] ?? [];
+    const tiles = /** @type {any} */ (step.values[setting.key]) ?? [];
     const setting_ = (/** @type {string} */ key) =>
       Number(step.values[key] ?? this.maker.kinds.get(step.step)?.settings.find((s) => s.key === key)?.default);
     const [columns, rows] = [setting_("columns"), setting_("rows")];
@@ -93,7 +93,7 @@ export class TilesField {
   #change(step, setting, act, isDrag = false) {
     this.maker.change((recipe) => {
       const found = recipe.steps.find(({ id }) => id === step.id);
-      if (found) act((found.values[setting.key] ??= []));
+      if (found) act(/** @type {any} */ (found.values[setting.key] ??= []));
     }, isDrag);
   }
 

@@ -12,7 +12,8 @@ export async function frame(pane) {
   if (!nodes.length) return void notice("Select the cards that belong together, then press R to frame them.");
   const title = await askText("New frame", "Frame", "Frame them");
   if (!title) return;
-  const mark = { kind: "frame", id: pane.model.freshId("frame"), title, nodes };
+  /** @type {import("../../types.d.ts").Frame} */
+  const mark = { kind: "frame", id: pane.model.freshId("frame"), title, nodes, tint: "stone", folded: false };
   void pane.model.edit({ op: "put_marks", marks: [mark] });
 }
 
@@ -61,6 +62,7 @@ export async function bookmark(pane) {
   if (!title) return;
   const [x, y] = pane.view.middle.map(Math.round);
   const zoom = Number(pane.view.zoom.toFixed(3));
+  /** @type {import("../../types.d.ts").Bookmark} */
   const mark = { kind: "bookmark", id: pane.model.freshId("bookmark"), title, place: [x, y], zoom };
   void pane.model.edit({ op: "put_marks", marks: [mark] });
 }

@@ -166,7 +166,7 @@ function cutWires(pane, event) {
       for (const { element } of pane.wires.wires.values()) element.classList.remove("cut");
       const steps = cut.map((key) => {
         const [node, input] = key.split(".");
-        return { op: "unwire", node, input };
+        return /** @type {const} */ ({ op: "unwire", node, input });
       });
       const words = `cut ${steps.length} wire${steps.length === 1 ? "" : "s"}`;
       if (steps.length) void pane.model.editAll(steps, words);

@@ -103,6 +103,7 @@ function valuesHeld(model, parameter, closing) {
   );
   const give = (/** @type {string} */ variant) => {
     const value = model.value(node, input);
+    /** @type {import("../../types.d.ts").Operation} */
     const step = variant
       ? { op: "set_override", variant, parameter: id, value }
       : { op: "set_value", node, input, value };

@@ -9,7 +9,8 @@ import { tell } from "moth/notices.js";
  */
 export function mendButton(model, { words, operation, texture, reading }) {
   const act = () => {
-    if (operation) return void model.edit(operation);
+    if (operation)
+      return void model.edit(/** @type {import("../../types.d.ts").Operation} */ (/** @type {unknown} */ (operation)));
     // Every graph that reads the texture follows by the news of it.
     postJson(`/api/textures/${texture}/reading`, reading).then(() => model.load(), tell);
   };

@@ -72,8 +72,7 @@ export function partField(model, node, input) {
     choices.map(([key, words]) => h("option", { value: key, selected: key === (part ?? "") }, words)),
   );
   select.addEventListener("change", () => {
-    const wire = { op: "wire", node, input, from_node: source, from_output: output, part: select.value };
-    void model.edit(wire);
+    void model.edit({ op: "wire", node, input, from_node: source, from_output: output, part: select.value });
   });
   return select;
 }

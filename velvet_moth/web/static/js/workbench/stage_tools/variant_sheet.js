@@ -49,7 +49,7 @@ export function takeValues(model, anchor, variant) {
     const steps = parameters.flatMap(({ id: parameter, node, input }) => {
       const [value, own] = [from, variant.id].map((one) => model.value(node, input, one));
       const isSame = JSON.stringify(value) === JSON.stringify(own);
-      return isSame ? [] : [{ op: "set_override", variant: variant.id, parameter, value }];
+      return isSame ? [] : [/** @type {const} */ ({ op: "set_override", variant: variant.id, parameter, value })];
     });
     if (steps.length) void model.editAll(steps, `gave ${variant.name} the values of ${name}`);
   };

@@ -101,7 +101,7 @@ export class Variants {
   }
 
   /**
-   * @param {Record<string, unknown>} values
+   * @param {Record<string, import("../../types.d.ts").Value>} values
    * @param {string} [stem]
    * @param {string} [base]
    */

@@ -18,7 +18,7 @@ export const routeKey = (source, reader) => `${source}>${reader}`;
 /** The node a way leads to. @param {string} key */
 export const readerOf = (key) => key.slice(key.indexOf(">") + 1);
 
-/** @typedef {{ id: string, height: number, place?: [number, number], sources: string[] }} Box */
+/** @typedef {{ id: string, height: number, place?: [number, number] | null, sources: string[] }} Box */
 /** @typedef {[number, number]} Point */
 
 /**
