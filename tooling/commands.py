@@ -175,6 +175,12 @@ def types(_: argparse.Namespace) -> int:
     return script_types.main([])
 
 
+def pictures(_: argparse.Namespace) -> int:
+    """Paint the pictures of the demo that the program comes with, where they are missing or old."""
+    prepare()
+    return subprocess.call([str(PYTHON), "-m", "velvet_moth.demo.shipped_pictures"], cwd=ROOT, env=_environment())
+
+
 def check(_: argparse.Namespace) -> int:
     """Lint, types and format; prints what failed."""
     prepare(for_tests=True)
@@ -233,6 +239,7 @@ def main(arguments: Sequence[str]) -> int:
     )
     tests.set_defaults(run=test)
     commands.add_parser("check", help="lint, types and format").set_defaults(run=check)
+    commands.add_parser("pictures", help="paint the demo's pictures that are shipped").set_defaults(run=pictures)
     commands.add_parser("types", help="make the types of the scripts").set_defaults(run=types)
     tools = {
         "compile": "write a graph file's shader",

@@ -5,11 +5,14 @@ import json
 
 import cv2
 import numpy as np
+from sqlalchemy import update
+from sqlalchemy.orm import Session
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
 from tests.support.databases import graph_id
 from tooling.places import ROOT
+from velvet_moth.store.models import PaintedRow
 
 AXE = (ROOT / "node_modules/axe-core/axe.min.js").read_text()
 
@@ -51,6 +54,18 @@ class Library(WorkbenchCase):
             "() => [...document.querySelectorAll('.graph-tile img')].every((i) => i.complete && i.naturalWidth === 320)"
         )
         wait_until("all pictures are there", lambda: self.page.evaluate(loaded))
+
+    def test_a_picture_that_stands_in_is_replaced(self) -> None:
+        of_graph = PaintedRow.graph_id == graph_id(self.live.engine, "Slate step")
+        with Session(self.live.engine) as session, session.begin():
+            session.execute(update(PaintedRow).where(of_graph).values(program="another"))
+        self.page.goto(self.live.url)
+        picture = self.tile("Slate step").locator("img")
+        shown = "(image) => image.complete && image.naturalWidth === 320 && image.src.includes('fresh=1')"
+        wait_until("it is painted here", lambda: picture.evaluate(shown), 30)
+        self.page.reload()
+        wait_until("it is there at once", lambda: picture.evaluate("(image) => image.naturalWidth === 320"))
+        self.assertNotIn("fresh", picture.get_attribute("src") or "")
 
     def test_starter_import_and_back(self) -> None:
         self.page.goto(self.live.url)

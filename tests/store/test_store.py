@@ -26,7 +26,9 @@ from velvet_moth.core.operations import (
 )
 from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.demo.contents import named_graphs
 from velvet_moth.demo.heron_lock import load_demo
+from velvet_moth.demo.shipped_pictures import shipped
 from velvet_moth.store import documents, graphs, listing, projects, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import BlobRow, TextureRow
@@ -123,6 +125,11 @@ class Histories(StoreCase):
     def test_a_copy_has_its_own_name_and_history(self) -> None:
         names = [graphs.duplicate(self.session, self.graph).graph.title for _ in range(2)]
         self.assertEqual(names, ["Ferry enamel copy", "Ferry enamel copy 2"])
+
+
+class ShippedPictures(unittest.TestCase):
+    def test_every_graph_of_the_demo_has_one_of_what_it_is_now(self) -> None:
+        self.assertEqual([name for name in named_graphs() if shipped(name) is None], [], "run ./moth pictures")
 
 
 class Operations(StoreCase):

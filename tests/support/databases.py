@@ -5,16 +5,14 @@ import unittest
 from functools import cache
 from typing import ClassVar
 
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, text, update
 from sqlalchemy.orm import Session
 
 from tests.run import RUN
+from velvet_moth.core.base.program import program
 from velvet_moth.demo.heron_lock import load_demo
-from velvet_moth.store import graphs, listing, projects
 from velvet_moth.store.database import make_engine, migrate
-from velvet_moth.store.models import GraphRow
-from velvet_moth.store.shelf import Shelf
-from velvet_moth.web.sessions import GraphSessions
+from velvet_moth.store.models import GraphRow, PaintedRow
 
 TEMPLATE = f"template_{os.environ.get(RUN, os.getpid())}"
 
@@ -49,11 +47,9 @@ def _make(address: str) -> None:
     engine = make_engine(address)
     load_demo(engine)
     with Session(engine) as session:
-        # Every copy has the library's pictures from the start.
-        shown = GraphSessions(Shelf(engine))
-        for tile in listing.tiles(session, projects.first(session).id):
-            shown.picture(session, graphs.load(session, tile.id), "")
-            session.commit()
+        # The pictures that came with the program are as good as painted: nothing is painted beside a test.
+        session.execute(update(PaintedRow).values(program=program()))
+        session.commit()
     engine.dispose()
 
 

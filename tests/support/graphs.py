@@ -6,8 +6,8 @@ from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.operations import Operation
 from velvet_moth.core.pictures.levels import read_texture
 from velvet_moth.core.workbench.session import TextureSource
+from velvet_moth.demo.contents import named_graphs
 from velvet_moth.demo.graphs import ferry_enamel
-from velvet_moth.demo.heron_lock import DEMO_GRAPHS, with_backdrop_materials
 from velvet_moth.demo.sketch import Sketch
 from velvet_moth.demo.textures import made_textures
 
@@ -20,14 +20,13 @@ def checked(graph: Graph) -> Graph:
 
 
 def demo_graphs() -> list[Graph]:
-    names, keys = {key: key for key in MADE}, {build.__name__: build.__name__ for build in DEMO_GRAPHS}
-    return [checked(with_backdrop_materials(build.__name__, build(names), keys)) for build in DEMO_GRAPHS]
+    return [checked(graph) for graph in named_graphs().values()]
 
 
 def demo_graph_of(key: str) -> tuple[Graph, TextureSource] | None:
-    """What backdrops of the demo wear, as a GraphSource."""
-    built = {build.__name__: build for build in DEMO_GRAPHS}
-    return (checked(built[key]({key: key for key in MADE})), TEXTURES.get) if key in built else None
+    """The graphs that backdrops of the demo show, as a GraphSource."""
+    found = named_graphs().get(key)
+    return (checked(found), TEXTURES.get) if found else None
 
 
 def enamel() -> Graph:

@@ -8,11 +8,13 @@ from typing import Any
 import cv2
 import numpy as np
 from flask.testing import FlaskClient
+from sqlalchemy import update
 from werkzeug.test import TestResponse
 
 from tests.support.databases import StoreCase, graph_id
 from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.core.pictures.formats import read_picture
+from velvet_moth.store.models import PaintedRow
 from velvet_moth.web.app import create_app
 
 
@@ -258,7 +260,14 @@ class Files(WebCase):
         self.assertEqual(after[0], 255 - 9)
 
     def test_pictures_and_stage_data(self) -> None:
-        picture = self.client.get(f"{self.url}/picture.png")
+        self.client.get(f"{self.url}/picture.png")
+        self.session.execute(update(PaintedRow).values(program="another"))
+        self.session.commit()
+        stand_in = self.client.get(f"{self.url}/picture.png")
+        self.assertEqual((stand_in.headers["X-Stand-In"], stand_in.headers["Cache-Control"]), ("yes", "no-store"))
+        picture = self.client.get(f"{self.url}/picture.png?fresh=1")
+        self.assertNotIn("X-Stand-In", picture.headers)
+        self.assertEqual(self.client.get(f"{self.url}/picture.png").data, picture.data, "no longer stood in for")
         self.assertEqual(cv2.imdecode(np.frombuffer(picture.data, np.uint8), 1).shape, (200, 320, 3))
         form = self.client.get("/api/stage/forms/box")
         self.assertEqual(len(form.data), int(form.headers["X-Vertices"]) * 72 + int(form.headers["X-Triangles"]) * 12)

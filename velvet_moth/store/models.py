@@ -82,11 +82,12 @@ class RevisionRow(Base):
 
 
 class PaintedRow(Base):
-    """A picture of a graph as PNG, by what it hangs on."""
+    """A picture of a state of a graph as PNG, and the program that painted it."""
 
     __tablename__ = "painted_pictures"
 
-    mark: Mapped[str] = mapped_column(String(64), primary_key=True)
+    state: Mapped[str] = mapped_column(String(64), primary_key=True)
+    program: Mapped[str] = mapped_column(String(16), primary_key=True)
     graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"), index=True)
     png: Mapped[bytes] = mapped_column(LargeBinary)
     made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())

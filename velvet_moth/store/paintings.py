@@ -1,14 +1,12 @@
 """Pictures of graphs as they were painted: a library that is opened again has them at once."""
 
 import hashlib
-from functools import cache
-from pathlib import Path
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from velvet_moth import core
+from velvet_moth.core.base.program import program
 from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.models import PaintedRow
 
@@ -16,32 +14,34 @@ from velvet_moth.store.models import PaintedRow
 MOST = 12
 
 
-@cache
-def _program() -> str:
-    """What tells this core from another one, which may paint otherwise."""
-    found = hashlib.sha256()
-    for file in sorted(Path(core.__path__[0]).rglob("*.py")):
-        found.update(file.read_bytes())
-    return found.hexdigest()
+def state_of(kept: StoredGraph, variant: str) -> str:
+    """What the picture of a graph's variant depends on, besides the program that paints it."""
+    return hashlib.sha256(f"{kept.id} {kept.stamp} {variant}".encode()).hexdigest()
 
 
-def mark_of(kept: StoredGraph, variant: str) -> str:
-    """What the picture of a graph's variant hangs on."""
-    return hashlib.sha256(f"{_program()} {kept.id} {kept.stamp} {variant}".encode()).hexdigest()
+def find(session: Session, state: str) -> bytes | None:
+    """The PNG that this program painted of a state."""
+    return session.scalar(select(PaintedRow.png).where(PaintedRow.state == state, PaintedRow.program == program()))
 
 
-def find(session: Session, mark: str) -> bytes | None:
-    """The PNG that was kept under a mark."""
-    return session.scalar(select(PaintedRow.png).where(PaintedRow.mark == mark))
+def stand_in(session: Session, state: str) -> bytes | None:
+    """A PNG of that state that came from elsewhere: shipped with the program, or painted by another one."""
+    found = select(PaintedRow.png).where(PaintedRow.state == state).order_by(PaintedRow.made.desc()).limit(1)
+    return session.scalar(found)
 
 
-def keep(session: Session, graph_id: int, mark: str, png: bytes) -> None:
-    """Keeps a picture of a graph, in the place of its oldest where there are many."""
-    session.execute(insert(PaintedRow).values(mark=mark, graph_id=graph_id, png=png).on_conflict_do_nothing())
+def keep(session: Session, graph_id: int, state: str, png: bytes, by: str | None = None) -> None:
+    """Keeps a picture of a graph, painted by this program or ``by`` another, in the place of its oldest where there are many."""
+    painter = by or program()
+    row = insert(PaintedRow).values(state=state, program=painter, graph_id=graph_id, png=png)
+    session.execute(row.on_conflict_do_nothing())
+    # One that this program painted needs no stand-in.
+    if painter == program():
+        session.execute(delete(PaintedRow).where(PaintedRow.state == state, PaintedRow.program != painter))
     newest = (
-        select(PaintedRow.mark)
+        select(PaintedRow.state)
         .where(PaintedRow.graph_id == graph_id)
-        .order_by(PaintedRow.made.desc(), PaintedRow.mark)
+        .order_by(PaintedRow.made.desc(), PaintedRow.state)
         .offset(MOST)
     )
-    session.execute(delete(PaintedRow).where(PaintedRow.mark.in_(newest)))
+    session.execute(delete(PaintedRow).where(PaintedRow.state.in_(newest)))

@@ -1,6 +1,5 @@
 """What the core makes out of nothing but its own code, kept in a folder from one start to the next."""
 
-import hashlib
 import logging
 import os
 import re
@@ -11,19 +10,10 @@ from pathlib import Path
 
 from flask import current_app
 
-import velvet_moth.core
+from velvet_moth.core.base.program import program
 
-CORE = Path(velvet_moth.core.__file__).parent
 VERSION = re.compile("[0-9a-f]{16}")
 log = logging.getLogger(__name__)
-
-
-def version() -> str:
-    """Another one for each change of the core's code."""
-    digest = hashlib.sha256()
-    for path in sorted(CORE.rglob("*.py")):
-        digest.update(str(path.relative_to(CORE)).encode() + b"\0" + path.read_bytes() + b"\0")
-    return digest.hexdigest()[:16]
 
 
 def made_files() -> "MadeFiles":
@@ -36,7 +26,7 @@ class MadeFiles:
     """A folder of made files; without one (None) each is made whenever it is asked for."""
 
     def __init__(self, folder: Path | None) -> None:
-        self.folder = folder / version() if folder else None
+        self.folder = folder / program() if folder else None
         # What other versions made is of no use any more; whatever else lies there is not ours.
         for other in folder.iterdir() if folder and folder.is_dir() else ():
             if VERSION.fullmatch(other.name) and other != self.folder:

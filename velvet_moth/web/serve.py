@@ -72,7 +72,7 @@ def main(database: str, secret_file: str, port: str, made: str = "") -> None:
     engine = make_engine(database)
     try:
         migrate(database)
-        load_demo(engine)
+        load_demo(engine, lambda words: print(f"moth: the demo is loaded for the first time: {words} ...", flush=True))
     except OperationalError as error:
         if not isinstance(refusal := no_database(error), DatabaseFull):
             raise

@@ -61,7 +61,7 @@ class GraphSessions:
 
     def picture(self, session: Database, kept: StoredGraph, variant: str) -> bytes:
         """The reference picture of a graph as PNG; it is painted once for each state of a graph."""
-        mark = paintings.mark_of(kept, variant)
+        mark = paintings.state_of(kept, variant)
         found = paintings.find(session, mark)
         if found is not None:
             return found

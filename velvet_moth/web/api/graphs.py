@@ -14,7 +14,7 @@ from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import blobs, graphs, importing, listing, projects
+from velvet_moth.store import blobs, graphs, importing, listing, paintings, projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.apart import reader
 from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderState, ShaderWithValues
@@ -32,6 +32,9 @@ from velvet_moth.web.api.schemas import (
 from velvet_moth.web.api.state import sessions, shader_by_itself, shader_state, state
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import READING
+
+# Says that a fresh picture is still to be asked for.
+STAND_IN = "X-Stand-In"
 
 api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
 
@@ -119,6 +122,11 @@ def picture(key: int, asked: PictureRequest) -> Response:
     kept = graphs.load(db(), key)
     if asked.variant and kept.graph.variant(asked.variant) is None:
         raise NotFound("There is no such variant.", asked.variant, "Reload the page.")
+    state = paintings.state_of(kept, asked.variant)
+    if not asked.fresh and paintings.find(db(), state) is None:
+        found = paintings.stand_in(db(), state)
+        if found is not None:
+            return Response(found, mimetype="image/png", headers={"Cache-Control": "no-store", STAND_IN: "yes"})
     png = sessions().picture(db(), kept, asked.variant)
     # The address carries the revision, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})

@@ -48,9 +48,13 @@ class BackdropShaderRequest(Strict):
 
 
 class PictureRequest(BaseModel):
-    """A picture of a variant; whatever else is asked tells the browser's memory one state from another."""
+    """A picture of a variant; whatever else is asked tells the browser's memory one state from another.
+
+    ``fresh``: painted by this program, however long that takes; otherwise another one may stand in.
+    """
 
     variant: Key = ""
+    fresh: bool = False
 
 
 class CostRequest(Strict):

@@ -3,7 +3,7 @@ import { postForm, postJson, send } from "moth/api.js";
 import { askText, menu } from "moth/dialogs.js";
 import { byId } from "moth/dom.js";
 import { notice, tell } from "moth/notices.js";
-import { askAgainForPictures } from "moth/pictures.js";
+import { watchPictures } from "moth/pictures.js";
 import { textureDialog } from "moth/textures.js";
 
 /**
@@ -96,7 +96,7 @@ document.addEventListener("click", ({ target }) => {
   const line = /** @type {HTMLElement} */ (target).closest(".more-tiles");
   if (line) doing(more(/** @type {HTMLElement} */ (line)), () => {});
 });
-askAgainForPictures();
+watchPictures();
 
 byId("new-empty").addEventListener("click", () => begin("", "New graph"));
 for (const tile of document.querySelectorAll("[data-starter]")) {

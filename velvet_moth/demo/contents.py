@@ -1,0 +1,58 @@
+"""What Heron Lock consists of: its graphs, and the surfaces of their backdrops."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import cache
+
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.scene import BackdropMaterial
+from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
+from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, silt_splash
+from velvet_moth.demo.growing import dock_leaf, slate_bluff
+from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
+from velvet_moth.demo.moving import basin_water, wind_reeds
+from velvet_moth.demo.textures import recipes_by_key
+
+DEMO_GRAPHS = (
+    pebble_patch,
+    slate_step,
+    basin_shimmer,
+    ferry_enamel,
+    boathouse_tiles,
+    silt_splash,
+    chalk_marks,
+    ferry_crate,
+    wind_reeds,
+    slate_bluff,
+    dock_leaf,
+    ferrywomans_braid,
+    bronze_gear,
+    basin_water,
+)
+# The surfaces of parts of the backdrops of some: the names of graphs above that come before them.
+BACKDROP_MATERIALS: Mapping[str, Mapping[str, tuple[str, str]]] = {
+    "basin_water": {"lock_basin.bed": ("pebble_patch", "")},
+    "chalk_marks": {"wall_and_floor.floor": ("slate_step", "")},
+}
+
+
+def with_backdrop_materials(name: str, graph: Graph, keys: Mapping[str, str]) -> Graph:
+    """The graph of the demo of that name with the surfaces of its backdrop, by the keys those graphs are kept by."""
+    chosen = BACKDROP_MATERIALS.get(name, {})
+    return replace(
+        graph,
+        backdrop_materials=tuple(BackdropMaterial(part, keys[other], v) for part, (other, v) in sorted(chosen.items())),
+    )
+
+
+@cache
+def named_graphs() -> Mapping[str, Graph]:
+    """The graphs by name; textures and other graphs are called by their names in the demo."""
+    names = {key: key for key in texture_names()}
+    keys = {build.__name__: build.__name__ for build in DEMO_GRAPHS}
+    return {build.__name__: with_backdrop_materials(build.__name__, build(names), keys) for build in DEMO_GRAPHS}
+
+
+def texture_names() -> list[str]:
+    """What its stacks make, by "stack_output"."""
+    return [f"{key}_{output.id}" for key, recipe in recipes_by_key().items() for output in recipe.outputs]
