@@ -14,7 +14,7 @@ from pathlib import Path
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from tests.support.graphs import long_graph
-from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.catalogue import registry
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.language.interpreters import glsl
 from velvet_moth.core.lowering.lower import lower
@@ -44,11 +44,10 @@ def edits(graph: Graph, rounds: int) -> Iterator[Graph]:
         yield graph
 
 
-def forget() -> None:
+def clear_caches() -> None:
     """As in a process that has seen no graph yet."""
-    for kind in CATALOGUE.values():
-        kind.cache.clear()
-    glsl.forget()
+    registry.clear_cache()
+    glsl.clear_caches()
 
 
 def whole(graph: Graph, before: list[LoweredGraph]) -> str:
@@ -82,7 +81,7 @@ def main() -> None:
         factor = slowness()
         cold = []
         for _ in range(5):
-            forget()
+            clear_caches()
             cold.append(measured(partial(whole, graph, [])))
         warm, before = [], [lower(graph)]
         for after in edits(graph, ROUNDS):

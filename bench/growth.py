@@ -119,7 +119,7 @@ def of_store(client: FlaskClient, session: Database, graph: Graph) -> Mapping[st
     project = projects.first(session).id
     key = graphs.create(session, project, graph).id
     session.commit()
-    documents.forget()
+    documents.clear_caches()
     url = f"/api/graphs/{key}"
     seen: dict[str, Any] = {}
 

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Locator
 
-from tests.support.browser import BrowserCase, wait_until
+from tests.support.browser import BrowserCase, array_of, data_of, wait_until
 from tests.support.databases import graph_id
 from tests.support.live import LiveCase
 
@@ -36,16 +36,17 @@ class WorkbenchCase(BrowserCase, LiveCase):
 
     def state(self, part: str) -> Any:
         """One part of what the page knows; the whole takes long to hand over."""
-        return self.page.evaluate("(part) => moth.model.state[part]", part)
+        return data_of(self.page, "(part) => moth.model.state[part]", part)
 
     def errors(self) -> list[dict[str, Any]]:
         return [p for found in self.state("problems").values() for p in found if p["severity"] == "error"]
 
     def assert_as_reloaded(self) -> None:
         """What the page has put together from differences is what the server tells a page that knows nothing."""
-        mine = self.page.evaluate("() => moth.model.state")
-        whole = self.page.evaluate(
-            "async () => (await fetch(`${moth.model.url}?${new URLSearchParams({ variant: moth.model.variant })}`)).json()"
+        mine = data_of(self.page, "() => moth.model.state")
+        whole = data_of(
+            self.page,
+            "async () => (await fetch(`${moth.model.url}?${new URLSearchParams({ variant: moth.model.variant })}`)).json()",
         )
         for part in ("document", "types", "input_types", "rates", "kinds", "problems", "swatches", "revision"):
             self.assertEqual(mine[part], whole[part], part)
@@ -75,8 +76,7 @@ class WorkbenchCase(BrowserCase, LiveCase):
         """The stage's picture, (rows, columns, 4), row 0 at the bottom."""
         self.assertTrue(self.is_lit, "a test that looks at pixels is marked @lit")
         self.settle()
-        found = self.page.evaluate("async (n) => [...await moth.stage.snapshot(n, n)]", size)
-        return np.array(found, dtype=np.uint8).reshape(size, size, 4)
+        return array_of(self.page, "(n) => moth.stage.snapshot(n, n)", size).reshape(size, size, 4)
 
     def middle(self) -> np.ndarray:
         """The mean colour in the middle of the stage's picture."""

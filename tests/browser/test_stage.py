@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import lit, wait_until
+from tests.support.browser import array_of, lit, wait_until
 from tests.support.databases import graph_id
 
 
@@ -254,7 +254,7 @@ class Looking(WorkbenchCase):
                 const before = await seen();
                 await change(stage);
                 const after = await seen();
-                stage.picture.forget();
+                stage.picture.restart();
                 const fresh = await seen();
                 const most = ({ pixels: a }, { pixels: b }) => Math.max(...a.map((value, at) => Math.abs(value - b[at])));
                 return { isKept: before.drawn === after.drawn, stale: most(after, fresh), seen: most(after, before) };
@@ -280,10 +280,8 @@ class Looking(WorkbenchCase):
 
     def test_edges_are_smooth_once_it_is_still(self) -> None:
         self.open("Water-dock leaf")
-        ask = "async (isSmooth) => [...await moth.stage.snapshot(160, 120, { isSmooth })]"
-        plain, smooth = (
-            np.array(self.page.evaluate(ask, on)).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True)
-        )
+        ask = "(isSmooth) => moth.stage.snapshot(160, 120, { isSmooth })"
+        plain, smooth = (array_of(self.page, ask, on).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True))
         grey = np.abs(plain - plain[0, 0]).max(axis=-1) == 0
         away, near = grey.copy(), ~grey
         for axis in (0, 1):
@@ -301,9 +299,7 @@ class Looking(WorkbenchCase):
         # Another test may have taken it away.
         self.page.locator("#backdrop").select_option("wall_and_floor")
         wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
-        plain, smooth = (
-            np.array(self.page.evaluate(ask, on)).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True)
-        )
+        plain, smooth = (array_of(self.page, ask, on).reshape(120, 160, 4)[..., :3].astype(int) for on in (False, True))
         wall = np.abs(plain - plain[0, 0]).max(axis=-1) > 0
         top = (np.argmin(wall, axis=0) % 120, np.arange(160))
         ends = wall.any(axis=0) & ~wall.all(axis=0)
@@ -400,6 +396,5 @@ class Looking(WorkbenchCase):
         clear = self.pixels().astype(int)
         self.assertGreater(np.abs(clear - solid).mean(), 4)
         self.page.evaluate("() => ((moth.stage.mesh.visible = false), moth.stage.invalidate())")
-        size = "async () => [...await moth.stage.snapshot(48, 48)]"
-        bare = np.array(self.page.evaluate(size)).reshape(48, 48, 4)
-        self.assertLess(np.abs(bare - clear).mean(), 1.0, "all that is seen is what lies behind")
+        bare = array_of(self.page, "() => moth.stage.snapshot(48, 48)").reshape(48, 48, 4)
+        self.assertLess(np.abs(bare.astype(int) - clear).mean(), 1.0, "all that is seen is what lies behind")

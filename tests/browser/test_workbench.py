@@ -6,7 +6,7 @@ import signal
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
-from tests.support.browser import lit, wait_until
+from tests.support.browser import array_of, lit, wait_until
 
 
 class Editing(WorkbenchCase):
@@ -162,9 +162,7 @@ class Tuning(WorkbenchCase):
             page.mouse.move(box["x"] + box["width"] * share, box["y"] + box["height"] / 2, steps=3)
         dragged = page.evaluate("() => moth.model.live.get('flake_map.strength')?.[0]")
         self.assertGreater(dragged, 1.5)
-        during = np.array(page.evaluate("async () => [...await moth.stage.snapshot(48, 48)]"), np.uint8).reshape(
-            48, 48, 4
-        )
+        during = array_of(page, "() => moth.stage.snapshot(48, 48)").reshape(48, 48, 4)
         self.assertGreater(np.abs(during.astype(int) - before).mean(), 0.1, "the picture moved with the hand")
         self.assertEqual(asked, [])
         page.mouse.up()

@@ -40,7 +40,7 @@ PLAIN = appearance(default_surface())
 
 class Told(unittest.TestCase):
     def test_an_opacity_that_does_nothing_is_told_and_mended(self) -> None:
-        for channel, code in (("opacity", "idle-opacity"), ("cut_at", "idle-cut")):
+        for channel, code in (("opacity", "idle-opacity"), ("alpha_cutoff", "idle-cut")):
             graph = built(AddNode(Node("data", "vertex_colour")), Wire("dock", channel, "data", "red"))
             (found,) = [p for p in find_problems(lower(graph), {}) if p.code.startswith("idle")]
             self.assertEqual(found.code, code)
@@ -93,7 +93,13 @@ class Told(unittest.TestCase):
 class Behind(unittest.TestCase):
     def setUp(self) -> None:
         BACKDROPS["tilted"] = Backdrop(
-            "tilted", "Tilted", "", lambda: {"all": tilted()}, default_surface, Camera(), Camera()
+            "tilted",
+            "Tilted",
+            words="",
+            parts=lambda: {"all": tilted()},
+            surface=default_surface,
+            view=Camera(),
+            standing=Camera(),
         )
         self.addCleanup(BACKDROPS.pop, "tilted")
 

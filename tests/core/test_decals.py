@@ -31,7 +31,13 @@ CAMERA = Camera(30.0, 50.0, 6.0)
 class Projected(unittest.TestCase):
     def setUp(self) -> None:
         BACKDROPS["tilted"] = Backdrop(
-            "tilted", "Tilted", "", lambda: {"all": tilted()}, default_surface, CAMERA, CAMERA
+            "tilted",
+            "Tilted",
+            words="",
+            parts=lambda: {"all": tilted()},
+            surface=default_surface,
+            view=CAMERA,
+            standing=CAMERA,
         )
         self.addCleanup(BACKDROPS.pop, "tilted")
         self.scene = Scene("plane", CAMERA, backdrop="tilted")

@@ -170,7 +170,9 @@ class Lobes(unittest.TestCase):
         along, side = constant(1.0, 0.0, 0.0), constant(0.0, 1.0, 0.0)
 
         def strand(strength: float) -> Expr:
-            return strand_highlight(n, along, side, v, light, constant(0.5), constant(strength))
+            return strand_highlight(
+                n, along, side=side, view=v, light=light, roughness=constant(0.5), strength=constant(strength)
+            )
 
         for cosine in (0.4, 0.9):
             plain = self.summed(highlight(n, v, light, constant(0.5)), cosine)

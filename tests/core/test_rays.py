@@ -144,7 +144,16 @@ class Looking(unittest.TestCase):
                     into[place].append(float(distance))
                 return np.zeros(len(places), dtype=bool)
 
-            look_through(mesh, mesh.positions, traced_scene(mesh, mesh.positions), view, pixels(), SIZE, shade, ())
+            look_through(
+                mesh,
+                mesh.positions,
+                traced=traced_scene(mesh, mesh.positions),
+                view=view,
+                pixels=pixels(),
+                size=SIZE,
+                shade=shade,
+                outputs=(),
+            )
             with self.subTest(key):
                 agreeing = [
                     len(found) == len(told) and np.allclose(found, told, atol=2e-3)

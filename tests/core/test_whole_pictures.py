@@ -83,7 +83,7 @@ class WholePictures(unittest.TestCase):
         )
         self.assertAlmostEqual(float((cut > 0).sum() / (whole > 0).sum()), 0.5, delta=0.12)
         for at in (0.0, 0.25, 0.5, 0.8):
-            across = {"opacity": surface("uv").x, "cut_at": constant(at)}
+            across = {"opacity": surface("uv").x, "alpha_cutoff": constant(at)}
             shown = appearance(Surface({**default_surface().channels, **across}), kind="cut_out")
             cut = render(shown, {}, {}, (64, 64), Scene.of("plane", "overcast"))[..., 3]
             seen = points_of(Scene.of("plane"), PLAIN, {}, {}, (64, 64))

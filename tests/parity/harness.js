@@ -122,7 +122,7 @@
     gl.bindBuffer(gl.COPY_READ_BUFFER, buffer);
     gl.getBufferSubData(gl.COPY_READ_BUFFER, 0, found);
     gl.deleteProgram(program);
-    return [...found];
+    return found;
   };
 
   /** What a draw paints into `size` x `size` floats; the target is the square -1..1 seen from +z. */
@@ -141,6 +141,6 @@
     gl.readPixels(0, 0, size, size, gl.RGBA, gl.FLOAT, pixels);
     gl.deleteProgram(program);
     gl.deleteTexture(target);
-    return [...pixels];
+    return pixels;
   };
 })();

@@ -9,7 +9,7 @@ from sqlalchemy import event
 
 from tests.support.databases import StoreCase
 from tests.support.graphs import enamel
-from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Node
 from velvet_moth.core.files.graph_json import graph_to_json
@@ -85,7 +85,7 @@ class BadRows(StoreCase):
 @contextmanager
 def elsewhere() -> Iterator[None]:
     """What is done inside is done by another process, with a memory of its own."""
-    documents_there, tables_there = ByteCache(1000, lambda _: 1), ByteCache(10, lambda _: 1)
+    documents_there, tables_there = BoundedCache(1000, lambda _: 1), BoundedCache(10, lambda _: 1)
     with patch.object(documents, "_documents", documents_there), patch.object(documents, "_tables", tables_there):
         yield
 

@@ -159,7 +159,7 @@ class Lives(StoreCase):
             act()
             if step % 40 == 39:
                 # As another process would find it.
-                documents.forget()
+                documents.clear_caches()
                 self.session.expire_all()
             kept = graphs.load(self.session, self.key)
             told = f"step {step}: {act.__name__}"

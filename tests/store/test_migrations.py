@@ -12,7 +12,7 @@ from tests.support.databases import server
 from tests.support.graphs import enamel
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.files.graph_json import graph_to_json
-from velvet_moth.core.operations import set_field
+from velvet_moth.core.operations import SetValue, set_field
 from velvet_moth.store import graphs
 from velvet_moth.store.database import make_engine, migrate
 
@@ -28,6 +28,10 @@ STEPS: list[tuple[dict[str, Any], dict[str, Any]]] = [
         {"op": "set_wears", "wears": [{"part": "lock_basin.bed", "graph": "7", "variant": ""}]},
         {"op": "set_wears", "wears": []},
     ),
+    (
+        {"op": "set_value", "node": "dock", "input": "cut_at", "value": [0.25]},
+        {"op": "set_value", "node": "dock", "input": "cut_at", "value": None},
+    ),
     ({"op": "set_surroundings", "texture": "sky"}, {"op": "set_surroundings", "texture": ""}),
 ]
 
@@ -39,6 +43,8 @@ class Older(unittest.TestCase):
         document = graph_to_json(enamel())
         document |= {"version": 7, "title": "Found", "form": "sphere", "rig": "low_sun", "surroundings": "sky"}
         document["wears"] = [{"part": "lock_basin.bed", "graph": "7", "variant": ""}]
+        (dock,) = (node for node in document["nodes"] if node["id"] == "dock")
+        dock.setdefault("values", {})["cut_at"] = [0.25]
         for name in ("environment", "backdrop_materials"):
             del document[name]
         engine = make_engine(address)
@@ -48,7 +54,7 @@ class Older(unittest.TestCase):
             connection.execute(
                 text(
                     "insert into graphs (id, project_id, title, revision, document, undo, redo, wears)"
-                    " values (1, 1, 'Found', 5, :document, '{1,2,3,4,5}', '{}', '{7}')"
+                    " values (1, 1, 'Found', 6, :document, '{1,2,3,4,5,6}', '{}', '{7}')"
                 ),
                 {"document": json.dumps(document)},
             )
@@ -72,9 +78,11 @@ class Older(unittest.TestCase):
                 "backdrop_materials": (BackdropMaterial("lock_basin.bed", "7"),),
             }.items():
                 expected, _ = set_field(name, value).apply(expected)
+            expected, _ = SetValue("dock", "alpha_cutoff", (0.25,)).apply(expected)
             self.assertEqual((now, now.mended), (expected, ()))
             for name, value in (
                 ("environment", ""),
+                ("kind", "solid"),
                 ("backdrop_materials", ()),
                 ("form", "box"),
                 ("rig", "overcast"),

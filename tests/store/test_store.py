@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from tests.support.databases import StoreCase, graph_id
 from tests.support.graphs import MADE, enamel
-from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Node
 from velvet_moth.core.editing.extraction import extract
@@ -32,7 +32,7 @@ from velvet_moth.demo.shipped_pictures import shipped
 from velvet_moth.store import documents, graphs, listing, projects, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
 from velvet_moth.store.models import BlobRow, TextureRow
-from velvet_moth.store.shelf import Shelf
+from velvet_moth.store.sources import Sources
 
 
 class Histories(StoreCase):
@@ -70,7 +70,7 @@ class Histories(StoreCase):
     def test_history_outlives_the_process(self) -> None:
         graphs.change(self.session, self.graph, 0, SetValue("rim", "power", (5.0,)))
         self.session.commit()
-        documents.forget()
+        documents.clear_caches()
         with Session(self.engine) as later:
             kept = graphs.undo(later, self.graph, 1)
             self.assertEqual(kept.graph, enamel())
@@ -199,7 +199,7 @@ class Textures(StoreCase):
 
     def test_the_source_gives_what_is_kept_and_none_for_the_rest(self) -> None:
         kept = self.session.scalars(select(TextureRow).where(TextureRow.name == "Flake normal")).one()
-        source = Shelf(self.engine).source(textures.states(self.session, [kept.id, "t-none"]))
+        source = Sources(self.engine).textures(textures.states(self.session, [kept.id, "t-none"]))
         texture = source(kept.id)
         assert texture is not None
         self.assertEqual(texture.size, (512, 512))
@@ -215,13 +215,13 @@ class Memory(unittest.TestCase):
             made.append(name)
             return name.encode() * 4
 
-        cache: ByteCache[bytes] = ByteCache(10, len)
+        cache: BoundedCache[bytes] = BoundedCache("for a test", 10, len)
         for name in ("a", "b", "a", "c", "a", "b"):
             self.assertEqual(cache.get(name, lambda n=name: thing(n)), name.encode() * 4)
-            self.assertLessEqual(cache.held, 10)
+            self.assertLessEqual(cache.state.holds, 10)
         self.assertEqual(made, ["a", "b", "c", "b"])
         self.assertEqual(len(cache.get("big", lambda: b"x" * 99)), 99)
-        self.assertEqual(cache.held, 99, "one thing is held however large it is")
+        self.assertEqual(cache.find("big"), b"x" * 99, "one thing is held however large it is")
 
 
 class Demo(StoreCase):

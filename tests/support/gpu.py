@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from tests.support.browser import BrowserCase, lit
+from tests.support.browser import BrowserCase, array_of, lit
 from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import Bindings
@@ -116,17 +116,16 @@ class GpuCase(BrowserCase):
 
     def drawn(self, shader: Shader, textures: Mapping[Hashable, Texture], values: list[float]) -> np.ndarray:
         """What WebGL2 paints, (4, SIZE, SIZE); one quad, so that varyings are exact over the whole target."""
-        pixels = np.array(
-            self.page.evaluate("task => draw(task)", self.task(shader, textures, 1, values)), dtype=np.float32
-        )
+        task = self.task(shader, textures, 1, values)
+        pixels = array_of(self.page, "(task) => draw(task)", task, np.float32)
         return pixels.reshape(SIZE, SIZE, 4).transpose(2, 0, 1)
 
     def moved(
         self, shader: Shader, textures: Mapping[Hashable, Texture], values: list[float], cells: int
     ) -> np.ndarray:
         """Where WebGL2 moves the vertices, (3, 1, cells * cells * 6)."""
-        found = self.page.evaluate("task => moved(task)", self.task(shader, textures, cells, values))
-        return np.array(found, dtype=np.float32).reshape(-1, 3).T[:, None]
+        task = self.task(shader, textures, cells, values)
+        return array_of(self.page, "(task) => moved(task)", task, np.float32).reshape(-1, 3).T[:, None]
 
     def in_numpy(self, output: Expr, arrays: Mapping[Hashable, np.ndarray], textures: Mapping) -> np.ndarray:
         return whole(evaluate([output], Bindings(grid_inputs(), arrays, textures))[0])

@@ -5,6 +5,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest import mock
 
+from velvet_moth.core.base import program
 from velvet_moth.web import made_files
 from velvet_moth.web.made_files import MadeFiles
 
@@ -25,7 +26,7 @@ class Keeping(unittest.TestCase):
             self.asked.append(name)
             return self.of(name, version)
 
-        with mock.patch.object(made_files, "version", lambda: version):
+        with mock.patch.object(made_files, "program", lambda: version):
             return MadeFiles(folder).get(name, make)
 
     def test_a_file_is_made_once_for_each_version(self) -> None:
@@ -51,14 +52,14 @@ class Keeping(unittest.TestCase):
         self.assertIn("a.png", told.output[0])
 
     def test_every_file_of_the_core_tells_versions_apart(self) -> None:
-        before = made_files.version()
+        before = program.program()
         with TemporaryDirectory() as copy:
-            for path in made_files.CORE.rglob("*.py"):
-                place = Path(copy) / path.relative_to(made_files.CORE)
+            for path in program.CORE.rglob("*.py"):
+                place = Path(copy) / path.relative_to(program.CORE)
                 place.parent.mkdir(parents=True, exist_ok=True)
                 place.write_bytes(path.read_bytes())
-            with mock.patch.object(made_files, "CORE", Path(copy)):
-                self.assertEqual(made_files.version(), before, "where it lies does not matter")
+            with mock.patch.object(program, "CORE", Path(copy)):
+                self.assertEqual(program.program.__wrapped__(), before, "where it lies does not matter")
                 changed = Path(copy) / "render" / "tracing" / "rays.py"
                 changed.write_text(changed.read_text() + "\n")
-                self.assertNotEqual(made_files.version(), before)
+                self.assertNotEqual(program.program.__wrapped__(), before)

@@ -92,7 +92,7 @@ def chalk_marks(textures: Textures) -> Graph:
     s.dock(base_colour="@tinted.result", roughness=0.95, normal="@dust.normal", opacity="@chalked.result")
     s.open("Age", "age", "value", 0, 0.8, group="Chalk")
     s.open("Chalk colour", "chalk", "value", group="Chalk")
-    s.open("Grain", "dust", "depth", 0, 0.02, 0.001, "m", group="Chalk")
+    s.open("Grain", "dust", key="depth", low=0, high=0.02, step=0.001, unit="m", group="Chalk")
     s.variant("Fresh", age=0.0)
     s.variant("Many winters", age=0.5)
     s.variant("Red lead", chalk_colour=(0.42, 0.045, 0.015), age=0.2, grain=0.001)

@@ -47,12 +47,12 @@ def basin_water(textures: Textures) -> Graph:
         offset="@swell.offset",
     )
     s.open("Deep colour", "deep", "value", group="Water")
-    s.open("Murk", "murk", "b", -8, 0, 0.01, "per m", "Water")
+    s.open("Murk", "murk", key="b", low=-8, high=0, step=0.01, unit="per m", group="Water")
     s.open("Ripple map", "ripple_choice", "value", group="Waves")
     s.open("Ripple strength", "ripples", "strength", 0, 1, group="Waves")
-    s.open("Swell height", "swell", "height", 0, 0.2, 0.005, "m", "Waves")
-    s.open("Swell length", "swell", "length", 0.2, 3, 0.05, "m", "Waves")
-    s.open("Foam depth", "shore", "depth", 0, 0.6, 0.01, "m", "Foam")
+    s.open("Swell height", "swell", key="height", low=0, high=0.2, step=0.005, unit="m", group="Waves")
+    s.open("Swell length", "swell", key="length", low=0.2, high=3, step=0.05, unit="m", group="Waves")
+    s.open("Foam depth", "shore", key="depth", low=0, high=0.6, step=0.01, unit="m", group="Foam")
     s.variant("Peat brown", deep_colour=(0.05, 0.02, 0.004), murk=-3.4)
     s.variant("Dead calm", swell_height=0.0, ripple_strength=0.04, foam_depth=0.05, murk=-0.7)
     return s.graph()
@@ -100,9 +100,9 @@ def wind_reeds(textures: Textures) -> Graph:
         normal="@rib.normal",
         offset="@wind.offset",
     )
-    s.open("Wind", "wind", "strength", 0, 1, 0.005, "m", "Wind")
+    s.open("Wind", "wind", key="strength", low=0, high=1, step=0.005, unit="m", group="Wind")
     s.open("Gusts", "wind", "gusts", group="Wind")
-    s.open("Flutter", "wind", "flutter", 0, 0.1, 0.001, "m", "Wind")
+    s.open("Flutter", "wind", key="flutter", low=0, high=0.1, step=0.001, unit="m", group="Wind")
     s.open("Foot to tip", "along", "stops", group="Colour")
     s.open("Light through", "glow", "sharpness", 0.5, 8, 0.1, group="Colour")
     s.variant("Storm", wind=0.6, flutter=0.05)

@@ -50,7 +50,9 @@ class Sketch:
     ) -> None:
         """Makes a value a parameter; its id is made of its name."""
         made = "".join(c if c.isalnum() else "_" for c in name.lower())
-        self.parameters.append(Parameter(made, name, node, key, low, high, step, unit, group))
+        self.parameters.append(
+            Parameter(made, name, node=node, input=key, low=low, high=high, step=step, unit=unit, group=group)
+        )
 
     def variant(self, name: str, **values: Any) -> None:
         made = "".join(c if c.isalnum() else "_" for c in name.lower())

@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import FileRefused, MothError
 from velvet_moth.core.document.graph import Graph, Motif
 from velvet_moth.core.files.graph_json import graph_from_json
@@ -15,8 +15,8 @@ from velvet_moth.store.models import GraphRow
 
 # A state is a random word that no other change ever gets, so what a transaction remembers and then rolls back is never
 # taken for anything else. Counted in nodes.
-_documents: ByteCache[Graph] = ByteCache(100_000, lambda graph: len(graph.nodes))
-_tables: ByteCache[dict[str, Motif]] = ByteCache(32, lambda _: 1)
+_documents: BoundedCache[Graph] = BoundedCache("documents", 100_000, lambda graph: len(graph.nodes), "nodes")
+_tables: BoundedCache[dict[str, Motif]] = BoundedCache("tables of motifs", 32)
 # What must be read in one statement, so that it belongs together.
 _TOGETHER = (
     "document",
@@ -70,7 +70,7 @@ def remember(row: GraphRow, graph: Graph) -> None:
     _documents.get((row.id, row.state), lambda: graph)
 
 
-def forget() -> None:
+def clear_caches() -> None:
     """Drops what was read before, as a new start does."""
     _documents.clear()
     _tables.clear()

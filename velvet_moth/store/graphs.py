@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.errors import MothError, OperationRefused
 from velvet_moth.core.document.graph import Graph
-from velvet_moth.core.document.values import LONGEST_NAME
+from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.files.document import check_readable
 from velvet_moth.core.lowering.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
@@ -153,7 +153,17 @@ def _kept(session: Session, row: GraphRow, with_backdrop: bool = True) -> Stored
     behind = backdrop_graphs_of(session, row.project_id, graph) if with_backdrop else {}
     stamp = stamp_of(session, row.project_id, row.state, graph, read, behind)
     return StoredGraph(
-        row.id, row.project_id, row.revision, graph, undo, redo, row.changed, row.motif or "", stamp, read, behind
+        row.id,
+        row.project_id,
+        revision=row.revision,
+        graph=graph,
+        undo_words=undo,
+        redo_words=redo,
+        changed=row.changed,
+        motif=row.motif or "",
+        stamp=stamp,
+        textures=read,
+        backdrop_graphs=behind,
     )
 
 
@@ -307,18 +317,8 @@ def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> Sto
 def duplicate(session: Session, key: int) -> StoredGraph:
     """A copy with a history of its own."""
     kept = load(session, key)
-    title = free_title(f"{kept.graph.title} copy", titles(session, kept.project_id))
+    title = fresh_name(f"{kept.graph.title} copy", titles(session, kept.project_id))
     return create(session, kept.project_id, replace(kept.graph, title=title, mended=()))
-
-
-def free_title(wanted: str, taken: set[str]) -> str:
-    """The wanted title, cut where it is too long, numbered where it is taken."""
-    number, title = 2, wanted[:LONGEST_NAME].strip()
-    while title in taken:
-        ending = f" {number}"
-        title = f"{wanted[: LONGEST_NAME - len(ending)].strip()}{ending}"
-        number += 1
-    return title
 
 
 def titles(session: Session, project_id: int) -> set[str]:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.document.graph import Graph, Node
-from velvet_moth.core.document.values import Value
+from velvet_moth.core.document.values import Value, fresh_name
 from velvet_moth.core.files.graph_json import GraphFile, graph_to_json
 from velvet_moth.core.language.types import P_TEXTURE
 from velvet_moth.core.pictures.formats import Picture, PictureFormat, read_picture
@@ -35,7 +35,7 @@ def import_graph(
 
 
 def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.StoredGraph:
-    title = graphs.free_title(graph.title, graphs.titles(session, project_id))
+    title = fresh_name(graph.title, graphs.titles(session, project_id))
     return graphs.create(session, project_id, replace(graph, title=title), motif)
 
 

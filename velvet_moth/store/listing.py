@@ -85,13 +85,13 @@ def _tiles(session: Session, project_id: int, rows: Sequence[_Columns]) -> list[
         Tile(
             row.id,
             row.title,
-            row.motif or "",
-            row.revision,
-            row.nodes,
-            tuple((key, name) for key, name in row.variants),
-            row.kind,
-            row.trouble or "",
-            inside.stamp(row, revisions),
+            motif=row.motif or "",
+            revision=row.revision,
+            nodes=row.nodes,
+            variants=tuple((key, name) for key, name in row.variants),
+            kind=row.kind,
+            trouble=row.trouble or "",
+            stamp=inside.stamp(row, revisions),
         )
         for row in rows
     ]

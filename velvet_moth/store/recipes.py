@@ -5,7 +5,7 @@ from collections.abc import Hashable
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
@@ -16,7 +16,9 @@ from velvet_moth.store import textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.models import RecipeRow, TextureRow
 
-_made: ByteCache[Layers] = ByteCache(256 << 20, lambda layers: sum(layer.values.nbytes for layer in layers.values()))
+_made: BoundedCache[Layers] = BoundedCache(
+    "steps of stacks", 256 << 20, lambda layers: sum(layer.values.nbytes for layer in layers.values()), "bytes"
+)
 
 
 class StaleRecipe(OperationRefused):

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.pictures.formats import Picture, PictureFormat, Samples, read_picture, write_picture
 from velvet_moth.core.pictures.inspection import Inspection, inspect
@@ -20,8 +20,10 @@ from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
 from velvet_moth.store.models import LevelsRow, TextureRow
 
-_pictures: ByteCache[Picture] = ByteCache(192 << 20, lambda picture: picture.samples.nbytes)
-_levels: ByteCache[tuple[Samples, ...]] = ByteCache(256 << 20, lambda levels: sum(level.nbytes for level in levels))
+_pictures: BoundedCache[Picture] = BoundedCache("pictures", 192 << 20, lambda picture: picture.samples.nbytes, "bytes")
+_levels: BoundedCache[tuple[Samples, ...]] = BoundedCache(
+    "levels of textures", 256 << 20, lambda levels: sum(level.nbytes for level in levels), "bytes"
+)
 
 
 def clean_name(name: str) -> str:
@@ -65,7 +67,7 @@ def add_read(
 ) -> TextureRow:
     """Keep a file as it is, with what was ``read`` from it; the same file read the same way is kept once."""
     picture, format_ = read
-    return _kept(session, project_id, name, reading, data, picture, format_.key)
+    return _kept(session, project_id, name=name, reading=reading, data=data, picture=picture, format_=format_.key)
 
 
 def add(session: Session, project_id: int, name: str, reading: Reading, picture: Picture) -> TextureRow:
@@ -78,7 +80,15 @@ def add_made(
 ) -> TextureRow:
     """Keep what a recipe made, as its output: a texture of its own even where another holds the same picture."""
     data, _, format_ = _encoded(picture)
-    row = _new(session, project_id, name, reading, blobs.put(session, data), picture, format_)
+    row = _new(
+        session,
+        project_id,
+        name=name,
+        reading=reading,
+        digest=blobs.put(session, data),
+        picture=picture,
+        format_=format_,
+    )
     row.recipe_id, row.output = of
     return row
 
@@ -115,7 +125,9 @@ def _kept(
         TextureRow.deleted.is_(None),
     )
     found = session.scalars(same).first()
-    return found or _new(session, project_id, name, reading, digest, picture, format_)
+    return found or _new(
+        session, project_id, name=name, reading=reading, digest=digest, picture=picture, format_=format_
+    )
 
 
 def _new(
@@ -193,7 +205,7 @@ def _split(data: bytes, first: Samples) -> Sequence[Samples]:
     return found
 
 
-_inspections: ByteCache[Inspection] = ByteCache(4 << 20, lambda _: 4096)
+_inspections: BoundedCache[Inspection] = BoundedCache("inspections of textures", 1024)
 
 
 def inspection(session: Session, row: TextureRow | TextureState) -> Inspection:
@@ -279,6 +291,8 @@ def states(session: Session, keys: Sequence[str]) -> dict[str, TextureState]:
         return {}
     rows = session.scalars(select(TextureRow).where(TextureRow.id.in_(keys), TextureRow.deleted.is_(None)))
     return {
-        r.id: TextureState(r.id, r.revision, r.name, reading_of(r), r.width, r.height, r.sha256)
+        r.id: TextureState(
+            r.id, r.revision, name=r.name, reading=reading_of(r), width=r.width, height=r.height, sha256=r.sha256
+        )
         for r in sorted(rows, key=lambda row: row.id)
     }

@@ -10,9 +10,21 @@ import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.lighting.environment import environment_map
 from velvet_moth.core.pictures.formats.apart import PictureReader
 from velvet_moth.store.database import plain_address
-from velvet_moth.store.shelf import Shelf
+from velvet_moth.store.sources import Sources
 from velvet_moth.web import database, errors, security
-from velvet_moth.web.api import analysis, description, events, graphs, history, motifs, nodes, recipes, stage, textures
+from velvet_moth.web.api import (
+    analysis,
+    caches,
+    description,
+    events,
+    graphs,
+    history,
+    motifs,
+    nodes,
+    recipes,
+    stage,
+    textures,
+)
 from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.made_files import MadeFiles
 from velvet_moth.web.news import Newsroom
@@ -29,7 +41,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
     app.config["SECRET_KEY"] = secret
     app.json = PlainJson(app)
     shipped = Assets()
-    app.extensions["graph_sessions"] = GraphSessions(Shelf(engine))
+    app.extensions["graph_sessions"] = GraphSessions(Sources(engine))
     app.extensions["made_files"] = MadeFiles(made)
     app.extensions["picture_reader"] = PictureReader()
     app.extensions["newsroom"] = Newsroom(plain_address(engine))
@@ -53,6 +65,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         recipes.api,
         stage.api,
         nodes.api,
+        caches.api,
         description.api,
     ):
         app.register_blueprint(blueprint)

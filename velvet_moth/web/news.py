@@ -40,7 +40,7 @@ class Newsroom:
                 self._listener.start()
         for old in crowded:
             old.put(None)
-            self._forget(old)
+            self._drop(old)
         try:
             while not self._is_closed and mine in self._streams:
                 try:
@@ -48,9 +48,9 @@ class Newsroom:
                 except queue.Empty:
                     yield None
         finally:
-            self._forget(mine)
+            self._drop(mine)
 
-    def _forget(self, stream: "queue.SimpleQueue[News | None]") -> None:
+    def _drop(self, stream: "queue.SimpleQueue[News | None]") -> None:
         with self._lock:
             if stream in self._streams:
                 self._streams.remove(stream)

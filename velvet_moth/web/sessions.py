@@ -1,17 +1,17 @@
 """Keeps for each open graph what the last view of it computed, so that an edit computes only its difference."""
 
-from collections import OrderedDict
 from dataclasses import dataclass, field
 from threading import Lock
 
 from sqlalchemy.orm import Session as Database
 
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.pictures.formats.png import write_png
 from velvet_moth.core.workbench.session import Session, Shown, picture
 from velvet_moth.store import paintings
 from velvet_moth.store.graphs import StoredGraph
-from velvet_moth.store.shelf import Shelf
+from velvet_moth.store.sources import Sources
 from velvet_moth.web.lanes import PAINTING
 
 _MOST_OPEN = 12
@@ -32,27 +32,25 @@ class _Open:
 class GraphSessions:
     """Sessions by graph id, the least used dropped first. Safe to use from several threads."""
 
-    def __init__(self, shelf: Shelf) -> None:
-        self.shelf = shelf
-        self._open: OrderedDict[int, _Open] = OrderedDict()
-        self._lock = Lock()
-        self._fresh: OrderedDict[str, bytes] = OrderedDict()
+    def __init__(self, sources: Sources) -> None:
+        self.sources = sources
+        self._open: BoundedCache[_Open] = BoundedCache("open graphs", _MOST_OPEN)
+        # Whoever waited for a picture finds it here, before it can be read from the database.
+        self._fresh: BoundedCache[bytes] = BoundedCache("fresh pictures", _MOST_FRESH)
 
     def show(
         self, kept: StoredGraph, variant: str, output: Source | None, on: str, mark: str, seen: str
     ) -> tuple[Shown, Shown | None]:
         """The state of a graph, which goes by ``mark``, and the one before where that is what a page has ``seen``."""
-        with self._lock:
-            found = self._open.setdefault(kept.id, _Open(Session()))
-            self._open.move_to_end(kept.id)
-            while len(self._open) > _MOST_OPEN:
-                self._open.popitem(last=False)
+        found = self._open.get(kept.id, lambda: _Open(Session()))
         with found.lock:
             before = found.shown if found.mark == seen else None
             try:
-                textures, inspections = self.shelf.source(kept.textures), self.shelf.inspections(kept.textures)
-                behind = self.shelf.graphs(kept.backdrop_graphs)
-                shown = found.session.show(kept.graph, variant, output, textures, on, inspections, behind)
+                textures, inspections = self.sources.textures(kept.textures), self.sources.inspections(kept.textures)
+                behind = self.sources.graphs(kept.backdrop_graphs)
+                shown = found.session.show(
+                    kept.graph, variant, shown=output, textures=textures, on=on, inspections=inspections, graphs=behind
+                )
             except BaseException:
                 found.session, found.shown, found.mark = Session(), None, ""
                 raise
@@ -69,13 +67,10 @@ class GraphSessions:
         session.commit()
         # One at a time: a library full of them must not keep the processors from whoever edits.
         with PAINTING.turn():
-            found = self._fresh.get(mark)
-            if found is None:
-                textures, behind = self.shelf.source(kept.textures), self.shelf.graphs(kept.backdrop_graphs)
-                pixels = picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=behind)
-                found = self._fresh[mark] = write_png(pixels[..., :3])
-                # Whoever waited for it meanwhile finds it here, before it can be read from the database.
-                while len(self._fresh) > _MOST_FRESH:
-                    self._fresh.popitem(last=False)
+            found = self._fresh.get(mark, lambda: self._painted(kept, variant))
         paintings.keep(session, kept.id, mark, found)
         return found
+
+    def _painted(self, kept: StoredGraph, variant: str) -> bytes:
+        textures, behind = self.sources.textures(kept.textures), self.sources.graphs(kept.backdrop_graphs)
+        return write_png(picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=behind)[..., :3])

@@ -1,55 +1,63 @@
-"""A memory of made things that never grows beyond so many bytes."""
+"""Caches that never grow beyond a stated bound. ``/api/caches`` shows all there are, with what each holds."""
 
-from collections import OrderedDict
+import weakref
 from collections.abc import Callable, Hashable
-from threading import Lock
-from typing import Generic, TypeVar
+from dataclasses import dataclass
+from threading import Condition
+from typing import Any, Generic, TypeVar
+
+from cachetools import LRUCache, cached
 
 Made = TypeVar("Made")
 
 
-class ByteCache(Generic[Made]):
-    """Keeps what was used last. ``size`` tells how many bytes a thing holds. Safe from several threads."""
+@dataclass(frozen=True)
+class CacheState:
+    """How full a cache is: ``holds`` of at most ``most`` of a ``unit``."""
 
-    def __init__(self, most_bytes: int, size: Callable[[Made], int]) -> None:
-        self.most_bytes = most_bytes
-        self.size = size
-        self.held = 0
-        self._things: OrderedDict[Hashable, Made] = OrderedDict()
-        self._making: dict[Hashable, Lock] = {}
-        self._lock = Lock()
+    name: str
+    holds: int
+    most: int
+    unit: str
+
+
+_every: "weakref.WeakSet[BoundedCache[Any]]" = weakref.WeakSet()
+
+
+def cache_states() -> list[CacheState]:
+    """All caches of this process, by name."""
+    return sorted((cache.state for cache in _every), key=lambda state: state.name)
+
+
+class BoundedCache(Generic[Made]):
+    """Keeps what was used last. ``size`` says how much of a ``unit`` a thing holds. Safe from several threads."""
+
+    def __init__(self, name: str, most: int, size: Callable[[Made], int] = lambda _: 1, unit: str = "entries") -> None:
+        self.name, self.most, self.unit = name, most, unit
+        # One thing is kept however large it is.
+        self._things: LRUCache[Hashable, Made] = LRUCache(most, getsizeof=lambda made: min(size(made), most))
+        self._condition = Condition()
+        self._made = cached(self._things, key=lambda key, make: key, condition=self._condition)(
+            lambda key, make: make()
+        )
+        _every.add(self)
+
+    @property
+    def state(self) -> CacheState:
+        """How full it is now."""
+        return CacheState(self.name, int(self._things.currsize), self.most, self.unit)
 
     def find(self, key: Hashable) -> Made | None:
         """The thing under that key, where it is held."""
-        with self._lock:
+        with self._condition:
             return self._things.get(key)
 
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
-        """The thing under that key, made once where it is not held, however many ask; what takes too much room is let go."""
-        with self._lock:
-            if key in self._things:
-                self._things.move_to_end(key)
-                return self._things[key]
-            making = self._making.setdefault(key, Lock())
-        with making:
-            with self._lock:
-                if key in self._things:
-                    return self._things[key]
-            try:
-                made = make()
-            finally:
-                with self._lock:
-                    self._making.pop(key, None)
-            with self._lock:
-                if key not in self._things:
-                    self._things[key] = made
-                    self.held += self.size(made)
-                while self.held > self.most_bytes and len(self._things) > 1:
-                    _, dropped = self._things.popitem(last=False)
-                    self.held -= self.size(dropped)
-        return made
+        """The thing under that key, made once where it is not held, however many ask."""
+        found: Made = self._made(key, make)
+        return found
 
     def clear(self) -> None:
-        with self._lock:
+        """Drops everything; for tests and measuring."""
+        with self._condition:
             self._things.clear()
-            self.held = 0

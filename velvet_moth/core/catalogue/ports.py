@@ -61,6 +61,7 @@ class Input:
         return self.type is P_BOOL or self.type.stop > 0
 
     def named(self, key: str) -> "Input":
+        """The same input under its key, named after it where it has no name."""
         return replace(self, key=key, name=self.name or spoken(key))
 
 
@@ -91,9 +92,11 @@ class Setting:
     name: str = ""
 
     def named(self, key: str) -> "Setting":
+        """The same setting under its key, named after it where it has no name."""
         return replace(self, key=key, name=self.name or spoken(key))
 
     def accepts(self, value: Any) -> bool:
+        """Whether a value is one of its choices, or a whole number in its range."""
         if self.options:
             return value in self.options
         return isinstance(value, int) and not isinstance(value, bool) and self.low <= value <= self.high
@@ -109,7 +112,8 @@ def number(
     beyond: str = "",
     name: str = "",
 ) -> Input:
-    return Input(P_NUMBER, (default,), low, high, step, unit, words, beyond=beyond, name=name)
+    """Declares an input for one number, with the ends of its slider and its unit."""
+    return Input(P_NUMBER, (default,), low=low, high=high, step=step, unit=unit, words=words, beyond=beyond, name=name)
 
 
 def mask(default: float, words: str = "", beyond: str = "") -> Input:
@@ -128,14 +132,17 @@ def colour(red: float, green: float, blue: float, words: str = "", wirable: bool
 
 
 def vec2(x: float, y: float, low: float = 0.0, high: float = 1.0, step: float = 0.01, words: str = "") -> Input:
+    """Declares an input for two numbers."""
     return Input(P_VEC2, (x, y), low, high, step, words=words)
 
 
 def vec3(x: float, y: float, z: float, low: float = -1.0, high: float = 1.0, words: str = "") -> Input:
+    """Declares an input for three numbers."""
     return Input(P_VEC3, (x, y, z), low, high, words=words)
 
 
 def vec4(x: float, y: float, z: float, w: float, low: float = 0.0, high: float = 1.0, words: str = "") -> Input:
+    """Declares an input for four numbers."""
     return Input(P_VEC4, (x, y, z, w), low, high, words=words)
 
 
@@ -150,6 +157,7 @@ def from_surface(type_: PortType, source: str, words: str) -> Input:
 
 
 def toggle(default: bool, words: str = "") -> Input:
+    """Declares an input for yes or no, settled when the shader is built."""
     return Input(P_BOOL, (float(default),), words=words)
 
 
@@ -164,10 +172,12 @@ def stops(type_: PortType, *components: float, words: str = "") -> Input:
 
 
 def surface_port(words: str = "", extra: bool = False) -> Input:
+    """Declares an input for a whole surface."""
     return Input(P_SURFACE, words=words, extra=extra)
 
 
 def whole(default: int, low: int, high: int, words: str = "") -> Setting:
+    """Declares a setting that is a whole number low..high."""
     return Setting(default, low=low, high=high, words=words)
 
 

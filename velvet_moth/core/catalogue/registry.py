@@ -4,10 +4,11 @@ import inspect
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Any, get_args, get_origin, get_type_hints
 
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import ExpressionError
 from velvet_moth.core.catalogue.ports import Input, Output, Setting, choice, number, spoken
 from velvet_moth.core.language.expr import Expr, Function, Structural, call, is_biased
@@ -28,6 +29,15 @@ class Help:
     see: tuple[str, ...]
 
 
+# The functions that nodes were traced as, by what is settled of them.
+_functions: "BoundedCache[Function | None]" = BoundedCache("functions of nodes", 4096)
+
+
+def clear_cache() -> None:
+    """Drops what was traced before, for measuring."""
+    _functions.clear()
+
+
 @dataclass(frozen=True)
 class NodeType:
     """A kind of node. ``body`` takes expressions by input key and settings by name."""
@@ -45,7 +55,6 @@ class NodeType:
     hidden: bool = False
     role: str = ""
     form: str = ""
-    cache: dict[Any, Function | None] = field(default_factory=dict, compare=False, repr=False)
 
     @cached_property
     def readings(self) -> tuple[str, ...]:
@@ -68,9 +77,7 @@ class NodeType:
             return self._named(self.body(**values, **dict(settings)))
         # What is settled at build (a toggle, an idle input) is settled inside the function too.
         key = (settings, *[_told_apart(v) for v in values.values()])
-        if key not in self.cache:
-            self.cache[key] = self._traced(values, settings)
-        function = self.cache[key]
+        function = _functions.get((self.body, key), lambda: self._traced(values, settings))
         if function is None:
             return self._named(self.body(**values, **dict(settings)))
         free, _ = split_biases([v for v in values.values() if v.operator is not Structural.CONSTANT])
@@ -178,17 +185,17 @@ def node(
         made = NodeType(
             key,
             name,
-            group,
-            {**ports, **biases},
-            {**settings, **readings},
-            outputs,
-            body,
-            _parse_help(key, body.__doc__),
-            tuple(synonyms),
-            tuple(needs),
-            hidden,
-            role,
-            form,
+            group=group,
+            inputs={**ports, **biases},
+            settings={**settings, **readings},
+            outputs=outputs,
+            body=body,
+            help=_parse_help(key, body.__doc__),
+            synonyms=tuple(synonyms),
+            needs=tuple(needs),
+            hidden=hidden,
+            role=role,
+            form=form,
         )
         if key in CATALOGUE:
             raise ExpressionError(f"The node {key} is declared twice.")

@@ -8,6 +8,7 @@ from velvet_moth.core.document.values import LONGEST_NAME, is_id
 
 
 def checked_name(text: str, of: str) -> str:
+    """The name with single spaces; OperationRefused where it is empty, too long or cannot be shown."""
     clean = " ".join(text.split())
     if not clean or len(clean) > LONGEST_NAME or not clean.isprintable():
         raise OperationRefused(f"A name of 1 to {LONGEST_NAME} characters is needed.", of, "Type a shorter name.")
@@ -31,6 +32,7 @@ def check_place(place: tuple[float, float], of: str) -> None:
 
 
 def check_id(key: str, of: str) -> None:
+    """OperationRefused where a text cannot be the id of anything."""
     if not is_id(key):
         raise OperationRefused(
             "An id is a small letter followed by at most 31 small letters, digits or _.",
@@ -40,6 +42,7 @@ def check_id(key: str, of: str) -> None:
 
 
 def check_new_id(key: str, taken: Any, of: str) -> None:
+    """OperationRefused where a text cannot be an id, or is one of those ``taken``."""
     check_id(key, of)
     if key in taken:
         raise OperationRefused("This id is taken.", f"{of} {key}", "Use another.")

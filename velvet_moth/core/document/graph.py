@@ -104,6 +104,7 @@ class Node:
 
     @cached_property
     def kind(self) -> NodeType:
+        """Its type: of the catalogue, or as its outline describes it."""
         return outlined_kind(self.type, self.outline) if self.outline else CATALOGUE[self.type]
 
     @cached_property
@@ -131,6 +132,7 @@ class Node:
 
     @property
     def name(self) -> str:
+        """What it is called: its own label, or the name of its type."""
         return self.label or self.kind.name
 
     def value(self, key: str) -> Value:
@@ -203,6 +205,7 @@ class Graph:
     mended: tuple[str, ...] = field(default=(), compare=False)
 
     def with_node(self, node: Node) -> "Graph":
+        """The same graph with this node, in the place of one of its id."""
         return replace(self, nodes={**self.nodes, node.id: node})
 
     def noted(self, mended: tuple[str, ...]) -> "Graph":
@@ -210,12 +213,15 @@ class Graph:
         return replace(self, mended=mended)
 
     def parameter(self, key: str) -> Parameter | None:
+        """The parameter of that id, if there is one."""
         return next((p for p in self.parameters if p.id == key), None)
 
     def parameter_at(self, node: str, key: str) -> Parameter | None:
+        """The parameter that opens that input of that node, if one does."""
         return next((p for p in self.parameters if (p.node, p.input) == (node, key)), None)
 
     def variant(self, key: str) -> Variant | None:
+        """The variant of that id, if there is one."""
         return next((v for v in self.variants if v.id == key), None)
 
     def _chosen(self, variant: str) -> dict[tuple[str, str], Value]:
@@ -344,6 +350,7 @@ def _placed(node: str, declared: Input, value: Value) -> dict[tuple[str, str], V
 
 
 def empty_graph(title: str) -> Graph:
+    """A graph with nothing but its dock."""
     return Graph(title, {DOCK: Node(DOCK, DOCK)})
 
 

@@ -53,11 +53,13 @@ def outlined_kind(type_: str, outline: Outline) -> NodeType:
     return NodeType(
         type_,
         outline.name,
-        "Motifs",
-        {p.key: Input(PORT_TYPES[p.type], p.default, p.low, p.high, key=p.key, name=p.name) for p in outline.inputs},
-        {},
-        {p.key: Output(PORT_TYPES[p.type], p.name, p.key) for p in outline.outputs},
-        lambda **_: tuple(_stand_in(p) for p in outline.outputs),
-        Help(sentence, "", "", ()),
+        group="Motifs",
+        inputs={
+            p.key: Input(PORT_TYPES[p.type], p.default, p.low, p.high, key=p.key, name=p.name) for p in outline.inputs
+        },
+        settings={},
+        outputs={p.key: Output(PORT_TYPES[p.type], p.name, p.key) for p in outline.outputs},
+        body=lambda **_: tuple(_stand_in(p) for p in outline.outputs),
+        help=Help(sentence, "", "", ()),
         hidden=True,
     )

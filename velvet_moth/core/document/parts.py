@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.primitives import luminance
-from velvet_moth.core.language.types import P_COLOUR, P_NUMBER, P_VEC2, P_VEC3, P_VEC4, PortType, can_carry
+from velvet_moth.core.language.types import P_COLOUR, P_FLEXIBLE, P_NUMBER, P_VEC2, P_VEC3, P_VEC4, PortType, can_carry
 
 
 @dataclass(frozen=True)
@@ -53,6 +53,14 @@ def fitting_part(given: PortType, taken: PortType) -> str | None:
         return ""
     parts = (p for p in PARTS.values() if given in p.given and can_carry(p.made, taken))
     return next((p.key for p in parts if p.made is not P_NUMBER or taken is P_NUMBER), None)
+
+
+def fit(given: PortType, taken: PortType) -> int:
+    """How well a value flows into an input: 3 as it is, 2 widened, 1 a part of it, 0 not at all."""
+    part = fitting_part(given, taken)
+    if part is None:
+        return 0
+    return 1 if part else 3 if given is taken or taken is P_FLEXIBLE else 2
 
 
 def part_of_part(first: str, then: str) -> str:

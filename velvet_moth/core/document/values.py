@@ -1,7 +1,7 @@
 """What the records of a document are made of: ids, what they refer to, values, and choices of a list."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Container, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, Union
 
@@ -15,6 +15,7 @@ ID_PATTERN = re.compile(r"[a-z][a-z0-9_]{0,31}")
 # Every object of a script has something of this name: a table by ids would find it there.
 NO_ID = "constructor"
 LONGEST_NAME = 80
+_NUMBERED = re.compile(r"_\d+$")
 LONGEST_KEY = 64
 MOST_STOPS = 8
 
@@ -59,6 +60,24 @@ def is_id(text: str) -> bool:
     return ID_PATTERN.fullmatch(text) is not None and text != NO_ID
 
 
+def fresh_id(wanted: str, taken: Container[str], first: int = 1) -> str:
+    """The id numbered on, from ``first``, to one that is not taken."""
+    stem, number = _NUMBERED.sub("", wanted)[:24], first
+    while f"{stem}_{number}" in taken:
+        number += 1
+    return f"{stem}_{number}"
+
+
+def fresh_name(wanted: str, taken: Container[str]) -> str:
+    """The wanted name, cut where it is too long, numbered from 2 where it is taken."""
+    number, name = 2, wanted[:LONGEST_NAME].strip()
+    while name in taken:
+        ending = f" {number}"
+        name = f"{wanted[: LONGEST_NAME - len(ending)].strip()}{ending}"
+        number += 1
+    return name
+
+
 def is_key(text: str) -> bool:
     """Whether a text can be the key that something outside the graph is kept by."""
     return 1 <= len(text) <= LONGEST_KEY and text.isprintable()
@@ -84,11 +103,13 @@ def fits(declared: Input, value: Any) -> bool:
 
 
 def split_stops(declared: Input, value: tuple[float, ...]) -> list[tuple[float, ...]]:
+    """The components of each stop of a gradient or curve: its place first."""
     width = declared.type.stop
     return [value[i : i + width] for i in range(0, len(value), width)]
 
 
 def shown_value(value: Value) -> str:
+    """A value for people: sizes as "2 × 3", others with spaces, four digits each."""
     if isinstance(value, str):
         return value or "none"
     return (" × " if len(value) == 2 else " ").join(f"{c:.4g}" for c in value)

@@ -1,6 +1,5 @@
 """Copies of cards: pasted from a text, or a second branch beside the first."""
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -8,7 +7,7 @@ from typing import Literal
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.document.marks import Frame
-from velvet_moth.core.document.values import LONGEST_NAME
+from velvet_moth.core.document.values import fresh_id, fresh_name
 from velvet_moth.core.editing.renaming import Renaming
 from velvet_moth.core.files.cards_text import Cards, read_cards
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -19,22 +18,10 @@ from velvet_moth.core.operations.parameters import restoring
 BESIDE = (36.0, 36.0)
 
 
-def _free(wanted: str, taken: set[str]) -> str:
-    name, number = wanted, 2
-    while name in taken:
-        name = f"{wanted[: LONGEST_NAME - 4]} {number}"
-        number += 1
-    taken.add(name)
-    return name
-
-
-def _free_id(key: str, taken: set[str]) -> str:
-    stem = re.sub(r"_\d+$", "", key)[:24]
-    number = 2
-    while f"{stem}_{number}" in taken:
-        number += 1
-    taken.add(f"{stem}_{number}")
-    return f"{stem}_{number}"
+def _noted(made: str, taken: set[str]) -> str:
+    """Something new, which is taken from here on."""
+    taken.add(made)
+    return made
 
 
 def copies(
@@ -51,7 +38,7 @@ def copies(
     ids: dict[str, str] = {}
     taken = set(graph.nodes)
     for node in nodes:
-        ids[node.id] = _free_id(node.id, taken)
+        ids[node.id] = _noted(fresh_id(node.id, taken, 2), taken)
     steps: list[Operation] = [AddNode(_copied(node, ids, rename, shift)) for node in nodes]
     for node in nodes:
         for key, source in node.wires.items():
@@ -65,8 +52,8 @@ def copies(
         if opened.parameter.node in ids:
             made = replace(
                 opened.parameter,
-                id=_free_id(opened.parameter.id, parameter_ids),
-                name=_free(rename(opened.parameter.name), names),
+                id=_noted(fresh_id(opened.parameter.id, parameter_ids, 2), parameter_ids),
+                name=_noted(fresh_name(rename(opened.parameter.name), names), names),
                 node=ids[opened.parameter.node],
             )
             known = {v.id for v in graph.variants}
@@ -77,7 +64,16 @@ def copies(
         members = tuple(ids[n] for n in frame.nodes if n in ids)
         if members:
             steps.append(
-                PutMarks((replace(frame, id=_free_id(frame.id, marks), title=rename(frame.title), nodes=members),))
+                PutMarks(
+                    (
+                        replace(
+                            frame,
+                            id=_noted(fresh_id(frame.id, marks, 2), marks),
+                            title=rename(frame.title),
+                            nodes=members,
+                        ),
+                    )
+                )
             )
     return steps
 

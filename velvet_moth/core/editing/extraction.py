@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Motif, Node, Parameter, Source, empty_graph
 from velvet_moth.core.document.parts import part_of_part
-from velvet_moth.core.document.values import Value
+from velvet_moth.core.document.values import Value, fresh_id
 from velvet_moth.core.language.types import P_FLEXIBLE, P_SURFACE, PortType
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.motifs import outline_of
@@ -193,10 +193,7 @@ def unpacked(graph: Graph, key: str) -> Operation:
     ids: dict[str, str] = {}
     for node in inner.nodes.values():
         if not node.kind.role and node.id != DOCK:
-            number = 1
-            while f"{node.id[:24]}_{number}" in {*graph.nodes, *ids.values()}:
-                number += 1
-            ids[node.id] = f"{node.id[:24]}_{number}"
+            ids[node.id] = fresh_id(node.id, {*graph.nodes, *ids.values()})
     steps: list[Operation] = []
     wires: list[Operation] = []
     kept: dict[str, Operation] = {}
@@ -218,7 +215,20 @@ def unpacked(graph: Graph, key: str) -> Operation:
                         overrides = {v.id: v.values[opened.id] for v in graph.variants if opened.id in v.values}
                         moved = replace(opened, node=made_id, input=name)
                         kept[opened.id] = AddParameter(moved, graph.parameters.index(opened), overrides)
-        steps.append(AddNode(Node(made_id, node.type, values, node.settings, {}, node.label, None, node.outline)))
+        steps.append(
+            AddNode(
+                Node(
+                    made_id,
+                    node.type,
+                    values=values,
+                    settings=node.settings,
+                    wires={},
+                    label=node.label,
+                    place=None,
+                    outline=node.outline,
+                )
+            )
+        )
     for reader, name, source in graph.readers(key):
         inside = inner.nodes[source.output].wires.get("value") if source.output in inner.nodes else None
         if inside is not None and inside.node in ids:

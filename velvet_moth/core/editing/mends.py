@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass, replace
 
 from velvet_moth.core.document.graph import Graph, Node, Source
-from velvet_moth.core.document.values import Value
+from velvet_moth.core.document.values import Value, fresh_id
 from velvet_moth.core.operations import AddNode, Batch, EditParameter, Operation, SetOverride, SetValue, Wire
 from velvet_moth.core.pictures.reading import Reading
 
@@ -34,7 +34,15 @@ class Converter:
 
 CONVERTERS = (
     Converter(("colour",), ("number",), "Use luminance", "luminance", "colour", "value"),
-    Converter(("colour",), ("number",), "Pick a channel", "pick_channel", "colour", "value", (("channel", "red"),)),
+    Converter(
+        ("colour",),
+        ("number",),
+        words="Pick a channel",
+        node="pick_channel",
+        input="colour",
+        output="value",
+        settings=(("channel", "red"),),
+    ),
     Converter(("vec2",), ("number",), "Take X", "split_two", "vector", "x"),
     Converter(("vec2",), ("number",), "Take Y", "split_two", "vector", "y"),
     Converter(("vec3",), ("number",), "Take X", "split_three", "vector", "x"),
@@ -46,17 +54,10 @@ CONVERTERS = (
 )
 
 
-def fresh_id(graph: Graph, stem: str) -> str:
-    """An id no node has yet."""
-    number = 1
-    while f"{stem[:24]}_{number}" in graph.nodes:
-        number += 1
-    return f"{stem[:24]}_{number}"
-
-
 def between(graph: Graph, source: Source, node: str, key: str, converter: Converter) -> Operation:
+    """Puts the node of a converter into the wire from ``source`` to an input."""
     made = Node(
-        fresh_id(graph, converter.node),
+        fresh_id(converter.node, graph.nodes),
         converter.node,
         settings=dict(converter.settings),
         wires={converter.input: source},
@@ -76,7 +77,7 @@ def conversions(graph: Graph, source: Source, given: str, node: str, key: str, t
 
 def keep_above(graph: Graph, node: Node, key: str, low: float) -> Mend:
     """A Maximum before a wire, so that what comes never goes below ``low``."""
-    made = Node(fresh_id(graph, "maximum"), "maximum", values={"b": (low,)}, wires={"a": node.wires[key]})
+    made = Node(fresh_id("maximum", graph.nodes), "maximum", values={"b": (low,)}, wires={"a": node.wires[key]})
     put = Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"kept {node.kind.inputs[key].name} above zero")
     return Mend(f"Keep it at {low:g} and up", put)
 
@@ -89,7 +90,7 @@ def keep_long(graph: Graph, node: Node, key: str) -> Mend:
     if source is None:
         return Mend(f"Set it to ({', '.join(f'{c:g}' for c in upright)})", SetValue(node.id, key, upright))
     values = {"b": tuple(c * 0.001 for c in upright)}
-    made = Node(fresh_id(graph, "add"), "add", values=values, wires={"a": source})
+    made = Node(fresh_id("add", graph.nodes), "add", values=values, wires={"a": source})
     name = node.kind.inputs[key].name
     put = Batch((AddNode(made), Wire(node.id, key, made.id, "result")), f"gave {name} a length")
     return Mend("Add a little, so that it always has a length", put)
@@ -101,7 +102,7 @@ def keep_within(graph: Graph, variant_id: str, node: Node, key: str, low: float,
     source = node.wires.get(key)
     if source is not None:
         made = Node(
-            fresh_id(graph, "clamp"),
+            fresh_id("clamp", graph.nodes),
             "clamp",
             values={"low": (low,), "high": (min(high, 1e6),)},
             wires={"value": source},

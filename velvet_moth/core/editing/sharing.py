@@ -5,9 +5,8 @@ from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Node, Source
-from velvet_moth.core.document.values import Value
+from velvet_moth.core.document.values import Value, fresh_id
 from velvet_moth.core.editing.joining import fitted_source, taken_type
-from velvet_moth.core.editing.mends import fresh_id
 from velvet_moth.core.language.types import P_BOOL, P_COLOUR, P_TEXTURE, PortType
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, AddParameter, Batch, MoveNodes, Operation, RemoveParameter, Wire
@@ -55,7 +54,11 @@ class ShareParameter:
                     "This parameter cannot feed other inputs.", parameter.name, "Wire a value card to both instead."
                 )
             made = Node(
-                fresh_id(graph, kind), kind, {"value": value} if value else {}, label=parameter.name, place=self.place
+                fresh_id(kind, graph.nodes),
+                kind,
+                {"value": value} if value else {},
+                label=parameter.name,
+                place=self.place,
             )
             kept = restoring(graph, parameter, graph.parameters.index(parameter))
             steps += [

@@ -71,9 +71,27 @@ def _to_version_7(data: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _to_version_8(data: Mapping[str, Any]) -> dict[str, Any]:
-    """Version 8 names the environment and the materials of the backdrop for what they are."""
+    """Version 8 names the environment, the materials of the backdrop and the alpha cutoff for what they are."""
     renamed = {"surroundings": "environment", "wears": "backdrop_materials"}
-    return {renamed.get(key, key): value for key, value in data.items()}
+    named = {renamed.get(key, key): value for key, value in data.items()}
+
+    def cutoff(table: Any) -> Any:
+        if not isinstance(table, dict):
+            return table
+        return {"alpha_cutoff" if key == "cut_at" else key: value for key, value in table.items()}
+
+    def node(entry: dict[str, Any]) -> dict[str, Any]:
+        if entry.get("type") not in ("dock", "surface"):
+            return entry
+        return {key: cutoff(value) if key in ("values", "wires") else value for key, value in entry.items()}
+
+    def parameter(entry: Any) -> Any:
+        opened = isinstance(entry, dict) and entry.get("input") == "cut_at"
+        return {**entry, "input": "alpha_cutoff"} if opened else entry
+
+    if isinstance(named.get("parameters"), list):
+        named["parameters"] = [parameter(entry) for entry in named["parameters"]]
+    return _with_nodes(named, node)
 
 
 STEPS: Mapping[int, Step] = {

@@ -52,6 +52,7 @@ class Mesh:
 
 
 def white(count: int) -> Floats:
+    """Vertex colours where nothing was baked or painted, (count, 4)."""
     return np.ones((count, 4), dtype=np.float32)
 
 

@@ -28,6 +28,7 @@ class Camera:
 
     @property
     def position(self) -> NDArray[np.float64]:
+        """Where the eye is, in metres."""
         return np.array(self.target) + np.array(direction(self.turn, self.tilt)) * self.distance
 
     @property
@@ -93,10 +94,12 @@ class Rig:
 
     @property
     def sun_direction(self) -> tuple[float, float, float]:
+        """The unit vector towards the main light."""
         return direction(self.turn, self.tilt)
 
     @property
     def sun_colour(self) -> tuple[float, float, float]:
+        """The main light, linear, its strength included."""
         red, green, blue = self.tint
         return self.strength * red, self.strength * green, self.strength * blue
 

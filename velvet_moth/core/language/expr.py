@@ -49,7 +49,7 @@ class Domain:
     quiet: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Primitive:
     """One operation with all its rules.
 
@@ -191,6 +191,7 @@ def _make(operator: Operator, args: tuple[Expr, ...], attributes: tuple[Any, ...
 
 
 def as_expr(value: Operand) -> Expr:
+    """A number as a constant; an expression as it is."""
     return value if isinstance(value, Expr) else constant(float(value))
 
 
@@ -204,6 +205,7 @@ def constant(*components: float) -> Expr:
 
 
 def truth(value: bool) -> Expr:
+    """The constant yes or no."""
     return _make(Structural.CONSTANT, (), (bool(value),), BOOL, Rate.CONSTANT)
 
 
@@ -231,6 +233,7 @@ def biased(texture: Expr, bias: Expr) -> Expr:
 
 
 def is_biased(texture: Expr) -> bool:
+    """Whether a texture is read at coarser levels."""
     return texture.operator is Structural.BIASED
 
 

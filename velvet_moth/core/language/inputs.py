@@ -27,12 +27,14 @@ class SurfaceInput:
 
     @property
     def rate(self) -> Rate:
+        """For what it is known: a draw, a vertex, or a pixel."""
         if self.is_per_draw:
             return Rate.DRAW
         return Rate.VERTEX if self.vertex else Rate.PIXEL
 
     @property
     def expr(self) -> Expr:
+        """The expression that reads it."""
         return surface_input(self.name, self.type, self.rate)
 
 

@@ -13,9 +13,11 @@ class Interval:
     high: float
 
     def hull(self, other: "Interval") -> "Interval":
+        """The smallest range that holds both."""
         return Interval(min(self.low, other.low), max(self.high, other.high))
 
     def within(self, low: float, high: float, slack: float = 1e-6) -> bool:
+        """Whether it is inside low..high, give or take ``slack``."""
         return self.low >= low - slack and self.high <= high + slack
 
     def meet(self, low: float, high: float) -> "Interval":
@@ -29,6 +31,7 @@ SIGNED_UNIT = Interval(-1.0, 1.0)
 
 
 def point(value: float) -> Interval:
+    """The range of one value."""
     return Interval(value, value)
 
 
@@ -46,15 +49,18 @@ def monotone(function: Callable[[float], float], x: Interval) -> Interval:
 
 
 def product(a: Interval, b: Interval) -> Interval:
+    """The range of a product of two values."""
     # 0 * inf is 0 here: the infinite end stands for "arbitrarily large", never for a real infinity.
     return spanning(0.0 if x == 0.0 or y == 0.0 else x * y for x in (a.low, a.high) for y in (b.low, b.high))
 
 
 def total(a: Interval, b: Interval) -> Interval:
+    """The range of a sum of two values."""
     return Interval(a.low + b.low, a.high + b.high)
 
 
 def negated(a: Interval) -> Interval:
+    """The range of a value with its sign changed."""
     return Interval(-a.high, -a.low)
 
 

@@ -77,8 +77,8 @@ def emitted_function(words: str) -> Callable[[Callable[..., Expr]], Callable[...
             return trace(body.__name__, words, names, body, types, with_bias)
 
         @wraps(body)
-        def called(*operands: Operand) -> Expr:
-            given = [as_expr(o) for o in operands]
+        def called(*operands: Operand, **named: Operand) -> Expr:
+            given = [as_expr(o) for o in (*operands, *(named[name] for name in names[len(operands) :]))]
             args, with_bias = split_biases(given)
             return call(traced(tuple(a.type for a in given), with_bias), args)[0]
 

@@ -14,11 +14,13 @@ def _axes() -> tuple[Expr, Expr, Expr]:
 
 @emitted_function("A direction on the form's axes, in the world")
 def tangent_to_world(v: Expr) -> Expr:
+    """A vector of tangent space in the world's axes."""
     t, side, n = _axes()
     return t * v.x + side * v.y + n * v.z
 
 
 @emitted_function("A direction of the world, on the form's axes")
 def world_to_tangent(v: Expr) -> Expr:
+    """A vector of the world in the axes of tangent space."""
     t, side, n = _axes()
     return combine(dot(v, t), dot(v, side), dot(v, n))

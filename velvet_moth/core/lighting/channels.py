@@ -108,7 +108,7 @@ CHANNELS: dict[str, Input] = {
             beyond=_BEYOND,
             idle_at_default=True,
         ),
-        "cut_at": Input(
+        "alpha_cutoff": Input(
             P_NUMBER,
             (ALPHA_CUTOFF,),
             words="A cut-out or two-sided surface is cut away where its opacity is below this.",
@@ -132,7 +132,7 @@ CHANNELS: dict[str, Input] = {
 
 _NORMALS = frozenset({"normal", "coat_normal"})
 # What belongs to the form and not to one of its sides.
-_SHARED = frozenset({"opacity", "cut_at", "offset"})
+_SHARED = frozenset({"opacity", "alpha_cutoff", "offset"})
 
 
 @dataclass(frozen=True)
@@ -150,6 +150,7 @@ class Surface:
 
 
 def default_surface() -> Surface:
+    """The surface of a dock with nothing wired."""
     return Surface({key: constant(*declared.default) for key, declared in CHANNELS.items()})
 
 

@@ -139,7 +139,9 @@ class Layers:
                 lobe = highlight(n, v, light.direction, self.rough)
             else:
                 along, side, strength = self.strand
-                lobe = strand_highlight(n, along, side, v, light.direction, self.rough, strength)
+                lobe = strand_highlight(
+                    n, along, side=side, view=v, light=light.direction, roughness=self.rough, strength=strength
+                )
             return mix(splat(paint, 3), metal, self.metal) * (lobe * reached) * light.arriving
 
         return total([glint(*light) for light in self.lights])
@@ -172,6 +174,7 @@ class Layers:
         return maximum(tint, 0.0) * (1.0 - self.metal) * self.passed * arriving
 
     def radiance(self) -> Expr:
+        """Light towards the eye: what is reflected and what is scattered."""
         return self.reflected() + self.diffuse()
 
     def direct(self) -> Expr:

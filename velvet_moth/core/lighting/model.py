@@ -46,7 +46,17 @@ def _plain(
 ) -> Layers:
     n = world_normal(normal, form)
     facing, edge = constant(DIELECTRIC_REFLECTANCE), constant(1.0)
-    return Layers(base_colour, metallic, roughness, n, occlusion, form, [light], facing, edge)
+    return Layers(
+        base_colour,
+        metallic,
+        roughness=roughness,
+        normal=n,
+        occlusion=occlusion,
+        form=form,
+        lights=[light],
+        facing=facing,
+        edge=edge,
+    )
 
 
 @emitted_function("Light leaving the surface")
@@ -58,7 +68,9 @@ def lit(
     ``sun`` is the sun's light that arrives.
     """
     light = Light(surface("sun_direction"), sun, sun)
-    return _plain(base_colour, metallic, roughness, normal, occlusion, form, light).radiance()
+    return _plain(
+        base_colour, metallic, roughness=roughness, normal=normal, occlusion=occlusion, form=form, light=light
+    ).radiance()
 
 
 @emitted_function("Light of a lamp leaving the surface")
@@ -67,7 +79,9 @@ def lit_by_lamp(
 ) -> Expr:
     """What a lamp adds to ``lit``."""
     lamp = Light(direction, arriving, arriving)
-    return _plain(base_colour, metallic, roughness, normal, constant(1.0), form, lamp).direct()
+    return _plain(
+        base_colour, metallic, roughness=roughness, normal=normal, occlusion=constant(1.0), form=form, light=lamp
+    ).direct()
 
 
 def _coat_glint(roughness: Expr, n: Expr, direction: Expr) -> Expr:
@@ -91,6 +105,7 @@ def coated(under: Expr, strength: Expr, roughness: Expr, n: Expr, arriving: Expr
 
 @emitted_function("Light of a lamp in the clear coat")
 def coat_by_lamp(roughness: Expr, n: Expr, direction: Expr, arriving: Expr) -> Expr:
+    """Light of one lamp in the clear coat, where it falls along ``direction``."""
     return _coat_glint(roughness, n, direction) * arriving
 
 
@@ -113,6 +128,7 @@ def with_sheen(under: Expr, tint: Expr, roughness: Expr, n: Expr, occlusion: Exp
 
 @emitted_function("Light of a lamp in the sheen")
 def sheen_by_lamp(tint: Expr, roughness: Expr, n: Expr, direction: Expr, arriving: Expr) -> Expr:
+    """Light of one lamp in the sheen, where it falls along ``direction``."""
     rough = maximum(saturate(roughness), _LEAST_SHEEN)
     return saturate(tint) * (arriving * _sheen_glow(rough, n, direction))
 
@@ -218,7 +234,18 @@ def _whole_model(shown: Surface, normal: Expr, form: Expr, lights: Sequence[Ligh
         # Below 0 it lies across: a quarter turn about the normal.
         along = select(less(stretch, 0.0), cross(normal, given), given)
         strand = (along, cross(normal, along), absolute(stretch))
-    layers = Layers(base, metal, shown["roughness"], normal, shown["occlusion"], form, lights, facing, specular, strand)
+    layers = Layers(
+        base,
+        metal,
+        roughness=shown["roughness"],
+        normal=normal,
+        occlusion=shown["occlusion"],
+        form=form,
+        lights=lights,
+        facing=facing,
+        edge=specular,
+        strand=strand,
+    )
     below = layers.diffuse()
     if not is_nothing(shown["diffuse_transmission"]):
         passing = layers.through(shown["diffuse_transmission_colour"])

@@ -49,6 +49,7 @@ def declared_rig(name: str, rig: Rig) -> Callable[[Around], Around]:
 
 
 def rig_kind(key: str) -> RigKind:
+    """The rig of that key; FileRefused where there is none."""
     if key not in RIGS:
         raise FileRefused(f"There is no light rig {key!r}.", "rig", f"Choose one of {', '.join(RIGS)}.")
     return RIGS[key]

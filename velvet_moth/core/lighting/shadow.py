@@ -42,6 +42,7 @@ def reach_of(*boxes: tuple[NDArray[np.float32], NDArray[np.float32]]) -> float:
 
 @lru_cache(maxsize=1)
 def nothing_casts() -> Texture:
+    """What the sun sees where nothing keeps it off."""
     return Texture((np.full((4, 1, 1), NOTHING, dtype=np.float32),), wrap=("clamp", "clamp"))
 
 

@@ -82,7 +82,7 @@ def lit_picture(shown: Surface, kind: str = "solid", lamps: int = 0) -> Expr:
 def left_of_cut(shown: Surface) -> Expr:
     """Below one half where a surface that is cut out is cut away."""
     opacity = shown["opacity"]
-    return opacity if shown.is_default("cut_at") else opacity - shown["cut_at"] + ALPHA_CUTOFF
+    return opacity if shown.is_default("alpha_cutoff") else opacity - shown["alpha_cutoff"] + ALPHA_CUTOFF
 
 
 def appearance(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Appearance:

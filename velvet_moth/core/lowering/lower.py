@@ -225,10 +225,12 @@ def _muted(found: LoweredGraph, node: Node) -> dict[str, Any]:
 
 
 def motif_inputs(graph: Graph) -> list[Node]:
+    """The nodes that are inputs of a motif, from top to bottom."""
     return sorted((n for n in graph.nodes.values() if n.kind.role == "motif input"), key=_from_top)
 
 
 def motif_outputs(graph: Graph) -> list[Node]:
+    """The nodes that are outputs of a motif, from top to bottom."""
     return sorted((n for n in graph.nodes.values() if n.kind.role == "motif output"), key=_from_top)
 
 

@@ -58,6 +58,7 @@ class LoweredGraph:
 
     @property
     def surface(self) -> Surface:
+        """The docked surface, with the one behind it where the kind shows both."""
         docked, back = self.outputs[Source(DOCK, "surface")], self.back
         assert isinstance(docked, Surface)
         return two_sided(docked, back) if back is not None and KINDS[self.graph.kind].has_back else docked

@@ -20,6 +20,7 @@ class Canvas:
 
     @property
     def shape(self) -> tuple[int, int]:
+        """Rows and columns."""
         return self.rows, self.columns
 
     @property
@@ -51,6 +52,7 @@ class Layer:
 
     @property
     def channels(self) -> int:
+        """How many numbers each pixel has."""
         return int(self.values.shape[0])
 
     @property
@@ -92,6 +94,7 @@ def unit_length(values: Floats) -> Floats:
 
 
 def number_layer(values: NDArray[Any], role: RoleKey = "data") -> Layer:
+    """A layer of one number a pixel, of (rows, columns)."""
     return Layer(np.asarray(values, dtype=np.float32)[None], role)
 
 

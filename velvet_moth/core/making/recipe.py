@@ -49,9 +49,11 @@ class Use:
 
     @property
     def kind(self) -> Step:
+        """The kind of step it is."""
         return STEPS[self.step]
 
     def tiles(self, key: str) -> tuple[Tile, ...]:
+        """The tiles set on a setting; none where it holds something else."""
         held = self.values.get(key)
         return tuple(t for t in held if isinstance(t, Tile)) if isinstance(held, tuple) else ()
 
@@ -87,6 +89,7 @@ class Recipe:
 
     @property
     def canvas(self) -> Canvas:
+        """The canvas of the textures it makes."""
         return Canvas(self.columns, self.rows)
 
     def preview(self, most: int) -> Canvas:
@@ -95,6 +98,7 @@ class Recipe:
         return Canvas(max(1, round(self.columns / shrink)), max(1, round(self.rows / shrink)))
 
     def use(self, key: str) -> Use | None:
+        """The step of that id, if there is one."""
         return next((u for u in self.steps if u.id == key), None)
 
     def with_texture(self, old: str, new: str) -> "Recipe":

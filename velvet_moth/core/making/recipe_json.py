@@ -28,6 +28,8 @@ _Title = Annotated[Text, MaxLen(80)]
 
 
 def recipe_to_json(recipe: Recipe) -> dict[str, Any]:
+    """A recipe as plain data, which ``recipe_from_json`` reads."""
+
     def out(value: Union[Held, Tile]) -> Any:
         if isinstance(value, PictureFrom):
             held = (("step", value.step), ("layer", value.layer), ("texture", value.texture))

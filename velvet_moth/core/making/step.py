@@ -28,6 +28,7 @@ class TileMap:
 
     @property
     def name(self) -> str:
+        """Its key as words."""
         return self.key.replace("_", " ").capitalize()
 
 
@@ -62,6 +63,7 @@ class Setting:
 
     @property
     def name(self) -> str:
+        """Its key as words."""
         return self.key.replace("_", " ").capitalize()
 
     def check(self, value: Any) -> str:
@@ -70,26 +72,32 @@ class Setting:
 
 
 def number(low: float, high: float, words: str = "", unit: str = "") -> Setting:
+    """Declares a setting for a number of that range."""
     return Setting("number", words, low, high, unit)
 
 
 def whole(low: int, high: int, words: str = "") -> Setting:
+    """Declares a setting for a whole number of that range."""
     return Setting("whole", words, low, high)
 
 
 def choice(*choices: str, words: str = "") -> Setting:
+    """Declares a setting for one of some words."""
     return Setting("choice", words, choices=choices)
 
 
 def colour(words: str = "") -> Setting:
+    """Declares a setting for a colour in linear light."""
     return Setting("colour", words)
 
 
 def stops(words: str = "") -> Setting:
+    """Declares a setting for the stops of a gradient."""
     return Setting("stops", words)
 
 
 def picture(words: str = "", optional: bool = False) -> Setting:
+    """Declares a setting for a layer of a step above, or a texture."""
     return Setting("picture", words, optional=optional)
 
 
@@ -193,7 +201,16 @@ def step(
             unfit = settings[parameter.name].check(parameter.default) if has_default else ""
             if unfit:
                 raise TypeError(f"{key}: the default of {parameter.name} does not fit. {unfit}")
-        STEPS[key] = Step(key, name, group, inspect.cleandoc(function.__doc__), settings, layers, function, wrong)
+        STEPS[key] = Step(
+            key,
+            name,
+            group=group,
+            help=inspect.cleandoc(function.__doc__),
+            settings=settings,
+            layers=layers,
+            run=function,
+            wrong=wrong,
+        )
         return function
 
     return declare

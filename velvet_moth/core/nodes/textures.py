@@ -29,6 +29,7 @@ def level_of(size: Expr, coordinates: Expr) -> Expr:
 
 
 def level_of_detail(picture: Expr, coordinates: Expr) -> Expr:
+    """The level of a texture that suits its coordinates at a pixel."""
     return level_of(p.texture_size(picture), coordinates)
 
 

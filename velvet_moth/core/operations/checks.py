@@ -13,6 +13,7 @@ from velvet_moth.core.nodes.surfaces import DOCK
 
 
 def node_of(graph: Graph, key: str) -> Node:
+    """The node of that id; OperationRefused where it is gone."""
     if key not in graph.nodes:
         raise OperationRefused(
             "This node is no longer in the graph.",
@@ -23,11 +24,13 @@ def node_of(graph: Graph, key: str) -> Node:
 
 
 def check_input(node: Node, key: str) -> None:
+    """OperationRefused where a node has no such input."""
     if key not in node.kind.inputs:
         raise OperationRefused(f"{node.name} has no input {key!r}.", f"node {node.id}", "Choose one of its inputs.")
 
 
 def check_value(node: Node, key: str, value: Value) -> None:
+    """OperationRefused where an input does not take a value."""
     check_input(node, key)
     declared = node.kind.inputs[key]
     if not fits(declared, value):
@@ -74,6 +77,7 @@ def check_wire(nodes: Mapping[str, Node], node: Node, key: str, source: Source) 
 
 
 def loop_refused(giver: Node, node: Node, key: str) -> OperationRefused:
+    """The refusal of a wire that would close a loop."""
     name = node.kind.inputs[key].name
     return OperationRefused(
         f"This wire would close a loop: {giver.name} already depends on {node.name}.",
@@ -83,4 +87,5 @@ def loop_refused(giver: Node, node: Node, key: str) -> OperationRefused:
 
 
 def without(mapping: Mapping[str, Any], key: str) -> dict[str, Any]:
+    """The same table without one key."""
     return {k: v for k, v in mapping.items() if k != key}

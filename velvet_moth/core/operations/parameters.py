@@ -113,6 +113,7 @@ def check_override(graph: Graph, parameter: Parameter, value: Value) -> None:
 
 
 def parameter_of(graph: Graph, key: str) -> Parameter:
+    """The parameter of that id; OperationRefused where it is gone."""
     found = graph.parameter(key)
     if found is None:
         raise OperationRefused("This parameter is gone.", key, "Undo brings it back.")
@@ -142,9 +143,11 @@ class RemoveParameter(Operation):
 
 
 def variant_without(variant: Variant, parameters: set[str]) -> Variant:
+    """The variant without what it sets on some parameters."""
     return replace(variant, values={k: v for k, v in variant.values.items() if k not in parameters})
 
 
 def restoring(graph: Graph, parameter: Parameter, at: int) -> "AddParameter":
+    """What brings a parameter back at its place, with what variants set on it."""
     overrides = {v.id: v.values[parameter.id] for v in graph.variants if parameter.id in v.values}
     return AddParameter(parameter, at, overrides)

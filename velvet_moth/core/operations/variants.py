@@ -69,6 +69,8 @@ class AddVariant(Operation):
 
 @dataclass(frozen=True)
 class RenameVariant(Operation):
+    """Renames a variant."""
+
     variant: VariantId
     name: Name
     op: Literal["rename_variant"] = "rename_variant"
@@ -106,6 +108,8 @@ class DescribeVariant(Operation):
 
 @dataclass(frozen=True)
 class RemoveVariant(Operation):
+    """Removes a variant that no other one is based on."""
+
     variant: VariantId
     op: Literal["remove_variant"] = "remove_variant"
 

@@ -39,6 +39,7 @@ class Wire(Operation):
 
     @property
     def source(self) -> Source:
+        """The far end of the wire."""
         return Source(self.from_node, self.from_output, self.part)
 
     def apply(self, graph: Graph) -> Applied:

@@ -15,6 +15,7 @@ class Grid:
 
     @property
     def count(self) -> int:
+        """How many cells it has."""
         return self.columns * self.rows
 
     def place(self, index: int) -> tuple[int, int]:

@@ -32,6 +32,7 @@ def _numbers(samples: NDArray[Any]) -> Floats:
 
 
 def channel_names(picture: Picture) -> tuple[str, ...]:
+    """The names of a picture's channels."""
     return {1: ("grey",), 2: ("grey", "alpha"), 3: CHANNELS[:3], 4: CHANNELS}[picture.channels]
 
 
@@ -51,6 +52,7 @@ class Channel:
 
     @property
     def is_constant(self) -> bool:
+        """Whether it is the same everywhere."""
         return self.high - self.low <= SAME
 
 
@@ -70,12 +72,12 @@ def _of_whole_numbers(name: str, samples: NDArray[Any]) -> Channel:
     return Channel(
         name,
         float(values[there[0]]),
-        float(values[there[-1]]),
-        float((values * often).sum() / samples.size),
-        float(often[0] / samples.size),
-        float(often[-1] / samples.size),
-        (0.0, 1.0),
-        tuple(int(c) for c in counts),
+        high=float(values[there[-1]]),
+        mean=float((values * often).sum() / samples.size),
+        low_clip=float(often[0] / samples.size),
+        high_clip=float(often[-1] / samples.size),
+        span=(0.0, 1.0),
+        counts=tuple(int(c) for c in counts),
     )
 
 
@@ -87,12 +89,12 @@ def _of_floats(name: str, samples: NDArray[Any]) -> Channel:
     return Channel(
         name,
         low,
-        high,
-        float(values.mean(dtype=np.float64)),
-        float((values <= 0).mean()),
-        float((values >= 1).mean()),
-        span,
-        tuple(int(c) for c in counts),
+        high=high,
+        mean=float(values.mean(dtype=np.float64)),
+        low_clip=float((values <= 0).mean()),
+        high_clip=float((values >= 1).mean()),
+        span=span,
+        counts=tuple(int(c) for c in counts),
     )
 
 

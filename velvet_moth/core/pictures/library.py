@@ -39,4 +39,5 @@ def missing_texture(key: str) -> Texture:
 
 
 def missing_pixels(key: str) -> Pixels:
+    """The one pixel that stands in for a missing texture of a sort."""
     return np.array(MISSING[key], dtype=np.uint8).reshape(1, 1, 4)

@@ -40,6 +40,7 @@ class Reading:
 
     @property
     def is_colour(self) -> bool:
+        """Whether it is decoded from sRGB."""
         return ROLES[self.role].is_colour
 
     @property

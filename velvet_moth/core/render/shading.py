@@ -58,6 +58,7 @@ class Drawing:
 
 
 def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
+    """The shaders of a graph, or of one output of it that is shown, with their cost."""
     found = shown_look(lowered, shown)
     channels = lowered.surface.channels.values() if shown is None else (found.picture,)
     return Drawing(emit(found.picture, lowered.names, found.offset, found.opacity, found.given), cost(channels))

@@ -77,7 +77,14 @@ def declared_backdrop(
         made = lru_cache(maxsize=1)(make)
         key = make.__name__
         BACKDROPS[key] = Backdrop(
-            key, name, " ".join((make.__doc__ or "").split()), made, surface, view, standing, decals
+            key,
+            name,
+            words=" ".join((make.__doc__ or "").split()),
+            parts=made,
+            surface=surface,
+            view=view,
+            standing=standing,
+            decals=decals,
         )
         return made
 
@@ -85,6 +92,7 @@ def declared_backdrop(
 
 
 def backdrop(key: str) -> Backdrop:
+    """The backdrop of that key; FileRefused where there is none."""
     if key not in BACKDROPS:
         raise FileRefused(f"There is no backdrop {key!r}.", "backdrop", f"Choose one of {', '.join(BACKDROPS)}.")
     return BACKDROPS[key]
@@ -111,6 +119,7 @@ def _slab(low: tuple[float, float, float], high: tuple[float, float, float], ste
 
 
 def moved(mesh: Mesh, x: float, y: float, z: float) -> Mesh:
+    """A mesh shifted by so many metres."""
     shift: Floats = np.array((x, y, z), dtype=np.float32)
     return replace(mesh, positions=mesh.positions + shift)
 
@@ -195,12 +204,12 @@ def _sooty_plaster() -> Surface:
 
 
 _MARKS = (
-    Decal((-0.5, 0.42, -1.2), 0.0, 0.0, -6.0, (1.0, 1.0, 0.3), 1.0, (1.0, 0.96, 0.88)),
-    Decal((0.55, 0.40, -1.2), 0.0, 0.0, 9.0, (1.0, 1.0, 0.3), 8.0, (0.80, 0.90, 1.0)),
-    Decal((0.95, -0.1, -1.2), 0.0, 0.0, -14.0, (0.7, 0.7, 0.3), 3.0, (1.0, 0.72, 0.55)),
-    Decal((-0.4, -1.1, -0.4), 0.0, 90.0, 24.0, (0.95, 0.95, 0.3), 7.0, (1.0, 1.0, 1.0)),
-    Decal((-1.15, -0.1, -0.85), 18.0, 0.0, 0.0, (0.5, 0.5, 0.3), 5.0, (0.75, 0.9, 0.85)),
-    Decal((0.62, -1.08, -0.98), 0.0, 42.0, 0.0, (0.9, 0.9, 0.9), 2.0, (0.95, 0.9, 0.6)),
+    Decal((-0.5, 0.42, -1.2), 0.0, tilt=0.0, roll=-6.0, size=(1.0, 1.0, 0.3), index=1.0, tint=(1.0, 0.96, 0.88)),
+    Decal((0.55, 0.40, -1.2), 0.0, tilt=0.0, roll=9.0, size=(1.0, 1.0, 0.3), index=8.0, tint=(0.80, 0.90, 1.0)),
+    Decal((0.95, -0.1, -1.2), 0.0, tilt=0.0, roll=-14.0, size=(0.7, 0.7, 0.3), index=3.0, tint=(1.0, 0.72, 0.55)),
+    Decal((-0.4, -1.1, -0.4), 0.0, tilt=90.0, roll=24.0, size=(0.95, 0.95, 0.3), index=7.0, tint=(1.0, 1.0, 1.0)),
+    Decal((-1.15, -0.1, -0.85), 18.0, tilt=0.0, roll=0.0, size=(0.5, 0.5, 0.3), index=5.0, tint=(0.75, 0.9, 0.85)),
+    Decal((0.62, -1.08, -0.98), 0.0, tilt=42.0, roll=0.0, size=(0.9, 0.9, 0.9), index=2.0, tint=(0.95, 0.9, 0.6)),
 )
 
 

@@ -44,6 +44,7 @@ def _pixel_channels(lowered: LoweredGraph) -> dict[str, Expr]:
 
 
 def spent(lowered: LoweredGraph) -> Spent:
+    """What a whole graph costs: at a vertex, at a pixel, and by channel."""
     channels = _pixel_channels(lowered)
     vertex = cost([lowered.surface["offset"]])
     each = {"offset": vertex, **{key: cost([e]) for key, e in channels.items()}}

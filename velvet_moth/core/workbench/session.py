@@ -92,7 +92,15 @@ class Session:
             judged.update(lowered, values, bound)
         problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, inspections)
         problems += missing_graphs(graph, {key for key in graph.referred("graph") if graphs(key) is None})
-        return Shown(graph, lowered, values, drawn, problems, changed, self.swatch_pass.swatches)
+        return Shown(
+            graph,
+            lowered,
+            values=values,
+            drawing=drawn,
+            problems=problems,
+            changed=changed,
+            swatches=self.swatch_pass.swatches,
+        )
 
 
 def surrounded(scene: Scene, graph: Graph, textures: TextureSource, graphs: GraphSource = no_graphs) -> Scene:

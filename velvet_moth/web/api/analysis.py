@@ -78,11 +78,11 @@ class Seen:
 def _seen(key: int, asked: EyeRequest) -> Seen:
     kept = graphs.load(db(), key)
     release()
-    source = sessions().shelf.source(kept.textures)
+    source = sessions().sources.textures(kept.textures)
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
     values = kept.graph.uniform_values(variant)
     textures, _ = textures_of(kept.graph, values, source)
-    scene = scene_of(asked, kept.graph, source, sessions().shelf.graphs(kept.backdrop_graphs))
+    scene = scene_of(asked, kept.graph, source, sessions().sources.graphs(kept.backdrop_graphs))
     return Seen(kept.graph, variant, scene, values, textures)
 
 
@@ -151,7 +151,7 @@ def count(key: int, asked: CostRequest) -> CostReport:
     found = spent(lowered)
     each = {n.id: own_cost(lowered, n) for n in graph.nodes.values()}
     dear = sorted((i for i in each if each[i].operations or each[i].reads), key=lambda i: -each[i].operations)[:40]
-    textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().shelf.source(kept.textures))
+    textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().sources.textures(kept.textures))
     moved = moved_bounds(lowered, variant, textures, Scene(asked.form))
     return dict(
         vertex=cost_state(found.vertex),

@@ -4,6 +4,7 @@ from typing import Any, Literal, NotRequired
 
 from typing_extensions import TypedDict
 
+from velvet_moth.core.base.cache import CacheState
 from velvet_moth.core.base.records import Three
 from velvet_moth.core.document.graph import Node, Parameter, Variant
 from velvet_moth.core.document.marks import Mark
@@ -32,7 +33,8 @@ class Key(TypedDict):
 
 class Port(TypedDict):
     """An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
-    shown only where it is used or asked for."""
+    shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it.
+    """
 
     key: str
     name: str
@@ -47,6 +49,7 @@ class Port(TypedDict):
     wirable: bool
     reads: str
     extra: bool
+    reshapes: bool
 
 
 class Setting(TypedDict):
@@ -175,12 +178,13 @@ class ShaderWithValues(TypedDict):
 
 
 class TextureRead(TypedDict):
-    """A texture as a graph reads it; ``revision`` counts its changes."""
+    """A texture as a graph reads it; ``revision`` counts its changes, ``signed`` ones hold directions."""
 
     name: str
     revision: int
     role: RoleKey
     green: Green
+    signed: bool
     width: int
     height: int
 
@@ -223,7 +227,7 @@ class Gone(TypedDict):
 class GraphState(TypedDict):
     """Everything the workbench shows; of each table only what differs from the state the page had.
 
-    ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
+    ``inherited`` is what each variant takes from those it is based on, by parameter. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
     ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
     and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
     null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
@@ -240,6 +244,7 @@ class GraphState(TypedDict):
     redo: str
     changed: str
     document: GraphDocument
+    inherited: dict[str, dict[str, Value]]
     shader: ShaderState
     cost: Cost
     types: dict[str, str]
@@ -557,15 +562,16 @@ class SunPicture(TypedDict):
 class PageSettings(TypedDict):
     """What the scripts of the workbench know of the core.
 
-    ``fits``: the types a type can be wired to; ``stops``: how many numbers one stop of a gradient or curve has;
+    ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
     ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
     stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
     ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
-    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers.
+    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
+    of the environment's diffuse light.
     """
 
     nodes: dict[str, NodeType]
-    fits: dict[str, list[str]]
+    fits: dict[str, dict[str, int]]
     type_words: dict[str, str]
     strands: dict[str, int]
     parts: dict[str, WirePart]
@@ -581,6 +587,8 @@ class PageSettings(TypedDict):
     rigs: dict[str, RigState]
     instance: tuple[float, float, float, float]
     sun: SunPicture
+    lamps: int
+    harmonics: list[str]
 
 
 class ShaderText(TypedDict):
@@ -591,6 +599,10 @@ class ShaderText(TypedDict):
 class BackdropShaders(TypedDict):
     light: ShaderText
     seen: ShaderText
+
+
+class Caches(TypedDict):
+    caches: list[CacheState]
 
 
 class Error(TypedDict):

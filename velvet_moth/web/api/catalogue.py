@@ -2,6 +2,7 @@
 
 from velvet_moth.core.catalogue.ports import Input, spoken
 from velvet_moth.core.catalogue.registry import NodeType
+from velvet_moth.core.language.types import P_TEXTURE
 from velvet_moth.web.api import answers
 
 
@@ -20,6 +21,7 @@ def _port(p: Input) -> answers.Port:
         "wirable": p.wirable,
         "reads": p.reads,
         "extra": p.extra,
+        "reshapes": p.shapes_the_shader or p.type is P_TEXTURE,
     }
 
 

@@ -7,6 +7,7 @@ from flask import Blueprint, Response, request
 
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Graph, empty_graph
+from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.files.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.kinds import KINDS
@@ -92,7 +93,7 @@ def create(asked: NewGraph) -> Id:
         made = STARTERS[asked.starter].build(db(), project.id)
     else:
         made = empty_graph("Untitled")
-    title = graphs.free_title(asked.title, graphs.titles(db(), project.id))
+    title = fresh_name(asked.title, graphs.titles(db(), project.id))
     return dict(id=graphs.create(db(), project.id, replace(made, title=title)).id)
 
 

@@ -3,6 +3,7 @@
 from flask import Blueprint
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.editing.extraction import extract, unpacked
 from velvet_moth.store import graphs, listing
 from velvet_moth.store.importing import new_type
@@ -20,7 +21,7 @@ api = Blueprint("motifs", __name__, url_prefix="/api/graphs")
 def make(key: int, asked: MotifRequest) -> GraphState:
     """Makes a motif of chosen nodes and puts its first use in their place."""
     kept = graphs.load(db(), key)
-    title = graphs.free_title(asked.title, graphs.titles(db(), kept.project_id))
+    title = fresh_name(asked.title, graphs.titles(db(), kept.project_id))
     made = extract(kept.graph, asked.nodes, title, new_type())
     # A stale revision is refused before the motif is kept: both happen or neither.
     graphs.check_revision(db(), key, asked.revision)

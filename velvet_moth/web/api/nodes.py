@@ -6,6 +6,7 @@ from flask import Blueprint
 
 from velvet_moth.core.catalogue.registry import CATALOGUE, search
 from velvet_moth.core.document.outline import outlined_kind
+from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.lowering.motifs import outline_of
 from velvet_moth.core.workbench.examples import example, sample_textures
 from velvet_moth.store import documents, graphs, projects, textures
@@ -35,7 +36,7 @@ def open_example(key: str) -> Id:
         for k, t in sample_textures().items()
         if k in used
     }
-    title = graphs.free_title(made.title, graphs.titles(db(), project.id))
+    title = fresh_name(made.title, graphs.titles(db(), project.id))
     return dict(id=graphs.create(db(), project.id, replace(rebound(made, ids), title=title)).id)
 
 

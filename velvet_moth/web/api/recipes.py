@@ -3,7 +3,6 @@
 import base64
 from typing import Any
 
-import cv2
 import numpy as np
 from flask import Blueprint
 
@@ -14,6 +13,7 @@ from velvet_moth.core.making.recipe_json import recipe_from_json
 from velvet_moth.core.making.step import Setting
 from velvet_moth.core.pictures.formats import Samples, write_png
 from velvet_moth.core.pictures.levels import rgba
+from velvet_moth.core.pictures.small import shrunk
 from velvet_moth.store import projects, recipes
 from velvet_moth.store.models import RecipeRow
 from velvet_moth.web.api.answers import AtlasGrid, Preview, RecipeState, StepKind, StepSetting
@@ -88,8 +88,7 @@ def _address(samples: Samples) -> str:
 def _small(layer: Layer) -> str:
     """A layer as seen, with its alpha, as the address of a small PNG."""
     samples = rgba(picture_of(layer, "8 bit").samples)
-    scale = min(1.0, SMALL / max(samples.shape[:2]))
-    return _address(np.asarray(cv2.resize(samples, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)))
+    return _address(shrunk(samples, SMALL))
 
 
 @api.post("")

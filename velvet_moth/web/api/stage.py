@@ -70,7 +70,7 @@ def read_environment(rig: str) -> AnyResponse:
 @sends("application/octet-stream")
 def texture_environment(texture: str) -> AnyResponse:
     """A texture of all directions, as ``environment``."""
-    found = sessions().shelf.source(textures.states(db(), [texture]))(texture)
+    found = sessions().sources.textures(textures.states(db(), [texture]))(texture)
     if found is None:
         raise NotFound("This texture is gone.", "environment", "Choose another picture.")
     return _picture(imported_map(found))

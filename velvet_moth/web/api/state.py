@@ -18,6 +18,7 @@ from velvet_moth.core.language.interpreters.cost import Cost
 from velvet_moth.core.language.interpreters.glsl import Shader
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.pictures.reading import ROLES
 from velvet_moth.core.render.looks import look_at
 from velvet_moth.core.render.shading import bound_textures, values_array
 from velvet_moth.core.render.swatches import ON_DOME, Swatch
@@ -129,6 +130,7 @@ def _texture(texture: TextureState) -> TextureRead:
         "revision": texture.revision,
         "role": texture.reading.role,
         "green": texture.reading.green,
+        "signed": ROLES[texture.reading.role].is_signed,
         "width": texture.width,
         "height": texture.height,
     }
@@ -226,6 +228,7 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
         "redo": kept.redo_words,
         "changed": kept.changed.isoformat(),
         "document": cast(GraphDocument, document),
+        "inherited": {v.id: kept.graph.set_by(v.base) for v in kept.graph.variants if v.base},
         "shader": shader_state(
             shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures, _adds(shown_source)
         ),

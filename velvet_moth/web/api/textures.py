@@ -3,19 +3,18 @@
 from collections.abc import Sequence
 from typing import Any
 
-import cv2
 import numpy as np
 from flask import Blueprint, Response, request
 from numpy.typing import NDArray
 from werkzeug.datastructures import FileStorage
 
 from velvet_moth.core.base.errors import FileRefused
-from velvet_moth.core.language.texture import linear_to_srgb
 from velvet_moth.core.pictures.convert import as_zip, file_names, fitted, one_channel
 from velvet_moth.core.pictures.formats import DEPTHS, FORMATS, writable, write_picture, write_png
 from velvet_moth.core.pictures.inspection import Channel, guess
 from velvet_moth.core.pictures.library import MISSING, MISSING_COLOURS, NamedPicture, missing_pixels
 from velvet_moth.core.pictures.reading import Reading, RoleKey
+from velvet_moth.core.pictures.small import small_picture
 from velvet_moth.store import blobs, listing, projects, recipes, replacing, textures
 from velvet_moth.store.models import TextureRow
 from velvet_moth.store.replacing import Replaced
@@ -47,7 +46,6 @@ api = Blueprint("textures", __name__, url_prefix="/api/textures")
 
 FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 SMALL = 256
-BEHIND = np.array((115, 112, 109), dtype=np.float32)
 
 
 def described(row: TextureRow) -> TextureInfo:
@@ -232,17 +230,7 @@ def all_as_zip(asked: SaveAllRequest) -> Response:
 def picture(key: str) -> Response:
     """A small picture of it as seen on a screen. The address carries the revision, so it never changes."""
     row = textures.load(db(), key)
-    levels = textures.levels(db(), row)
-    shown = next(level for level in levels if max(level.shape[:2]) <= SMALL or level is levels[-1])
-    if shown.dtype != np.uint8:
-        values = np.clip(shown.astype(np.float32), 0, 1)
-        encoded = np.dstack((linear_to_srgb(values[..., :3]), values[..., 3:])) if row.role == "colour" else values
-        shown = np.rint(encoded * 255).astype(np.uint8)
-    if max(shown.shape[:2]) < SMALL // 2 and max(levels[0].shape[:2]) >= SMALL // 2:
-        shown = cv2.resize(shown, None, fx=2, fy=2, interpolation=cv2.INTER_NEAREST)
-    share = shown[..., 3:].astype(np.float32) / 255
-    # What is transparent shows the grey that colour is judged against.
-    seen = np.rint(shown[..., :3] * share + BEHIND * (1 - share)).astype(np.uint8)
+    seen = small_picture(textures.levels(db(), row), row.role == "colour", SMALL)
     return Response(write_png(seen, 1), mimetype="image/png", headers=FOR_EVER)
 
 

@@ -9,10 +9,11 @@ from werkzeug.wrappers import Response
 from velvet_moth.core.catalogue.ports import spoken
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.marks import TINTS
-from velvet_moth.core.document.parts import PARTS
+from velvet_moth.core.document.parts import PARTS, fit
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.forms.view import INSTANCE
-from velvet_moth.core.language.types import PORT_TYPES, can_carry
+from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS
+from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.lighting.backdrop import FAR, grey_light
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
@@ -37,7 +38,7 @@ def settings_of_page() -> str:
     """What the scripts need to know of the core, as JSON: the catalogue, which types fit, first view."""
     found: PageSettings = {
         "nodes": {key: described(node) for key, node in CATALOGUE.items()},
-        "fits": {a.name: [b.name for b in PORT_TYPES.values() if can_carry(a, b)] for a in PORT_TYPES.values()},
+        "fits": {a.name: {b.name: fit(a, b) for b in PORT_TYPES.values()} for a in PORT_TYPES.values()},
         "type_words": {t.name: t.words for t in PORT_TYPES.values()},
         "strands": {t.name: t.strands for t in PORT_TYPES.values()},
         "parts": {
@@ -64,6 +65,8 @@ def settings_of_page() -> str:
         },
         "looks": {key: look.name for key, look in LOOKS.items()},
         "instance": INSTANCE,
+        "lamps": MOST_LAMPS,
+        "harmonics": list(HARMONICS),
         "sun": {"size": SIZE, "nothing": NOTHING},
     }
     return embedded(found)

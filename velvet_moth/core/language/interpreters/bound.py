@@ -35,6 +35,7 @@ class Bounds:
     _results: dict[Expr, tuple[Interval, ...]] = field(default_factory=dict)
 
     def of(self, outputs: Iterable[Expr]) -> list[Interval]:
+        """The range of each expression, those of before remembered."""
         wanted = list(outputs)
         missing = [e for e in wanted if e not in self.found]
         for expr in topological_order(missing, self.found) if missing else ():

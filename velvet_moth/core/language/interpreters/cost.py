@@ -18,6 +18,7 @@ class Cost:
 
     @property
     def operations(self) -> int:
+        """Operations of all classes together."""
         return sum(self.classes)
 
     def __add__(self, other: "Cost") -> "Cost":
@@ -28,10 +29,12 @@ class Cost:
 
     @property
     def by_class(self) -> dict[str, int]:
+        """Operations by the name of their class."""
         return dict(zip(OPERATION_CLASSES, self.classes, strict=True))
 
 
 def of_class(operation_class: str, operations: int, reads: int = 0) -> Cost:
+    """The cost of so many operations of one class, and so many texture reads."""
     return Cost(tuple(operations if s == operation_class else 0 for s in OPERATION_CLASSES), reads)
 
 

@@ -41,6 +41,7 @@ class Plan:
     def run(
         self, bindings: Bindings, arguments: Sequence[Array] = (), known: Mapping[Expr, Array] | None = None
     ) -> list[Array]:
+        """The value of each result, as float32 arrays (see the architecture's conventions)."""
         slots: list[Any] = [(known or {})[e] for e in self.known]
         for step in self.steps:
             slots.append(step.rule([slots[i] for i in step.arguments], step.attributes, bindings, arguments))
@@ -122,6 +123,7 @@ def plan(outputs: Sequence[Expr], known: frozenset[Expr] = frozenset()) -> Plan:
 
 @lru_cache(maxsize=4096)
 def plan_of_function(function: Function) -> Plan:
+    """The plan of a function's results; its arguments are given to ``run``."""
     return plan(function.results)
 
 

@@ -82,28 +82,34 @@ declare(
     Primitive(
         "add",
         widest_float,
-        infix("+"),
-        lambda a, _: a[0] + a[1],
-        lambda r, _: total(r[0], r[1]),
-        1,
-        (),
+        glsl=infix("+"),
+        numpy=lambda a, _: a[0] + a[1],
+        bound=lambda r, _: total(r[0], r[1]),
+        operations=1,
+        domains=(),
         simplify=_without(0.0),
     )
 )
 declare(
     Primitive(
-        "subtract", widest_float, infix("-"), lambda a, _: a[0] - a[1], lambda r, _: total(r[0], negated(r[1])), 1, ()
+        "subtract",
+        widest_float,
+        glsl=infix("-"),
+        numpy=lambda a, _: a[0] - a[1],
+        bound=lambda r, _: total(r[0], negated(r[1])),
+        operations=1,
+        domains=(),
     )
 )
 declare(
     Primitive(
         "multiply",
         widest_float,
-        infix("*"),
-        lambda a, _: a[0] * a[1],
-        lambda r, _: product(r[0], r[1]),
-        1,
-        (),
+        glsl=infix("*"),
+        numpy=lambda a, _: a[0] * a[1],
+        bound=lambda r, _: product(r[0], r[1]),
+        operations=1,
+        domains=(),
         simplify=_without(1.0),
     )
 )
@@ -111,12 +117,12 @@ declare(
     Primitive(
         "divide",
         widest_float,
-        function("divided"),
-        _divide,
-        lambda r, _: product(r[0], inverse(r[1])),
-        3,
-        (Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
-        for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
+        glsl=function("divided"),
+        numpy=_divide,
+        bound=lambda r, _: product(r[0], inverse(r[1])),
+        operations=3,
+        domains=(Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
+        helper=for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
         plain=infix("/"),
     )
 )
@@ -124,12 +130,12 @@ declare(
     Primitive(
         "modulo",
         widest_float,
-        function("modulo"),
-        _modulo,
-        _modulo_bound,
-        6,
-        (Domain(1, "a remainder of a division by zero has no value; it counts as 0 there", excluded=0.0),),
-        for_every_width("T modulo(T a, T b) { return mix(a - b * floor(a / b), a, EQUAL(b, T(0.0))); }")
+        glsl=function("modulo"),
+        numpy=_modulo,
+        bound=_modulo_bound,
+        operations=6,
+        domains=(Domain(1, "a remainder of a division by zero has no value; it counts as 0 there", excluded=0.0),),
+        helper=for_every_width("T modulo(T a, T b) { return mix(a - b * floor(a / b), a, EQUAL(b, T(0.0))); }")
         + "\n"
         + for_every_width("T wrapped(T a, T b) { return a - b * floor(a / b); }"),
         plain=function("wrapped"),
@@ -139,45 +145,45 @@ declare(
     Primitive(
         "minimum",
         widest_float,
-        function("min"),
-        lambda a, _: np.minimum(a[0], a[1]),
-        lambda r, _: Interval(min(r[0].low, r[1].low), min(r[0].high, r[1].high)),
-        1,
-        (),
+        glsl=function("min"),
+        numpy=lambda a, _: np.minimum(a[0], a[1]),
+        bound=lambda r, _: Interval(min(r[0].low, r[1].low), min(r[0].high, r[1].high)),
+        operations=1,
+        domains=(),
     )
 )
 declare(
     Primitive(
         "maximum",
         widest_float,
-        function("max"),
-        lambda a, _: np.maximum(a[0], a[1]),
-        lambda r, _: Interval(max(r[0].low, r[1].low), max(r[0].high, r[1].high)),
-        1,
-        (),
+        glsl=function("max"),
+        numpy=lambda a, _: np.maximum(a[0], a[1]),
+        bound=lambda r, _: Interval(max(r[0].low, r[1].low), max(r[0].high, r[1].high)),
+        operations=1,
+        domains=(),
     )
 )
 declare(
     Primitive(
         "negate",
         widest_float,
-        lambda types, texts, _: f"(-{texts[0]})",
-        lambda a, _: -a[0],
-        lambda r, _: negated(r[0]),
-        1,
-        (),
+        glsl=lambda types, texts, _: f"(-{texts[0]})",
+        numpy=lambda a, _: -a[0],
+        bound=lambda r, _: negated(r[0]),
+        operations=1,
+        domains=(),
     )
 )
 declare(
     Primitive(
         "mix",
         widest_float,
-        _mixed,
-        lambda a, _: np.asarray(a[0] + (a[1] - a[0]) * a[2], dtype=np.float32),
-        _mix_bound,
-        3,
-        (),
-        for_every_width("T mixed(T a, T b, T t) { return a + (b - a) * t; }")
+        glsl=_mixed,
+        numpy=lambda a, _: np.asarray(a[0] + (a[1] - a[0]) * a[2], dtype=np.float32),
+        bound=_mix_bound,
+        operations=3,
+        domains=(),
+        helper=for_every_width("T mixed(T a, T b, T t) { return a + (b - a) * t; }")
         + "\n"
         + "\n".join(
             f"{t} mixed({t} a, {t} b, float t) {{ return a + (b - a) * t; }}" for t in ("vec2", "vec3", "vec4")
@@ -202,14 +208,17 @@ def modulo(a: Operand, b: Operand) -> Expr:
 
 
 def minimum(a: Operand, b: Operand) -> Expr:
+    """The smaller of two, by components."""
     return apply("minimum", a, b)
 
 
 def maximum(a: Operand, b: Operand) -> Expr:
+    """The larger of two, by components."""
     return apply("maximum", a, b)
 
 
 def absolute(a: Operand) -> Expr:
+    """The value without its sign, by components."""
     return apply("absolute", a)
 
 
@@ -219,10 +228,12 @@ def sign(a: Operand) -> Expr:
 
 
 def floor(a: Operand) -> Expr:
+    """The next whole number below, by components."""
     return apply("floor", a)
 
 
 def ceiling(a: Operand) -> Expr:
+    """The next whole number above, by components."""
     return apply("ceiling", a)
 
 

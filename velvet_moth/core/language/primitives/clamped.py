@@ -35,11 +35,11 @@ declare(
     Primitive(
         "clamped",
         lambda types, _: widest_float(types),
-        _clamped_glsl,
-        _clamped_numpy,
-        _clamped_bound,
-        1,
-        (),
+        glsl=_clamped_glsl,
+        numpy=_clamped_numpy,
+        bound=_clamped_bound,
+        operations=1,
+        domains=(),
     )
 )
 

@@ -48,11 +48,11 @@ def _logic(name: str, symbol: str, compute: np.ufunc) -> None:
         Primitive(
             name,
             fixed(BOOL, BOOL, BOOL),
-            lambda types, texts, _: f"({texts[0]} {symbol} {texts[1]})",
-            lambda a, _: np.asarray(compute(a[0], a[1])),
-            _truth,
-            1,
-            (),
+            glsl=lambda types, texts, _: f"({texts[0]} {symbol} {texts[1]})",
+            numpy=lambda a, _: np.asarray(compute(a[0], a[1])),
+            bound=_truth,
+            operations=1,
+            domains=(),
             operation_class="choice",
         )
     )
@@ -72,11 +72,11 @@ declare(
     Primitive(
         "less",
         fixed(BOOL, NUMBER, NUMBER),
-        lambda types, texts, _: f"({texts[0]} < {texts[1]})",
-        lambda a, _: np.asarray(a[0] < a[1]),
-        _truth,
-        1,
-        (),
+        glsl=lambda types, texts, _: f"({texts[0]} < {texts[1]})",
+        numpy=lambda a, _: np.asarray(a[0] < a[1]),
+        bound=_truth,
+        operations=1,
+        domains=(),
         operation_class="choice",
     )
 )
@@ -84,11 +84,11 @@ declare(
     Primitive(
         "select",
         _select_type,
-        _select_glsl,
-        lambda a, _: np.where(a[0], a[1], a[2]),
-        lambda r, _: r[1].hull(r[2]),
-        1,
-        (),
+        glsl=_select_glsl,
+        numpy=lambda a, _: np.where(a[0], a[1], a[2]),
+        bound=lambda r, _: r[1].hull(r[2]),
+        operations=1,
+        domains=(),
         simplify=_settled_choice,
         operation_class="choice",
     )
@@ -97,11 +97,11 @@ declare(
     Primitive(
         "where_less",
         widest_float,
-        _where_less_glsl,
-        lambda a, _: np.where(a[0] < a[1], a[2], a[3]).astype(np.float32),
-        lambda r, _: r[2].hull(r[3]),
-        2,
-        (),
+        glsl=_where_less_glsl,
+        numpy=lambda a, _: np.where(a[0] < a[1], a[2], a[3]).astype(np.float32),
+        bound=lambda r, _: r[2].hull(r[3]),
+        operations=2,
+        domains=(),
         operation_class="choice",
     )
 )
@@ -111,11 +111,11 @@ declare(
     Primitive(
         "logical_not",
         fixed(BOOL, BOOL),
-        lambda types, texts, _: f"(!{texts[0]})",
-        lambda a, _: np.asarray(np.logical_not(a[0])),
-        _truth,
-        1,
-        (),
+        glsl=lambda types, texts, _: f"(!{texts[0]})",
+        numpy=lambda a, _: np.asarray(np.logical_not(a[0])),
+        bound=_truth,
+        operations=1,
+        domains=(),
         operation_class="choice",
     )
 )
@@ -123,11 +123,11 @@ declare(
     Primitive(
         "assume",
         lambda types, attributes: widest_float(types),
-        lambda types, texts, _: texts[0],
-        _assume_numpy,
-        _assume_bound,
-        0,
-        (),
+        glsl=lambda types, texts, _: texts[0],
+        numpy=_assume_numpy,
+        bound=_assume_bound,
+        operations=0,
+        domains=(),
     )
 )
 
@@ -148,14 +148,17 @@ def select(condition: Expr, yes: Operand, no: Operand) -> Expr:
 
 
 def logical_and(a: Expr, b: Expr) -> Expr:
+    """Whether both are so."""
     return apply("logical_and", a, b)
 
 
 def logical_or(a: Expr, b: Expr) -> Expr:
+    """Whether one of them is so."""
     return apply("logical_or", a, b)
 
 
 def logical_not(a: Expr) -> Expr:
+    """Whether it is not so."""
     return apply("logical_not", a)
 
 

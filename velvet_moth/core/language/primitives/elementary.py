@@ -60,12 +60,12 @@ declare(
     Primitive(
         "power",
         widest_float,
-        function("powered"),
-        lambda a, _: _guarded_power(a[0], a[1]),
-        _power_bound,
-        3,
-        (Domain(0, "the power of a negative number has no value; it counts as that of zero there", low=0.0),),
-        for_every_width("T powered(T a, T b) { return min(pow(max(a, T(1.1754944e-38)), b), T(8.507059e37)); }"),
+        glsl=function("powered"),
+        numpy=lambda a, _: _guarded_power(a[0], a[1]),
+        bound=_power_bound,
+        operations=3,
+        domains=(Domain(0, "the power of a negative number has no value; it counts as that of zero there", low=0.0),),
+        helper=for_every_width("T powered(T a, T b) { return min(pow(max(a, T(1.1754944e-38)), b), T(8.507059e37)); }"),
         operation_class="function",
     )
 )
@@ -73,11 +73,11 @@ declare(
     Primitive(
         "square_root",
         widest_float,
-        lambda types, texts, _: f"sqrt(max({texts[0]}, 0.0))",
-        lambda a, _: np.sqrt(np.maximum(a[0], ZERO)),
-        lambda r, _: monotone(math.sqrt, r[0].meet(0.0, math.inf)),
-        2,
-        (Domain(0, "the root of a negative number has no value; it counts as 0 there", low=0.0),),
+        glsl=lambda types, texts, _: f"sqrt(max({texts[0]}, 0.0))",
+        numpy=lambda a, _: np.sqrt(np.maximum(a[0], ZERO)),
+        bound=lambda r, _: monotone(math.sqrt, r[0].meet(0.0, math.inf)),
+        operations=2,
+        domains=(Domain(0, "the root of a negative number has no value; it counts as 0 there", low=0.0),),
         plain=function("sqrt"),
         operation_class="function",
     )
@@ -86,11 +86,11 @@ declare(
     Primitive(
         "logarithm",
         widest_float,
-        lambda types, texts, _: f"log(max({texts[0]}, 1.1754944e-38))",
-        lambda a, _: np.log(np.maximum(a[0], np.float32(TINY))),
-        lambda r, _: monotone(lambda x: math.log(x) if x < math.inf else x, r[0].meet(TINY, math.inf)),
-        3,
-        (Domain(0, "the logarithm of zero or less has no value; it counts as -87.3 there", low=TINY),),
+        glsl=lambda types, texts, _: f"log(max({texts[0]}, 1.1754944e-38))",
+        numpy=lambda a, _: np.log(np.maximum(a[0], np.float32(TINY))),
+        bound=lambda r, _: monotone(lambda x: math.log(x) if x < math.inf else x, r[0].meet(TINY, math.inf)),
+        operations=3,
+        domains=(Domain(0, "the logarithm of zero or less has no value; it counts as -87.3 there", low=TINY),),
         plain=function("log"),
         operation_class="function",
     )
@@ -99,11 +99,11 @@ declare(
     Primitive(
         "exponential",
         widest_float,
-        lambda types, texts, _: f"exp(min({texts[0]}, 87.0))",
-        lambda a, _: np.exp(np.minimum(a[0], np.float32(87))),
-        lambda r, _: monotone(_exponential, r[0]),
-        3,
-        (),
+        glsl=lambda types, texts, _: f"exp(min({texts[0]}, 87.0))",
+        numpy=lambda a, _: np.exp(np.minimum(a[0], np.float32(87))),
+        bound=lambda r, _: monotone(_exponential, r[0]),
+        operations=3,
+        domains=(),
         operation_class="function",
     )
 )
@@ -111,11 +111,11 @@ declare(
     Primitive(
         "arccosine",
         widest_float,
-        lambda types, texts, _: f"acos(clamp({texts[0]}, -1.0, 1.0))",
-        lambda a, _: np.arccos(np.clip(a[0], np.float32(-1), np.float32(1))),
-        lambda r, _: monotone(math.acos, r[0].meet(-1.0, 1.0)),
-        4,
-        (Domain(0, "an arc cosine exists between -1 and 1 only; the nearest end counts", low=-1.0, high=1.0),),
+        glsl=lambda types, texts, _: f"acos(clamp({texts[0]}, -1.0, 1.0))",
+        numpy=lambda a, _: np.arccos(np.clip(a[0], np.float32(-1), np.float32(1))),
+        bound=lambda r, _: monotone(math.acos, r[0].meet(-1.0, 1.0)),
+        operations=4,
+        domains=(Domain(0, "an arc cosine exists between -1 and 1 only; the nearest end counts", low=-1.0, high=1.0),),
         plain=function("acos"),
         operation_class="function",
     )
@@ -124,12 +124,12 @@ declare(
     Primitive(
         "arctangent",
         widest_float,
-        function("turned"),
-        lambda a, _: np.where((a[0] == 0) & (a[1] == 0), ZERO, np.arctan2(a[0], a[1])).astype(np.float32),
-        lambda r, _: Interval(-math.pi, math.pi),
-        8,
-        (),
-        for_every_width(
+        glsl=function("turned"),
+        numpy=lambda a, _: np.where((a[0] == 0) & (a[1] == 0), ZERO, np.arctan2(a[0], a[1])).astype(np.float32),
+        bound=lambda r, _: Interval(-math.pi, math.pi),
+        operations=8,
+        domains=(),
+        helper=for_every_width(
             "T turned(T a, T b) { T r = abs(a) + abs(b); return mix(atan(a, b), T(0.0), EQUAL(r, T(0.0))); }"
         ),
         operation_class="function",

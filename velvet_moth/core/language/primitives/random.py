@@ -29,12 +29,12 @@ declare(
     Primitive(
         "cell_random",
         fixed(VEC3, VEC3),
-        lambda types, texts, _: f"cell_random({texts[0]})",
-        _cell_random,
-        lambda r, _: UNIT,
-        12,
-        (),
-        _GLSL,
+        glsl=lambda types, texts, _: f"cell_random({texts[0]})",
+        numpy=_cell_random,
+        bound=lambda r, _: UNIT,
+        operations=12,
+        domains=(),
+        helper=_GLSL,
         operation_class="hash",
     )
 )

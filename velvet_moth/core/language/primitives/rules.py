@@ -78,6 +78,13 @@ def simple(name: str, glsl: str, compute: Callable[[Array], Array], bound: Bound
     operation_class = "arithmetic" if operations == 1 else "function"
     declare(
         Primitive(
-            name, widest_float, function(glsl), numpy_rule, bound, operations, (), operation_class=operation_class
+            name,
+            widest_float,
+            glsl=function(glsl),
+            numpy=numpy_rule,
+            bound=bound,
+            operations=operations,
+            domains=(),
+            operation_class=operation_class,
         )
     )

@@ -89,11 +89,11 @@ declare(
     Primitive(
         "combine",
         _combine_type,
-        lambda types, texts, _: f"vec{sum(t.width for t in types)}({', '.join(texts)})",
-        _combine_numpy,
-        lambda r, _: Interval(min(i.low for i in r), max(i.high for i in r)),
-        0,
-        (),
+        glsl=lambda types, texts, _: f"vec{sum(t.width for t in types)}({', '.join(texts)})",
+        numpy=_combine_numpy,
+        bound=lambda r, _: Interval(min(i.low for i in r), max(i.high for i in r)),
+        operations=0,
+        domains=(),
     )
 )
 
@@ -115,11 +115,11 @@ declare(
     Primitive(
         "swizzle",
         _swizzle_type,
-        lambda types, texts, attributes: f"{texts[0]}.{''.join('xyzw'[i] for i in _letters(attributes))}",
-        _swizzle_numpy,
-        lambda r, _: r[0],
-        0,
-        (),
+        glsl=lambda types, texts, attributes: f"{texts[0]}.{''.join('xyzw'[i] for i in _letters(attributes))}",
+        numpy=_swizzle_numpy,
+        bound=lambda r, _: r[0],
+        operations=0,
+        domains=(),
         simplify=_picked,
     )
 )
@@ -127,34 +127,34 @@ declare(
     Primitive(
         "dot",
         _dot_type,
-        lambda types, texts, _: f"dot({texts[0]}, {texts[1]})",
-        lambda a, _: np.asarray(np.sum(a[0] * a[1], axis=0, dtype=np.float32)),
-        _dot_bound,
-        3,
-        (),
+        glsl=lambda types, texts, _: f"dot({texts[0]}, {texts[1]})",
+        numpy=lambda a, _: np.asarray(np.sum(a[0] * a[1], axis=0, dtype=np.float32)),
+        bound=_dot_bound,
+        operations=3,
+        domains=(),
     )
 )
 declare(
     Primitive(
         "cross",
         fixed(VEC3, VEC3, VEC3),
-        lambda types, texts, _: f"cross({texts[0]}, {texts[1]})",
-        _cross_numpy,
-        _cross_bound,
-        3,
-        (),
+        glsl=lambda types, texts, _: f"cross({texts[0]}, {texts[1]})",
+        numpy=_cross_numpy,
+        bound=_cross_bound,
+        operations=3,
+        domains=(),
     )
 )
 declare(
     Primitive(
         "normalise",
         _same_vectors,
-        lambda types, texts, _: f"unit({texts[0]})",
-        _normalise_numpy,
-        lambda r, _: SIGNED_UNIT if r[0].low < 0 else Interval(0.0, 1.0),
-        3,
-        (Domain(0, "a vector of length zero has no direction; it stays zero", excluded=0.0, quiet=True),),
-        "\n".join(
+        glsl=lambda types, texts, _: f"unit({texts[0]})",
+        numpy=_normalise_numpy,
+        bound=lambda r, _: SIGNED_UNIT if r[0].low < 0 else Interval(0.0, 1.0),
+        operations=3,
+        domains=(Domain(0, "a vector of length zero has no direction; it stays zero", excluded=0.0, quiet=True),),
+        helper="\n".join(
             f"vec{n} unit(vec{n} v) {{ return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }}" for n in (2, 3, 4)
         ),
         operation_class="function",
@@ -169,10 +169,12 @@ def combine(*parts: Operand) -> Expr:
 
 
 def dot(a: Expr, b: Expr) -> Expr:
+    """The scalar product of two vectors."""
     return apply("dot", a, b)
 
 
 def cross(a: Expr, b: Expr) -> Expr:
+    """The vector product of two vectors of three components."""
     return apply("cross", a, b)
 
 

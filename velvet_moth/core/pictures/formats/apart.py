@@ -76,6 +76,7 @@ class PictureReader:
         return picture, FORMATS[key]
 
     def close(self) -> None:
+        """Ends the processes that read."""
         if self._pool is not None:
             self._pool.stop()  # type: ignore[no-untyped-call] # the package leaves it without types
             self._pool.join()

@@ -34,6 +34,7 @@ class Picture:
 
     @property
     def channels(self) -> int:
+        """How many numbers each pixel has."""
         return int(self.samples.shape[2])
 
     @property

@@ -59,7 +59,16 @@ def _on_form(
         points = found if kept[0] else None
         return kept
 
-    look_through(at_hand.mesh, at_hand.moved, at_hand.traced, view_of(scene.camera, size), pixels, size, shade, None)
+    look_through(
+        at_hand.mesh,
+        at_hand.moved,
+        traced=at_hand.traced,
+        view=view_of(scene.camera, size),
+        pixels=pixels,
+        size=size,
+        shade=shade,
+        outputs=None,
+    )
     if points is None:
         return None
     behind = at_hand.textures[BACKDROP].levels[0][3]

@@ -17,10 +17,12 @@ from velvet_moth.core.language.expr import Array
 
 
 def unit(values: Floats) -> Floats:
+    """Vectors (n, 3) at length one."""
     return np.asarray(values / np.maximum(np.linalg.norm(values, axis=1, keepdims=True), 1e-12), dtype=np.float32)
 
 
 def traced_scene(mesh: Mesh, positions: Floats) -> EmbreeScene:
+    """A mesh for rays, its vertices at other positions, (n, 3)."""
     scene = EmbreeScene()
     TriangleMesh(scene, positions[mesh.triangles])
     return scene
@@ -28,6 +30,7 @@ def traced_scene(mesh: Mesh, positions: Floats) -> EmbreeScene:
 
 @lru_cache(maxsize=16)
 def resting_scene(key: str) -> EmbreeScene:
+    """A form for rays, not moved."""
     return traced_scene(form(key), form(key).positions)
 
 
@@ -80,7 +83,15 @@ def cast(traced: EmbreeScene, view: View, pixels: NDArray[np.int64], beyond: NDA
     u, v = result["u"], result["v"]
     weights = np.stack((1 - u - v, u, v), axis=-1).astype(np.float32)
     reach = begin + np.where(hit, result["tfar"], 0.0)
-    return Hits(view.eye, directions, pixels, np.where(hit, result["primID"], 0), weights, hit, reach)
+    return Hits(
+        view.eye,
+        directions,
+        pixels=pixels,
+        faces=np.where(hit, result["primID"], 0),
+        weights=weights,
+        hit=hit,
+        reach=reach,
+    )
 
 
 # What each surface input is where rays hit a mesh, from the mesh as it lies, the hits, the picture's size, and what mixes
@@ -185,7 +196,15 @@ def quads_of(mesh: Mesh, moved: Floats, view: View, hits: Hits, rays: NDArray[np
     v = np.sum(directions * np.cross(to_eye, first), axis=1) / area
     weights = np.clip(np.stack((1 - u - v, u, v), axis=-1), -50, 50).astype(np.float32)
     reach = np.concatenate([np.repeat(hits.reach[rays], 2)] * 2)
-    return Hits(hits.eye, directions, pixels, faces, weights, np.ones(len(pixels), dtype=bool), reach)
+    return Hits(
+        hits.eye,
+        directions,
+        pixels=pixels,
+        faces=faces,
+        weights=weights,
+        hit=np.ones(len(pixels), dtype=bool),
+        reach=reach,
+    )
 
 
 # The inputs of some names at the quads of some rays, (components, 2, 2 * rays), each on the plane of its own triangle.

@@ -9,7 +9,7 @@ import numpy as np
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
-from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Floats, Mesh, joined
@@ -144,10 +144,12 @@ class Stage:
 
     @property
     def bindings(self) -> Bindings:
+        """What an evaluation at the seen points needs from outside."""
         return Bindings({**self.draw, **self.seen.points}, self.uniforms, self.textures)
 
     @property
     def hit(self) -> NDArray[np.bool_]:
+        """Where something is seen, (rows, columns)."""
         return self.seen.hit
 
     def evaluate(self, outputs: list[Expr]) -> list[Floats]:
@@ -180,7 +182,9 @@ class Placed:
 
 
 # Pictures of the sun by everything they hang on: a pin asks for the same again and again.
-_suns: ByteCache[Texture] = ByteCache(32 << 20, lambda found: found.levels[0].nbytes)
+_suns: BoundedCache[Texture] = BoundedCache(
+    "pictures of the sun", 32 << 20, lambda found: found.levels[0].nbytes, "bytes"
+)
 
 
 def _sun_of(
@@ -215,7 +219,7 @@ def placed(
     moved = moved_positions(mesh, look.offset, scene, uniforms, bare)
     traced = resting_scene(scene.form) if look.offset is None else traced_scene(mesh, moved)
     around = Bindings(draw_inputs(scene, mesh, size), uniforms, bare)
-    sun = _sun_of(scene, look, mesh, moved, traced, around, values)
+    sun = _sun_of(scene, look, mesh=mesh, moved=moved, traced=traced, around=around, values=values)
     return Placed(mesh, moved, traced, uniforms, {**textures, **scene_textures(scene, size, sun)})
 
 
@@ -303,7 +307,17 @@ def _through_cuts(
 
     mesh, moved, traced = at_hand.mesh, at_hand.moved, at_hand.traced
     view = view_of(scene.camera, (width, height))
-    look_through(mesh, moved, traced, view, pixels, (width, height), shade, outputs, distance[rows, columns] + 1e-4)
+    look_through(
+        mesh,
+        moved,
+        traced=traced,
+        view=view,
+        pixels=pixels,
+        size=(width, height),
+        shade=shade,
+        outputs=outputs,
+        beyond=distance[rows, columns] + 1e-4,
+    )
     return hit, distance
 
 

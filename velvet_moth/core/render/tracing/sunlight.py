@@ -71,7 +71,16 @@ def _cut(caster: Caster, opacity: Expr, view: View, sun: NDArray[np.float64]) ->
         distances[rays[stays]] = along[stays]
         return stays
 
-    look_through(caster.mesh, caster.moved, caster.traced, view, _PIXELS, (SIZE, SIZE), shade, [opacity])
+    look_through(
+        caster.mesh,
+        caster.moved,
+        traced=caster.traced,
+        view=view,
+        pixels=_PIXELS,
+        size=(SIZE, SIZE),
+        shade=shade,
+        outputs=[opacity],
+    )
     return distances
 
 

@@ -91,13 +91,13 @@ def _breach_problem(view: View, node: Node, breach: Breach) -> Problem | None:
     return Problem(
         "outside-domain",
         severity_of(breach.interval),
-        node.id,
-        key,
-        f"{name} {runs(breach.interval)}: {domain.words}.",
-        f"{name} of {node.name}",
-        mends,
-        breach.argument,
-        domain,
+        node=node.id,
+        input=key,
+        what=f"{name} {runs(breach.interval)}: {domain.words}.",
+        where=f"{name} of {node.name}",
+        mends=mends,
+        suspect=breach.argument,
+        domain=domain,
     )
 
 
@@ -116,6 +116,7 @@ def uniform_bounds(graph: Graph, values: Mapping[tuple[str, str], Value]) -> Cal
 
 
 def range_problems(view: View, node: Node) -> list[Problem]:
+    """What the ranges of a node's values say is wrong with it."""
     lowered, bounds = view.lowered, view.bounds
     made = [lowered.outputs[source] for source in node.sources.values()]
     looked_at = (node.kind, *made, *[lowered.inputs.get(end) for end in node.ends])
@@ -138,13 +139,13 @@ def range_problems(view: View, node: Node) -> list[Problem]:
                 Problem(
                     "outside-channel",
                     severity_of(interval),
-                    node.id,
-                    key,
-                    f"{declared.name} {runs(interval)}; {words}.",
-                    f"{declared.name} of {node.name}",
-                    (keep_within(lowered.graph, view.variant, node, key, declared.low, declared.high),),
-                    expr,
-                    domain,
+                    node=node.id,
+                    input=key,
+                    what=f"{declared.name} {runs(interval)}; {words}.",
+                    where=f"{declared.name} of {node.name}",
+                    mends=(keep_within(lowered.graph, view.variant, node, key, declared.low, declared.high),),
+                    suspect=expr,
+                    domain=domain,
                 )
             )
     if not problems:
@@ -215,11 +216,11 @@ def constant_masks(lowered: LoweredGraph, samples: Mapping[Expr, Array]) -> list
                 Problem(
                     "constant-mask",
                     "warning",
-                    node.id,
-                    key,
-                    f"{declared.name} is {end(value)} everywhere: as a mask it does nothing.",
-                    f"{declared.name} of {node.name}",
-                    (Mend("Remove the wire", Unwire(node.id, key)),),
+                    node=node.id,
+                    input=key,
+                    what=f"{declared.name} is {end(value)} everywhere: as a mask it does nothing.",
+                    where=f"{declared.name} of {node.name}",
+                    mends=(Mend("Remove the wire", Unwire(node.id, key)),),
                 )
             )
     return problems

@@ -30,16 +30,19 @@ class Problem:
 
 
 def end(value: float) -> str:
+    """An end of a range for people."""
     if math.isinf(value):
         return "−∞" if value < 0 else "∞"
     return f"{value:.2f}".replace("-", "−")
 
 
 def span(interval: Interval) -> str:
+    """A range for people."""
     return f"{end(interval.low)} … {end(interval.high)}"
 
 
 def runs(interval: Interval) -> str:
+    """A range as the end of a sentence."""
     return f"is {end(interval.low)}" if interval.low == interval.high else f"runs over {span(interval)}"
 
 

@@ -24,7 +24,11 @@ def idle_opacity(lowered: LoweredGraph) -> list[Problem]:
         Mend("Cut it out by its opacity", set_field("kind", "cut_out")),
         Mend("Let it show through", set_field("kind", "see_through")),
     )
-    return [Problem("idle-opacity", "warning", DOCK, "opacity", what, "Opacity of the dock", mends)]
+    return [
+        Problem(
+            "idle-opacity", "warning", node=DOCK, input="opacity", what=what, where="Opacity of the dock", mends=mends
+        )
+    ]
 
 
 def idle_back(lowered: LoweredGraph) -> list[Problem]:
@@ -34,17 +38,27 @@ def idle_back(lowered: LoweredGraph) -> list[Problem]:
         return []
     what = f"Of a {KINDS[graph.kind].name.lower()} surface both sides are the same: what is wired to its back is not shown."
     mend = Mend("Make it two-sided", set_field("kind", "two_sided"))
-    return [Problem("idle-back", "warning", DOCK, BACK, what, "Back of the dock", (mend,))]
+    return [Problem("idle-back", "warning", node=DOCK, input=BACK, what=what, where="Back of the dock", mends=(mend,))]
 
 
 def idle_cut(lowered: LoweredGraph) -> list[Problem]:
     """A surface that is told where to be cut away, of a kind that is not cut out."""
     graph, kind = lowered.graph, KINDS[lowered.graph.kind]
-    if kind.is_cut or graph.motif or lowered.surface.is_default("cut_at"):
+    if kind.is_cut or graph.motif or lowered.surface.is_default("alpha_cutoff"):
         return []
     what = f"A {kind.name.lower()} surface is not cut out: what it is cut below has no effect."
     mend = Mend("Cut it out by its opacity", set_field("kind", "cut_out"))
-    return [Problem("idle-cut", "warning", DOCK, "cut_at", what, "Cut below of the dock", (mend,))]
+    return [
+        Problem(
+            "idle-cut",
+            "warning",
+            node=DOCK,
+            input="alpha_cutoff",
+            what=what,
+            where="Cut below of the dock",
+            mends=(mend,),
+        )
+    ]
 
 
 def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
@@ -56,7 +70,17 @@ def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
     if offset.operator is not Structural.CONSTANT or any(offset.attributes):
         what = "A decal has no form that could be moved: its offset has no effect."
         mend = Mend("Make it solid", set_field("kind", "solid"))
-        return [Problem("idle-offset", "warning", DOCK, "offset", what, "Offset of the dock", (mend,))]
+        return [
+            Problem(
+                "idle-offset",
+                "warning",
+                node=DOCK,
+                input="offset",
+                what=what,
+                where="Offset of the dock",
+                mends=(mend,),
+            )
+        ]
     if graph.backdrop:
         return []
     what = "A decal is painted onto what lies behind, and there is no backdrop: nothing is seen."
@@ -64,7 +88,9 @@ def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
         Mend("Put the wall and floor behind it", set_field("backdrop", "wall_and_floor")),
         Mend("Make it solid", set_field("kind", "solid")),
     )
-    return [Problem("decal-on-nothing", "warning", DOCK, "opacity", what, "The stage", mends)]
+    return [
+        Problem("decal-on-nothing", "warning", node=DOCK, input="opacity", what=what, where="The stage", mends=mends)
+    ]
 
 
 def missing_graphs(graph: Graph, gone: Collection[str]) -> list[Problem]:
@@ -76,5 +102,7 @@ def missing_graphs(graph: Graph, gone: Collection[str]) -> list[Problem]:
             what = f"The graph chosen for {spoken(part)} of {BACKDROPS[key].name} is gone; its own surface stands in."
             left = tuple(other for other in graph.backdrop_materials if other is not material)
             mend = Mend("Leave it as it is by itself", set_field("backdrop_materials", left))
-            found.append(Problem("missing-graph", "warning", DOCK, "", what, "The stage", (mend,)))
+            found.append(
+                Problem("missing-graph", "warning", node=DOCK, input="", what=what, where="The stage", mends=(mend,))
+            )
     return found

@@ -79,12 +79,12 @@ def _problem(first: Node, second: Node, key: str, seed: float, free: float) -> P
     return Problem(
         "shared-seed",
         "warning",
-        second.id,
-        key,
-        f"{second.name} and {first.name} share seed {seed:g} and show the same pattern: what they drive moves together,"
+        node=second.id,
+        input=key,
+        what=f"{second.name} and {first.name} share seed {seed:g} and show the same pattern: what they drive moves together,"
         " such as brightness with roughness.",
-        f"Seed of {second.name}",
-        (Mend(f"Give it seed {free:g}", SetValue(second.id, key, (free,))),),
+        where=f"Seed of {second.name}",
+        mends=(Mend(f"Give it seed {free:g}", SetValue(second.id, key, (free,))),),
     )
 
 

@@ -34,7 +34,15 @@ def _reading_mend(texture: str, reading: Reading) -> Mend:
 def _as_problem(node: Node, key: str, texture: str, name: str, verdict: Verdict) -> Problem:
     mends = (_reading_mend(texture, verdict.reading),) if verdict.reading else ()
     where = f"{node.kind.inputs[key].name} of {node.name}"
-    return Problem(verdict.code, verdict.severity, node.id, key, f"{name}: {verdict.what}", where, mends)
+    return Problem(
+        verdict.code,
+        verdict.severity,
+        node=node.id,
+        input=key,
+        what=f"{name}: {verdict.what}",
+        where=where,
+        mends=mends,
+    )
 
 
 def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[str, Texture]) -> list[Problem]:
@@ -43,7 +51,9 @@ def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[s
     if graph.environment and inspections(graph.environment) is None:
         what = "The picture around the stage is gone; the rig's own surroundings stand in."
         mend = Mend("Go on without it", set_field("environment", ""))
-        problems.append(Problem("missing-environment", "warning", DOCK, "", what, "The stage", (mend,)))
+        problems.append(
+            Problem("missing-environment", "warning", node=DOCK, input="", what=what, where="The stage", mends=(mend,))
+        )
     wired = graph.outputs_read()
     for node in graph.nodes.values():
         key = next((k for k, declared in node.kind.inputs.items() if declared.type is P_TEXTURE), "")
@@ -72,11 +82,11 @@ def _other_role(node: Node, key: str, texture: str, name: str, reading: Reading,
     return Problem(
         "read-as-other",
         "warning",
-        node.id,
-        key,
-        f"{name} is read as {ROLES[reading.role].name.lower()}, but directions are taken from it here.",
-        f"{node.kind.inputs[key].name} of {node.name}",
-        (_reading_mend(texture, wanted),),
+        node=node.id,
+        input=key,
+        what=f"{name} is read as {ROLES[reading.role].name.lower()}, but directions are taken from it here.",
+        where=f"{node.kind.inputs[key].name} of {node.name}",
+        mends=(_reading_mend(texture, wanted),),
     )
 
 
@@ -93,5 +103,9 @@ def _flat_alpha(
             m for m in channel_mends(graph, source, other, key, textures) if not m.words.startswith("Use alpha")
         )
         where = f"{reader.kind.inputs[key].name} of {reader.name}"
-        found.append(Problem("flat-alpha", "warning", other, key, f"{name}: {verdict.what}", where, mends))
+        found.append(
+            Problem(
+                "flat-alpha", "warning", node=other, input=key, what=f"{name}: {verdict.what}", where=where, mends=mends
+            )
+        )
     return found

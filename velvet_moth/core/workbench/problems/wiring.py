@@ -55,6 +55,7 @@ def channel_mends(
 
 
 def mismatch_problem(graph: Graph, found: Mismatch, textures: Mapping[str, Texture]) -> Problem:
+    """A wire whose value the input does not take, with nodes that convert it."""
     node, source = graph.nodes[found.node], graph.nodes[found.source.node]
     name = node.kind.inputs[found.input].name
     mends = conversions(graph, found.source, found.given.name, node.id, found.input, found.taken.name)
@@ -64,15 +65,16 @@ def mismatch_problem(graph: Graph, found: Mismatch, textures: Mapping[str, Textu
     return Problem(
         "type-mismatch",
         "error",
-        node.id,
-        found.input,
-        f"This input takes {found.taken.words}; the wire carries {found.given.words}{advice}.",
-        f"{source.name} to {name} of {node.name}",
-        (*mends, Mend("Remove the wire", Unwire(node.id, found.input))),
+        node=node.id,
+        input=found.input,
+        what=f"This input takes {found.taken.words}; the wire carries {found.given.words}{advice}.",
+        where=f"{source.name} to {name} of {node.name}",
+        mends=(*mends, Mend("Remove the wire", Unwire(node.id, found.input))),
     )
 
 
 def per_pixel_problem(graph: Graph, found: PerPixelInVertexShader) -> Problem:
+    """A value that exists for single pixels, wired to where vertices are moved."""
     node, source = graph.nodes[found.node], graph.nodes[found.source.node]
     what = (
         "The form is moved vertex by vertex, and this value exists for single pixels only: it reads a texture at a"
@@ -81,11 +83,11 @@ def per_pixel_problem(graph: Graph, found: PerPixelInVertexShader) -> Problem:
     return Problem(
         "per-pixel",
         "error",
-        node.id,
-        found.input,
-        what,
-        f"{source.name} to {node.kind.inputs[found.input].name} of {node.name}",
-        (Mend("Remove the wire", Unwire(node.id, found.input)),),
+        node=node.id,
+        input=found.input,
+        what=what,
+        where=f"{source.name} to {node.kind.inputs[found.input].name} of {node.name}",
+        mends=(Mend("Remove the wire", Unwire(node.id, found.input)),),
     )
 
 
@@ -104,7 +106,9 @@ def missing_inputs(lowered: LoweredGraph, textures: Mapping[str, Texture]) -> li
                 what = f"{'The chosen texture is gone' if is_gone else 'No texture is chosen'}; it reads as {stand_in}."
                 severity: Severity = "warning" if is_gone else "note"
                 mends = (Mend("Leave it empty", SetValue(node.id, key, None)),) if is_gone else ()
-                problems.append(Problem("missing-texture", severity, node.id, key, what, where, mends))
+                problems.append(
+                    Problem("missing-texture", severity, node=node.id, input=key, what=what, where=where, mends=mends)
+                )
             elif declared.type is P_SURFACE and node.id != DOCK:
                 what = f"No surface is wired to {declared.name}; a plain grey one stands in."
                 problems.append(Problem("missing-surface", "note", node.id, key, what, where))
@@ -133,11 +137,11 @@ def unknown_nodes(graph: Graph) -> list[Problem]:
         Problem(
             "unknown-node",
             "error",
-            node.id,
-            "",
-            f"This program knows no node of the type {node.type}; its outputs read as middle grey. Its wiring is kept.",
-            node.name,
-            (Mend("Remove the node", RemoveNodes((node.id,))),),
+            node=node.id,
+            input="",
+            what=f"This program knows no node of the type {node.type}; its outputs read as middle grey. Its wiring is kept.",
+            where=node.name,
+            mends=(Mend("Remove the node", RemoveNodes((node.id,))),),
         )
         for node in graph.nodes.values()
         if node.outline is not None and node.type not in graph.motifs

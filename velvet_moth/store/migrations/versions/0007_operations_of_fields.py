@@ -23,6 +23,20 @@ FIELDS = {
 MOST_AT_ONCE = 500
 
 
+def with_cutoff(data: Any) -> Any:
+    """The same plain data with the channel of the alpha cutoff under its new key."""
+    if isinstance(data, list):
+        return [with_cutoff(one) for one in data]
+    if not isinstance(data, dict):
+        return data
+    return {
+        "alpha_cutoff" if key == "cut_at" else key: (
+            "alpha_cutoff" if key == "input" and value == "cut_at" else with_cutoff(value)
+        )
+        for key, value in data.items()
+    }
+
+
 def renamed(operation: dict[str, Any]) -> dict[str, Any]:
     """An operation of the history under its new name."""
     if "operations" in operation:
@@ -39,7 +53,7 @@ def renamed(operation: dict[str, Any]) -> dict[str, Any]:
 def upgrade() -> None:
     op.alter_column("graphs", "wears", new_column_name="backdrop_graphs")
     rows = op.get_bind()
-    old = [*FIELDS, "set_scene"]
+    old = [*FIELDS, "set_scene", "cut_at"]
     # Names inside batches are found in the text; ids keep the order, so that none is read twice.
     wanted = " or ".join(f"operation::text like '%\"{name}\"%' or inverse::text like '%\"{name}\"%'" for name in old)
     found = sa.text(
@@ -51,7 +65,10 @@ def upgrade() -> None:
     last = -1
     while some := rows.execute(found, {"last": last, "most": MOST_AT_ONCE}).all():
         for row in some:
-            made = {"operation": json.dumps(renamed(row.operation)), "inverse": json.dumps(renamed(row.inverse))}
+            made = {
+                "operation": json.dumps(renamed(with_cutoff(row.operation))),
+                "inverse": json.dumps(renamed(with_cutoff(row.inverse))),
+            }
             rows.execute(change, {"id": row.id, **made})
         last = some[-1].id
 

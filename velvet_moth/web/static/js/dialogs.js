@@ -127,7 +127,9 @@ export function menu(anchor, entries, box = anchor.getBoundingClientRect()) {
   const right = Math.min(box.left, innerWidth - element.offsetWidth - 8);
   const below = box.bottom + 4 + element.offsetHeight < innerHeight;
   element.style.left = `${Math.max(8, right) + scrollX}px`;
-  element.style.top = `${(below ? box.bottom + 4 : box.top - element.offsetHeight - 4) + scrollY}px`;
+  const top = below ? box.bottom + 4 : box.top - element.offsetHeight - 4;
+  // Where it fits neither below nor above, it covers what it belongs to.
+  element.style.top = `${Math.max(8, Math.min(top, innerHeight - element.offsetHeight - 8)) + scrollY}px`;
   element.querySelector("button")?.focus();
   document.addEventListener("pointerdown", outside, true);
 }

@@ -61,6 +61,8 @@ export interface ScriptTypes {
   Batch: Batch;
   Bookmark: Bookmark;
   Bounds: Bounds;
+  CacheState: CacheState;
+  Caches: Caches;
   Camera: Camera;
   Cells: Cells;
   ChannelFacts: ChannelFacts;
@@ -624,6 +626,9 @@ export interface MuteNodes {
   muted: boolean;
   op: "mute_nodes";
 }
+/**
+ * Renames a variant.
+ */
 export interface RenameVariant {
   variant: string;
   name: string;
@@ -638,6 +643,9 @@ export interface DescribeVariant {
   note: string;
   op: "describe_variant";
 }
+/**
+ * Removes a variant that no other one is based on.
+ */
 export interface RemoveVariant {
   variant: string;
   op: "remove_variant";
@@ -657,6 +665,18 @@ export interface SetOverride {
 export interface Bounds {
   proved: number[][];
   seen: number[][];
+}
+/**
+ * How full a cache is: ``holds`` of at most ``most`` of a ``unit``.
+ */
+export interface CacheState {
+  name: string;
+  holds: number;
+  most: number;
+  unit: string;
+}
+export interface Caches {
+  caches: CacheState[];
 }
 /**
  * How finely a form may be made, in squares along a side: at least, at most, and where nothing is said.
@@ -901,7 +921,7 @@ export interface GraphNode {
 /**
  * Everything the workbench shows; of each table only what differs from the state the page had.
  *
- * ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
+ * ``inherited`` is what each variant takes from those it is based on, by parameter. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
  * ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
  * and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
  * null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
@@ -918,6 +938,11 @@ export interface GraphState {
   redo: string;
   changed: string;
   document: GraphDocument;
+  inherited: {
+    [k: string]: {
+      [k: string]: number[] | string;
+    };
+  };
   shader: ShaderState;
   cost: Cost;
   types: {
@@ -990,7 +1015,7 @@ export interface NodeType {
 }
 /**
  * An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
- * shown only where it is used or asked for.
+ * shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it.
  */
 export interface Port {
   key: string;
@@ -1006,6 +1031,7 @@ export interface Port {
   wirable: boolean;
   reads: string;
   extra: boolean;
+  reshapes: boolean;
 }
 export interface Setting {
   key: string;
@@ -1059,13 +1085,14 @@ export interface Swatch {
   high: number | null;
 }
 /**
- * A texture as a graph reads it; ``revision`` counts its changes.
+ * A texture as a graph reads it; ``revision`` counts its changes, ``signed`` ones hold directions.
  */
 export interface TextureRead {
   name: string;
   revision: number;
   role: "colour" | "data" | "normal" | "flow" | "height";
   green: "up" | "down";
+  signed: boolean;
   width: number;
   height: number;
 }
@@ -1158,18 +1185,21 @@ export interface Output {
 /**
  * What the scripts of the workbench know of the core.
  *
- * ``fits``: the types a type can be wired to; ``stops``: how many numbers one stop of a gradient or curve has;
+ * ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
  * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
  * stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
  * ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
- * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers.
+ * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
+ * of the environment's diffuse light.
  */
 export interface PageSettings {
   nodes: {
     [k: string]: NodeType;
   };
   fits: {
-    [k: string]: string[];
+    [k: string]: {
+      [k: string]: number;
+    };
   };
   type_words: {
     [k: string]: string;
@@ -1212,6 +1242,8 @@ export interface PageSettings {
   };
   instance: [number, number, number, number];
   sun: SunPicture;
+  lamps: number;
+  harmonics: string[];
 }
 /**
  * What a wire can take of a value: of which types, and what comes out.

@@ -78,6 +78,7 @@ class Body:
         return f"{stem}{number}"
 
     def function(self, function: Function) -> str:
+        """The name of a function in the text, which is written with it."""
         self.functions[function] = None
         return f"fn_{function.name}"
 
@@ -91,11 +92,13 @@ class Body:
         return stem
 
     def sampler(self, expr: Expr) -> str:
+        """The name of a texture's sampler."""
         slot = self.places.sampler(expr)
         self.samplers[slot] = None
         return slot.name
 
     def input(self, name: str) -> str:
+        """The text that reads a surface input."""
         self.inputs[name] = None
         text = self.spelled(SURFACE_INPUTS[name])
         return text if text.isidentifier() else f"at_{name}"
@@ -167,6 +170,6 @@ _STRUCTURAL: Mapping[Structural, Callable[[Body, Expr, Sequence[str]], str]] = {
 }
 
 
-def forget() -> None:
+def clear_cache() -> None:
     """Drops the functions written before, for measuring."""
     _kept_function.cache_clear()

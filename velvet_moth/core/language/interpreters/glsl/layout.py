@@ -37,6 +37,7 @@ class Layout:
         self._end = 0
 
     def place(self, key: Hashable, width: int) -> Slot:
+        """Where a uniform of so many floats is, placed now where it is new."""
         found = self.slots.get(key)
         if found is None:
             found = self.slots[key] = Slot(key, self._room(width), width)

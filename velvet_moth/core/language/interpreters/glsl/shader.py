@@ -1,11 +1,10 @@
 """Whole shaders: the vertex shader moves the form by the offset, the fragment shader paints a picture."""
 
 import re
-from collections import OrderedDict
 from collections.abc import Mapping
-from contextlib import suppress
 from dataclasses import dataclass
 
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.language.expr import Expr, Function
 from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS, SURFACE_INPUTS, Given, SurfaceInput
 from velvet_moth.core.language.interpreters.glsl import body, spelling
@@ -33,10 +32,12 @@ class Shader:
 
 
 def in_pixels(declared: SurfaceInput) -> str:
+    """How the fragment shader spells a surface input."""
     return declared.pixel
 
 
 def in_vertices(declared: SurfaceInput) -> str:
+    """How the vertex shader spells a surface input."""
     return declared.vertex
 
 
@@ -190,8 +191,7 @@ def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> 
 
 
 # By what is painted; another name for a part of it, in a comment, is no other shader.
-_emitted: OrderedDict[tuple[Expr | Given | None, ...], Shader] = OrderedDict()
-_MOST_EMITTED = 64
+_emitted: BoundedCache[Shader] = BoundedCache("shaders", 64)
 
 
 def _write(
@@ -227,13 +227,7 @@ def emit(
     ``opacity`` is below one half nothing is painted. ``given`` says what takes the place of a form's own point.
     """
     key = (output, offset, opacity, given)
-    found = _emitted.get(key)
-    if found is None:
-        found = _emitted[key] = _write(names or {}, output, offset, opacity, given)
-        while len(_emitted) > _MOST_EMITTED:
-            with suppress(KeyError):
-                _emitted.popitem(last=False)
-    return found
+    return _emitted.get(key, lambda: _write(names or {}, output, offset, opacity, given))
 
 
 _WHOLE_SCREEN = "\n".join(
@@ -263,8 +257,8 @@ def emit_on_screen(output: Expr, forward: Expr, there: Expr) -> Shader:
     return Shader(_WHOLE_SCREEN, "\n".join(lines), (), tuple(places.samplers.values()))
 
 
-def forget() -> None:
+def clear_caches() -> None:
     """Drops what was emitted before, for measuring."""
     _emitted.clear()
-    body.forget()
-    spelling.forget()
+    body.clear_cache()
+    spelling.clear_cache()

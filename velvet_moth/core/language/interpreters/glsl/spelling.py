@@ -10,7 +10,7 @@ import numpy as np
 from velvet_moth.core.language.expr import Expr, Primitive, Structural
 from velvet_moth.core.language.inputs import SURFACE_INPUTS
 from velvet_moth.core.language.interval import EVERYTHING, Interval, spanning
-from velvet_moth.core.language.types import BOOL
+from velvet_moth.core.language.types import BOOL, Type
 
 
 def number_text(value: float) -> str:
@@ -23,6 +23,7 @@ def number_text(value: float) -> str:
 
 @lru_cache(maxsize=4096)
 def constant_text(components: tuple[float, ...]) -> str:
+    """A constant of 1 to 4 components in GLSL."""
     parts = [number_text(c) for c in components]
     return parts[0] if len(parts) == 1 else f"vec{len(parts)}({', '.join(parts)})"
 
@@ -53,22 +54,21 @@ class Spelling:
 
 
 _PLACE = re.compile("\x01(\\d)")
-# By primitive, types and attributes.
-_kept: dict[tuple[Any, ...], Spelling] = {}
+
+
+@lru_cache(maxsize=8192)
+def _kept(primitive: Primitive, is_safe: bool, types: tuple[Type, ...], attributes: tuple[Any, ...]) -> Spelling:
+    spell = primitive.plain if is_safe and primitive.plain else primitive.glsl
+    text = spell(types, [f"\x01{i}" for i in range(len(types))], attributes).replace("%", "%%")
+    order = tuple(int(place) for place in _PLACE.findall(text))
+    inner = _PLACE.sub("%s", text)
+    return Spelling(inner, unwrapped(inner), order, primitive.helper)
 
 
 def spelling_of(expr: Expr, primitive: Primitive) -> Spelling:
+    """How a primitive is written for arguments of these types; the plain form where its guard can never act."""
     is_safe = primitive.plain is not None and _is_inside(expr, primitive)
-    key = (primitive.name, is_safe, expr.attributes, *[a.type for a in expr.args])
-    found = _kept.get(key)
-    if found is None:
-        types = [a.type for a in expr.args]
-        spell = primitive.plain if is_safe and primitive.plain else primitive.glsl
-        text = spell(types, [f"\x01{i}" for i in range(len(types))], expr.attributes).replace("%", "%%")
-        order = tuple(int(place) for place in _PLACE.findall(text))
-        inner = _PLACE.sub("%s", text)
-        found = _kept[key] = Spelling(inner, unwrapped(inner), order, primitive.helper)
-    return found
+    return _kept(primitive, is_safe, tuple(argument.type for argument in expr.args), expr.attributes)
 
 
 # How far back a proof looks: guards stand close to what they guard.
@@ -96,6 +96,6 @@ def _is_inside(expr: Expr, primitive: Primitive) -> bool:
     return True
 
 
-def forget() -> None:
+def clear_cache() -> None:
     """Drops what was spelled before, for measuring."""
-    _kept.clear()
+    _kept.cache_clear()

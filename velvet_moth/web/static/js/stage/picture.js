@@ -38,7 +38,7 @@ export class Picture {
   }
 
   /** Nothing of what was drawn is there any more. */
-  forget() {
+  restart() {
     this.sun.shown = "";
     this.stage.backdrop.spoil();
   }

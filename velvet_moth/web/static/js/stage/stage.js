@@ -8,7 +8,7 @@ import { direction, viewOf } from "moth/stage/eye.js";
 import { Picture } from "moth/stage/picture.js";
 import { SAMPLES } from "moth/stage/smooth.js";
 import { TexturePool } from "moth/stage/pixels.js";
-import { hangLamps, stageUniforms, surround } from "moth/stage/uniforms.js";
+import { placeLamps, stageUniforms, surround } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
@@ -97,7 +97,7 @@ export class Stage extends EventTarget {
     new ResizeObserver(() => this.invalidate()).observe(canvas);
     canvas.addEventListener("webglcontextlost", (event) => event.preventDefault());
     canvas.addEventListener("webglcontextrestored", () => {
-      this.picture.forget();
+      this.picture.restart();
       this.invalidate();
     });
   }
@@ -167,7 +167,7 @@ export class Stage extends EventTarget {
     if (this.wantedRig !== key || this.around !== around) return;
     const isOther = key !== this.rig;
     this.rig = key;
-    surround(this.uniforms, found);
+    surround(this.uniforms, this.settings, found);
     if (isOther) this.#standLight();
     if (isOther && this.backdrop.key) await this.setBackdrop(this.backdrop.key);
     this.invalidate();
@@ -208,7 +208,7 @@ export class Stage extends EventTarget {
     this.picture.sun.turn();
     this.uniforms.rig_turn.value = (((this.settings.rigs[this.rig].turn - this.light.turn) / 360) % 1) + 1;
     this.uniforms.rig_turn.value %= 1;
-    hangLamps(this.uniforms, this.#lamps, this.light.turn - this.settings.rigs[this.rig].turn);
+    placeLamps(this.uniforms, this.settings, this.#lamps, this.light.turn - this.settings.rigs[this.rig].turn);
     this.moved();
   }
 

@@ -1,28 +1,34 @@
 /** What every shader of the stage may read besides its own values: the eye, the light, the form, what lies behind. */
 import * as THREE from "three";
 
-/** The diffuse light of the surroundings, by the names the core has for it. */
-const harmonics = () =>
-  Object.fromEntries(Array.from({ length: 9 }, (_, at) => [`around_${at}`, { value: new THREE.Vector3() }]));
+/** @param {string[]} names */
+const vectors = (names) => Object.fromEntries(names.map((name) => [name, { value: new THREE.Vector3() }]));
+
+/** @typedef {import("../types.d.ts").PageSettings} PageSettings */
+
+/** The numbers of the lamps a rig may have. @param {PageSettings} settings */
+const numbers = ({ lamps }) => Array.from({ length: lamps }, (_, at) => at + 1);
 
 /**
  * @param {Record<string, { value: any }>} uniforms
- * @param {THREE.Texture} around the surroundings
+ * @param {PageSettings} settings
+ * @param {THREE.Texture} around the environment
  */
-export function surround(uniforms, around) {
+export function surround(uniforms, { harmonics }, around) {
   uniforms.texture_environment.value = around;
-  for (let at = 0; at < 9; at++) uniforms[`around_${at}`].value.fromArray(around.userData.harmonics, at * 3);
+  harmonics.forEach((name, at) => uniforms[name].value.fromArray(around.userData.harmonics, at * 3));
 }
 
 /**
  * The lamps of a rig, which turn with its light; where it has fewer, the others are dark.
  * @param {Record<string, { value: any }>} uniforms
+ * @param {PageSettings} settings
  * @param {{ place: number[], colour: number[] }[]} lamps
- * @param {number} turned degrees from where they first hang
+ * @param {number} turned degrees from where they are first
  */
-export function hangLamps(uniforms, lamps, turned) {
+export function placeLamps(uniforms, settings, lamps, turned) {
   const up = new THREE.Vector3(0, 1, 0);
-  for (const number of [1, 2, 3]) {
+  for (const number of numbers(settings)) {
     const { place, colour } = lamps[number - 1] ?? { place: [0, 10, 0], colour: [0, 0, 0] };
     uniforms[`lamp_place_${number}`].value.fromArray(place).applyAxisAngle(up, (turned * Math.PI) / 180);
     uniforms[`lamp_colour_${number}`].value.fromArray(colour);
@@ -31,7 +37,7 @@ export function hangLamps(uniforms, lamps, turned) {
 
 /**
  * @param {THREE.Camera} camera
- * @param {import("../types.d.ts").PageSettings} settings
+ * @param {PageSettings} settings
  * @returns {Record<string, { value: any }>}
  */
 export const stageUniforms = (camera, settings) => ({
@@ -39,13 +45,8 @@ export const stageUniforms = (camera, settings) => ({
   time: { value: 0 },
   sun_direction: { value: new THREE.Vector3() },
   sun_colour: { value: new THREE.Vector3() },
-  lamp_place_1: { value: new THREE.Vector3() },
-  lamp_place_2: { value: new THREE.Vector3() },
-  lamp_place_3: { value: new THREE.Vector3() },
-  lamp_colour_1: { value: new THREE.Vector3() },
-  lamp_colour_2: { value: new THREE.Vector3() },
-  lamp_colour_3: { value: new THREE.Vector3() },
-  ...harmonics(),
+  ...vectors(numbers(settings).flatMap((number) => [`lamp_place_${number}`, `lamp_colour_${number}`])),
+  ...vectors(settings.harmonics),
   rig_turn: { value: 0 },
   exposure: { value: 1 },
   // Shared by all shaders, so that another rig is another texture and no other shader.

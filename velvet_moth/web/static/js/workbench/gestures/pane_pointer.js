@@ -94,7 +94,7 @@ function pressCard(pane, event, id) {
       over?.classList.remove("taking");
       if (moved && over) {
         const [into, input] = (over.dataset.end ?? "").split(".");
-        pane.placing.forget();
+        pane.placing.reset();
         return void pane.model.craft({ craft: "insert_node", into, input, existing: id });
       }
       if (moved) return pane.keepPlaces(starts.map(({ key }) => key));

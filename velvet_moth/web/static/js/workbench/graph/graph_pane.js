@@ -224,7 +224,7 @@ export class GraphPane {
 
   /** @param {string[]} ids */
   keepPlaces(ids) {
-    this.placing.forget();
+    this.placing.reset();
     const places = ids.map((id) => [id, (this.places.get(id) ?? [0, 0]).map(Math.round)]);
     void this.model.edit({ op: "move_nodes", places: Object.fromEntries(places) });
   }

@@ -9,11 +9,8 @@
  * @param {string} given
  * @param {string} taken
  */
-export function rank({ fits, parts }, given, taken) {
-  if (given === taken || (taken === "flexible" && fits[given]?.includes(taken))) return 3;
-  if (fits[given]?.includes(taken)) return 2;
-  const some = Object.values(parts).filter((p) => p.given.includes(given));
-  return some.some((p) => (p.made !== "number" || taken === "number") && fits[p.made].includes(taken)) ? 1 : 0;
+export function rank({ fits }, given, taken) {
+  return fits[given]?.[taken] ?? 0;
 }
 
 /**

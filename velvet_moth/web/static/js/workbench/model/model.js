@@ -327,10 +327,8 @@ export class GraphModel extends EventTarget {
    * @returns {Value | undefined}
    */
   setBy(variant, parameter) {
-    const { variants } = this.state.document;
-    for (let at = variants.find((v) => v.id === variant); at; at = variants.find((v) => v.id === at?.base))
-      if (parameter in at.values) return at.values[parameter];
-    return undefined;
+    const own = this.state.document.variants.find(({ id }) => id === variant)?.values[parameter];
+    return own ?? this.state.inherited[variant]?.[parameter];
   }
 
   /**

@@ -44,10 +44,7 @@ function part(model, node, input, variant) {
  * @param {string} variant
  */
 export function shape(model, variant) {
-  const shaping = model.state.document.parameters.filter(({ node, input }) => {
-    const { type } = model.port(node, input);
-    return type === "bool" || type === "texture" || type in model.settings.stops;
-  });
+  const shaping = model.state.document.parameters.filter(({ node, input }) => model.port(node, input).reshapes);
   return JSON.stringify(
     shaping.map(({ node, input }) => {
       const value = model.value(node, input, variant);

@@ -1,4 +1,5 @@
 /** What a wire carries, in words, and the choice of what its reader takes of it. */
+import { rank } from "moth/workbench/model/fitting.js";
 import { h } from "moth/dom.js";
 import { numberText } from "moth/fields.js";
 
@@ -47,12 +48,11 @@ export function wireWords(model, node, input) {
 function partChoices(model, node, input) {
   const [source, output] = model.nodes.get(node)?.wires?.[input] ?? ["", ""];
   const given = model.state.types[`${source}.${output}`];
-  const port = model.port(node, input);
-  const taken = port.type === "flexible" ? "flexible" : (model.state.input_types[`${node}.${input}`] ?? port.type);
+  const taken = model.takenType(node, input);
   const parts = Object.entries(model.settings.parts)
-    .filter(([, p]) => p.given.includes(given) && model.settings.fits[p.made].includes(taken))
+    .filter(([, p]) => p.given.includes(given) && rank(model.settings, p.made, taken) > 1)
     .map(([key]) => /** @type {[string, string]} */ ([key, partWords(model.settings.parts, key, given)]));
-  return parts.length && model.settings.fits[given]?.includes(taken) ? [["", "all of it"], ...parts] : parts;
+  return parts.length && rank(model.settings, given, taken) > 1 ? [["", "all of it"], ...parts] : parts;
 }
 
 /**

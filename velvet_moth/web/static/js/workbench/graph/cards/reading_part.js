@@ -53,7 +53,7 @@ function part(model, id, port) {
   const type = model.typeOf(id);
   const texture = textureAt(model, id, port);
   const known = model.state.textures[texture];
-  const green = known && ["normal", "flow"].includes(known.role) ? `, green ${known.green}` : "";
+  const green = known?.signed ? `, green ${known.green}` : "";
   const settings = type.settings.filter(({ reads }) => reads === port.key);
   const values = type.inputs.filter(({ reads }) => reads === port.key);
   const problems = model.problemsOf(id).filter(({ input }) => input === port.key);

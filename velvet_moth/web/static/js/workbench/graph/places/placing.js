@@ -68,7 +68,7 @@ export class Placing {
   }
 
   /** The next layout is made even where the shape is the same. */
-  forget() {
+  reset() {
     this.shape = "";
   }
 

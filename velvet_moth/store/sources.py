@@ -1,11 +1,11 @@
-"""Textures as the computing needs them: decoded, with what was found out about them, remembered by content."""
+"""Textures and graphs as the core asks for them: decoded, with what was found out about them, cached by content."""
 
 from collections.abc import Mapping
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.base.cache import ByteCache
+from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.pictures.inspection import Inspection
@@ -17,14 +17,16 @@ from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.textures import TextureState, inspection, levels, levels_key
 
 
-class Shelf:
+class Sources:
     """Safe to use from several threads; the database is asked only for what is not at hand."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
-        self._decoded: ByteCache[Texture] = ByteCache(768 << 20, lambda t: sum(level.nbytes for level in t.levels))
+        self._decoded: BoundedCache[Texture] = BoundedCache(
+            "textures to evaluate", 768 << 20, lambda t: sum(level.nbytes for level in t.levels), "bytes"
+        )
 
-    def source(self, states: Mapping[str, TextureState]) -> TextureSource:
+    def textures(self, states: Mapping[str, TextureState]) -> TextureSource:
         """Gives textures by their id; None for an id that is not among the ``states``."""
 
         def texture(key: str) -> Texture | None:
@@ -42,7 +44,7 @@ class Shelf:
 
         def graph(key: str) -> tuple[Graph, TextureSource] | None:
             kept = stored.get(key)
-            return (kept.graph, self.source(kept.textures)) if kept else None
+            return (kept.graph, self.textures(kept.textures)) if kept else None
 
         return graph
 
