@@ -1,11 +1,13 @@
 """NumPy and WebGL2 agree: every primitive, every node, the whole surface model. Seeds are in the names."""
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
 import numpy as np
 
 from tests.support.cases import Case, node_cases, primitive_cases, random_arrays
 from tests.support.gpu import SIZE, GpuCase, whole
+from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.catalogue.ports import FLEXIBLE_OUT, flexible, number
 from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, node
 from velvet_moth.core.language.expr import (
@@ -21,7 +23,7 @@ from velvet_moth.core.language.expr import (
 )
 from velvet_moth.core.language.inputs import SURFACE_INPUTS, surface
 from velvet_moth.core.language.interpreters.glsl import emit
-from velvet_moth.core.language.primitives import sample, sine
+from velvet_moth.core.language.primitives import combine, sample, sine
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.types import NUMBER, VEC4
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
@@ -61,7 +63,9 @@ def substituted(output: Expr, table: dict[Expr, Expr]) -> Expr:
     return done[output]
 
 
-class Parity(GpuCase):
+class Drawing(GpuCase):
+    """Draws expressions on WebGL2 and holds them against NumPy."""
+
     def on_gpu(self, output: Expr, arrays: dict, textures: dict) -> np.ndarray:
         """What WebGL2 paints: the random uniforms arrive as textures read pixel for pixel."""
         leaves = [e for e in topological_order([output]) if e.operator is Structural.UNIFORM]
@@ -74,27 +78,28 @@ class Parity(GpuCase):
             given[key] = Texture((padded(arrays[leaf.attributes[0]]),))
         return self.drawn(emit(substituted(output, table)), {**textures, **given}, [])
 
-    def compare(self, case: Case, output: Expr, tolerance: tuple[float, float], share: float) -> None:
+    def compare(self, case: Case, outputs: list[Expr], tolerance: tuple[float, float], share: float) -> None:
+        """Draws outputs of up to four numbers in all at once; each must agree by itself."""
         arrays = random_arrays(case, np.random.default_rng(SEED), SIZE)
-        expected = self.in_numpy(output, arrays, case.textures)
-        found = self.on_gpu(output, arrays, case.textures)[: expected.shape[0]]
-        self.assertTrue(np.isfinite(found).all())
-        agrees = np.abs(found - expected) <= tolerance[0] + tolerance[1] * np.abs(expected)
-        worst = float(np.abs(found - expected).max())
-        self.assertGreaterEqual(float(agrees.mean()), share, f"seed {SEED}: off by up to {worst:.2e}")
+        drawn = self.on_gpu(combine(*outputs) if len(outputs) > 1 else outputs[0], arrays, case.textures)
+        first = 0
+        for at, output in enumerate(outputs):
+            expected = self.in_numpy(output, arrays, case.textures)
+            found = drawn[first : first + expected.shape[0]]
+            first += expected.shape[0]
+            self.assertTrue(np.isfinite(found).all())
+            agrees = np.abs(found - expected) <= tolerance[0] + tolerance[1] * np.abs(expected)
+            worst = float(np.abs(found - expected).max())
+            told = f"seed {SEED}, output {at} of those: off by up to {worst:.2e}"
+            self.assertGreaterEqual(float(agrees.mean()), share, told)
 
+
+class Parity(Drawing):
     def test_primitives(self) -> None:
         for case in primitive_cases():
             name = case.name.split()[0]
             with self.subTest(case.name):
-                self.compare(case, case.output, PRIMITIVE_TOLERANCE.get(name, ELEMENTARY), 1.0)
-
-    def test_nodes(self) -> None:
-        for case in node_cases():
-            for index, output in enumerate(case.outputs):
-                if output.type.base == "float":
-                    with self.subTest(case.name, output=index):
-                        self.compare(case, output, NODE_TOLERANCE, NODE_SHARE)
+                self.compare(case, [case.output], PRIMITIVE_TOLERANCE.get(name, ELEMENTARY), 1.0)
 
     def test_whole_surfaces_under_the_rig(self) -> None:
         """Surface, mix of surfaces and dock, lit and tone-mapped, over random channels."""
@@ -125,14 +130,14 @@ class Parity(GpuCase):
             case.ranges["amount"] = (NUMBER, 0.0, 1.0)
             made = kind.build(values, ())["surface"]
             with self.subTest(key):
-                self.compare(case, lit_picture(made), (4e-3, 4e-3), 0.995)
+                self.compare(case, [lit_picture(made)], (4e-3, 4e-3), 0.995)
 
     def test_surface_inputs(self) -> None:
         """What the stage computes of the point and what NumPy is given are the same."""
         case = Case("inputs", [declared.expr for declared in SURFACE_INPUTS.values()])
         for output in case.outputs:
             with self.subTest(repr(output)):
-                self.compare(case, output, ELEMENTARY, 1.0)
+                self.compare(case, [output], ELEMENTARY, 1.0)
 
     def test_a_node_declared_in_a_test_is_proven_like_all_others(self) -> None:
         with borrowed_node("ember_glow"):
@@ -151,7 +156,39 @@ class Parity(GpuCase):
             cases = [c for c in node_cases() if c.name.startswith("ember_glow")]
             self.assertEqual(len(cases), 2, "on numbers and on three components")
             for case in cases:
-                self.compare(case, case.output, NODE_TOLERANCE, 1.0)
+                self.compare(case, [case.output], NODE_TOLERANCE, 1.0)
+
+
+def packed(outputs: list[Expr]) -> list[list[Expr]]:
+    """The outputs in groups of up to four numbers in all: each group is one shader to build, which takes most of the time."""
+    groups: list[list[Expr]] = []
+    for output in sorted(outputs, key=lambda output: -output.type.width):
+        room = (group for group in groups if sum(one.type.width for one in group) + output.type.width <= 4)
+        found = next(room, None)
+        if found is None:
+            groups.append([output])
+        else:
+            found.append(output)
+    return groups
+
+
+class Nodes(Drawing):
+    """Every node without whole surfaces, group by group."""
+
+    def check(self, group: str) -> None:
+        for case in node_cases():
+            if CATALOGUE[case.name.split()[0]].group == group:
+                for outputs in packed([output for output in case.outputs if output.type.base == "float"]):
+                    with self.subTest(case.name, outputs=outputs):
+                        self.compare(case, outputs, NODE_TOLERANCE, NODE_SHARE)
+
+
+def _test_of(group: str) -> Callable[[Nodes], None]:
+    return lambda case: case.check(group)
+
+
+for _group in {CATALOGUE[case.name.split()[0]].group for case in node_cases()}:
+    setattr(Nodes, f"test_{identifier(_group)}", _test_of(_group))
 
 
 def padded(array: np.ndarray) -> np.ndarray:

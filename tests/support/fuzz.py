@@ -30,12 +30,12 @@ class Fuzz:
             self.wrong.append(f"{operation} answered {status}: {text[:200]}")
 
 
-def fuzz(app: Flask, calls: int) -> Fuzz:
-    """Calls every address about equally often, ``calls`` in all, with what its description allows and what it does not."""
+def fuzz(app: Flask, calls: int, part: slice = slice(None)) -> Fuzz:
+    """Calls every address of a ``part`` of them about equally often, ``calls`` in all, as its description allows and not."""
     found = Fuzz()
     schema = schemathesis.openapi.from_wsgi("/api", app)
     every: Any = schema.get_all_operations()
-    chosen = [result.ok() for result in every]
+    chosen = [result.ok() for result in every][part]
     for operation in chosen:
         _call_often(operation, max(1, calls // len(chosen)), found)
     return found
