@@ -85,7 +85,8 @@ class BadRows(StoreCase):
 @contextmanager
 def elsewhere() -> Iterator[None]:
     """What is done inside is done by another process, with a memory of its own."""
-    documents_there, tables_there = BoundedCache(1000, lambda _: 1), BoundedCache(10, lambda _: 1)
+    documents_there: BoundedCache[Any] = BoundedCache("documents elsewhere", 1000)
+    tables_there: BoundedCache[Any] = BoundedCache("tables elsewhere", 10)
     with patch.object(documents, "_documents", documents_there), patch.object(documents, "_tables", tables_there):
         yield
 
