@@ -54,6 +54,9 @@ class BoundedCache(Generic[Made]):
 
     def get(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """The thing under that key, made once where it is not held, however many ask."""
+        with self._condition:
+            if key in self._things:
+                return self._things[key]
         found: Made = self._made(key, make)
         return found
 
