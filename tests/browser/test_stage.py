@@ -187,11 +187,11 @@ class Looking(WorkbenchCase):
         wait_until("the wall is there", lambda: self.page.evaluate(loaded))
         before = self.pixels().astype(int)
         count = lambda: len(self.state("decals"))  # noqa: E731 - asked again and again
-        self.page.get_by_role("button", name="Put down a decal").click()
+        self.page.get_by_role("button", name="Place a decal").click()
         self.page.locator("#stage").click(position={"x": 20, "y": 20})
         self.page.locator(".notice", has_text="Nothing lies behind this pixel").wait_for()
         self.page.locator("#stage").click(position={"x": 250, "y": 150})
-        wait_until("it is put down", lambda: count() == 7)
+        wait_until("it is placed", lambda: count() == 7)
         self.assertEqual(self.page.locator("#pins li").count(), 0, "no pin")
         self.assertGreater(np.abs(self.pixels().astype(int) - before).mean(), 0.1)
         self.page.get_by_label("Size of decal 7").fill("99 1")

@@ -23,7 +23,7 @@ def decal() -> tuple[
 ]:
     """What tells this decal from the others of its graph, and how far its middle plane is from what it lies on.
 
-    Formula: the index and the tint it was put down with; its own z. Without decals 1, white and the form's z
+    Formula: the index and the tint it was placed with; its own z. Without decals 1, white and the form's z
     Use: An atlas cell for each decal; fade what lies deep inside the box.
     See: atlas_cell, instance_data
     """

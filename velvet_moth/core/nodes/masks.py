@@ -140,7 +140,7 @@ def puddle(
     return p.assume(water, 0.0, 1.0), p.assume(1.0 - p.smoothstep(level, level + f, height), 0.0, 1.0)
 
 
-@node("Splash", GROUP, ("splat", "stain", "impact"), ("put down a blot", "make a ragged spot"))
+@node("Splash", GROUP, ("splat", "stain", "impact"), ("place a blot", "make a ragged spot"))
 def splash(
     uv: A[Expr, uv()],
     place: A[Expr, from_surface(P_VEC3, "position", "Where the noise is taken; the world where nothing is wired.")],

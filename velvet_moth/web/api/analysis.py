@@ -106,7 +106,7 @@ def analyse(key: int, asked: AnalysisRequest) -> Analysis | None:
 @api.get("/<int:key>/decal")
 @takes(query=PinRequest)
 def new_decal(key: int, asked: PinRequest) -> Decal | None:
-    """A decal put down at one pixel of the stage, to be added to the graph's; null where nothing lies behind."""
+    """A decal placed at one pixel of the stage, to be added to the graph's; null where nothing lies behind."""
     scene = _seen(key, asked).scene
     if not scene.backdrop:
         return None

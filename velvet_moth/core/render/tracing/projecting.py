@@ -68,7 +68,7 @@ def _at(points: Mapping[str, Array], places: NDArray[np.int64], count: int) -> d
 
 
 def falls_on(mesh: Mesh, camera: Camera, pixel: tuple[int, int], size: Size, index: float) -> Decal | None:
-    """A decal put down where a pixel (column, row from the bottom) sees a mesh, flat on its face; None beside it."""
+    """A decal placed where a pixel (column, row from the bottom) sees a mesh, flat on its face; None beside it."""
     hits = cast(traced_scene(mesh, mesh.positions), view_of(camera, size), np.array([pixel]))
     if not hits.hit[0]:
         return None

@@ -258,7 +258,7 @@ export class GraphPane {
     const id = this.model.freshId(type);
     this.coming = [id];
     this.last = type;
-    // It lies where it was put down until it is wired, then in its column.
+    // It lies where it was placed until it is wired, then in its column.
     const [x, y] = at ? this.view.toWorld(at.clientX, at.clientY) : this.view.middle;
     this.placing.loose.set(id, this.layer.freePlace(this.places, [x - CARD_WIDTH / 2, y - 20]));
     void this.model.edit({ op: "add_node", node: { id, type, ...given } });

@@ -16,7 +16,7 @@ export class DecalsPanel {
     this.model = model;
     this.stage = stage;
     this.place = byId("decals");
-    /** The place in the list that is to be put down by a press on the stage; -1 for none. */
+    /** The place in the list that is to be placed by a press on the stage; -1 for none. */
     this.putting = -1;
     model.addEventListener("state", () => this.#draw());
     stage.canvas.addEventListener("click", (event) => this.#press(event), { capture: true });

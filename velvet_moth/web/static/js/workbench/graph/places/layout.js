@@ -127,7 +127,7 @@ function plainColumns(boxes) {
 }
 
 /**
- * Cards put down by hand stay; laid ones that would lie on them or on one another for it make room downwards.
+ * Cards placed by hand stay; laid ones that would lie on them or on one another for it make room downwards.
  * @param {Box[]} boxes
  * @param {Map<string, Point>} laid
  * @returns {Map<string, Point>}

@@ -14,7 +14,7 @@ export class Placing {
     this.moved = moved;
     /** Where each card is seen. @type {Map<string, Point>} */
     this.places = new Map();
-    /** Where cards without any wire were put down, until they are wired. @type {Map<string, Point>} */
+    /** Where cards without any wire were placed, until they are wired. @type {Map<string, Point>} */
     this.loose = new Map();
     this.worker = new Worker(new URL("layout_worker.js", import.meta.url), { type: "module" });
     this.worker.addEventListener("message", (event) => this.#arrived(event.data));
