@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 
 from tests.support.graphs import TEXTURES, built, enamel
-from velvet_moth.core.base.errors import MothError
+from velvet_moth.core.base.errors import MothError, OperationRefused
 from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.marks import Bookmark, Frame, Note
 from velvet_moth.core.editing.crafts import (
@@ -21,6 +21,7 @@ from velvet_moth.core.editing.crafts import (
     ShareParameter,
     SwapInputs,
 )
+from velvet_moth.core.editing.joining import takers
 from velvet_moth.core.files.cards_text import FORMAT
 from velvet_moth.core.files.graph_json import VERSION, graph_from_json, graph_to_json
 from velvet_moth.core.lowering.lower import lower
@@ -45,6 +46,23 @@ class CraftCase(unittest.TestCase):
 
 
 class Joining(CraftCase):
+    def test_what_takes_a_wire_closes_no_loop_and_says_how_well_it_fits(self) -> None:
+        graph = built(
+            AddNode(Node("uv", "uv")),
+            AddNode(Node("tile", "tile", wires={"uv": Source("uv", "uv")})),
+            AddNode(Node("noise", "gradient_noise", wires={"uv": Source("tile", "uv")})),
+        )
+        found = {(t.node, t.input): t.fit for t in takers(lower(graph), ["tile"])}
+        self.assertEqual({node for node, _ in found}, {"noise", "dock"}, "neither itself nor what it gets a value from")
+        self.assertEqual(found["noise", "uv"], 3, "as it is")
+        self.assertEqual(found["noise", "seed"], 1, "one of two numbers")
+        self.assertEqual(found["dock", "surface"], 0)
+        both = takers(lower(graph), ["uv", "noise"])
+        self.assertEqual({t.node for t in both}, {"dock"})
+        self.assertEqual([t for t in takers(lower(graph), ["dock"])], [], "the dock gives nothing")
+        with self.assertRaises(OperationRefused):
+            takers(lower(graph), ["gone"])
+
     def test_a_wire_takes_what_fits(self) -> None:
         graph = built(
             AddNode(Node("tint", "colour")),

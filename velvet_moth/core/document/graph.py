@@ -1,6 +1,6 @@
 """The graph document: immutable records, changed only by the operations in ``operations/``."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Annotated, Any, get_type_hints
@@ -323,15 +323,18 @@ class Graph:
 
     def reaches(self, start: str, goal: str) -> bool:
         """Whether ``goal`` is upstream of ``start``, or the same node."""
-        seen, todo = set(), [start]
+        return any(key == goal for key in self.upstream([start]))
+
+    def upstream(self, starts: Iterable[str]) -> Iterator[str]:
+        """Every node that some nodes get anything from, and these themselves."""
+        seen: set[str] = set()
+        todo = list(starts)
         while todo:
             current = todo.pop()
-            if current == goal:
-                return True
             if current not in seen:
                 seen.add(current)
-                todo.extend(s.node for s in self.nodes[current].wires.values())
-        return False
+                yield current
+                todo.extend(source.node for source in self.nodes[current].wires.values())
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,15 +1,17 @@
 """Joining outputs to inputs by hand: what a wire takes where the whole does not fit, and many wires at once."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.catalogue.ports import Input
 from velvet_moth.core.document.graph import Graph, Node, Source
-from velvet_moth.core.document.parts import fitting_part
+from velvet_moth.core.document.parts import fit, fitting_part
 from velvet_moth.core.language.types import P_FLEXIBLE, PortType, can_carry
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import AddNode, Batch, Operation, Unwire, Wire
 from velvet_moth.core.operations.checks import check_input, node_of
 
@@ -33,6 +35,36 @@ def fitted_source(lowered: LoweredGraph, source: Source, taken: PortType) -> Sou
         return Source(source.node, _TELLING_OUTPUT)
     part = fitting_part(given, taken)
     return None if part is None else Source(source.node, source.output, part)
+
+
+@dataclass(frozen=True)
+class Taker:
+    """An input that a wire from an output can go to; ``fit`` says how well, as ``parts.fit``."""
+
+    output: str
+    node: str
+    input: str
+    fit: int
+
+
+def takers(lowered: LoweredGraph, nodes: Sequence[str]) -> list[Taker]:
+    """Every end of a wire from an output of some nodes that closes no loop; OperationRefused where one of them is gone."""
+    graph = lowered.graph
+    before = set(graph.upstream(node_of(graph, key).id for key in nodes))
+    ends = [
+        (node.id, declared.key, taken_type(lowered, node, declared))
+        for node in graph.nodes.values()
+        if node.id not in before
+        for declared in node.kind.inputs.values()
+        if declared.wirable
+    ]
+    return [
+        Taker(output, node, key, fit(given, taken) if given else 0)
+        for giver in nodes
+        if giver != DOCK
+        for output, given in ((key, lowered.types.get(Source(giver, key))) for key in graph.nodes[giver].kind.outputs)
+        for node, key, taken in ends
+    ]
 
 
 @dataclass(frozen=True)

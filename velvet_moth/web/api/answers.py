@@ -10,6 +10,7 @@ from velvet_moth.core.document.graph import Node, Parameter, Variant
 from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.values import Value
+from velvet_moth.core.editing.joining import Taker
 from velvet_moth.core.forms.mesh import Cells
 from velvet_moth.core.forms.view import Camera, Lamp, SavedView
 from velvet_moth.core.language.texture import Filter, Wrap
@@ -258,6 +259,10 @@ class GraphState(TypedDict):
     part_surfaces: list[PartSurface]
     decals: list[DecalState]
     made: NotRequired[list[str] | int]
+
+
+class Takers(TypedDict):
+    takers: list[Taker]
 
 
 class NamedVariant(TypedDict):

@@ -8,6 +8,7 @@ from flask import Blueprint, Response, request
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Graph, empty_graph
 from velvet_moth.core.document.values import fresh_name
+from velvet_moth.core.editing.joining import takers
 from velvet_moth.core.files.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.kinds import KINDS
@@ -18,7 +19,7 @@ from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import blobs, graphs, importing, listing, paintings, projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.apart import reader
-from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderState, ShaderWithValues
+from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderState, ShaderWithValues, Takers
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
     BackdropShaderRequest,
@@ -28,6 +29,7 @@ from velvet_moth.web.api.schemas import (
     PictureRequest,
     ShaderRequest,
     StepRequest,
+    TakersRequest,
     ViewRequest,
 )
 from velvet_moth.web.api.state import sessions, shader_by_itself, shader_state, state
@@ -142,6 +144,14 @@ def variant_shader(key: int, asked: ShaderRequest) -> ShaderState:
     lowered = lower(kept.graph, asked.variant, inside=asked.inside)
     values = kept.graph.uniform_values(asked.variant)
     return shader_state(drawing(lowered).shader, lowered.graph, values, asked.shader, kept.textures)
+
+
+@api.get("/<int:key>/takers")
+@takes(query=TakersRequest)
+def wire_takers(key: int, asked: TakersRequest) -> Takers:
+    """The inputs that the outputs of some nodes can be wired to."""
+    kept = graphs.load(db(), key)
+    return {"takers": takers(lower(kept.graph), asked.nodes.split(","))}
 
 
 @api.get("/<int:key>/backdrop_choices")

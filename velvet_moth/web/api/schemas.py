@@ -144,6 +144,12 @@ class NodeRequest(StepRequest):
     node: NodeKey
 
 
+class TakersRequest(Strict):
+    """The nodes whose outputs are to be wired, by their ids with commas between."""
+
+    nodes: Annotated[str, Field(max_length=200_000)]
+
+
 class MotifRequest(StepRequest):
     """A motif made of some nodes, on the revision the page saw."""
 

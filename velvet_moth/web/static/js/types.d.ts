@@ -163,6 +163,8 @@ export interface ScriptTypes {
   SunPicture: SunPicture;
   SwapInputs: SwapInputs;
   Swatch: Swatch;
+  Taker: Taker;
+  Takers: Takers;
   TextureFacts: TextureFacts;
   TextureInfo: TextureInfo;
   TextureOnly: TextureOnly;
@@ -1369,6 +1371,18 @@ export interface TileMap {
   name: string;
   role: ("colour" | "data" | "normal" | "flow" | "height") | "";
   plain: number[];
+}
+/**
+ * An input that a wire from an output can go to; ``fit`` says how well, as ``parts.fit``.
+ */
+export interface Taker {
+  output: string;
+  node: string;
+  input: string;
+  fit: number;
+}
+export interface Takers {
+  takers: Taker[];
 }
 export interface TextureFacts {
   texture: TextureInfo;

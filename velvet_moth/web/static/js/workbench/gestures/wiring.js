@@ -1,9 +1,11 @@
 /** Making wires: by dragging from a pin, and by keyboard from a list of inputs. */
 import { svg } from "moth/dom.js";
+import { getJson } from "moth/api.js";
 import { inputRank, outputRank, rank } from "moth/workbench/model/fitting.js";
 import { chooseNode, choose } from "moth/workbench/shared/search.js";
 import { dye, wire } from "moth/workbench/graph/wires/wires.js";
 
+/** @typedef {import("../../types.d.ts").Taker} Taker */
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 /** @typedef {{ node: string, output: string }} Output */
@@ -279,49 +281,40 @@ export class Wiring {
   }
 
   /** By keyboard: the inputs that the selected card could go to, the fitting ones first; several go to one card. */
-  chooseTarget() {
-    const chosen = [...this.pane.selection];
-    if (chosen.length > 1) return this.#chooseForAll(chosen);
-    const [node] = chosen;
-    if (!node) return;
-    const { outputs } = this.model.typeOf(node);
-    /** @type {(import("../shared/search.js").Choice & { fits: number })[]} */
-    const choices = [];
-    for (const output of outputs) {
-      for (const [id, other] of this.model.nodes) {
-        if (id === node || this.#isUpstream(id, node)) continue;
-        for (const port of this.model.typeOf(id).inputs.filter((p) => p.wirable)) {
-          const from = { node, output: output.key };
-          const to = { node: id, input: port.key };
-          const fits = this.#fit(from, to);
-          const wired = other.wires?.[port.key];
-          choices.push({
-            name: `${outputs.length > 1 ? `${output.name} → ` : ""}${port.name} of ${this.model.nameOf(id)}`,
-            note: !fits ? "does not fit as it is" : wired ? `now from ${this.model.nameOf(wired[0])}` : "",
-            fits,
-            act: () => this.#join(from, to),
-          });
-        }
-      }
-    }
-    choices.sort((a, b) => b.fits - a.fits);
-    this.#choose(`Wire ${this.model.nameOf(node)} to`, choices);
+  async chooseTarget() {
+    const nodes = [...this.pane.selection];
+    if (!nodes.length) return;
+    /** @type {import("../../types.d.ts").Takers} */
+    const { takers } = await getJson(`${this.model.url}/takers?${new URLSearchParams({ nodes: nodes.join(",") })}`);
+    if (nodes.length > 1) this.#chooseForAll(nodes, takers);
+    else this.#chooseForOne(nodes[0], takers);
   }
 
-  /** @param {string[]} nodes */
-  #chooseForAll(nodes) {
-    const choices = [...this.model.nodes.keys()]
-      .filter((id) => !nodes.includes(id) && !nodes.some((node) => this.#isUpstream(id, node)))
-      .flatMap((id) =>
-        this.model
-          .typeOf(id)
-          .inputs.filter((p) => p.wirable)
-          .map((port) => ({
-            name: `${port.name} of ${this.model.nameOf(id)}`,
-            note: "and the inputs after it",
-            act: () => void this.model.craft({ craft: "join_all", nodes, node: id, input: port.key }),
-          })),
-      );
+  /** @param {string} giver @param {Taker[]} takers */
+  #chooseForOne(giver, takers) {
+    const outputs = new Map(this.model.typeOf(giver).outputs.map(({ key, name }) => [key, name]));
+    const choices = takers
+      .toSorted((a, b) => b.fit - a.fit)
+      .map(({ output, node, input, fit }) => {
+        const wired = this.model.nodes.get(node)?.wires?.[input];
+        const from = outputs.size > 1 ? `${outputs.get(output)} → ` : "";
+        return {
+          name: `${from}${this.model.port(node, input).name} of ${this.model.nameOf(node)}`,
+          note: !fit ? "does not fit as it is" : wired ? `now from ${this.model.nameOf(wired[0])}` : "",
+          act: () => this.#join({ node: giver, output }, { node, input }),
+        };
+      });
+    this.#choose(`Wire ${this.model.nameOf(giver)} to`, choices);
+  }
+
+  /** @param {string[]} nodes @param {Taker[]} takers */
+  #chooseForAll(nodes, takers) {
+    const ends = new Map(takers.map(({ node, input }) => [`${node}.${input}`, { node, input }]));
+    const choices = [...ends.values()].map(({ node, input }) => ({
+      name: `${this.model.port(node, input).name} of ${this.model.nameOf(node)}`,
+      note: "and the inputs after it",
+      act: () => void this.model.craft({ craft: "join_all", nodes, node, input }),
+    }));
     this.#choose(`Wire ${nodes.length} cards, from input`, choices);
   }
 
@@ -338,23 +331,5 @@ export class Wiring {
       const isPhrase = (/** @type {string} */ name) => Number(name.toLowerCase().includes(typed));
       return found.sort((a, b) => isPhrase(b.name) - isPhrase(a.name));
     });
-  }
-
-  /**
-   * Whether `node` gets anything from `start` upstream, so that a wire back would close a loop.
-   * @param {string} start
-   * @param {string} node
-   */
-  #isUpstream(start, node) {
-    const todo = [node];
-    const seen = new Set();
-    while (todo.length) {
-      const current = /** @type {string} */ (todo.pop());
-      if (current === start) return true;
-      if (seen.has(current)) continue;
-      seen.add(current);
-      todo.push(...Object.values(this.model.nodes.get(current)?.wires ?? {}).map(([source]) => source));
-    }
-    return false;
   }
 }
