@@ -181,7 +181,7 @@ class Looking(WorkbenchCase):
         self.page.get_by_role("button", name="To the start").click()
         wait_until("at the start", lambda: clock.inner_text() == "0:00.0 paused")
 
-    def test_decals_are_put_down_on_what_lies_behind(self) -> None:
+    def test_decals_are_placed_on_what_lies_behind(self) -> None:
         self.open("Lock keepers' marks")
         loaded = "() => !!moth.stage.backdrop.loaded"
         wait_until("the wall is there", lambda: self.page.evaluate(loaded))
@@ -208,7 +208,7 @@ class Looking(WorkbenchCase):
         self.page.locator("#backdrop").select_option("")
         self.page.locator("#problems", has_text="nothing is seen").wait_for()
 
-    def test_what_lies_behind_wears_a_graph_and_follows_it(self) -> None:
+    def test_a_part_of_the_backdrop_has_the_surface_of_a_graph_and_follows_it(self) -> None:
         self.open("Lock keepers' marks")
         self.page.locator("#backdrop").select_option("wall_and_floor")
         wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))

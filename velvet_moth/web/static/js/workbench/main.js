@@ -48,7 +48,7 @@ const panels = {
 };
 listenForGestures(pane, panels);
 const wiring = new Wiring(model, pane);
-pane.onWire = () => void wiring.chooseTarget().catch(tell);
+pane.onWire = () => wiring.chooseTarget();
 new Problems(model, pane);
 new Parameters(pane);
 const variants = new Variants(model, stage);

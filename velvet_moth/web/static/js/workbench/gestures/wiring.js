@@ -281,19 +281,23 @@ export class Wiring {
   }
 
   /** By keyboard: the inputs that the selected card could go to, the fitting ones first; several go to one card. */
-  async chooseTarget() {
+  chooseTarget() {
     const nodes = [...this.pane.selection];
     if (!nodes.length) return;
-    /** @type {import("../../types.d.ts").Takers} */
-    const { takers } = await getJson(`${this.model.url}/takers?${new URLSearchParams({ nodes: nodes.join(",") })}`);
-    if (nodes.length > 1) this.#chooseForAll(nodes, takers);
-    else this.#chooseForOne(nodes[0], takers);
+    const asked = getJson(`${this.model.url}/takers?${new URLSearchParams({ nodes: nodes.join(",") })}`);
+    const choices = asked.then((/** @type {import("../../types.d.ts").Takers} */ { takers }) =>
+      nodes.length > 1 ? this.#endsOfAll(nodes, takers) : this.#endsOf(nodes[0], takers),
+    );
+    const title =
+      nodes.length > 1 ? `Wire ${nodes.length} cards, from input` : `Wire ${this.model.nameOf(nodes[0])} to`;
+    // Open at once, so that what is typed meanwhile is not lost.
+    this.#choose(title, choices);
   }
 
   /** @param {string} giver @param {Taker[]} takers */
-  #chooseForOne(giver, takers) {
+  #endsOf(giver, takers) {
     const outputs = new Map(this.model.typeOf(giver).outputs.map(({ key, name }) => [key, name]));
-    const choices = takers
+    return takers
       .toSorted((a, b) => b.fit - a.fit)
       .map(({ output, node, input, fit }) => {
         const wired = this.model.nodes.get(node)?.wires?.[input];
@@ -304,29 +308,27 @@ export class Wiring {
           act: () => this.#join({ node: giver, output }, { node, input }),
         };
       });
-    this.#choose(`Wire ${this.model.nameOf(giver)} to`, choices);
   }
 
   /** @param {string[]} nodes @param {Taker[]} takers */
-  #chooseForAll(nodes, takers) {
+  #endsOfAll(nodes, takers) {
     const ends = new Map(takers.map(({ node, input }) => [`${node}.${input}`, { node, input }]));
-    const choices = [...ends.values()].map(({ node, input }) => ({
+    return [...ends.values()].map(({ node, input }) => ({
       name: `${this.model.port(node, input).name} of ${this.model.nameOf(node)}`,
       note: "and the inputs after it",
       act: () => void this.model.craft({ craft: "join_all", nodes, node, input }),
     }));
-    this.#choose(`Wire ${nodes.length} cards, from input`, choices);
   }
 
   /**
    * @param {string} title
-   * @param {import("../shared/search.js").Choice[]} choices
+   * @param {Promise<import("../shared/search.js").Choice[]>} choices
    */
   #choose(title, choices) {
-    choose(title, "Type the input or the card", (query) => {
+    choose(title, "Type the input or the card", async (query) => {
       const typed = query.toLowerCase();
       const words = typed.split(/\s+/);
-      const found = choices.filter((c) => words.every((w) => c.name.toLowerCase().includes(w)));
+      const found = (await choices).filter((c) => words.every((w) => c.name.toLowerCase().includes(w)));
       // What was typed in full comes before what only holds all its words.
       const isPhrase = (/** @type {string} */ name) => Number(name.toLowerCase().includes(typed));
       return found.sort((a, b) => isPhrase(b.name) - isPhrase(a.name));
