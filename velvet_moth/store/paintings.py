@@ -1,6 +1,7 @@
 """Pictures of graphs as they were painted: a library that is opened again has them at once."""
 
 import hashlib
+from dataclasses import dataclass
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
@@ -19,15 +20,20 @@ def state_of(kept: StoredGraph, variant: str) -> str:
     return hashlib.sha256(f"{kept.id} {kept.stamp} {variant}".encode()).hexdigest()
 
 
-def find(session: Session, state: str) -> bytes | None:
-    """The PNG that this program painted of a state."""
-    return session.scalar(select(PaintedRow.png).where(PaintedRow.state == state, PaintedRow.program == program()))
+@dataclass(frozen=True)
+class Painting:
+    """A PNG of a state; where this program did not paint it, it only stands in: it was shipped, or another one did."""
+
+    png: bytes
+    is_stand_in: bool
 
 
-def stand_in(session: Session, state: str) -> bytes | None:
-    """A PNG of that state that came from elsewhere: shipped with the program, or painted by another one."""
-    found = select(PaintedRow.png).where(PaintedRow.state == state).order_by(PaintedRow.made.desc()).limit(1)
-    return session.scalar(found)
+def find(session: Session, state: str) -> Painting | None:
+    """The picture of a state: this program's own, else the newest of those that can stand in."""
+    is_other = PaintedRow.program != program()
+    found = select(PaintedRow.png, is_other).where(PaintedRow.state == state)
+    row = session.execute(found.order_by(is_other, PaintedRow.made.desc()).limit(1)).first()
+    return Painting(*row) if row else None
 
 
 def keep(session: Session, graph_id: int, state: str, png: bytes, by: str | None = None) -> None:

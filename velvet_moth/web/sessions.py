@@ -11,6 +11,7 @@ from velvet_moth.core.pictures.formats.png import write_png
 from velvet_moth.core.workbench.session import Session, Shown, picture
 from velvet_moth.store import paintings
 from velvet_moth.store.graphs import StoredGraph
+from velvet_moth.store.paintings import Painting
 from velvet_moth.store.sources import Sources
 from velvet_moth.web.lanes import PAINTING
 
@@ -57,19 +58,22 @@ class GraphSessions:
             found.shown, found.mark = shown, mark
             return shown, before
 
-    def picture(self, session: Database, kept: StoredGraph, variant: str) -> bytes:
-        """The reference picture of a graph as PNG; it is painted once for each state of a graph."""
-        mark = paintings.state_of(kept, variant)
-        found = paintings.find(session, mark)
-        if found is not None:
+    def picture(self, session: Database, kept: StoredGraph, variant: str, fresh: bool = True) -> Painting:
+        """The reference picture of a graph; it is painted once for each state of a graph.
+
+        Unless it is to be ``fresh``, one that another program painted stands in where there is none of this one.
+        """
+        state = paintings.state_of(kept, variant)
+        found = paintings.find(session, state)
+        if found is not None and not (fresh and found.is_stand_in):
             return found
         # Nobody waits, or paints, with a connection of the database in hand.
         session.commit()
         # One at a time: a library full of them must not keep the processors from whoever edits.
         with PAINTING.turn():
-            found = self._fresh.get(mark, lambda: self._painted(kept, variant))
-        paintings.keep(session, kept.id, mark, found)
-        return found
+            png = self._fresh.get(state, lambda: self._painted(kept, variant))
+        paintings.keep(session, kept.id, state, png)
+        return Painting(png, is_stand_in=False)
 
     def _painted(self, kept: StoredGraph, variant: str) -> bytes:
         textures, behind = self.sources.textures(kept.textures), self.sources.graphs(kept.backdrop_graphs)

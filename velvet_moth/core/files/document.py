@@ -2,7 +2,7 @@
 
 import collections.abc
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import MISSING, dataclass, replace
 from operator import attrgetter
 from typing import Annotated, Any, get_origin, get_type_hints
 
@@ -140,12 +140,11 @@ def _outputs_read(nodes: Sequence[Node]) -> dict[str, dict[str, str]]:
 
 def _whole(name: str) -> Part:
     """A field that one operation sets."""
-    has_default = name != "title"
     return Part(
         TypeAdapter(FIELD_TYPES[name]),
         attrgetter(name),
         by_steps(lambda value: [set_field(name, value)]),
-        required=not has_default,
+        required=Graph.__dataclass_fields__[name].default is MISSING,
     )
 
 

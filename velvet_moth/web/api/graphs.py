@@ -16,7 +16,7 @@ from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import blobs, graphs, importing, listing, paintings, projects
+from velvet_moth.store import blobs, graphs, importing, listing, projects
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.apart import reader
 from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderState, ShaderWithValues, Takers
@@ -125,14 +125,11 @@ def picture(key: int, asked: PictureRequest) -> Response:
     kept = graphs.load(db(), key)
     if asked.variant and kept.graph.variant(asked.variant) is None:
         raise NotFound("There is no such variant.", asked.variant, "Reload the page.")
-    state = paintings.state_of(kept, asked.variant)
-    if not asked.fresh and paintings.find(db(), state) is None:
-        found = paintings.stand_in(db(), state)
-        if found is not None:
-            return Response(found, mimetype="image/png", headers={"Cache-Control": "no-store", STAND_IN: "yes"})
-    png = sessions().picture(db(), kept, asked.variant)
+    found = sessions().picture(db(), kept, asked.variant, asked.fresh)
+    if found.is_stand_in:
+        return Response(found.png, mimetype="image/png", headers={"Cache-Control": "no-store", STAND_IN: "yes"})
     # The address carries the revision, so the picture at it never changes.
-    return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
+    return Response(found.png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
 @api.get("/<int:key>/shader")

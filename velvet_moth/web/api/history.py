@@ -108,6 +108,6 @@ def shader(key: int, version: int, asked: ViewRequest) -> ShaderWithValues:
 @api.get("/<int:key>/versions/<int:version>/picture.png")
 @sends("image/png")
 def picture(key: int, version: int) -> Response:
-    png = sessions().picture(db(), history.version_graph(db(), key, version)[1], "")
+    png = sessions().picture(db(), history.version_graph(db(), key, version)[1], "").png
     # The address carries the stamp, so the picture at it never changes.
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})

@@ -54,7 +54,7 @@ def upgrade() -> None:
     op.alter_column("graphs", "wears", new_column_name="backdrop_graphs")
     rows = op.get_bind()
     old = [*FIELDS, "set_scene", "cut_at"]
-    # Names inside batches are found in the text; ids keep the order, so that none is read twice.
+    # The search is in the text of the JSON, so that operations inside batches are found. Rows come in the order of ids.
     wanted = " or ".join(f"operation::text like '%\"{name}\"%' or inverse::text like '%\"{name}\"%'" for name in old)
     found = sa.text(
         f"select id, operation, inverse from revisions where id > :last and ({wanted}) order by id limit :most"
