@@ -1,6 +1,6 @@
 """What answers hold. The description at /api and the types of the scripts (``static/js/types.d.ts``) are made from these."""
 
-from typing import Any, Literal, NotRequired
+from typing import Any, NotRequired
 
 from typing_extensions import TypedDict
 
@@ -11,12 +11,9 @@ from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.joining import Taker
-from velvet_moth.core.forms.mesh import Cells
-from velvet_moth.core.forms.view import Camera, Lamp, SavedView
+from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.language.texture import Filter, Wrap
 from velvet_moth.core.lighting.decals import Decal
-from velvet_moth.core.making.recipe import Output
-from velvet_moth.core.pictures.inspection import Guess, Verdict
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
 from velvet_moth.core.workbench.problems.record import Severity
 
@@ -399,201 +396,6 @@ class Hit(TypedDict):
 
 class Hits(TypedDict):
     hits: list[Hit]
-
-
-class PictureFrom(TypedDict):
-    """Where a picture comes from: a layer of a step above, or a texture."""
-
-    step: NotRequired[str]
-    layer: NotRequired[str]
-    texture: NotRequired[str]
-
-
-class RecipeTile(TypedDict):
-    name: str
-    maps: dict[str, list[float] | PictureFrom]
-
-
-class RecipeStep(TypedDict):
-    id: str
-    step: str
-    values: dict[str, Any]
-
-
-class TileMap(TypedDict):
-    key: str
-    name: str
-    role: RoleKey | Literal[""]
-    plain: list[float]
-
-
-class StepSetting(TypedDict):
-    """``maps`` are what each tile has, where the setting is tiles."""
-
-    key: str
-    name: str
-    kind: Literal["number", "whole", "choice", "colour", "stops", "picture", "tiles"]
-    words: str
-    low: float
-    high: float
-    unit: str
-    choices: list[str]
-    optional: bool
-    maps: list[TileMap]
-    default: Any
-
-
-class StepKind(TypedDict):
-    key: str
-    name: str
-    group: str
-    help: str
-    layers: list[str]
-    begins: bool
-    settings: list[StepSetting]
-
-
-class Recipe(TypedDict):
-    name: str
-    size: list[int]
-    steps: list[RecipeStep]
-    outputs: list[Output]
-
-
-class RecipeState(TypedDict):
-    id: int
-    revision: int
-    recipe: Recipe
-    textures: dict[str, str]
-
-
-class AtlasGrid(TypedDict):
-    """The grid of a step's tiles; boxes are least u, least v, most u, most v of each cell's inside."""
-
-    columns: int
-    rows: int
-    clean: int
-    boxes: list[tuple[float, float, float, float]]
-
-
-class Preview(TypedDict):
-    problems: dict[str, str]
-    small: dict[str, str]
-    picture: str
-    alpha: str
-    role: RoleKey | Literal[""]
-    size: list[int]
-    atlas: AtlasGrid | None
-
-
-class TextureInfo(TypedDict):
-    """``recipe`` is the stack that made it, where it was made here."""
-
-    id: str
-    name: str
-    role: RoleKey
-    green: Green
-    width: int
-    height: int
-    channels: int
-    depth: str
-    format: str
-    revision: int
-    recipe: int | None
-
-
-class Textures(TypedDict):
-    textures: list[TextureInfo]
-
-
-class TextureOnly(TypedDict):
-    texture: TextureInfo
-    note: NotRequired[str]
-    why: NotRequired[str]
-
-
-class TextureUser(TypedDict):
-    id: int
-    title: str
-    motif: str
-
-
-class ChannelFacts(TypedDict):
-    name: str
-    low: NumberOrNull
-    high: NumberOrNull
-    mean: NumberOrNull
-    low_clip: float
-    high_clip: float
-    span: list[float]
-    counts: list[int]
-    constant: bool
-
-
-class TextureFacts(TypedDict):
-    texture: TextureInfo
-    channels: list[ChannelFacts]
-    guess: Guess
-    verdicts: list[Verdict]
-    users: list[TextureUser]
-
-
-class WirePart(TypedDict):
-    """What a wire can take of a value: of which types, and what comes out."""
-
-    words: str
-    given: list[str]
-    made: str
-
-
-class RigState(TypedDict):
-    """A light rig as it first stands: angles in degrees, linear light."""
-
-    turn: float
-    tilt: float
-    colour: list[float]
-    exposure: float
-    far: list[float]
-    lamps: list[Lamp]
-
-
-class SunPicture(TypedDict):
-    """The picture that the sun sees: pixels a side, and what stands in it where nothing is met."""
-
-    size: int
-    nothing: float
-
-
-class PageSettings(TypedDict):
-    """What the scripts of the workbench know of the core.
-
-    ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
-    ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
-    stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
-    ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
-    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
-    of the environment's diffuse light.
-    """
-
-    nodes: dict[str, NodeType]
-    fits: dict[str, dict[str, int]]
-    type_words: dict[str, str]
-    strands: dict[str, int]
-    parts: dict[str, WirePart]
-    tints: list[str]
-    stops: dict[str, int]
-    views: dict[str, Camera]
-    cells: dict[str, Cells]
-    backdrops: dict[str, Camera]
-    backdrop_parts: dict[str, dict[str, str]]
-    standing: dict[str, Camera]
-    asked_by_kind: dict[str, list[str]]
-    looks: dict[str, str]
-    rigs: dict[str, RigState]
-    instance: tuple[float, float, float, float]
-    sun: SunPicture
-    lamps: int
-    harmonics: list[str]
 
 
 class ShaderText(TypedDict):

@@ -16,9 +16,9 @@ from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.core.pictures.small import shrunk
 from velvet_moth.store import projects, recipes
 from velvet_moth.store.models import RecipeRow
-from velvet_moth.web.api.answers import AtlasGrid, Preview, RecipeState, StepKind, StepSetting
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
+from velvet_moth.web.api.texture_answers import AtlasGrid, Preview, RecipeState, StepKind, StepSetting
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import MAKING
 

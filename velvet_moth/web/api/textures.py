@@ -19,15 +19,7 @@ from velvet_moth.store import blobs, listing, projects, recipes, replacing, text
 from velvet_moth.store.models import TextureRow
 from velvet_moth.store.replacing import Replaced
 from velvet_moth.web.apart import reader
-from velvet_moth.web.api.answers import (
-    ChannelFacts,
-    Key,
-    TextureFacts,
-    TextureInfo,
-    TextureOnly,
-    Textures,
-    TextureUser,
-)
+from velvet_moth.web.api.answers import Key
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
     LevelsRequest,
@@ -37,6 +29,14 @@ from velvet_moth.web.api.schemas import (
     RoleRequest,
     SaveAllRequest,
     SaveRequest,
+)
+from velvet_moth.web.api.texture_answers import (
+    ChannelFacts,
+    TextureFacts,
+    TextureInfo,
+    TextureOnly,
+    Textures,
+    TextureUser,
 )
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import LEVELS, READING

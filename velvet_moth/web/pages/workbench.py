@@ -22,9 +22,9 @@ from velvet_moth.core.nodes.surfaces import BACK
 from velvet_moth.core.render.looks import LOOKS
 from velvet_moth.core.scenery.backdrops import BACKDROPS
 from velvet_moth.store import graphs, listing, projects
-from velvet_moth.web.api.answers import PageSettings
 from velvet_moth.web.api.catalogue import described
 from velvet_moth.web.database import db
+from velvet_moth.web.pages.settings import PageSettings
 from velvet_moth.web.plain_json import embedded
 
 page = Blueprint("workbench", __name__)

@@ -1,0 +1,148 @@
+"""What answers about textures and the stacks that make them hold; see ``answers``."""
+
+from typing import Any, Literal, NotRequired
+
+from typing_extensions import TypedDict
+
+from velvet_moth.core.making.recipe import Output
+from velvet_moth.core.making.step import SettingKind
+from velvet_moth.core.pictures.inspection import Guess, Verdict
+from velvet_moth.core.pictures.reading import Green, RoleKey
+from velvet_moth.web.api.answers import NumberOrNull
+
+
+class PictureFrom(TypedDict):
+    """Where a picture comes from: a layer of a step above, or a texture."""
+
+    step: NotRequired[str]
+    layer: NotRequired[str]
+    texture: NotRequired[str]
+
+
+class RecipeTile(TypedDict):
+    name: str
+    maps: dict[str, list[float] | PictureFrom]
+
+
+class RecipeStep(TypedDict):
+    id: str
+    step: str
+    values: dict[str, Any]
+
+
+class TileMap(TypedDict):
+    key: str
+    name: str
+    role: RoleKey | Literal[""]
+    plain: list[float]
+
+
+class StepSetting(TypedDict):
+    """``maps`` are what each tile has, where the setting is tiles."""
+
+    key: str
+    name: str
+    kind: SettingKind
+    words: str
+    low: float
+    high: float
+    unit: str
+    choices: list[str]
+    optional: bool
+    maps: list[TileMap]
+    default: Any
+
+
+class StepKind(TypedDict):
+    key: str
+    name: str
+    group: str
+    help: str
+    layers: list[str]
+    begins: bool
+    settings: list[StepSetting]
+
+
+class Recipe(TypedDict):
+    name: str
+    size: list[int]
+    steps: list[RecipeStep]
+    outputs: list[Output]
+
+
+class RecipeState(TypedDict):
+    id: int
+    revision: int
+    recipe: Recipe
+    textures: dict[str, str]
+
+
+class AtlasGrid(TypedDict):
+    """The grid of a step's tiles; boxes are least u, least v, most u, most v of each cell's inside."""
+
+    columns: int
+    rows: int
+    clean: int
+    boxes: list[tuple[float, float, float, float]]
+
+
+class Preview(TypedDict):
+    problems: dict[str, str]
+    small: dict[str, str]
+    picture: str
+    alpha: str
+    role: RoleKey | Literal[""]
+    size: list[int]
+    atlas: AtlasGrid | None
+
+
+class TextureInfo(TypedDict):
+    """``recipe`` is the stack that made it, where it was made here."""
+
+    id: str
+    name: str
+    role: RoleKey
+    green: Green
+    width: int
+    height: int
+    channels: int
+    depth: str
+    format: str
+    revision: int
+    recipe: int | None
+
+
+class Textures(TypedDict):
+    textures: list[TextureInfo]
+
+
+class TextureOnly(TypedDict):
+    texture: TextureInfo
+    note: NotRequired[str]
+    why: NotRequired[str]
+
+
+class TextureUser(TypedDict):
+    id: int
+    title: str
+    motif: str
+
+
+class ChannelFacts(TypedDict):
+    name: str
+    low: NumberOrNull
+    high: NumberOrNull
+    mean: NumberOrNull
+    low_clip: float
+    high_clip: float
+    span: list[float]
+    counts: list[int]
+    constant: bool
+
+
+class TextureFacts(TypedDict):
+    texture: TextureInfo
+    channels: list[ChannelFacts]
+    guess: Guess
+    verdicts: list[Verdict]
+    users: list[TextureUser]

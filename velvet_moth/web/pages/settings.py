@@ -1,0 +1,65 @@
+"""What the scripts of a page know of the core, sent with the page; types of the scripts are made from these too."""
+
+from typing_extensions import TypedDict
+
+from velvet_moth.core.forms.mesh import Cells
+from velvet_moth.core.forms.view import Camera, Lamp
+from velvet_moth.web.api.answers import NodeType
+
+
+class WirePart(TypedDict):
+    """What a wire can take of a value: of which types, and what comes out."""
+
+    words: str
+    given: list[str]
+    made: str
+
+
+class RigState(TypedDict):
+    """A light rig as it first stands: angles in degrees, linear light."""
+
+    turn: float
+    tilt: float
+    colour: list[float]
+    exposure: float
+    far: list[float]
+    lamps: list[Lamp]
+
+
+class SunPicture(TypedDict):
+    """The picture that the sun sees: pixels a side, and what stands in it where nothing is met."""
+
+    size: int
+    nothing: float
+
+
+class PageSettings(TypedDict):
+    """What the scripts of the workbench know of the core.
+
+    ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
+    ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
+    stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
+    ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
+    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
+    of the environment's diffuse light.
+    """
+
+    nodes: dict[str, NodeType]
+    fits: dict[str, dict[str, int]]
+    type_words: dict[str, str]
+    strands: dict[str, int]
+    parts: dict[str, WirePart]
+    tints: list[str]
+    stops: dict[str, int]
+    views: dict[str, Camera]
+    cells: dict[str, Cells]
+    backdrops: dict[str, Camera]
+    backdrop_parts: dict[str, dict[str, str]]
+    standing: dict[str, Camera]
+    asked_by_kind: dict[str, list[str]]
+    looks: dict[str, str]
+    rigs: dict[str, RigState]
+    instance: tuple[float, float, float, float]
+    sun: SunPicture
+    lamps: int
+    harmonics: list[str]
