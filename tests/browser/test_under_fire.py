@@ -21,7 +21,7 @@ class UnderFire(WorkbenchCase):
 
         self.page.route("**/operations", answer)
         before = self.state("revision")
-        self.page.evaluate("() => void moth.model.edit({ op: 'rename', title: 'Kept pebbles' })")
+        self.page.evaluate("() => void moth.model.edit({ op: 'set_title', value: 'Kept pebbles' })")
         self.page.locator(".notice", has_text="The database does not answer just now. Your edit is kept").wait_for()
         wait_until("the edit is in", lambda: self.state("document")["title"] == "Kept pebbles")
         self.assertEqual(self.state("revision"), before + 1)
@@ -33,7 +33,7 @@ class UnderFire(WorkbenchCase):
         self.open("Quay pebbles")
         self.context.clear_cookies()
         before = self.state("revision")
-        self.page.evaluate("() => moth.model.edit({ op: 'rename', title: 'Pebbles again' })")
+        self.page.evaluate("() => moth.model.edit({ op: 'set_title', value: 'Pebbles again' })")
         wait_until("the edit is in", lambda: self.state("document")["title"] == "Pebbles again")
         self.assertEqual(self.state("revision"), before + 1)
         self.page.evaluate("() => moth.model.undo()")

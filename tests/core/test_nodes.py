@@ -232,7 +232,7 @@ class Formulas(unittest.TestCase):
 
     def test_flat_normals_combine_to_flat_whatever_the_method(self) -> None:
         tilted = (0.3, -0.2, math.sqrt(1 - 0.13))
-        for method in CATALOGUE["combine_normals"].settings["method"].options:
+        for method in CATALOGUE["combine_normals"].settings["method"].choices:
             np.testing.assert_allclose(
                 value("combine_normals", {"method": method}, base=tilted, detail=(0.0, 0.0, 1.0)), tilted, atol=1e-6
             )

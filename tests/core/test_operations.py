@@ -125,7 +125,7 @@ class Refusing(unittest.TestCase):
         self.refused(SetValue("rim", "power", (1.0, 2.0)), "takes one number")
         self.refused(SetValue("rim", "power", (float("nan"),)), "takes one number")
         self.refused(SetValue("rim", "power", (1e9,)), "takes one number")
-        self.refused(SetSetting("rim", "direction", "sideways"), "not a choice")
+        self.refused(SetSetting("rim", "direction", "sideways"), "Direction is one of rim, centre.")
         self.refused(AddParameter(Parameter("p", "P", "rim", "power", 2.0, 1.0)), "low end lies below")
         self.refused(AddParameter(Parameter("p", "Face tint", "gloss", "metallic")), "Another parameter")
         self.refused(AddParameter(Parameter("p", "P", "rim", "power")), "already")

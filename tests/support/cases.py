@@ -188,6 +188,6 @@ def node_cases() -> list[Case]:
         types = (NUMBER, VEC3) if any(i.type is P_FLEXIBLE for i in kind.inputs.values()) else (NUMBER,)
         choices: list[dict] = [{}]
         for key, setting in kind.settings.items():
-            choices += [{key: option} for option in setting.options[1:]] or [{key: setting.low}, {key: setting.high}]
+            choices += [{key: option} for option in setting.choices[1:]] or [{key: setting.low}, {key: setting.high}]
         cases += [_node_case(kind, t, c, f"{kind.key} {t} {c or ''}".strip()) for t in types for c in choices]
     return cases

@@ -6,10 +6,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import MISSING, fields, is_dataclass
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
+from velvet_moth.core.base.operation import DocumentOperation
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import OneOf, RefersTo
-from velvet_moth.core.operations import OPERATIONS, Operation
+from velvet_moth.core.making import STEPS, Step
+from velvet_moth.core.making.operations import StackOperation
+from velvet_moth.core.making.recipe import SIZES, Recipe
+from velvet_moth.core.operations import Operation
 
 TEXTS = (
     *("", "x", "constructor", "__proto__", "a" * 33, "n" * 81, "s" * 201, "t" * 1001, "Zwölf", "два", "\n discard; //"),
@@ -21,24 +25,25 @@ UNKNOWN = "from_tomorrow"
 
 
 class Draws:
-    """Draws values of a type that often fit a graph; ``wild`` is the share of texts and numbers that are anything."""
+    """Draws values of a type; ``wild`` is the share of texts and numbers that are anything.
 
-    def __init__(self, graph: Graph, draw: random.Random, wild: float = 0.0) -> None:
-        self.graph, self.draw, self.wild = graph, draw, wild
-        # What was drawn last: an input belongs to a node, a value to an input.
-        self.kind: NodeType = CATALOGUE["mix"]
-        self.input = self.setting = ""
+    What a text refers to is drawn by the method ``_a_`` and its name, for each kind of document by itself.
+    """
 
-    def operation(self) -> Operation:
+    family: type[DocumentOperation[Any]]
+
+    def __init__(self, draw: random.Random, wild: float = 0.0) -> None:
+        self.draw, self.wild = draw, wild
+
+    def operation(self) -> Any:
         """Any operation; of each kind as often."""
-        found: Operation = self.value(self.draw.choice(OPERATIONS))
-        return found
+        return self.value(self.draw.choice(self.family.kinds))
 
     def value(self, hint: Any) -> Any:
         origin, inner = get_origin(hint), get_args(hint)
         if origin is Annotated:
             return self._annotated(hint, hint.__metadata__)
-        if hint is Operation:
+        if hint is self.family:
             return self.operation()
         if is_dataclass(hint) and isinstance(hint, type):
             return self._record(hint)
@@ -71,11 +76,11 @@ class Draws:
         return record(**made)
 
     def _entry(self, key: Any, value: Any) -> tuple[Any, Any]:
-        kind = self.kind
-        entry = self.value(key), self.value(value)
-        # A wire's far end is another node.
-        self.kind = kind
-        return entry
+        return self.value(key), self.value(value)
+
+    def _choice(self) -> Any:
+        """What has no type of its own."""
+        return self.draw.choice([*TEXTS, *NUMBERS, 3, None, True, [1, "two"]])
 
     def _annotated(self, hint: Any, metadata: tuple[Any, ...]) -> Any:
         for one in metadata:
@@ -96,6 +101,32 @@ class Draws:
 
     def _one_of(self, texts: Any) -> str:
         return self._text(self.draw.choice([*texts] or ["none"]))
+
+    def _a_name(self) -> str:
+        return self._text(f"Name {self.draw.randrange(40)}")
+
+    def _a_texture(self) -> str:
+        return self._one_of(["", "rust", "moss"])
+
+
+class GraphDraws(Draws):
+    """Draws values that often fit a graph."""
+
+    family = Operation
+
+    def __init__(self, graph: Graph, draw: random.Random, wild: float = 0.0) -> None:
+        super().__init__(draw, wild)
+        self.graph = graph
+        # What was drawn last: an input belongs to a node, a value to an input.
+        self.kind: NodeType = CATALOGUE["mix"]
+        self.input = self.setting = ""
+
+    def _entry(self, key: Any, value: Any) -> tuple[Any, Any]:
+        kind = self.kind
+        entry = super()._entry(key, value)
+        # A wire's far end is another node.
+        self.kind = kind
+        return entry
 
     def _a_node(self) -> str:
         key = self.draw.choice(list(self.graph.nodes))
@@ -122,8 +153,8 @@ class Draws:
         """A setting of a node, whose values have no type of their own."""
         declared = self.kind.settings.get(self.setting)
         if declared is None or self._is_wild():
-            return self.draw.choice([*TEXTS, *NUMBERS, 3, None, True, [1, "two"]])
-        return self.draw.choice(declared.options) if declared.options else declared.low
+            return super()._choice()
+        return self.draw.choice(declared.choices) if declared.choices else declared.low
 
     _a_setting_value = _choice
 
@@ -140,9 +171,6 @@ class Draws:
     def _a_mark(self) -> str:
         return self._one_of([*self.graph.marks, "f1", "f2"])
 
-    def _a_texture(self) -> str:
-        return self._one_of(["", "rust", "moss"])
-
     def _a_graph(self) -> str:
         return self._one_of(["1", "2"])
 
@@ -151,9 +179,6 @@ class Draws:
         there = [[*self.graph.nodes], [p.id for p in self.graph.parameters], [v.id for v in self.graph.variants]]
         new = f"n{self.draw.randrange(40)}"
         return self._text(self.draw.choice(self.draw.choice(there) or [new]) if self.draw.random() < 0.5 else new)
-
-    def _a_name(self) -> str:
-        return self._text(f"Name {self.draw.randrange(40)}")
 
     def _a_value(self) -> Any:
         declared = self.kind.inputs.get(self.input)
@@ -164,6 +189,62 @@ class Draws:
         return self._a_texture()
 
 
+class StackDraws(Draws):
+    """Draws values that often fit a stack of steps."""
+
+    family = StackOperation
+
+    def __init__(self, recipe: Recipe, draw: random.Random, wild: float = 0.0) -> None:
+        super().__init__(draw, wild)
+        self.recipe = recipe
+        self.kind: Step = STEPS["fractal_noise"]
+        self.setting = ""
+
+    def _a_step(self) -> str:
+        found = self.draw.choice(self.recipe.steps)
+        self.kind = found.kind
+        return self._text(found.id)
+
+    def _a_step_kind(self) -> str:
+        return self._one_of([*STEPS, UNKNOWN])
+
+    def _a_step_setting(self) -> str:
+        self.setting = self.draw.choice([*self.kind.settings] or ["none"])
+        return self._text(self.setting)
+
+    def _a_side(self) -> int:
+        return self.draw.choice(WHOLE if self._is_wild() else SIZES)
+
+    def _a_layer(self) -> str:
+        return self._one_of(self.kind.layers)
+
+    def _a_texture_output(self) -> str:
+        return self._one_of([output.id for output in self.recipe.outputs])
+
+    def _picture(self) -> dict[str, str]:
+        step = self.draw.choice(self.recipe.steps)
+        return self.draw.choice(
+            [{"step": self._text(step.id), "layer": self.draw.choice(step.kind.layers)}, {"texture": self._a_texture()}]
+        )
+
+    def _choice(self) -> Any:
+        declared = self.kind.settings.get(self.setting)
+        if declared is None or self._is_wild():
+            return super()._choice()
+        drawn: dict[str, Callable[[], Any]] = {
+            "number": lambda: self._number(self.draw.uniform(declared.low, declared.high)),
+            "whole": lambda: self.draw.randint(int(declared.low), int(declared.high)),
+            "choice": lambda: self.draw.choice(declared.choices),
+            "colour": lambda: [self._number(self.draw.random()) for _ in range(3)],
+            "stops": lambda: [0.0, 0.1, 0.2, 0.3, 1.0, 0.9, 0.8, self._number(0.7)],
+            "picture": self._picture,
+            "tiles": lambda: [
+                {"name": self._a_name(), "maps": {m.key: self._picture() for m in declared.maps}} for _ in range(2)
+            ],
+        }
+        return drawn[declared.kind]()
+
+
 def random_operation(graph: Graph, draw: random.Random, wild: float = 0.0) -> Operation:
     """Some operation that may or may not fit."""
-    return Draws(graph, draw, wild).operation()
+    return GraphDraws(graph, draw, wild).operation()

@@ -50,7 +50,7 @@ def graphs(draw: st.DrawFn) -> Graph:
             elif port.type is not P_TEXTURE and not port.source:
                 values[key] = _value(draw, port)
         settings = {
-            key: draw(st.sampled_from(s.options)) if s.options else draw(st.integers(s.low, min(s.high, s.low + 2)))
+            key: draw(st.sampled_from(s.choices)) if s.choices else draw(st.integers(s.low, min(s.high, s.low + 2)))
             for key, s in kind.settings.items()
         }
         graph, _ = AddNode(Node(f"n{number}", kind.key, values, settings, wires)).apply(graph)

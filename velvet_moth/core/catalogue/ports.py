@@ -1,8 +1,8 @@
-"""Inputs, settings and outputs of nodes: what a node's signature declares and the page shows."""
+"""Inputs and outputs of nodes: what a node's signature declares and the page shows."""
 
 from dataclasses import dataclass, replace
-from typing import Any
 
+from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.language.types import (
     P_BOOL,
     P_COLOUR,
@@ -15,12 +15,6 @@ from velvet_moth.core.language.types import (
     P_VEC4,
     PortType,
 )
-
-
-def spoken(key: str) -> str:
-    """``from_low`` as ``From low``; UV keeps its capitals."""
-    words = key.replace("_", " ")
-    return words.upper() if words == "uv" else words[:1].upper() + words[1:]
 
 
 @dataclass(frozen=True)
@@ -73,33 +67,6 @@ class Output:
     name: str = "Result"
     key: str = ""
     unit: str = ""
-
-
-@dataclass(frozen=True)
-class Setting:
-    """A choice settled when the shader is built: one of ``options``, or a whole number low..high.
-
-    ``reads`` names the texture input whose reading it belongs to.
-    """
-
-    default: str | int
-    options: tuple[str, ...] = ()
-    low: int = 0
-    high: int = 0
-    words: str = ""
-    reads: str = ""
-    key: str = ""
-    name: str = ""
-
-    def named(self, key: str) -> "Setting":
-        """The same setting under its key, named after it where it has no name."""
-        return replace(self, key=key, name=self.name or spoken(key))
-
-    def accepts(self, value: Any) -> bool:
-        """Whether a value is one of its choices, or a whole number in its range."""
-        if self.options:
-            return value in self.options
-        return isinstance(value, int) and not isinstance(value, bool) and self.low <= value <= self.high
 
 
 def number(
@@ -174,16 +141,6 @@ def stops(type_: PortType, *components: float, words: str = "") -> Input:
 def surface_port(words: str = "", extra: bool = False) -> Input:
     """Declares an input for a whole surface."""
     return Input(P_SURFACE, words=words, extra=extra)
-
-
-def whole(default: int, low: int, high: int, words: str = "") -> Setting:
-    """Declares a setting that is a whole number low..high."""
-    return Setting(default, low=low, high=high, words=words)
-
-
-def choice(*options: str, words: str = "") -> Setting:
-    """The first option is the default."""
-    return Setting(options[0], options, words=words)
 
 
 NUMBER_OUT = Output(P_NUMBER, "Value")

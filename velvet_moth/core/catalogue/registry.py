@@ -10,7 +10,8 @@ from typing import Any, get_args, get_origin, get_type_hints
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import ExpressionError
-from velvet_moth.core.catalogue.ports import Input, Output, Setting, choice, number, spoken
+from velvet_moth.core.catalogue.ports import Input, Output, number
+from velvet_moth.core.catalogue.settings import Setting, choice, spoken
 from velvet_moth.core.language.expr import Expr, Function, Structural, call, is_biased
 from velvet_moth.core.language.primitives.sampling import FILTERS, WRAPS, reading
 from velvet_moth.core.language.trace import is_small, split_biases, trace

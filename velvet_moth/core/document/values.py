@@ -9,6 +9,7 @@ from pydantic import Discriminator, Tag
 
 from velvet_moth.core.base.records import LARGEST_NUMBER, Number, Text
 from velvet_moth.core.catalogue.ports import Input
+from velvet_moth.core.catalogue.settings import MOST_STOPS
 from velvet_moth.core.language.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE
 
 ID_PATTERN = re.compile(r"[a-z][a-z0-9_]{0,31}")
@@ -17,7 +18,6 @@ NO_ID = "constructor"
 LONGEST_NAME = 80
 _NUMBERED = re.compile(r"_\d+$")
 LONGEST_KEY = 64
-MOST_STOPS = 8
 
 
 @dataclass(frozen=True)

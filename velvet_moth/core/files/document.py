@@ -11,8 +11,8 @@ from pydantic import TypeAdapter
 
 from velvet_moth.core.base.errors import FileRefused, MothError, OperationRefused
 from velvet_moth.core.base.records import Mended, read
-from velvet_moth.core.catalogue.ports import spoken
 from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.document.graph import (
     FIELD_TYPES,
     FIELDS,

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from velvet_moth.core.base.errors import MothError
-from velvet_moth.core.catalogue.ports import spoken
+from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.document.checks import checked_name
 from velvet_moth.core.document.graph import Graph, Node, Variant
 from velvet_moth.core.document.outline import Outline, OutlinePort

@@ -5,9 +5,10 @@ from typing import Annotated as A
 import cv2
 import numpy as np
 
+from velvet_moth.core.catalogue.settings import choice, number, picture, stops, whole
 from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.layer import Canvas, Layer, fitted, number_layer, smooth
-from velvet_moth.core.making.step import choice, number, picture, step, stops, whole
+from velvet_moth.core.making.step import step
 
 BEFORE = picture("what is changed")
 

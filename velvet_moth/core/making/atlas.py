@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.catalogue.settings import TileMap, choice, number, tiles, whole
 from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.layer import Canvas, Layer, unit_length
-from velvet_moth.core.making.step import PlacedTile, TileMap, choice, number, step, tiles, whole
+from velvet_moth.core.making.step import PlacedTile, step
 from velvet_moth.core.pictures.atlas import MOST_SIDE, Grid
 from velvet_moth.core.pictures.reading import RoleKey
 

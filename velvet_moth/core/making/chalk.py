@@ -5,10 +5,11 @@ from typing import Annotated as A
 
 import numpy as np
 
+from velvet_moth.core.catalogue.settings import choice, colour, number
 from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.layer import Canvas, Layer, smooth
 from velvet_moth.core.making.noise import layered
-from velvet_moth.core.making.step import SEED, choice, colour, number, step
+from velvet_moth.core.making.step import SEED, step
 
 Points = list[tuple[float, float]]
 

@@ -5,9 +5,10 @@ from typing import Annotated as A
 
 import numpy as np
 
+from velvet_moth.core.catalogue.settings import choice, number, picture
 from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.layer import Canvas, Layer, number_layer, unit_length
-from velvet_moth.core.making.step import choice, number, picture, step
+from velvet_moth.core.making.step import step
 
 Mixing = Callable[[Floats, Floats], Floats]
 MIXINGS: Mapping[str, Mixing] = {

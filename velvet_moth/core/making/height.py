@@ -4,10 +4,11 @@ from typing import Annotated as A
 
 import numpy as np
 
+from velvet_moth.core.catalogue.settings import choice, number, picture
 from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.adjust import blurred
 from velvet_moth.core.making.layer import Canvas, Layer, number_layer
-from velvet_moth.core.making.step import choice, number, picture, step
+from velvet_moth.core.making.step import step
 
 HEIGHT = picture("the height")
 WRAP = choice("repeats", "ends", words="what comes after the edges")

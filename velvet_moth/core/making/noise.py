@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 
 from velvet_moth.core.base.hashing import cell_randoms
+from velvet_moth.core.catalogue.settings import choice, colour, number, whole
 from velvet_moth.core.language.texture import Floats
 from velvet_moth.core.making.layer import Canvas, Layer, number_layer, smooth, spread
-from velvet_moth.core.making.step import SEED, choice, colour, number, step, whole
+from velvet_moth.core.making.step import SEED, step
 
 
 def _lattice(across: int, up: int, seed: int) -> Floats:

@@ -1,22 +1,30 @@
 """A recipe: a stack of steps and the textures it makes, computed from the first to the last."""
 
 from collections.abc import Callable, Hashable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import partial
 from typing import Annotated, Any, Union
 
-from annotated_types import MaxLen
+from annotated_types import MaxLen, MinLen
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Text
+from velvet_moth.core.catalogue.settings import SettingValue
 from velvet_moth.core.making.layer import Canvas, Layer, fitted
-from velvet_moth.core.making.step import STEPS, PlacedTile, Step, Supply, Value, made
+from velvet_moth.core.making.step import STEPS, PlacedTile, Step, Supply, made
 from velvet_moth.core.pictures.atlas import Grid
 
+LONGEST_ID = 32
 MOST_STEPS = 40
 MOST_OUTPUTS = 8
 SIZES = (64, 128, 256, 512, 1024, 2048, 4096)
 Layers = dict[str, Layer]
+
+
+def wrong_size(columns: int, rows: int) -> str:
+    """Why textures of that many pixels cannot be made; empty where they can."""
+    fits = columns in SIZES and rows in SIZES
+    return "" if fits else f"A side has {', '.join(map(str, SIZES))} pixels, not {columns} × {rows}."
 
 
 @dataclass(frozen=True)
@@ -36,7 +44,7 @@ class Tile:
     maps: tuple[tuple[str, Union[PictureFrom, tuple[float, ...]]], ...] = ()
 
 
-Held = Union[Value, PictureFrom, tuple[Tile, ...]]
+Held = Union[SettingValue, PictureFrom, tuple[Tile, ...]]
 
 
 @dataclass(frozen=True)
@@ -70,7 +78,7 @@ class Use:
 class Output:
     """A texture that comes of a stack: which layer of which step, under what name, in what depth."""
 
-    id: Annotated[Text, MaxLen(32)]
+    id: Annotated[Text, MinLen(1), MaxLen(LONGEST_ID)]
     name: Annotated[Text, MaxLen(80)]
     step: Text
     layer: Text
@@ -101,18 +109,9 @@ class Recipe:
         """The step of that id, if there is one."""
         return next((u for u in self.steps if u.id == key), None)
 
-    def with_texture(self, old: str, new: str) -> "Recipe":
-        """The same stack reading the texture ``new`` where it read ``old``."""
-
-        def swapped(value: Any) -> Any:
-            if isinstance(value, PictureFrom):
-                return PictureFrom(texture=new) if value.texture == old else value
-            if isinstance(value, Tile):
-                return Tile(value.name, tuple((key, swapped(held)) for key, held in value.maps))
-            return tuple(map(swapped, value)) if isinstance(value, tuple) else value
-
-        steps = (replace(u, values={k: swapped(v) for k, v in u.values.items()}) for u in self.steps)
-        return replace(self, steps=tuple(steps))
+    def output(self, key: str) -> Output | None:
+        """The output of that id, if there is one."""
+        return next((o for o in self.outputs if o.id == key), None)
 
     def textures(self) -> set[str]:
         """The ids of the textures its steps read."""
@@ -247,8 +246,7 @@ def settled(use: Use) -> dict[str, Any]:
     found = {}
     for key, setting in use.kind.settings.items():
         if setting.kind not in ("picture", "tiles"):
-            value = use.values.get(key, setting.default)
-            found[key] = int(value) if setting.kind == "whole" and isinstance(value, (int, float)) else value
+            found[key] = use.values.get(key, setting.default)
     return found
 
 

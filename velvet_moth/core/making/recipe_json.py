@@ -9,46 +9,50 @@ from pydantic import TypeAdapter
 
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.base.records import MEND, Number, Text, read
+from velvet_moth.core.catalogue.settings import MOST_TILES, Setting
 from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.recipe import (
+    LONGEST_ID,
     MOST_OUTPUTS,
     MOST_STEPS,
-    SIZES,
     Held,
     Output,
     PictureFrom,
     Recipe,
     Tile,
     Use,
+    wrong_size,
 )
-from velvet_moth.core.making.step import MOST_TILES, STEPS, Setting, Step
+from velvet_moth.core.making.step import STEPS, Step
 
-_Key = Annotated[Text, MaxLen(32)]
+_Key = Annotated[Text, MinLen(1), MaxLen(LONGEST_ID)]
 _Title = Annotated[Text, MaxLen(80)]
 
 
 def recipe_to_json(recipe: Recipe) -> dict[str, Any]:
     """A recipe as plain data, which ``recipe_from_json`` reads."""
 
-    def out(value: Union[Held, Tile]) -> Any:
-        if isinstance(value, PictureFrom):
-            held = (("step", value.step), ("layer", value.layer), ("texture", value.texture))
-            return {key: text for key, text in held if text}
-        if isinstance(value, Tile):
-            return {"name": value.name, "maps": {key: out(held) for key, held in value.maps}}
-        return [out(part) for part in value] if isinstance(value, tuple) else value
-
     return {
         "name": recipe.name,
         "size": [recipe.columns, recipe.rows],
         "steps": [
-            {"id": u.id, "step": u.step, "values": {k: out(v) for k, v in sorted(u.values.items())}}
+            {"id": u.id, "step": u.step, "values": {k: value_to_json(v) for k, v in sorted(u.values.items())}}
             for u in recipe.steps
         ],
         "outputs": [
             {"id": o.id, "name": o.name, "step": o.step, "layer": o.layer, "depth": o.depth} for o in recipe.outputs
         ],
     }
+
+
+def value_to_json(value: Union[Held, Tile]) -> Any:
+    """What is set on a step as plain data, which ``value_from_json`` reads."""
+    if isinstance(value, PictureFrom):
+        held = (("step", value.step), ("layer", value.layer), ("texture", value.texture))
+        return {key: text for key, text in held if text}
+    if isinstance(value, Tile):
+        return {"name": value.name, "maps": {key: value_to_json(held) for key, held in value.maps}}
+    return [value_to_json(part) for part in value] if isinstance(value, tuple) else value
 
 
 @dataclass(frozen=True)
@@ -84,10 +88,8 @@ def recipe_from_json(data: Any, where: str = "recipe") -> Recipe:
     """The recipe in plain data; FileRefused names the first thing that is wrong and its place."""
     found = read(_RECIPE, data, where)
     columns, rows = (int(side) for side in found.size)
-    if columns not in SIZES or rows not in SIZES:
-        raise FileRefused(
-            "This is not a size that can be made.", f"{where}/size", f"A side has {', '.join(map(str, SIZES))} pixels."
-        )
+    if wrong := wrong_size(columns, rows):
+        raise FileRefused(wrong, f"{where}/size", "Choose another size.")
     steps: dict[str, Use] = {}
     for number, use in enumerate(found.steps):
         place = f"{where}/steps[{number}]"
@@ -105,11 +107,14 @@ def _use_in(use: _Use, where: str) -> Use:
     kind = STEPS.get(use.step)
     if kind is None:
         raise FileRefused(f"There is no step {use.step!r}.", where, "Remove it, or update the program.")
-    values = {name: _value_in(value, kind, name, f"{where}/values/{name[:40]}") for name, value in use.values.items()}
+    values = {
+        name: value_from_json(value, kind, name, f"{where}/values/{name[:40]}") for name, value in use.values.items()
+    }
     return Use(use.id, use.step, values)
 
 
-def _value_in(data: Any, kind: Step, name: str, where: str) -> Held:
+def value_from_json(data: Any, kind: Step, name: str, where: str) -> Held:
+    """What plain data sets on a step of that kind; FileRefused where it does not take it."""
     setting: Setting | None = kind.settings.get(name)
     if setting is None:
         raise FileRefused(f"{kind.name} has nothing called {name!r} to set.", where, MEND)
@@ -119,6 +124,8 @@ def _value_in(data: Any, kind: Step, name: str, where: str) -> Held:
         tiles = read(_TILES, data, where)
         return tuple(_tile_in(tile, setting, f"{where}[{number}]") for number, tile in enumerate(tiles))
     value = read(_NUMBERS, data, where) if isinstance(data, list) else data
+    if setting.kind == "whole" and isinstance(value, float) and value.is_integer():
+        value = int(value)
     wrong = setting.check(value)
     if wrong:
         raise FileRefused(wrong, where, "Choose another value.")

@@ -3,33 +3,13 @@
 import inspect
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import Annotated, Any, Literal, Union, get_args, get_origin
+from typing import Annotated, Any, Union, get_args, get_origin
 
+from velvet_moth.core.catalogue.settings import Setting, whole
 from velvet_moth.core.making.layer import Canvas, Layer
-from velvet_moth.core.pictures.reading import RoleKey
 
-Value = Union[float, str, tuple[float, ...], None]
 # Gives a picture at the size it is needed in.
 Supply = Callable[[Canvas], Layer]
-MOST_STOPS = 8
-MOST_TILES = 256
-
-
-@dataclass(frozen=True)
-class TileMap:
-    """One of the maps each tile has. ``plain`` is what it holds where nothing is set: a colour, a number, or nothing.
-
-    Without a ``role`` it takes whatever picture is given.
-    """
-
-    key: str
-    role: RoleKey | Literal[""] = ""
-    plain: tuple[float, ...] = ()
-
-    @property
-    def name(self) -> str:
-        """Its key as words."""
-        return self.key.replace("_", " ").capitalize()
 
 
 @dataclass(frozen=True)
@@ -40,115 +20,7 @@ class PlacedTile:
     maps: Mapping[str, Union[Supply, tuple[float, ...]]]
 
 
-SettingKind = Literal["number", "whole", "choice", "colour", "stops", "picture", "tiles"]
-
-
-@dataclass(frozen=True)
-class Setting:
-    """One thing that can be set. ``kind`` is number, whole, choice, colour, stops, picture or tiles; ``unit`` as for people.
-
-    Stops are (place, red, green, blue) one after the other, places rising from 0 to 1, colours linear light.
-    """
-
-    kind: SettingKind
-    words: str = ""
-    low: float = 0.0
-    high: float = 1.0
-    unit: str = ""
-    choices: tuple[str, ...] = ()
-    optional: bool = False
-    maps: tuple[TileMap, ...] = ()
-    key: str = ""
-    default: Value = None
-
-    @property
-    def name(self) -> str:
-        """Its key as words."""
-        return self.key.replace("_", " ").capitalize()
-
-    def check(self, value: Any) -> str:
-        """Why a value cannot stand here; empty where it can."""
-        return _CHECKS[self.kind](self, value)
-
-
-def number(low: float, high: float, words: str = "", unit: str = "") -> Setting:
-    """Declares a setting for a number of that range."""
-    return Setting("number", words, low, high, unit)
-
-
-def whole(low: int, high: int, words: str = "") -> Setting:
-    """Declares a setting for a whole number of that range."""
-    return Setting("whole", words, low, high)
-
-
-def choice(*choices: str, words: str = "") -> Setting:
-    """Declares a setting for one of some words."""
-    return Setting("choice", words, choices=choices)
-
-
-def colour(words: str = "") -> Setting:
-    """Declares a setting for a colour in linear light."""
-    return Setting("colour", words)
-
-
-def stops(words: str = "") -> Setting:
-    """Declares a setting for the stops of a gradient."""
-    return Setting("stops", words)
-
-
-def picture(words: str = "", optional: bool = False) -> Setting:
-    """Declares a setting for a layer of a step above, or a texture."""
-    return Setting("picture", words, optional=optional)
-
-
-def tiles(*maps: TileMap, words: str = "") -> Setting:
-    """A row of tiles, each with a name and these maps."""
-    return Setting("tiles", words, maps=maps, default=())
-
-
 SEED = whole(0, 9999, "another number is another picture of the same kind")
-
-
-def _is_number(value: Any) -> bool:
-    return isinstance(value, (int, float)) and not isinstance(value, bool) and abs(value) < 1e9
-
-
-def _range(setting: Setting, value: Any) -> str:
-    if not _is_number(value) or not setting.low <= value <= setting.high:
-        return f"{setting.name} takes a number from {setting.low:g} to {setting.high:g}."
-    if setting.kind == "whole" and value != int(value):
-        return f"{setting.name} takes a whole number."
-    return ""
-
-
-def _one_of(setting: Setting, value: Any) -> str:
-    return "" if value in setting.choices else f"{setting.name} is one of {', '.join(setting.choices)}."
-
-
-def _light(setting: Setting, value: Any) -> str:
-    fits = isinstance(value, tuple) and len(value) == 3 and all(_is_number(c) and 0 <= c <= 64 for c in value)
-    return "" if fits else f"{setting.name} takes three numbers, red, green and blue, from 0 up."
-
-
-def _places(setting: Setting, value: Any) -> str:
-    fits = isinstance(value, tuple) and len(value) % 4 == 0 and 2 <= len(value) // 4 <= MOST_STOPS
-    if not fits or not all(_is_number(c) for c in value):
-        return f"{setting.name} takes 2 to {MOST_STOPS} stops of a place and a colour."
-    places = list(value[::4])
-    if places != sorted(places) or places[0] < 0 or places[-1] > 1:
-        return f"The places of {setting.name} rise from 0 to 1."
-    return ""
-
-
-_CHECKS: Mapping[str, Callable[[Setting, Any], str]] = {
-    "number": _range,
-    "whole": _range,
-    "choice": _one_of,
-    "colour": _light,
-    "stops": _places,
-    "picture": lambda setting, value: "",
-    "tiles": lambda setting, value: "" if len(value) <= MOST_TILES else f"There are at most {MOST_TILES} tiles.",
-}
 
 
 @dataclass(frozen=True)
@@ -195,9 +67,8 @@ def step(
                 raise TypeError(f"{key}: {parameter.name} says nothing of what it takes.")
             declared: Setting = get_args(parameter.annotation)[1]
             has_default = parameter.default is not inspect.Parameter.empty
-            settings[parameter.name] = replace(
-                declared, key=parameter.name, default=parameter.default if has_default else None
-            )
+            default = parameter.default if has_default else declared.default
+            settings[parameter.name] = replace(declared.named(parameter.name), default=default)
             unfit = settings[parameter.name].check(parameter.default) if has_default else ""
             if unfit:
                 raise TypeError(f"{key}: the default of {parameter.name} does not fit. {unfit}")

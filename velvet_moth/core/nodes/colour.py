@@ -4,8 +4,9 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import COLOUR_OUT, choice, colour, number
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, colour, number
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 

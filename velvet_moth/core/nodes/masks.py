@@ -7,7 +7,6 @@ from velvet_moth.core.catalogue.ports import (
     FLEXIBLE_OUT,
     NUMBER_OUT,
     Output,
-    choice,
     colour,
     flexible,
     from_surface,
@@ -17,6 +16,7 @@ from velvet_moth.core.catalogue.ports import (
     vec2,
 )
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface

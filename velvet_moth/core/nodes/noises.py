@@ -4,8 +4,9 @@ from collections.abc import Callable, Mapping
 from functools import wraps
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import NUMBER_OUT, Input, Output, choice, from_surface, number, uv, whole
+from velvet_moth.core.catalogue.ports import NUMBER_OUT, Input, Output, from_surface, number, uv
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice, whole
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr, Structural, constant
 from velvet_moth.core.language.trace import emitted_function
@@ -27,7 +28,7 @@ Repeat = A[
     ),
 ]
 Place = A[Expr, from_surface(P_VEC3, "object_position", "A place in metres; on the form where nothing is wired.")]
-Layers = A[int, whole(4, 1, 8, "How many layers, each twice as fine.")]
+Layers = A[int, whole(1, 8, "How many layers, each twice as fine.", default=4)]
 Roughness = A[Expr, number(0.5, words="Strength of each finer layer beside the one before.")]
 
 

@@ -3,8 +3,9 @@
 from collections.abc import Callable, Mapping
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import NORMAL_OUT, Output, choice, colour, number, texture, uv, vec3
+from velvet_moth.core.catalogue.ports import NORMAL_OUT, Output, colour, number, texture, uv, vec3
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import surface

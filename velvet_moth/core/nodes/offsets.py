@@ -3,8 +3,9 @@
 import math
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import NUMBER_OUT, Output, from_surface, number, whole
+from velvet_moth.core.catalogue.ports import NUMBER_OUT, Output, from_surface, number
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import whole
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface
@@ -67,7 +68,7 @@ def waves(
     steepness: A[Expr, number(0.6, words="0 rolls, 1 comes to a point.")],
     speed: A[Expr, number(1.0, 0.0, 4.0, words="1 is that of deep water.")],
     time: Time,
-    count: A[int, whole(4, 1, 6, "How many waves, each shorter than the last.")],
+    count: A[int, whole(1, 6, "How many waves, each shorter than the last.", default=4)],
 ) -> tuple[A[Expr, OFFSET], A[Expr, Output(P_NUMBER, "Crest")]]:
     """Waves that roll in several directions, their crests drawn together; Crest is white on top.
 
@@ -103,7 +104,7 @@ def waves_by_texture(
     speed: A[Expr, number(0.06, 0.0, 1.0, 0.005, "per s", "Widths of the texture each second.")],
     level: A[Expr, number(1.0, 0.0, 8.0, 0.1, words="Level of detail; higher is smoother.")],
     time: Time,
-    layers: A[int, whole(2, 1, 4, "How many readings of the one texture.")],
+    layers: A[int, whole(1, 4, "How many readings of the one texture.", default=2)],
 ) -> tuple[A[Expr, OFFSET], A[Expr, Output(P_NUMBER, "Crest")]]:
     """Waves whose heights come from one texture, read several times as it scrolls.
 

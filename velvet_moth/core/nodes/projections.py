@@ -9,14 +9,13 @@ from velvet_moth.core.catalogue.ports import (
     NUMBER_OUT,
     UV_OUT,
     Output,
-    choice,
     number,
     texture,
     uv,
     vec2,
-    whole,
 )
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice, whole
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface
@@ -179,7 +178,7 @@ def drifting_waves(
     speed: A[Expr, number(0.05, 0.0, 1.0, 0.005, "per s", "Widths of the texture each second.")],
     strength: A[Expr, number(0.4, 0.0, 2.0, words="0 is flat.")],
     time: Time,
-    layers: A[int, whole(3, 2, 5, "How many readings.")],
+    layers: A[int, whole(2, 5, "How many readings.", default=3)],
 ) -> A[Expr, NORMAL_OUT]:
     """One normal map read several times, each turned, scaled and scrolled its own way, so that they never align.
 
@@ -241,7 +240,7 @@ def parallax(
     way: A[
         str, choice("single step", "stepped", words="One guess, or a walk along the ray until it meets the height.")
     ],
-    steps: A[int, whole(12, 4, 32, "How many steps the walk takes; each is one read.")],
+    steps: A[int, whole(4, 32, "How many steps the walk takes; each is one read.", default=12)],
 ) -> A[Expr, UV_OUT]:
     """Moves coordinates as if the surface had depth, by a height map whose red is 1 at the top.
 

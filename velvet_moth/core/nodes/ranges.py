@@ -9,13 +9,13 @@ from velvet_moth.core.catalogue.ports import (
     FLEXIBLE_OUT,
     NUMBER_OUT,
     Output,
-    choice,
     flexible,
     mask,
     number,
     toggle,
 )
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.types import P_NUMBER

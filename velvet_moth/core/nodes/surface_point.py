@@ -9,10 +9,10 @@ from velvet_moth.core.catalogue.ports import (
     UV_OUT,
     VEC3_OUT,
     Output,
-    choice,
     number,
 )
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import surface

@@ -2,8 +2,9 @@
 
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import COLOUR_OUT, Output, choice, from_surface, number, texture, uv
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, Output, from_surface, number, texture, uv
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.trace import emitted_function

@@ -10,7 +10,6 @@ from velvet_moth.core.catalogue.ports import (
     VEC3_OUT,
     VEC4_OUT,
     Output,
-    choice,
     colour,
     number,
     vec2,
@@ -18,6 +17,7 @@ from velvet_moth.core.catalogue.ports import (
     vec4,
 )
 from velvet_moth.core.catalogue.registry import node
+from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.types import P_NUMBER

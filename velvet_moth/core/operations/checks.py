@@ -5,7 +5,7 @@ from typing import Any
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import LARGEST_NUMBER
-from velvet_moth.core.catalogue.ports import Setting
+from velvet_moth.core.catalogue.settings import Setting
 from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.parts import PARTS
 from velvet_moth.core.document.values import Value, fits
@@ -44,12 +44,10 @@ def check_value(node: Node, key: str, value: Value) -> None:
 def checked_setting(node: Node, key: str, value: Any) -> Setting:
     """What is declared of a setting, where it takes the value."""
     declared = node.kind.settings.get(key)
-    if declared is None or not declared.accepts(value):
-        offered = ", ".join(declared.options) if declared and declared.options else ""
-        offered = offered or (f"{declared.low} to {declared.high}" if declared else "nothing of that name")
-        raise OperationRefused(
-            f"{str(value)[:40]!r} is not a choice here.", f"{node.name}, {key[:40]}", f"It takes {offered}."
-        )
+    if declared is None:
+        raise OperationRefused(f"{node.name} has no setting {key[:40]!r}.", f"node {node.id}", "Choose one of its own.")
+    if wrong := declared.check(value):
+        raise OperationRefused(wrong, f"{node.name}, {declared.name}", "Choose another value.")
     return declared
 
 

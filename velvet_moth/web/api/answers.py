@@ -16,6 +16,7 @@ from velvet_moth.core.language.texture import Filter, Wrap
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
 from velvet_moth.core.workbench.problems.record import Severity
+from velvet_moth.web.api.catalogue_answers import NodeType
 
 # An open end of a range, or a number beyond what JSON can hold, is null.
 NumberOrNull = float | None
@@ -27,60 +28,6 @@ class Id(TypedDict):
 
 class Key(TypedDict):
     id: str
-
-
-class Port(TypedDict):
-    """An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
-    shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it.
-    """
-
-    key: str
-    name: str
-    type: str
-    default: list[float]
-    low: float
-    high: float
-    step: float
-    unit: str
-    words: str
-    source: str
-    wirable: bool
-    reads: str
-    extra: bool
-    reshapes: bool
-
-
-class Setting(TypedDict):
-    key: str
-    name: str
-    default: str | int
-    options: list[str]
-    low: float
-    high: float
-    words: str
-    reads: str
-
-
-class OutputPort(TypedDict):
-    key: str
-    name: str
-    type: str
-    strands: int
-    unit: str
-
-
-class NodeType(TypedDict):
-    key: str
-    role: str
-    name: str
-    group: str
-    hidden: bool
-    inputs: list[Port]
-    settings: list[Setting]
-    outputs: list[OutputPort]
-    sentence: str
-    formula: str
-    use: str
 
 
 class GraphDocument(TypedDict):

@@ -1,12 +1,15 @@
-"""Node types as the page knows them."""
+"""Node types and settings as the page knows them."""
 
-from velvet_moth.core.catalogue.ports import Input, spoken
+from velvet_moth.core.catalogue.ports import Input
 from velvet_moth.core.catalogue.registry import NodeType
+from velvet_moth.core.catalogue.settings import Setting, spoken
 from velvet_moth.core.language.types import P_TEXTURE
-from velvet_moth.web.api import answers
+from velvet_moth.web.api.catalogue_answers import NodeType as NodeState
+from velvet_moth.web.api.catalogue_answers import Port
+from velvet_moth.web.api.catalogue_answers import Setting as SettingState
 
 
-def _port(p: Input) -> answers.Port:
+def _port(p: Input) -> Port:
     return {
         "key": p.key,
         "name": p.name,
@@ -25,7 +28,25 @@ def _port(p: Input) -> answers.Port:
     }
 
 
-def described(kind: NodeType) -> answers.NodeType:
+def setting_state(setting: Setting) -> SettingState:
+    """What can be set, as plain data."""
+    return {
+        "key": setting.key,
+        "name": setting.name,
+        "kind": setting.kind,
+        "words": setting.words,
+        "low": setting.low,
+        "high": setting.high,
+        "unit": setting.unit,
+        "choices": list(setting.choices),
+        "optional": setting.optional,
+        "maps": [{"key": m.key, "name": m.name, "role": m.role, "plain": list(m.plain)} for m in setting.maps],
+        "reads": setting.reads,
+        "default": setting.default,
+    }
+
+
+def described(kind: NodeType) -> NodeState:
     """A node type as plain data."""
     return {
         "key": kind.key,
@@ -34,19 +55,7 @@ def described(kind: NodeType) -> answers.NodeType:
         "hidden": kind.hidden,
         "role": kind.role,
         "inputs": [_port(p) for p in kind.inputs.values()],
-        "settings": [
-            {
-                "key": s.key,
-                "name": s.name,
-                "default": s.default,
-                "options": list(s.options),
-                "low": s.low,
-                "high": s.high,
-                "words": s.words,
-                "reads": s.reads,
-            }
-            for s in kind.settings.values()
-        ],
+        "settings": [setting_state(setting) for setting in kind.settings.values()],
         "outputs": [
             {"key": k, "name": o.name, "type": o.type.name, "strands": o.type.strands, "unit": o.unit}
             for k, o in kind.outputs.items()

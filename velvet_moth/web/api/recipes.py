@@ -10,37 +10,21 @@ from velvet_moth.core.making import STEPS, Layer, Step
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, problems
 from velvet_moth.core.making.recipe_json import recipe_from_json
-from velvet_moth.core.making.step import Setting
 from velvet_moth.core.pictures.formats import Samples, write_png
 from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.core.pictures.small import shrunk
 from velvet_moth.store import projects, recipes
 from velvet_moth.store.models import RecipeRow
+from velvet_moth.web.api.catalogue import setting_state
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
-from velvet_moth.web.api.texture_answers import AtlasGrid, Preview, RecipeState, StepKind, StepSetting
+from velvet_moth.web.api.texture_answers import AtlasGrid, Preview, RecipeState, StepKind
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import MAKING
 
 api = Blueprint("recipes", __name__, url_prefix="/api/recipes")
 
 SMALL = 64
-
-
-def _setting(setting: Setting) -> StepSetting:
-    return {
-        "key": setting.key,
-        "name": setting.name,
-        "kind": setting.kind,
-        "words": setting.words,
-        "low": setting.low,
-        "high": setting.high,
-        "unit": setting.unit,
-        "choices": list(setting.choices),
-        "optional": setting.optional,
-        "maps": [{"key": m.key, "name": m.name, "role": m.role, "plain": list(m.plain)} for m in setting.maps],
-        "default": setting.default,
-    }
 
 
 def _state(row: RecipeRow) -> RecipeState:
@@ -59,7 +43,7 @@ def described(step: Step) -> StepKind:
         "help": step.help,
         "layers": list(step.layers),
         "begins": step.begins,
-        "settings": [_setting(setting) for setting in step.settings.values()],
+        "settings": [setting_state(setting) for setting in step.settings.values()],
     }
 
 

@@ -5,10 +5,10 @@ from typing import Any, Literal, NotRequired
 from typing_extensions import TypedDict
 
 from velvet_moth.core.making.recipe import Output
-from velvet_moth.core.making.step import SettingKind
 from velvet_moth.core.pictures.inspection import Guess, Verdict
 from velvet_moth.core.pictures.reading import Green, RoleKey
 from velvet_moth.web.api.answers import NumberOrNull
+from velvet_moth.web.api.catalogue_answers import Setting
 
 
 class PictureFrom(TypedDict):
@@ -30,29 +30,6 @@ class RecipeStep(TypedDict):
     values: dict[str, Any]
 
 
-class TileMap(TypedDict):
-    key: str
-    name: str
-    role: RoleKey | Literal[""]
-    plain: list[float]
-
-
-class StepSetting(TypedDict):
-    """``maps`` are what each tile has, where the setting is tiles."""
-
-    key: str
-    name: str
-    kind: SettingKind
-    words: str
-    low: float
-    high: float
-    unit: str
-    choices: list[str]
-    optional: bool
-    maps: list[TileMap]
-    default: Any
-
-
 class StepKind(TypedDict):
     key: str
     name: str
@@ -60,7 +37,7 @@ class StepKind(TypedDict):
     help: str
     layers: list[str]
     begins: bool
-    settings: list[StepSetting]
+    settings: list[Setting]
 
 
 class Recipe(TypedDict):

@@ -4,7 +4,7 @@ from typing_extensions import TypedDict
 
 from velvet_moth.core.forms.mesh import Cells
 from velvet_moth.core.forms.view import Camera, Lamp
-from velvet_moth.web.api.answers import NodeType
+from velvet_moth.web.api.catalogue_answers import NodeType
 
 
 class WirePart(TypedDict):

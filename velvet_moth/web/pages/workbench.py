@@ -6,8 +6,8 @@ from functools import cache
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from velvet_moth.core.catalogue.ports import spoken
 from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS, fit
 from velvet_moth.core.forms import FORMS

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 
-from velvet_moth.core.catalogue.ports import spoken
+from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.language.expr import Structural

@@ -7,7 +7,7 @@ import { TilesField } from "moth/textures_room/tiles_field.js";
 
 /** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
-/** @typedef {import("../types.d.ts").StepSetting} StepSetting */
+/** @typedef {import("../types.d.ts").Setting} Setting */
 
 export class StepFields {
   /** @param {import("./maker.js").Maker} maker */
@@ -40,7 +40,7 @@ export class StepFields {
 
   /**
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {number} at
    */
   #field(step, setting, at) {
@@ -60,7 +60,7 @@ export class StepFields {
       key: focus,
     };
     const whole = () => this.#number(setting, Number(value), both);
-    /** @type {Record<StepSetting["kind"], () => HTMLElement>} */
+    /** @type {Record<Setting["kind"], () => HTMLElement>} */
     const fields = {
       number: whole,
       whole,
@@ -74,7 +74,7 @@ export class StepFields {
   }
 
   /**
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {number} value
    * @param {{ label: string, key: string, drag: (value: number) => void, keep: (value: number) => void }} both
    */
@@ -129,7 +129,7 @@ export class StepFields {
   /**
    * Where a picture is taken from: a step above, or a texture.
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {number} at
    * @param {string} focus
    * @param {(value: unknown) => void} set

@@ -6,7 +6,7 @@ import { numberText } from "moth/fields.js";
 import { notice } from "moth/notices.js";
 
 /** @typedef {import("../types.d.ts").RecipeTile} RecipeTile */
-/** @typedef {import("../types.d.ts").StepSetting} StepSetting */
+/** @typedef {import("../types.d.ts").Setting} Setting */
 
 /** @param {number[] | import("../types.d.ts").PictureFrom} held */
 function wordsOf(held) {
@@ -15,10 +15,10 @@ function wordsOf(held) {
 }
 
 /**
- * @param {StepSetting} setting
+ * @param {Setting} setting
  * @param {RecipeTile[]} tiles
  * @param {import("../types.d.ts").AtlasGrid | null} atlas
- * @param {(setting: StepSetting, tile: RecipeTile) => HTMLElement} look
+ * @param {(setting: Setting, tile: RecipeTile) => HTMLElement} look
  */
 export function swatchTable(setting, tiles, atlas, look) {
   const maps = setting.maps.filter(({ plain }) => plain.length);

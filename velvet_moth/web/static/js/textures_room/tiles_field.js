@@ -9,8 +9,8 @@ import { swatchTable } from "moth/textures_room/swatch_table.js";
 
 /** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
 /** @typedef {import("../types.d.ts").RecipeTile} RecipeTile */
-/** @typedef {import("../types.d.ts").StepSetting} StepSetting */
-/** @typedef {import("../types.d.ts").TileMap} TileMap */
+/** @typedef {import("../types.d.ts").Setting} Setting */
+/** @typedef {import("../types.d.ts").TileMapInfo} TileMap */
 
 export class TilesField {
   /** @param {import("./maker.js").Maker} maker */
@@ -22,7 +22,7 @@ export class TilesField {
 
   /**
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {number} at
    */
   of(step, setting, at) {
@@ -86,7 +86,7 @@ export class TilesField {
   /**
    * One change of a step's tiles.
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {(tiles: RecipeTile[]) => void} act
    * @param {boolean} [isDrag]
    */
@@ -99,7 +99,7 @@ export class TilesField {
 
   /**
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {number} index
    */
   #add(step, setting, index) {
@@ -107,7 +107,7 @@ export class TilesField {
     this.#change(step, setting, (tiles) => tiles.push({ name: "", maps: {} }));
   }
 
-  /** How a tile looks in small: its first map. @param {StepSetting} setting @param {RecipeTile} tile */
+  /** How a tile looks in small: its first map. @param {Setting} setting @param {RecipeTile} tile */
   #look(setting, tile) {
     const [first] = setting.maps;
     const held = tile.maps[first.key] ?? first.plain;
@@ -124,7 +124,7 @@ export class TilesField {
 
   /**
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {RecipeTile[]} tiles
    * @param {number} index
    * @param {number} chosen
@@ -183,7 +183,7 @@ export class TilesField {
 
   /**
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {number} from
    * @param {number} to
    */
@@ -197,7 +197,7 @@ export class TilesField {
 
   /**
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {RecipeTile[]} tiles
    * @param {number} index
    * @param {number} at
@@ -248,7 +248,7 @@ export class TilesField {
   /**
    * One map of a tile: a picture, or one value all over.
    * @param {RecipeStep} step
-   * @param {StepSetting} setting
+   * @param {Setting} setting
    * @param {RecipeTile} tile
    * @param {number} index
    * @param {TileMap} map

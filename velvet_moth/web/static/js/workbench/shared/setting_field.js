@@ -10,8 +10,8 @@ import { h } from "moth/dom.js";
  */
 export function settingField(model, id, setting) {
   const now = model.nodes.get(id)?.settings?.[setting.key] ?? setting.default;
-  const options = setting.options.length
-    ? setting.options
+  const options = setting.choices.length
+    ? setting.choices
     : Array.from({ length: setting.high - setting.low + 1 }, (_, i) => setting.low + i);
   const select = h(
     "select",
@@ -23,7 +23,7 @@ export function settingField(model, id, setting) {
     options.map((o) => h("option", { value: String(o), selected: o === now }, String(o))),
   );
   select.addEventListener("change", () => {
-    const value = setting.options.length ? select.value : Number(select.value);
+    const value = setting.choices.length ? select.value : Number(select.value);
     void model.edit({ op: "set_setting", node: id, setting: setting.key, value });
   });
   return h("label", { class: "setting", title: setting.words }, h("span", {}, setting.name), select);

@@ -1,0 +1,82 @@
+"""The family of operations on stacks of steps, and what several of them check."""
+
+from abc import abstractmethod
+from collections.abc import Iterable
+from typing import Annotated, Any
+
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.operation import AnyOf, DocumentOperation
+from velvet_moth.core.base.records import Text, Whole
+from velvet_moth.core.document.values import OneOf, RefersTo
+from velvet_moth.core.making.exchange import DEPTHS
+from velvet_moth.core.making.recipe import LONGEST_ID, Held, Output, Recipe, Use
+from velvet_moth.core.making.recipe_json import value_from_json
+from velvet_moth.core.making.step import Step
+
+StepId = Annotated[Text, RefersTo("step")]
+StepKey = Annotated[Text, RefersTo("step_kind")]
+StepSettingKey = Annotated[Text, RefersTo("step_setting")]
+LayerName = Annotated[Text, RefersTo("layer")]
+OutputId = Annotated[Text, RefersTo("texture_output")]
+Side = Annotated[Whole, RefersTo("side")]
+Depth = Annotated[Text, OneOf({depth: depth for depth in DEPTHS})]
+
+
+class StackOperation(DocumentOperation[Recipe], family=True):
+    """A change of a stack of steps."""
+
+    @abstractmethod
+    def apply(self, recipe: Recipe) -> "AppliedToStack":
+        """The changed stack and what takes the change back; OperationRefused where it does not fit."""
+
+    @abstractmethod
+    def words(self, recipe: Recipe) -> str:
+        """What it does to the stack as it is before, as a line of the history."""
+
+
+AppliedToStack = tuple[Recipe, StackOperation]
+# An operation as it is read from plain data and written.
+AnyStackOperation = Annotated[StackOperation, AnyOf(StackOperation)]
+
+
+def place_of(recipe: Recipe, key: str) -> int:
+    """The place of the step of that id; OperationRefused where it is gone."""
+    for place, use in enumerate(recipe.steps):
+        if use.id == key:
+            return place
+    raise OperationRefused("This step is no longer in the stack.", f"step {key[:40]}", "Undo brings it back.")
+
+
+def output_of(recipe: Recipe, key: str) -> Output:
+    """The output of that id; OperationRefused where it is gone."""
+    found = recipe.output(key)
+    if found is None:
+        raise OperationRefused("The stack no longer makes this texture.", f"output {key[:40]}", "Undo brings it back.")
+    return found
+
+
+def check_place(place: int, count: int, name: str) -> None:
+    """OperationRefused where something cannot be put at that place among so many."""
+    if not 0 <= place <= count:
+        raise OperationRefused(f"There is no place {place + 1}.", name, f"Choose 1 to {count + 1}.")
+
+
+def check_new(key: str, taken: Iterable[str], name: str) -> None:
+    """OperationRefused where something new cannot have an id."""
+    if not 0 < len(key) <= LONGEST_ID or key in set(taken):
+        raise OperationRefused(f"Something new cannot have the id {key[:40]!r}.", name, "Choose another id.")
+
+
+def held_of(kind: Step, setting: str, value: Any) -> Held:
+    """What a value in plain data sets on a step of that kind; OperationRefused where it does not take it."""
+    name = kind.settings[setting].name if setting in kind.settings else setting[:40]
+    try:
+        return value_from_json(value, kind, setting, f"{kind.name}, {name}")
+    except FileRefused as error:
+        raise OperationRefused(error.what, error.where, error.mend) from error
+
+
+def named(recipe: Recipe, key: str) -> str:
+    """The name of a step for people, also where it is gone."""
+    found: Use | None = recipe.use(key)
+    return found.kind.name if found else key[:40]

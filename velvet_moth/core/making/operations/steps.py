@@ -1,0 +1,176 @@
+"""Operations on the steps of a stack and what is set on them."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
+
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.records import Text, Whole
+from velvet_moth.core.document.values import fresh_id
+from velvet_moth.core.making.operations.batch import StackBatch
+from velvet_moth.core.making.operations.operation import (
+    AppliedToStack,
+    StackOperation,
+    StepId,
+    StepKey,
+    StepSettingKey,
+    check_new,
+    check_place,
+    held_of,
+    named,
+    place_of,
+)
+from velvet_moth.core.making.operations.outputs import AddOutput
+from velvet_moth.core.making.recipe import MOST_STEPS, Held, PictureFrom, Recipe, Tile, Use
+from velvet_moth.core.making.recipe_json import value_to_json
+from velvet_moth.core.making.step import STEPS
+
+LAST = -1
+
+
+@dataclass(frozen=True)
+class AddStep(StackOperation):
+    """Puts a step at a place, the first being 0; at the end where none is given. Without an id it gets a fresh one."""
+
+    step: StepKey
+    place: Whole = LAST
+    id: Text = ""
+    values: Mapping[Text, Any] = field(default_factory=dict)
+    op: Literal["add_step"] = "add_step"
+
+    def apply(self, recipe: Recipe) -> AppliedToStack:
+        kind = STEPS.get(self.step)
+        if kind is None:
+            raise OperationRefused(f"There is no step {self.step[:40]!r}.", recipe.name, "Choose one of the list.")
+        if len(recipe.steps) >= MOST_STEPS:
+            raise OperationRefused(f"A stack has at most {MOST_STEPS} steps.", recipe.name, "Remove one first.")
+        place = len(recipe.steps) if self.place == LAST else self.place
+        check_place(place, len(recipe.steps), kind.name)
+        key = self.id or fresh_id(self.step, {use.id for use in recipe.steps})
+        check_new(key, (use.id for use in recipe.steps), kind.name)
+        use = Use(key, self.step, {name: held_of(kind, name, value) for name, value in self.values.items()})
+        return _with_steps(recipe, (*recipe.steps[:place], use, *recipe.steps[place:])), RemoveStep(key)
+
+    def words(self, recipe: Recipe) -> str:
+        return f"added {STEPS[self.step].name if self.step in STEPS else self.step}"
+
+
+@dataclass(frozen=True)
+class RemoveStep(StackOperation):
+    """Takes a step away, with the textures made of it; what took a picture from it no longer does."""
+
+    id: StepId
+    op: Literal["remove_step"] = "remove_step"
+
+    def apply(self, recipe: Recipe) -> AppliedToStack:
+        place = place_of(recipe, self.id)
+        if len(recipe.steps) == 1:
+            raise OperationRefused("A stack has at least one step.", recipe.name, "Add another one first.")
+        gone = recipe.steps[place]
+        plain = {name: value_to_json(value) for name, value in gone.values.items()}
+        undo: list[StackOperation] = [AddStep(gone.step, place, gone.id, plain)]
+        steps = []
+        for use in (*recipe.steps[:place], *recipe.steps[place + 1 :]):
+            values = dict(_without_step(use.values, gone.id))
+            before = {name: held for name, held in use.values.items() if values.get(name) != held}
+            undo += [SetStepSetting(use.id, name, value_to_json(held)) for name, held in before.items()]
+            steps.append(replace(use, values=values) if before else use)
+        made = [(at, output) for at, output in enumerate(recipe.outputs) if output.step == gone.id]
+        undo += [AddOutput(o.step, o.layer, o.id, o.name, o.depth, at) for at, o in made]
+        outputs = tuple(output for output in recipe.outputs if output.step != gone.id)
+        return replace(recipe, steps=tuple(steps), outputs=outputs), StackBatch(tuple(undo))
+
+    def words(self, recipe: Recipe) -> str:
+        return f"removed {named(recipe, self.id)}"
+
+
+@dataclass(frozen=True)
+class MoveStep(StackOperation):
+    """Moves a step to another place, the first being 0."""
+
+    id: StepId
+    place: Whole
+    op: Literal["move_step"] = "move_step"
+
+    def apply(self, recipe: Recipe) -> AppliedToStack:
+        before = place_of(recipe, self.id)
+        check_place(self.place, len(recipe.steps) - 1, named(recipe, self.id))
+        steps = list(recipe.steps)
+        steps.insert(self.place, steps.pop(before))
+        return _with_steps(recipe, tuple(steps)), MoveStep(self.id, before)
+
+    def words(self, recipe: Recipe) -> str:
+        return f"moved {named(recipe, self.id)} to place {self.place + 1}"
+
+
+@dataclass(frozen=True)
+class SetStepSetting(StackOperation):
+    """Sets something on a step, as plain data; None takes it back to the step's own default."""
+
+    step: StepId
+    setting: StepSettingKey
+    value: Any
+    op: Literal["set_step_setting"] = "set_step_setting"
+
+    def apply(self, recipe: Recipe) -> AppliedToStack:
+        place = place_of(recipe, self.step)
+        use = recipe.steps[place]
+        values = {name: held for name, held in use.values.items() if name != self.setting}
+        if self.value is not None:
+            values[self.setting] = held_of(use.kind, self.setting, self.value)
+        elif self.setting not in use.kind.settings:
+            raise OperationRefused(f"{use.kind.name} has no setting {self.setting[:40]!r}.", use.id, "Choose another.")
+        before = use.values.get(self.setting)
+        undo = SetStepSetting(use.id, self.setting, None if before is None else value_to_json(before))
+        changed = replace(use, values=values)
+        return _with_steps(recipe, (*recipe.steps[:place], changed, *recipe.steps[place + 1 :])), undo
+
+    def words(self, recipe: Recipe) -> str:
+        use = recipe.use(self.step)
+        if use is None or self.setting not in use.kind.settings:
+            return "set something of a step"
+        name = f"{use.kind.settings[self.setting].name} of {use.kind.name}"
+        if self.value is None:
+            return f"reset {name}"
+        return f"set {name} to {self.value:.4g}" if isinstance(self.value, (int, float)) else f"set {name}"
+
+
+def replace_texture(recipe: Recipe, old: str, new: str) -> StackBatch:
+    """The operations that read the texture ``new`` wherever the stack reads ``old``."""
+    made = []
+    for use in recipe.steps:
+        for name, held in use.values.items():
+            after = _reading(held, old, new)
+            if after != held:
+                made.append(SetStepSetting(use.id, name, value_to_json(after)))
+    if not made:
+        raise OperationRefused("The stack does not read this texture.", recipe.name, "Choose one that it reads.")
+    return StackBatch(tuple(made), "replaced a texture by another")
+
+
+def _with_steps(recipe: Recipe, steps: tuple[Use, ...]) -> Recipe:
+    return replace(recipe, steps=steps)
+
+
+def _without_step(values: Mapping[str, Held], step: str) -> Iterator[tuple[str, Held]]:
+    """What is set on a step, without the pictures that come from another one."""
+    for name, held in values.items():
+        if isinstance(held, PictureFrom) and held.step == step:
+            continue
+        if isinstance(held, tuple):
+            yield name, tuple(_tile_without(part, step) if isinstance(part, Tile) else part for part in held)  # type: ignore[misc] # all of one kind
+        else:
+            yield name, held
+
+
+def _tile_without(tile: Tile, step: str) -> Tile:
+    kept = tuple((key, held) for key, held in tile.maps if not (isinstance(held, PictureFrom) and held.step == step))
+    return replace(tile, maps=kept)
+
+
+def _reading(held: Any, old: str, new: str) -> Any:
+    if isinstance(held, PictureFrom):
+        return PictureFrom(texture=new) if held.texture == old else held
+    if isinstance(held, Tile):
+        return Tile(held.name, tuple((key, _reading(part, old, new)) for key, part in held.maps))
+    return tuple(_reading(part, old, new) for part in held) if isinstance(held, tuple) else held
