@@ -10,6 +10,7 @@ from tests.support.graphs import enamel
 from velvet_moth.core.base.errors import MothError
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.store import documents, graphs, history, listing, projects
+from velvet_moth.store.edits import NothingToUndo, StaleRevision
 from velvet_moth.store.errors import NotFound
 
 STEPS = 120
@@ -63,7 +64,7 @@ class Lives(StoreCase):
 
     def one_step(self, do: Callable[..., object], left: list[Graph], follow: Callable[[], None]) -> None:
         if not left:
-            with self.assertRaises(graphs.NothingToUndo):
+            with self.assertRaises(NothingToUndo):
                 do(self.session, self.key, self.life.revision)
             return
         do(self.session, self.key, self.life.revision)
@@ -130,7 +131,7 @@ class Lives(StoreCase):
             lambda: graphs.undo(self.session, self.key, late),
             lambda: history.go_to(self.session, self.key, late, 0),
         ):
-            with self.assertRaises(graphs.StaleRevision) as caught:
+            with self.assertRaises(StaleRevision) as caught:
                 refused()
             self.assertEqual(len(caught.exception.since), self.life.revision - late)
 

@@ -31,6 +31,7 @@ from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.demo.shipped_pictures import shipped
 from velvet_moth.store import documents, graphs, listing, projects, textures
 from velvet_moth.store.codec import operation_from_json, operation_to_json
+from velvet_moth.store.edits import NothingToUndo, StaleRevision
 from velvet_moth.store.models import BlobRow, TextureRow
 from velvet_moth.store.sources import Sources
 
@@ -56,7 +57,7 @@ class Histories(StoreCase):
             kept = graphs.undo(self.session, self.graph, len(edits) + step)
             self.assertEqual(kept.graph, state)
         self.assertEqual((kept.undo_words, kept.redo_words), ("", "added Fractal noise"))
-        with self.assertRaises(graphs.NothingToUndo):
+        with self.assertRaises(NothingToUndo):
             graphs.undo(self.session, self.graph, 8)
         for step, state in enumerate(states[1:3]):
             kept = graphs.redo(self.session, self.graph, 8 + step)
@@ -64,7 +65,7 @@ class Histories(StoreCase):
         self.assertEqual(kept.redo_words, "removed 2 nodes")
         kept = graphs.change(self.session, self.graph, 10, set_field("title", "Other enamel"))
         self.assertEqual(kept.redo_words, "")
-        with self.assertRaises(graphs.NothingToUndo):
+        with self.assertRaises(NothingToUndo):
             graphs.redo(self.session, self.graph, 11)
 
     def test_history_outlives_the_process(self) -> None:
@@ -79,7 +80,7 @@ class Histories(StoreCase):
 
     def test_a_stale_revision_tells_what_happened_since(self) -> None:
         graphs.change(self.session, self.graph, 0, set_field("title", "Theirs"))
-        with self.assertRaises(graphs.StaleRevision) as caught:
+        with self.assertRaises(StaleRevision) as caught:
             graphs.change(self.session, self.graph, 0, set_field("title", "Mine"))
         self.assertEqual(caught.exception.revision, 1)
         self.assertEqual([c.words for c in caught.exception.since], ["renamed the graph Theirs"])
@@ -92,7 +93,7 @@ class Histories(StoreCase):
             with Session(self.engine) as mine, mine.begin():
                 try:
                     return graphs.change(mine, self.graph, 0, set_field("title", f"By {number}")).graph.title
-                except graphs.StaleRevision as stale:
+                except StaleRevision as stale:
                     return f"stale after {stale.since[0].words}"
 
         with ThreadPoolExecutor(6) as pool:

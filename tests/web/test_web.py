@@ -196,9 +196,15 @@ class Files(WebCase):
         _, png = cv2.imencode(".png", np.zeros((2, 2, 3), np.uint8))
         self.refused(self.send("/api/textures", png.tobytes(), "a.png", role="sound"), 400, "bad-request")
 
+    def made(self, recipe: dict[str, Any]) -> dict[str, Any]:
+        """A stack kept and its textures made."""
+        row = self.client.post("/api/recipes", json={"recipe": recipe}).get_json()
+        made = self.client.post(f"/api/recipes/{row['id']}/make", json={"revision": row["revision"]})
+        return made.get_json()
+
     def test_a_stack_makes_textures_and_its_users_follow_when_it_changes(self) -> None:
         stack = noise("Silt", 64, "fractal_noise", {"cells": 4}, 0.03)
-        made = self.client.post("/api/recipes", json={"recipe": stack}).get_json()
+        made = self.made(stack)
         height, normal = made["textures"]["height"], made["textures"]["normal"]
         told = {t["id"]: t for t in self.client.get("/api/textures").get_json()["textures"]}
         self.assertEqual(
@@ -207,16 +213,31 @@ class Files(WebCase):
         )
         value = {"op": "set_value", "node": "flake_map", "input": "texture", "value": normal}
         before = self.edit(0, value).get_json()
-        stack["steps"][0]["values"] = {"cells": 9}
         url = f"/api/recipes/{made['id']}"
-        kept = self.client.post(url, json={"recipe": stack, "revision": 0}).get_json()
-        self.assertEqual((kept["textures"], kept["revision"]), (made["textures"], 1))
+
+        def ask(step: str, revision: int, **more: Any) -> Any:
+            return self.client.post(f"{url}/{step}", json={"revision": revision, **more})
+
+        cells = {"op": "set_step_setting", "step": stack["steps"][0]["id"], "setting": "cells", "value": 9}
+        edited = ask("operations", 0, operation=cells).get_json()
+        self.assertEqual(
+            (edited["revision"], edited["is_made"], edited["undo"]), (1, False, "set Cells of Fractal noise to 9")
+        )
+        self.assertEqual(self.client.get(self.url).get_json()["textures"][normal]["revision"], 0, "until it is made")
+        kept = ask("make", 1).get_json()
+        self.assertEqual((kept["textures"], kept["revision"], kept["is_made"]), (made["textures"], 1, True))
         after = self.client.get(self.url).get_json()
         self.assertEqual((after["textures"][normal]["revision"], after["textures"][normal]["role"]), (1, "normal"))
         self.assertNotEqual(after["swatches"]["flake_map.normal"], before["swatches"]["flake_map.normal"])
-        self.refused(self.client.post(url, json={"recipe": stack, "revision": 0}), 409, "stale-recipe")
-        stack["steps"][1]["values"] = {"height": {"texture": normal}}
-        self.refused(self.client.post(url, json={"recipe": stack, "revision": 1}), 422, "operation-refused")
+        stale = ask("operations", 0, operation=cells)
+        self.refused(stale, 409, "stale-revision")
+        self.assertEqual([change["operation"]["setting"] for change in stale.get_json()["since"]], ["cells"])
+        own = {**cells, "step": stack["steps"][1]["id"], "setting": "height", "value": {"texture": normal}}
+        self.refused(ask("operations", 1, operation=own), 422, "operation-refused")
+        undone = ask("undo", 1).get_json()
+        self.assertEqual((undone["recipe"], undone["redo"]), (made["recipe"], edited["undo"]))
+        self.assertEqual(ask("redo", 2).get_json()["recipe"], edited["recipe"])
+        self.refused(self.client.delete(url), 422, "operation-refused")
         stack["steps"][0]["values"] = {"cells": 0}
         error = self.refused(self.client.post("/api/recipes/preview", json={"recipe": stack}), 422, "file-refused")
         self.assertIn("Cells takes a number from 1", error["what"])
@@ -227,9 +248,7 @@ class Files(WebCase):
         node = next(n for n in self.client.get(self.url).get_json()["document"]["nodes"] if n["id"] == "flake_map")
         old = node["values"]["texture"]
         steps = {"turned": ("invert", {"before": {"texture": old}})}
-        made = self.client.post(
-            "/api/recipes", json={"recipe": stack("Turned", 64, steps, {"a": ("Turned", "turned", "8 bit")})}
-        ).get_json()
+        made = self.made(stack("Turned", 64, steps, {"a": ("Turned", "turned", "8 bit")}))
         done = self.client.post(f"/api/textures/{old}/replace", json={"by": other}).get_json()
         self.assertIn("Trial", [graph["title"] for graph in done["graphs"]])
         self.assertEqual([recipe["title"] for recipe in done["recipes"]], ["Turned"])
@@ -248,10 +267,8 @@ class Files(WebCase):
         _, png = cv2.imencode(".png", np.arange(64, dtype=np.uint8).reshape(8, 8) * 4)
         source = self.send("/api/textures", png.tobytes(), "slope.png", role="height").get_json()["texture"]["id"]
         steps = {"turned": ("invert", {"before": {"texture": source}})}
-        made = self.client.post(
-            "/api/recipes", json={"recipe": stack("Turned", 64, steps, {"a": ("Turned", "turned", "8 bit")})}
-        )
-        key = made.get_json()["textures"]["a"]
+        made = self.made(stack("Turned", 64, steps, {"a": ("Turned", "turned", "8 bit")}))
+        key = made["textures"]["a"]
         before = self.client.get(f"/api/textures/{key}/levels").data
         other = cv2.imencode(".png", np.full((8, 8), 9, np.uint8))[1].tobytes()
         self.send(f"/api/textures/{source}/file", other, "flat.png")

@@ -13,13 +13,14 @@ CHANNEL = "graph_changed"
 
 @dataclass(frozen=True)
 class News:
-    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture has one."""
+    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture or stack has one."""
 
     graph: int = 0
     revision: int = 0
     motif: str = ""
     words: str = ""
     texture: str = ""
+    stack: int = 0
 
 
 def announce(session: Session, news: News) -> None:

@@ -28,8 +28,36 @@ class Project(Base):
     name: Mapped[str] = mapped_column(String(80), unique=True)
 
 
-class GraphRow(Base):
-    """A graph as it stands, with its undo and redo stacks as numbers of revisions.
+class EditedRow(Base):
+    """What every row has whose document changes by operations: its undo and redo stacks are numbers of revisions."""
+
+    __abstract__ = True
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    revision: Mapped[int] = mapped_column(default=0)
+    undo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
+    redo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    changed: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class EditRow(Base):
+    """One applied change: what was done, what undoes it, and in words. ``kind`` is edit, undo, redo or jump."""
+
+    __abstract__ = True
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    number: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(8))
+    operation: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    inverse: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    words: Mapped[str] = mapped_column(String(400))
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class GraphRow(EditedRow):
+    """A graph as it stands.
 
     ``motif`` is the type of the nodes that use it, where it is a motif. ``state`` is a random word that no other state of
     any graph has. What lists need is in columns: how many ``nodes`` it has besides the dock, its ``variants`` as id and
@@ -43,11 +71,9 @@ class GraphRow(Base):
         Index("graphs_by_change", "project_id", "changed", "id"),
     )
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
     title: Mapped[str] = mapped_column(String(80))
     motif: Mapped[str | None] = mapped_column(String(32))
-    revision: Mapped[int] = mapped_column(default=0)
     state: Mapped[str] = mapped_column(String(32), default=new_state)
     nodes: Mapped[int] = mapped_column(default=0)
     variants: Mapped[list[list[str]]] = mapped_column(JSONB, default=list)
@@ -58,27 +84,15 @@ class GraphRow(Base):
     trouble: Mapped[str | None] = mapped_column(String(600))
     # Read only where the document is not known from before: it is by far the largest part of a row.
     document: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
-    undo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
-    redo: Mapped[list[int]] = mapped_column(ARRAY(BigInteger), default=list)
-    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
-    changed: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
-    deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
-class RevisionRow(Base):
-    """One applied change: what was done, what undoes it, and in words. ``kind`` is edit, undo, redo or jump."""
+class RevisionRow(EditRow):
+    """One applied change of a graph."""
 
     __tablename__ = "revisions"
     __table_args__ = (UniqueConstraint("graph_id", "number"),)
 
-    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"))
-    number: Mapped[int]
-    kind: Mapped[str] = mapped_column(String(8))
-    operation: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    inverse: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    words: Mapped[str] = mapped_column(String(400))
-    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
 class PaintedRow(Base):
@@ -136,17 +150,24 @@ class LevelsRow(Base):
     levels: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
 
 
-class RecipeRow(Base):
-    """A stack of steps that makes textures."""
+class RecipeRow(EditedRow):
+    """A stack of steps that makes textures. Those there are come from ``made``: the document when they were last made."""
 
     __tablename__ = "recipes"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
     name: Mapped[str] = mapped_column(String(80))
     document: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    revision: Mapped[int] = mapped_column(default=0)
-    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    made: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+
+
+class RecipeRevisionRow(EditRow):
+    """One applied change of a stack."""
+
+    __tablename__ = "recipe_revisions"
+    __table_args__ = (UniqueConstraint("recipe_id", "number"),)
+
+    recipe_id: Mapped[int] = mapped_column(ForeignKey("recipes.id", ondelete="CASCADE"))
 
 
 class TextureRow(Base):

@@ -1,30 +1,28 @@
-"""Recipes: stacks of steps, and the textures they make, made anew whenever the stack or what it reads changes."""
+"""Stacks of steps, kept as they are edited, and the textures they make: when asked, and whenever what they read changes."""
 
 from collections.abc import Hashable
 
-from sqlalchemy import select
+from pydantic import TypeAdapter
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
+from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.making.recipe import Layers, MakingContext, Recipe, TextureLayer, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.store import textures
+from velvet_moth.store.edits import History
 from velvet_moth.store.errors import NotFound
-from velvet_moth.store.models import RecipeRow, TextureRow
+from velvet_moth.store.events import News, announce
+from velvet_moth.store.models import RecipeRevisionRow, RecipeRow, TextureRow
 
 _made: BoundedCache[Layers] = BoundedCache(
     "steps of stacks", 256 << 20, lambda layers: sum(layer.values.nbytes for layer in layers.values()), "bytes"
 )
-
-
-class StaleRecipe(OperationRefused):
-    """The recipe was changed elsewhere since it was opened."""
-
-    code = "stale-recipe"
 
 
 def context(session: Session) -> MakingContext:
@@ -42,18 +40,40 @@ def context(session: Session) -> MakingContext:
     return MakingContext(layer, _made.get)
 
 
-def load(session: Session, key: int, lock: bool = False) -> RecipeRow:
-    query = select(RecipeRow).where(RecipeRow.id == key)
-    # A row that was read before it was locked may have changed until then.
-    locked = query.with_for_update().execution_options(populate_existing=True)
-    row = session.scalars(locked if lock else query).first() if 0 < key < 2**31 else None
-    if row is None:
-        raise NotFound("There is no such recipe.", f"recipe {key}", "Make a new one.")
-    return row
+class RecipeHistory(History[RecipeRow, Recipe]):
+    """The edits of stacks."""
+
+    noun, where_from = "stack", "the textures"
+    rows, edits, owner = RecipeRow, RecipeRevisionRow, "recipe_id"
+    operations = TypeAdapter(AnyStackOperation)
+
+    def document(self, session: Session, row: RecipeRow) -> Recipe:
+        return recipe_of(row)
+
+    def title(self, row: RecipeRow) -> str:
+        return row.name
+
+    def write(self, session: Session, row: RecipeRow, before: Recipe, after: Recipe) -> None:
+        own = {texture.id for texture in textures_of(session, row).values()}
+        if own & _all_read(session, after):
+            raise OperationRefused("A stack cannot read what it makes itself.", after.name, "Choose another texture.")
+        row.name, row.document = after.name, recipe_to_json(after)
+
+    def written(self, session: Session, row: RecipeRow, after: Recipe, words: str) -> None:
+        announce(session, News(stack=row.id, revision=row.revision, words=words))
+
+
+HISTORY = RecipeHistory()
+
+
+def load(session: Session, key: int) -> RecipeRow:
+    return HISTORY.load(session, key)
 
 
 def listed(session: Session, project_id: int) -> list[RecipeRow]:
-    return list(session.scalars(select(RecipeRow).where(RecipeRow.project_id == project_id).order_by(RecipeRow.id)))
+    """The stacks of a project, the first made first."""
+    found = select(RecipeRow).where(RecipeRow.project_id == project_id, RecipeRow.deleted.is_(None))
+    return list(session.scalars(found.order_by(RecipeRow.id)))
 
 
 def recipe_of(row: RecipeRow) -> Recipe:
@@ -66,31 +86,52 @@ def textures_of(session: Session, row: RecipeRow) -> dict[str, TextureRow]:
     return {t.output or "": t for t in session.scalars(found)}
 
 
-def add(session: Session, project_id: int, recipe: Recipe) -> RecipeRow:
-    """Keeps a recipe and makes its textures."""
+def create(session: Session, project_id: int, recipe: Recipe) -> RecipeRow:
+    """Keeps a stack; its textures are made when asked."""
     row = RecipeRow(project_id=project_id, name=recipe.name, document=recipe_to_json(recipe), revision=0)
+    row.undo, row.redo = [], []
     session.add(row)
     session.flush()
+    return row
+
+
+def add(session: Session, project_id: int, recipe: Recipe) -> RecipeRow:
+    """Keeps a stack and makes its textures."""
+    row = create(session, project_id, recipe)
+    return make(session, row.id, row.revision)
+
+
+def make(session: Session, key: int, revision: int) -> RecipeRow:
+    """Makes the textures of a stack as it is at a revision; all that use them follow."""
+    row = HISTORY.current(session, key, revision)
+    recipe = recipe_of(row)
+    if not recipe.outputs:
+        raise OperationRefused("This stack makes no texture.", recipe.name, "Tick a texture at one of its steps first.")
+    row.made = row.document
     _make(session, row, recipe)
     return row
 
 
-def change(session: Session, key: int, revision: int, recipe: Recipe) -> RecipeRow:
-    """Another stack in the place of the one of ``revision``; its textures and all that use them follow."""
-    row = load(session, key, lock=True)
-    if row.revision != revision:
-        raise StaleRecipe("This recipe was changed elsewhere meanwhile.", recipe.name, "Open it again to see how.")
-    own = {t.id for t in textures_of(session, row).values()}
-    if own & _all_read(session, recipe):
-        raise OperationRefused("A recipe cannot read what it makes itself.", recipe.name, "Choose another texture.")
-    row.name, row.document, row.revision = recipe.name, recipe_to_json(recipe), row.revision + 1
+def delete(session: Session, key: int) -> None:
+    """Takes a stack away that has made nothing; ``restore`` brings it back."""
+    row = HISTORY.find(session, key, lock=True)
+    made = ", ".join(texture.name for texture in list(textures_of(session, row).values())[:3])
+    if made:
+        raise OperationRefused(f"This stack has made {made}.", row.name, "Delete its textures first, or keep it.")
+    row.deleted = row.deleted or func.now()
     session.flush()
-    _make(session, row, recipe)
+
+
+def restore(session: Session, key: int) -> RecipeRow:
+    """Brings a deleted stack back."""
+    row = HISTORY.find(session, key, lock=True)
+    row.deleted = None
+    session.flush()
     return row
 
 
 def _all_read(session: Session, recipe: Recipe) -> set[str]:
-    """The textures a recipe reads, and those that the recipes of these read."""
+    """The textures a stack reads, and those that their own stacks read, as they are edited and as they were made."""
     found: set[str] = set()
     todo = list(recipe.textures())
     while todo:
@@ -100,8 +141,16 @@ def _all_read(session: Session, recipe: Recipe) -> set[str]:
         found.add(key)
         texture = session.get(TextureRow, key)
         if texture is not None and texture.recipe_id is not None:
-            todo += recipe_of(load(session, texture.recipe_id)).textures()
+            row = HISTORY.find(session, texture.recipe_id)
+            todo += recipe_of(row).textures()
+            if made := _made_by(row):
+                todo += made.textures()
     return found
+
+
+def _made_by(row: RecipeRow) -> Recipe | None:
+    """The stack that the textures of a row were last made by."""
+    return None if row.made is None else recipe_from_json(row.made, f"recipe {row.id}")
 
 
 def _make(session: Session, row: RecipeRow, recipe: Recipe) -> None:
@@ -122,13 +171,13 @@ def _make(session: Session, row: RecipeRow, recipe: Recipe) -> None:
 
 
 def follow(session: Session, texture: str) -> None:
-    """Makes the textures anew of every recipe that reads a changed one."""
+    """Makes the textures of every stack that was made from a changed texture."""
     changed = textures.load(session, texture)
     for row in listed(session, changed.project_id):
         try:
-            recipe = recipe_of(row)
+            made = _made_by(row)
         except FileRefused:
             # One that cannot be read must not stop the others.
             continue
-        if texture in recipe.textures():
-            _make(session, row, recipe)
+        if made is not None and texture in made.textures():
+            _make(session, row, made)

@@ -155,7 +155,7 @@ def _describe(row: TextureRow, digest: str, picture: Picture, format_: str) -> N
 
 
 def levels_key(row: TextureRow | TextureState) -> tuple[str, str]:
-    """What the levels hang on: the file, and what of its reading shapes them."""
+    """What the levels depend on: the file, and what of its reading shapes them."""
     reading = reading_of(row)
     return (
         row.sha256,

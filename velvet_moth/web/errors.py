@@ -12,9 +12,9 @@ from werkzeug.exceptions import HTTPException
 
 from velvet_moth.core.base.errors import FileRefused, MothError, OperationRefused
 from velvet_moth.core.base.records import LIMITS, sentence
+from velvet_moth.store.edits import NothingToUndo, StaleRevision
 from velvet_moth.store.errors import NotFound, no_database
-from velvet_moth.store.graphs import MotifInUse, NothingToUndo, StaleRevision
-from velvet_moth.store.recipes import StaleRecipe
+from velvet_moth.store.graphs import MotifInUse
 from velvet_moth.web.lanes import Busy
 
 STATUS: dict[type[MothError], int] = {
@@ -22,7 +22,6 @@ STATUS: dict[type[MothError], int] = {
     StaleRevision: 409,
     NothingToUndo: 409,
     MotifInUse: 409,
-    StaleRecipe: 409,
     OperationRefused: 422,
     FileRefused: 422,
     Busy: 503,

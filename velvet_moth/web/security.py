@@ -7,7 +7,7 @@ from flask import Flask, Response, abort, jsonify, request
 from flask_wtf.csrf import CSRFProtect, generate_csrf
 from werkzeug.routing import IntegerConverter, Map
 
-from velvet_moth.store.graphs import LARGEST_ID
+from velvet_moth.store.edits import LARGEST_ID
 from velvet_moth.web.assets import Assets
 
 LOCAL_NAMES = ("127.0.0.1", "localhost", "[::1]")

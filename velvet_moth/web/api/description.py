@@ -8,7 +8,7 @@ from flask import Blueprint, Flask, Response, current_app, jsonify
 from pydantic import TypeAdapter
 from werkzeug.routing import Rule
 
-from velvet_moth.store.graphs import LARGEST_ID
+from velvet_moth.store.edits import LARGEST_ID
 from velvet_moth.web.api import answers
 from velvet_moth.web.api.contract import Contract, contract_of
 

@@ -15,10 +15,11 @@ from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.core.pictures.small import shrunk
 from velvet_moth.store import projects, recipes
 from velvet_moth.store.models import RecipeRow
+from velvet_moth.web.api.answers import Id
 from velvet_moth.web.api.catalogue import setting_state
 from velvet_moth.web.api.contract import takes
-from velvet_moth.web.api.schemas import PreviewRequest, RecipeChange, RecipeRequest
-from velvet_moth.web.api.texture_answers import AtlasGrid, Preview, RecipeState, StepKind
+from velvet_moth.web.api.schemas import PreviewRequest, RecipeRequest, StackEdit, StackStep
+from velvet_moth.web.api.texture_answers import AtlasGrid, Preview, RecipeState, Stacks, StepKind
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import MAKING
 
@@ -28,10 +29,19 @@ SMALL = 64
 
 
 def _state(row: RecipeRow) -> RecipeState:
-    """The recipe as plain data, with the texture that each output is."""
+    """The stack as plain data, with the texture that each output is."""
     made = {output: texture.id for output, texture in recipes.textures_of(db(), row).items()}
     document: Any = row.document
-    return {"id": row.id, "revision": row.revision, "recipe": document, "textures": made}
+    undo, redo = recipes.HISTORY.newest_words(db(), row)
+    return {
+        "id": row.id,
+        "revision": row.revision,
+        "recipe": document,
+        "textures": made,
+        "is_made": row.made == row.document,
+        "undo": undo,
+        "redo": redo,
+    }
 
 
 def described(step: Step) -> StepKind:
@@ -75,12 +85,23 @@ def _small(layer: Layer) -> str:
     return _address(shrunk(samples, SMALL))
 
 
+@api.get("")
+@takes()
+def listed() -> Stacks:
+    """The stacks of the project, the first made first."""
+    return {
+        "stacks": [
+            {"id": row.id, "name": row.name, "steps": len(row.document["steps"]), "is_made": row.made is not None}
+            for row in recipes.listed(db(), projects.first(db()).id)
+        ]
+    }
+
+
 @api.post("")
 @takes(body=RecipeRequest)
 def create(asked: RecipeRequest) -> RecipeState:
-    with MAKING.turn():
-        row = recipes.add(db(), projects.first(db()).id, recipe_from_json(asked.recipe))
-    return _state(row)
+    """Keeps a stack; its textures are made when asked."""
+    return _state(recipes.create(db(), projects.first(db()).id, recipe_from_json(asked.recipe)))
 
 
 @api.get("/<int:key>")
@@ -89,12 +110,44 @@ def read(key: int) -> RecipeState:
     return _state(recipes.load(db(), key))
 
 
-@api.post("/<int:key>")
-@takes(body=RecipeChange)
-def change(key: int, asked: RecipeChange) -> RecipeState:
+@api.post("/<int:key>/operations")
+@takes(body=StackEdit)
+def edit(key: int, asked: StackEdit) -> RecipeState:
+    return _state(recipes.HISTORY.change(db(), key, asked.revision, asked.operation))
+
+
+@api.post("/<int:key>/undo")
+@takes(body=StackStep)
+def undo(key: int, asked: StackStep) -> RecipeState:
+    return _state(recipes.HISTORY.undo(db(), key, asked.revision))
+
+
+@api.post("/<int:key>/redo")
+@takes(body=StackStep)
+def redo(key: int, asked: StackStep) -> RecipeState:
+    return _state(recipes.HISTORY.redo(db(), key, asked.revision))
+
+
+@api.post("/<int:key>/make")
+@takes(body=StackStep)
+def make(key: int, asked: StackStep) -> RecipeState:
+    """Makes the textures of the stack as it is; all that use them follow."""
     with MAKING.turn():
-        row = recipes.change(db(), key, asked.revision, recipe_from_json(asked.recipe))
-    return _state(row)
+        return _state(recipes.make(db(), key, asked.revision))
+
+
+@api.delete("/<int:key>")
+@takes()
+def delete(key: int) -> Id:
+    """Takes a stack away that has made no texture."""
+    recipes.delete(db(), key)
+    return {"id": key}
+
+
+@api.post("/<int:key>/restore")
+@takes()
+def restore(key: int) -> RecipeState:
+    return _state(recipes.restore(db(), key))
 
 
 @api.post("/preview")

@@ -6,6 +6,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.language.inputs import MOST_LAMPS
+from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
 from velvet_moth.core.pictures.reading import Green, RoleKey
 
@@ -247,10 +248,16 @@ class RecipeRequest(Strict):
     recipe: dict[str, Any]
 
 
-class RecipeChange(RecipeRequest):
-    """Another stack in the place of the one the page saw."""
+class StackStep(Strict):
+    """Something done to a stack on the revision the page saw."""
 
     revision: Id
+
+
+class StackEdit(StackStep):
+    """One edit of a stack."""
+
+    operation: AnyStackOperation
 
 
 class PreviewRequest(RecipeRequest):

@@ -11,6 +11,7 @@ from typing_extensions import is_typeddict
 from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.crafts import Craft
+from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.operations import AnyOperation
 from velvet_moth.store.events import News
 from velvet_moth.web.api import answers, catalogue_answers, texture_answers
@@ -29,7 +30,7 @@ def schema() -> dict[str, Any]:
     every = {**vars(answers), **vars(catalogue_answers), **vars(texture_answers), **vars(settings)}
     answered = [value for value in every.values() if is_typeddict(value)]
     written: list[Any] = [*((one.__name__, one) for one in [*answered, News]), ("Value", Value), ("Mark", Mark)]
-    taken: list[Any] = [("Operation", AnyOperation), ("Craft", Craft)]
+    taken: list[Any] = [("Operation", AnyOperation), ("Craft", Craft), ("StackOperation", AnyStackOperation)]
     asked: Any = [(name, "serialization", TypeAdapter(one)) for name, one in written]
     asked += [(name, "validation", TypeAdapter(one)) for name, one in taken]
     roots, whole = TypeAdapter.json_schemas(asked, schema_generator=_Written)

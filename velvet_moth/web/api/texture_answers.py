@@ -48,10 +48,28 @@ class Recipe(TypedDict):
 
 
 class RecipeState(TypedDict):
+    """A stack as it is edited. ``textures`` are those it has made, by output; ``is_made`` says whether they are as it is now."""
+
     id: int
     revision: int
     recipe: Recipe
     textures: dict[str, str]
+    is_made: bool
+    undo: str
+    redo: str
+
+
+class StackInfo(TypedDict):
+    """A stack in a list; ``is_made`` says whether it has made textures."""
+
+    id: int
+    name: str
+    steps: int
+    is_made: bool
+
+
+class Stacks(TypedDict):
+    stacks: list[StackInfo]
 
 
 class AtlasGrid(TypedDict):

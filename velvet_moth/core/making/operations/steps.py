@@ -1,7 +1,7 @@
 """Operations on the steps of a stack and what is set on them."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from velvet_moth.core.base.errors import OperationRefused
@@ -35,7 +35,7 @@ class AddStep(StackOperation):
     step: StepKey
     place: Whole = LAST
     id: Text = ""
-    values: Mapping[Text, Any] = field(default_factory=dict)
+    values: Mapping[Text, Any] | None = None
     op: Literal["add_step"] = "add_step"
 
     def apply(self, recipe: Recipe) -> AppliedToStack:
@@ -48,7 +48,7 @@ class AddStep(StackOperation):
         check_place(place, len(recipe.steps), kind.name)
         key = self.id or fresh_id(self.step, {use.id for use in recipe.steps})
         check_new(key, (use.id for use in recipe.steps), kind.name)
-        use = Use(key, self.step, {name: held_of(kind, name, value) for name, value in self.values.items()})
+        use = Use(key, self.step, {name: held_of(kind, name, value) for name, value in (self.values or {}).items()})
         return _with_steps(recipe, (*recipe.steps[:place], use, *recipe.steps[place:])), RemoveStep(key)
 
     def words(self, recipe: Recipe) -> str:

@@ -43,6 +43,17 @@ export type Operation =
   | DescribeVariant
   | RemoveVariant
   | SetOverride;
+export type StackOperation =
+  | StackBatch
+  | SetStackName
+  | SetStackSize
+  | AddOutput
+  | RemoveOutput
+  | EditOutput
+  | AddStep
+  | RemoveStep
+  | MoveStep
+  | SetStepSetting;
 export type Value = number[] | string;
 
 /**
@@ -50,7 +61,9 @@ export type Value = number[] | string;
  */
 export interface ScriptTypes {
   AddNode: AddNode;
+  AddOutput: AddOutput;
   AddParameter: AddParameter;
+  AddStep: AddStep;
   AddVariant: AddVariant;
   Analysis: Analysis;
   AtlasGrid: AtlasGrid;
@@ -74,6 +87,7 @@ export interface ScriptTypes {
   DecalState: DecalState;
   DescribeVariant: DescribeVariant;
   Duplicate: Duplicate;
+  EditOutput: EditOutput;
   EditParameter: EditParameter;
   Error: Error;
   Exposure: Exposure;
@@ -96,6 +110,7 @@ export interface ScriptTypes {
   Mark: Mark;
   Mend: Mend;
   MoveNodes: MoveNodes;
+  MoveStep: MoveStep;
   MuteNodes: MuteNodes;
   NamedNode: NamedNode;
   NamedVariant: NamedVariant;
@@ -130,7 +145,9 @@ export interface ScriptTypes {
   RecipeTile: RecipeTile;
   Refusal: Refusal;
   RemoveNodes: RemoveNodes;
+  RemoveOutput: RemoveOutput;
   RemoveParameter: RemoveParameter;
+  RemoveStep: RemoveStep;
   RemoveVariant: RemoveVariant;
   RenameEverywhere: RenameEverywhere;
   RenameVariant: RenameVariant;
@@ -148,6 +165,9 @@ export interface ScriptTypes {
   SetOverride: SetOverride;
   SetRig: SetRig;
   SetSetting: SetSetting;
+  SetStackName: SetStackName;
+  SetStackSize: SetStackSize;
+  SetStepSetting: SetStepSetting;
   SetTitle: SetTitle;
   SetValue: SetValue;
   SetViews: SetViews;
@@ -157,9 +177,12 @@ export interface ScriptTypes {
   ShaderWithValues: ShaderWithValues;
   ShareParameter: ShareParameter;
   Source: Source;
+  StackBatch: StackBatch;
+  StackInfo: StackInfo;
+  StackOperation: StackOperation;
+  Stacks: Stacks;
   Step: Step;
   StepKind: StepKind;
-  StepSetting: StepSetting;
   SunPicture: SunPicture;
   SwapInputs: SwapInputs;
   Swatch: Swatch;
@@ -171,7 +194,7 @@ export interface ScriptTypes {
   TextureRead: TextureRead;
   TextureUser: TextureUser;
   Textures: Textures;
-  TileMap: TileMap;
+  TileMapInfo: TileMapInfo;
   ToggleCost: ToggleCost;
   Unwire: Unwire;
   Use: Use;
@@ -246,6 +269,18 @@ export interface OutlinePort {
   high: number;
 }
 /**
+ * Makes a texture of a layer of a step. Id, name, depth and place follow where they are not given.
+ */
+export interface AddOutput {
+  step: string;
+  layer: string;
+  id?: string;
+  name?: string;
+  depth?: string;
+  place?: number;
+  op: "add_output";
+}
+/**
  * Makes an input's value a parameter; ``overrides`` are what variants set on it, by variant.
  */
 export interface AddParameter {
@@ -272,6 +307,18 @@ export interface Parameter {
   unit: string;
   group: string;
   help: string;
+}
+/**
+ * Puts a step at a place, the first being 0; at the end where none is given. Without an id it gets a fresh one.
+ */
+export interface AddStep {
+  step: string;
+  place?: number;
+  id?: string;
+  values?: {
+    [k: string]: unknown;
+  } | null;
+  op: "add_step";
 }
 /**
  * Adds a variant, empty or with values.
@@ -853,6 +900,15 @@ export interface DecalState {
   axes: [number, number, number][];
 }
 /**
+ * Names a texture that is made, and chooses its depth.
+ */
+export interface EditOutput {
+  id: string;
+  name: string;
+  depth: string;
+  op: "edit_output";
+}
+/**
  * ``code`` is a stable word for programs; the others are sentences for people.
  */
 export interface Error {
@@ -1035,15 +1091,28 @@ export interface Port {
   extra: boolean;
   reshapes: boolean;
 }
+/**
+ * Something to set on a node or a step. ``maps`` are what each tile has, where the setting is tiles.
+ */
 export interface Setting {
   key: string;
   name: string;
-  default: string | number;
-  options: string[];
+  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture" | "tiles";
+  words: string;
   low: number;
   high: number;
-  words: string;
+  unit: string;
+  choices: string[];
+  optional: boolean;
+  maps: TileMapInfo[];
   reads: string;
+  default: unknown;
+}
+export interface TileMapInfo {
+  key: string;
+  name: string;
+  role: ("colour" | "data" | "normal" | "flow" | "height") | "";
+  plain: number[];
 }
 export interface OutputPort {
   key: string;
@@ -1165,7 +1234,15 @@ export interface Lamp {
   colour: [number, number, number];
 }
 /**
- * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture has one.
+ * Moves a step to another place, the first being 0.
+ */
+export interface MoveStep {
+  id: string;
+  place: number;
+  op: "move_step";
+}
+/**
+ * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture or stack has one.
  */
 export interface News {
   graph: number;
@@ -1173,6 +1250,7 @@ export interface News {
   motif: string;
   words: string;
   texture: string;
+  stack: number;
 }
 /**
  * A texture that comes of a stack: which layer of which step, under what name, in what depth.
@@ -1315,6 +1393,9 @@ export interface RecipeStep {
     [k: string]: unknown;
   };
 }
+/**
+ * A stack as it is edited. ``textures`` are those it has made, by output; ``is_made`` says whether they are as it is now.
+ */
 export interface RecipeState {
   id: number;
   revision: number;
@@ -1322,6 +1403,9 @@ export interface RecipeState {
   textures: {
     [k: string]: string;
   };
+  is_made: boolean;
+  undo: string;
+  redo: string;
 }
 export interface RecipeTile {
   name: string;
@@ -1337,9 +1421,78 @@ export interface Refusal {
   revision?: number;
   since?: Happened[];
 }
+/**
+ * Makes a texture no longer. One that was made stays as it is.
+ */
+export interface RemoveOutput {
+  id: string;
+  op: "remove_output";
+}
+/**
+ * Takes a step away, with the textures made of it; what took a picture from it no longer does.
+ */
+export interface RemoveStep {
+  id: string;
+  op: "remove_step";
+}
+/**
+ * Gives the stack another name.
+ */
+export interface SetStackName {
+  name: string;
+  op: "set_stack_name";
+}
+/**
+ * Gives the textures another size in pixels.
+ */
+export interface SetStackSize {
+  columns: number;
+  rows: number;
+  op: "set_stack_size";
+}
+/**
+ * Sets something on a step, as plain data; None takes it back to the step's own default.
+ */
+export interface SetStepSetting {
+  step: string;
+  setting: string;
+  value: unknown;
+  op: "set_step_setting";
+}
 export interface ShaderWithValues {
   shader: ShaderState;
   values: number[];
+}
+/**
+ * Several operations as one step: all of them or none.
+ */
+export interface StackBatch {
+  operations: (
+    | StackBatch
+    | SetStackName
+    | SetStackSize
+    | AddOutput
+    | RemoveOutput
+    | EditOutput
+    | AddStep
+    | RemoveStep
+    | MoveStep
+    | SetStepSetting
+  )[];
+  summary?: string;
+  op: "batch";
+}
+/**
+ * A stack in a list; ``is_made`` says whether it has made textures.
+ */
+export interface StackInfo {
+  id: number;
+  name: string;
+  steps: number;
+  is_made: boolean;
+}
+export interface Stacks {
+  stacks: StackInfo[];
 }
 export interface StepKind {
   key: string;
@@ -1348,29 +1501,7 @@ export interface StepKind {
   help: string;
   layers: string[];
   begins: boolean;
-  settings: StepSetting[];
-}
-/**
- * ``maps`` are what each tile has, where the setting is tiles.
- */
-export interface StepSetting {
-  key: string;
-  name: string;
-  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture" | "tiles";
-  words: string;
-  low: number;
-  high: number;
-  unit: string;
-  choices: string[];
-  optional: boolean;
-  maps: TileMap[];
-  default: unknown;
-}
-export interface TileMap {
-  key: string;
-  name: string;
-  role: ("colour" | "data" | "normal" | "flow" | "height") | "";
-  plain: number[];
+  settings: Setting[];
 }
 /**
  * An input that a wire from an output can go to; ``fit`` says how well, as ``parts.fit``.

@@ -9,7 +9,9 @@ import { textureDialog, textureTile } from "moth/textures.js";
 import { replaceBy } from "moth/textures_room/replacing.js";
 import { factsOf } from "moth/textures_room/facts.js";
 import { FIRST, glimpse, importFiles } from "moth/textures_room/importing.js";
+import { Drafts } from "moth/textures_room/drafts.js";
 import { Maker } from "moth/textures_room/maker.js";
+import { StackModel } from "moth/textures_room/stack_model.js";
 import { levelsOf } from "moth/textures_room/previews.js";
 import { saveAll, saveAs } from "moth/textures_room/saving.js";
 import { CHANNELS, Viewer } from "moth/textures_room/viewer.js";
@@ -32,6 +34,7 @@ const about = h("div", { id: "about" });
 const stack = h("section", { id: "maker", "aria-label": "How it is made" });
 const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is told", hidden: true });
 byId("facts").append(tabs, stack, about);
+const drafts = new Drafts(byId("drafts"), () => showAddressed().catch(tell));
 const maker = new Maker(stack, settings, () => textures.filter((texture) => texture.recipe !== maker.id || !maker.id));
 
 /** @param {boolean} isMaking whether the stack is shown, or what is known of the texture */
@@ -54,7 +57,8 @@ function showTab(isMaking) {
 }
 
 async function load() {
-  ({ textures } = await getJson("/api/textures"));
+  const [found] = await Promise.all([getJson("/api/textures"), drafts.load()]);
+  ({ textures } = found);
   drawList();
   byId("nothing").hidden = textures.length > 0 || maker.isOpen;
 }
@@ -77,14 +81,35 @@ function drawList() {
   if (focus) byId("tiles").querySelector(`[data-texture="${focus}"]`)?.focus();
 }
 
-/** Whether what was changed and not kept may be left. */
-const mayLeave = () => !maker.isUnkept || confirm("The stack was changed and is not kept. Leave it?");
-
 /** @param {string} id */
 function choose(id) {
-  if (id !== chosen?.id && !mayLeave()) return;
   history.pushState({}, "", id ? `/textures?t=${id}` : "/textures");
   show(id).catch(tell);
+}
+
+/** Shows what the address names: a texture, a stack, or the first texture there is. */
+async function showAddressed() {
+  const query = new URLSearchParams(location.search);
+  const id = Number(query.get("stack"));
+  if (!id) return show(query.get("t") ?? textures[0]?.id ?? "");
+  const mine = ++asked;
+  const state = await getJson(`/api/recipes/${id}`);
+  if (asked === mine) openStack(new StackModel(state));
+}
+
+/**
+ * Opens a stack by itself, without a texture that it has made.
+ * @param {StackModel} model
+ */
+function openStack(model) {
+  chosen = null;
+  drawList();
+  about.replaceChildren();
+  viewer.before = null;
+  viewer.show(null);
+  byId("nothing").hidden = true;
+  maker.open(model);
+  showTab(true);
 }
 
 /** @param {string} id */
@@ -127,12 +152,12 @@ async function show(id) {
 }
 
 /**
- * @param {{ id: number, revision: number, recipe: any, textures: Record<string, string> }} answer
+ * @param {import("../types.d.ts").RecipeState} answer
  * @param {string} texture
  */
 function openRecipe(answer, texture) {
   const output = Object.keys(answer.textures).find((key) => answer.textures[key] === texture);
-  maker.open(answer.recipe, { id: answer.id, revision: answer.revision, output });
+  maker.open(new StackModel(answer), output);
 }
 
 function drawFacts() {
@@ -247,7 +272,7 @@ async function remove(id) {
 async function take(files) {
   const before = chosen;
   // A stack that was begun is not covered by a file that comes in.
-  const isFree = () => !maker.isUnkept && (!maker.isOpen || maker.id > 0);
+  const isFree = () => !maker.isChanged;
   const sent = (/** @type {File} */ file, /** @type {Promise<unknown>} */ coming) => {
     const mine = asked;
     if (isFree()) void glimpse(viewer, file, coming, () => asked === mine);
@@ -265,15 +290,18 @@ maker.addEventListener("seen", async (event) => {
   const { detail } = /** @type {CustomEvent} */ (event);
   const { picture, alpha, size, role } = detail;
   showCells();
-  byId("before").disabled = !maker.isChanged || !maker.id;
+  byId("before").disabled = !maker.isChanged || !chosen;
   if (!picture) return;
-  // What was kept stays at hand to be compared with.
-  if (!viewer.before && viewer.levels && maker.id && maker.isChanged) viewer.before = viewer.levels;
+  // What was made stays at hand to be compared with.
+  if (!viewer.before && viewer.levels && chosen && maker.isChanged) viewer.before = viewer.levels;
   const levels = await levelsOf(picture, alpha, size, role);
   // Meanwhile another texture may have been chosen.
   if (maker.isOpen && maker.seen === detail) viewer.show(levels, true);
 });
-maker.addEventListener("kept", async (event) => {
+maker.addEventListener("begun", () => history.replaceState({}, "", `/textures?stack=${maker.id}`));
+maker.addEventListener("taken", () => maker.model && drafts.follow(maker.model.state));
+maker.addEventListener("unwanted", () => void drafts.remove(maker.id, maker.recipe?.name ?? "").catch(tell));
+maker.addEventListener("made", async (event) => {
   const { textures: made } = /** @type {CustomEvent} */ (event).detail;
   const before = asked;
   await load();
@@ -301,18 +329,10 @@ byId("import-files").addEventListener("change", () => {
   void take(byId("import-files").files).then(() => (byId("import-files").value = ""));
 });
 byId("make").addEventListener("click", () => {
-  if (!mayLeave()) return;
   const begin = (/** @type {any} */ recipe) => {
     asked += 1;
-    chosen = null;
-    drawList();
-    about.replaceChildren();
-    viewer.before = null;
-    viewer.show(null);
-    byId("nothing").hidden = true;
     history.pushState({}, "", "/textures?make");
-    maker.open(recipe);
-    showTab(true);
+    openStack(StackModel.begun(recipe));
   };
   menu(
     byId("make"),
@@ -324,10 +344,7 @@ addEventListener("drop", (event) => {
   event.preventDefault();
   if (event.dataTransfer?.files.length) void take(event.dataTransfer.files);
 });
-addEventListener("popstate", () => {
-  if (mayLeave()) return void show(new URLSearchParams(location.search).get("t") ?? "").catch(tell);
-  history.pushState({}, "", chosen ? `/textures?t=${chosen.id}` : "/textures?make");
-});
+addEventListener("popstate", () => void showAddressed().catch(tell));
 addEventListener("keydown", (event) => {
   if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
   const channel = CHANNELS.find((name) => name.startsWith(event.key.toLowerCase()) && name !== "with alpha");
@@ -337,7 +354,7 @@ addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 addEventListener("beforeunload", (event) => {
-  if (maker.isUnkept) event.preventDefault();
+  if (maker.model?.unsaved) event.preventDefault();
 });
 
 const refresh = async () => {
@@ -349,14 +366,16 @@ const refresh = async () => {
   if (now && before && now.revision !== before.revision && !maker.isChanged) await show(now.id);
 };
 followNews(
-  (news) => void (news.texture && refresh().catch(tell)),
+  (news) => {
+    maker.model?.catchUp(news);
+    if (news.texture) refresh().catch(tell);
+  },
   () => void refresh().catch(tell),
 );
 load()
   .then(() => {
-    const query = new URLSearchParams(location.search);
-    if (query.has("make")) byId("make").click();
-    return show(query.get("t") ?? textures[0]?.id ?? "");
+    if (new URLSearchParams(location.search).has("make")) byId("make").click();
+    return showAddressed();
   })
   .catch(tell);
 

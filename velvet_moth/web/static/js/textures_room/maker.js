@@ -1,17 +1,17 @@
-/** The stack of steps a texture is made by: changed in place, seen at once, kept when asked. */
+/** The stack of steps a texture is made by: every edit is kept and seen at once, the textures are made when asked. */
 import { postJson } from "moth/api.js";
 import { menu } from "moth/dialogs.js";
 import { h } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { tell } from "moth/notices.js";
 import { StepFields } from "moth/textures_room/step_fields.js";
 
 /** @typedef {import("../types.d.ts").Recipe} Recipe */
 /** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
+/** @typedef {import("../types.d.ts").StackOperation} StackOperation */
+/** @typedef {import("./stack_model.js").StackModel} StackModel */
 /** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
 /** @typedef {import("../types.d.ts").AtlasGrid} AtlasGrid */
-
-const MOST_UNDONE = 200;
 
 export class Maker extends EventTarget {
   /**
@@ -25,61 +25,64 @@ export class Maker extends EventTarget {
     this.settings = settings;
     this.kinds = new Map(settings.steps.map((kind) => [kind.key, kind]));
     this.textures = textures;
-    /** @type {Recipe | null} */
-    this.recipe = null;
-    this.id = 0;
-    this.revision = 0;
-    /** As it was last kept, as text. */
-    this.kept = "";
-    /** @type {string[]} */
-    this.past = [];
-    /** @type {string[]} */
-    this.future = [];
+    /** @type {StackModel | null} */
+    this.model = null;
     this.chosen = "";
     this.layer = "";
     /** @type {{ problems: Record<string, string>, small: Record<string, string>, atlas?: AtlasGrid | null }} */
     this.seen = { problems: {}, small: {} };
     this.isLooking = false;
     this.isStale = false;
-    /** The stack from before a drag that is going on. @type {string | undefined} */
-    this.dragged = undefined;
     this.fields = new StepFields(this);
     place.addEventListener("keydown", (event) => this.#key(event));
   }
 
   get isOpen() {
-    return this.recipe !== null;
+    return this.model !== null;
   }
 
+  get recipe() {
+    return this.model?.recipe ?? null;
+  }
+
+  get id() {
+    return this.model?.state.id ?? 0;
+  }
+
+  /** Whether the textures are not what the stack would make now. */
   get isChanged() {
-    return this.recipe !== null && JSON.stringify(this.recipe) !== this.kept;
-  }
-
-  /** Whether something would be lost: a stack just begun from holds nothing of one's own. */
-  get isUnkept() {
-    return this.isChanged && (this.id > 0 || this.past.length > 0);
+    return this.model !== null && !this.model.state.is_made;
   }
 
   /**
-   * @param {Recipe} recipe
-   * @param {{ id?: number, revision?: number, output?: string }} [known] where it is kept already
+   * @param {StackModel} model
+   * @param {string} [output] the one whose step is looked at
    */
-  open(recipe, { id = 0, revision = 0, output = "" } = {}) {
-    this.recipe = structuredClone(recipe);
-    [this.id, this.revision] = [id, revision];
-    this.kept = id ? JSON.stringify(this.recipe) : "";
-    [this.past, this.future] = [[], []];
-    const made = recipe.outputs.find((one) => one.id === output);
-    this.chosen = made?.step ?? recipe.steps[recipe.steps.length - 1].id;
+  open(model, output = "") {
+    this.model = model;
+    const { steps, outputs } = model.recipe;
+    const made = outputs.find((one) => one.id === output);
+    this.chosen = made?.step ?? steps[steps.length - 1].id;
     this.layer = made?.layer ?? "";
     this.seen = { problems: {}, small: {} };
+    const isStill = () => this.model === model;
+    model.addEventListener("state", () => isStill() && this.#taken());
+    model.addEventListener("dragged", () => isStill() && void this.look());
+    model.addEventListener("kept", () => isStill() && this.dispatchEvent(new Event("begun")));
     this.draw();
     void this.look();
   }
 
   close() {
-    this.recipe = null;
+    this.model = null;
     this.place.replaceChildren();
+  }
+
+  #taken() {
+    if (!this.#step) this.chosen = this.recipe?.steps.at(-1)?.id ?? "";
+    this.dispatchEvent(new Event("taken"));
+    this.draw();
+    void this.look();
   }
 
   get #step() {
@@ -87,41 +90,11 @@ export class Maker extends EventTarget {
   }
 
   /**
-   * One change of the stack, which undo takes back.
-   * @param {(recipe: Recipe) => void} act
-   * @param {boolean} [isDrag] whether it goes on: only the picture follows
+   * @param {StackOperation} operation
+   * @returns {Promise<boolean>}
    */
-  change(act, isDrag = false) {
-    if (!this.recipe) return;
-    const before = JSON.stringify(this.recipe);
-    act(this.recipe);
-    if (!isDrag) {
-      this.past.push(this.dragged ?? before);
-      this.past.splice(0, this.past.length - MOST_UNDONE);
-      this.future = [];
-      this.dragged = undefined;
-      this.draw();
-    } else this.dragged ??= before;
-    void this.look();
-  }
-
-  /** @param {string[]} from @param {string[]} to */
-  #turn(from, to) {
-    const state = from.pop();
-    if (!state || !this.recipe) return;
-    to.push(JSON.stringify(this.recipe));
-    this.recipe = JSON.parse(state);
-    if (!this.#step) this.chosen = this.recipe?.steps.at(-1)?.id ?? "";
-    this.draw();
-    void this.look();
-  }
-
-  undo() {
-    this.#turn(this.past, this.future);
-  }
-
-  redo() {
-    this.#turn(this.future, this.past);
+  async edit(operation) {
+    return (await this.model?.edit(operation)) ?? false;
   }
 
   /** Has the chosen step shown; while one answer is on its way, only the newest question waits. */
@@ -131,10 +104,10 @@ export class Maker extends EventTarget {
     do {
       this.isStale = false;
       if (!this.recipe) break;
-      const [recipe, step, layer] = [this.recipe, this.chosen, this.layer];
+      const { model, recipe, chosen: step, layer } = this;
       try {
         const answer = await postJson("/api/recipes/preview", { recipe, step, layer, most: 512 });
-        if (this.recipe !== recipe || this.isStale) continue;
+        if (this.model !== model || this.isStale) continue;
         this.seen = answer;
         this.#refresh();
         this.dispatchEvent(new CustomEvent("seen", { detail: answer }));
@@ -146,58 +119,63 @@ export class Maker extends EventTarget {
     this.dispatchEvent(new Event("still"));
   }
 
-  async keep() {
-    const { recipe, id, revision } = this;
-    if (!recipe) return;
-    if (!recipe.outputs.length) {
-      notice("This stack has no output.", {
-        mend: "Tick a texture at one of its steps first.",
-        wrong: true,
-      });
-      return;
-    }
-    try {
-      const answer = await postJson(id ? `/api/recipes/${id}` : "/api/recipes", id ? { recipe, revision } : { recipe });
-      [this.id, this.revision] = [answer.id, answer.revision];
-      this.kept = JSON.stringify(recipe);
-      this.draw();
-      this.dispatchEvent(new CustomEvent("kept", { detail: answer }));
-    } catch (error) {
-      tell(error);
-    }
+  async make() {
+    const { model } = this;
+    if (!(await model?.make()) || this.model !== model) return;
+    this.dispatchEvent(new CustomEvent("made", { detail: model?.state }));
   }
 
   draw() {
-    const { recipe } = this;
-    if (!recipe) return;
-    const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
-    const button = (/** @type {string} */ words, /** @type {() => void} */ act, /** @type {boolean} */ off = false) =>
+    const { recipe, model } = this;
+    if (!recipe || !model) return;
+    const typing = typingIn(this.place);
+    const button = (/** @type {string} */ words, /** @type {() => void} */ act, off = false, title = "") =>
       h(
         "button",
-        { type: "button", class: "button small", onclick: act, disabled: off, data: { focus: `maker ${words}` } },
+        {
+          type: "button",
+          class: "button small",
+          onclick: act,
+          disabled: off,
+          title,
+          data: { focus: `maker ${words}` },
+        },
         words,
       );
-    const name = h("input", { class: "field", value: recipe.name, maxlength: 80, "aria-label": "Name of the stack" });
-    name.addEventListener("change", () => this.change((r) => (r.name = name.value.trim() || r.name)));
+    const name = h("input", {
+      class: "field",
+      value: recipe.name,
+      maxlength: 80,
+      "aria-label": "Name of the stack",
+      data: { focus: "name" },
+    });
+    name.addEventListener("change", () => {
+      if (name.value.trim()) void this.edit({ op: "set_stack_name", name: name.value });
+      else name.value = recipe.name;
+    });
     this.place.replaceChildren(
       h(
         "div",
         { class: "maker-head" },
         name,
         this.#sizes(recipe),
-        button("Undo", () => this.undo(), !this.past.length),
-        button("Redo", () => this.redo(), !this.future.length),
-        button("Save stack", () => this.#save()),
+        button("Undo", () => void model.undo(), !model.state.undo, model.state.undo),
+        button("Redo", () => void model.redo(), !model.state.redo, model.state.redo),
+        button("Save stack", () => this.#save(), false, "Save it as a file"),
+        model.state.id && !Object.keys(model.state.textures).length
+          ? button("Delete", () => this.dispatchEvent(new Event("unwanted")), false, "Delete this stack")
+          : null,
         h(
           "button",
           {
             type: "button",
             class: "button small chief",
             disabled: !this.isChanged,
-            onclick: () => void this.keep(),
-            data: { focus: "keep" },
+            title: this.isChanged ? "Make the textures as the stack is now" : "The textures are as the stack is",
+            onclick: () => void this.make(),
+            data: { focus: "make" },
           },
-          this.id ? "Keep" : "Make textures",
+          "Make textures",
         ),
       ),
       h(
@@ -218,8 +196,7 @@ export class Maker extends EventTarget {
       ),
     );
     this.#refresh();
-    if (focus)
-      /** @type {HTMLElement | null} */ (this.place.querySelector(`[data-focus="${CSS.escape(focus)}"]`))?.focus();
+    typing();
   }
 
   /** The stack as a file, which ./moth texture makes without a browser. */
@@ -256,7 +233,10 @@ export class Maker extends EventTarget {
         { class: "field", "aria-label": `${label} in pixels`, data: { focus: label } },
         options,
       );
-      choose.addEventListener("change", () => this.change((r) => (r.size[side] = Number(choose.value))));
+      choose.addEventListener("change", () => {
+        const size = recipe.size.with(side, Number(choose.value));
+        void this.edit({ op: "set_stack_size", columns: size[0], rows: size[1] });
+      });
       return choose;
     });
   }
@@ -268,8 +248,7 @@ export class Maker extends EventTarget {
   #row(step, at) {
     const kind = /** @type {StepKind} */ (this.kinds.get(step.step));
     const isOpen = step.id === this.chosen;
-    const move = (/** @type {number} */ by) =>
-      this.change(({ steps }) => steps.splice(at + by, 0, ...steps.splice(at, 1)));
+    const move = (/** @type {number} */ by) => void this.edit({ op: "move_step", id: step.id, place: at + by });
     const small = (
       /** @type {string} */ words,
       /** @type {string} */ sign,
@@ -327,13 +306,9 @@ export class Maker extends EventTarget {
 
   /** @param {string} id */
   #remove(id) {
-    this.change((recipe) => {
-      const at = recipe.steps.findIndex((step) => step.id === id);
-      recipe.steps.splice(at, 1);
-      recipe.outputs = recipe.outputs.filter((output) => output.step !== id);
-      for (const { values } of recipe.steps) withoutStep(values, id);
-      if (this.chosen === id) this.chosen = recipe.steps[Math.max(0, at - 1)].id;
-    });
+    const at = this.recipe?.steps.findIndex((step) => step.id === id) ?? 0;
+    if (this.chosen === id) this.chosen = this.recipe?.steps[at ? at - 1 : 1]?.id ?? "";
+    void this.edit({ op: "remove_step", id });
   }
 
   /** @param {Event} event */
@@ -350,31 +325,27 @@ export class Maker extends EventTarget {
     const kinds = this.settings.steps.filter((kind) => kind.group === group);
     menu(
       document.getElementById("add-step") ?? anchor,
-      kinds.map((kind) => [kind.name, () => this.#insert(kind.key)]),
+      kinds.map((kind) => [kind.name, () => void this.#insert(kind.key)]),
     );
   }
 
   /** @param {string} kind */
-  #insert(kind) {
-    this.change((recipe) => {
-      const taken = new Set(recipe.steps.map((step) => step.id));
-      let number = 1;
-      while (taken.has(`${kind.slice(0, 24)}_${number}`)) number += 1;
-      const id = `${kind.slice(0, 24)}_${number}`;
-      const at = recipe.steps.findIndex((step) => step.id === this.chosen);
-      recipe.steps.splice(at + 1, 0, { id, step: kind, values: {} });
-      this.chosen = id;
-      this.layer = "";
-    });
+  async #insert(kind) {
+    const { model } = this;
+    const before = new Set(this.recipe?.steps.map((step) => step.id));
+    const place = (this.recipe?.steps.findIndex((step) => step.id === this.chosen) ?? -1) + 1;
+    if (!(await this.edit({ op: "add_step", step: kind, place })) || this.model !== model) return;
+    const made = this.recipe?.steps.find((step) => !before.has(step.id));
+    if (made) this.choose(made.id);
   }
 
   /** @param {KeyboardEvent} event */
   #key(event) {
     if (!(event.ctrlKey || event.metaKey)) return;
     const key = event.key.toLowerCase();
-    if (key === "z" && !event.shiftKey) this.undo();
-    else if (key === "y" || (key === "z" && event.shiftKey)) this.redo();
-    else if (key === "s") void this.keep();
+    if (key === "z" && !event.shiftKey) void this.model?.undo();
+    else if (key === "y" || (key === "z" && event.shiftKey)) void this.model?.redo();
+    else if (key === "s") void this.make();
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -382,13 +353,18 @@ export class Maker extends EventTarget {
 }
 
 /**
- * Takes away every picture that comes from a step, in tiles too.
- * @param {Record<string, any>} held
- * @param {string} id
+ * What gives the keyboard back to where it is now once a place is drawn again, with what is typed there and not sent.
+ * @param {HTMLElement} place
  */
-function withoutStep(held, id) {
-  for (const [key, value] of Object.entries(held)) {
-    if (value?.step === id) delete held[key];
-    else if (Array.isArray(value)) value.forEach((tile) => tile?.maps && withoutStep(tile.maps, id));
-  }
+function typingIn(place) {
+  const field = /** @type {HTMLInputElement | null} */ (document.activeElement);
+  const focus = place.contains(field) ? field?.dataset.focus : undefined;
+  const isTyped = field instanceof HTMLInputElement && field.type !== "checkbox" && field.value !== field.defaultValue;
+  const typed = isTyped ? field.value : null;
+  return () => {
+    if (!focus) return;
+    const found = /** @type {HTMLInputElement | null} */ (place.querySelector(`[data-focus="${CSS.escape(focus)}"]`));
+    found?.focus();
+    if (found && typed !== null) found.value = typed;
+  };
 }

@@ -47,16 +47,10 @@ export class StepFields {
     const value = step.values[setting.key] ?? setting.default;
     const label = setting.name;
     const focus = `${step.id} ${setting.key}`;
-    const set = (/** @type {unknown} */ next, /** @type {boolean} */ isDrag) =>
-      this.maker.change((recipe) => {
-        const found = recipe.steps.find(({ id }) => id === step.id);
-        if (found && (next === null || next === undefined)) delete found.values[setting.key];
-        else if (found) found.values[setting.key] = next;
-      }, isDrag);
     const both = {
       label,
-      drag: (/** @type {any} */ v) => set(v, true),
-      keep: (/** @type {any} */ v) => set(v, false),
+      drag: (/** @type {any} */ v) => this.maker.model?.drag(step.id, setting.key, v),
+      keep: (/** @type {any} */ v) => void this.maker.model?.set(step.id, setting.key, v),
       key: focus,
     };
     const whole = () => this.#number(setting, Number(value), both);
@@ -157,19 +151,10 @@ export class StepFields {
       "aria-label": `Make a texture of ${words}`,
       data: { focus },
     });
-    box.addEventListener("change", () =>
-      this.maker.change((r) => {
-        if (!box.checked) r.outputs = r.outputs.filter((output) => output.step !== step.id || output.layer !== layer);
-        else
-          r.outputs.push({
-            id: `${step.id.slice(0, 20)}_${layer}`.slice(0, 32),
-            name: layer === "picture" ? r.name : `${r.name} ${words}`,
-            step: step.id,
-            layer,
-            depth: this.maker.settings.depths[0],
-          });
-      }),
-    );
+    box.addEventListener("change", () => {
+      if (!known) void this.maker.edit({ op: "add_output", step: step.id, layer });
+      else void this.maker.edit({ op: "remove_output", id: known.id });
+    });
     const isSeen =
       this.maker.layer === layer ||
       (!this.maker.layer && layer === "picture") ||
@@ -191,10 +176,16 @@ export class StepFields {
       value: known.name,
       maxlength: 80,
       "aria-label": `Name of the texture of ${words}`,
+      data: { focus: `${focus} name` },
     });
-    name.addEventListener("change", () => this.maker.change(() => (known.name = name.value.trim() || known.name)));
+    const edit = (/** @type {string} */ called, /** @type {string} */ depth) =>
+      void this.maker.edit({ op: "edit_output", id: known.id, name: called, depth });
+    name.addEventListener("change", () => {
+      if (name.value.trim()) edit(name.value, known.depth);
+      else name.value = known.name;
+    });
     const depth = this.#choice(this.maker.settings.depths, known.depth, `Depth of ${words}`, `${focus} depth`, (v) =>
-      this.maker.change(() => (known.depth = v)),
+      edit(known.name, v),
     );
     return h("div", { class: "output" }, box, see, name, depth);
   }

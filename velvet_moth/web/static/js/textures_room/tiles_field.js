@@ -91,10 +91,12 @@ export class TilesField {
    * @param {boolean} [isDrag]
    */
   #change(step, setting, act, isDrag = false) {
-    this.maker.change((recipe) => {
-      const found = recipe.steps.find(({ id }) => id === step.id);
-      if (found) act(/** @type {any} */ (found.values[setting.key] ??= []));
-    }, isDrag);
+    const { model } = this.maker;
+    const held = model?.recipe.steps.find(({ id }) => id === step.id)?.values[setting.key];
+    const tiles = /** @type {RecipeTile[]} */ (structuredClone(held ?? []));
+    act(tiles);
+    if (isDrag) model?.drag(step.id, setting.key, tiles);
+    else void model?.set(step.id, setting.key, tiles);
   }
 
   /**
@@ -190,9 +192,10 @@ export class TilesField {
   #move(step, setting, from, to) {
     if (from === to) return;
     this.open.set(step.id, to);
-    this.#change(step, setting, (tiles) => tiles.splice(to, 0, ...tiles.splice(from, 1)));
     const focus = CSS.escape(`${step.id} tile ${to}`);
-    /** @type {HTMLElement | null} */ (this.maker.place.querySelector(`[data-focus="${focus}"]`))?.focus();
+    const cell = () => /** @type {HTMLElement | null} */ (this.maker.place.querySelector(`[data-focus="${focus}"]`));
+    cell()?.focus();
+    this.#change(step, setting, (tiles) => tiles.splice(to, 0, ...tiles.splice(from, 1)));
   }
 
   /**

@@ -1,9 +1,7 @@
 /** The graph as the page knows it: the server's state, edits on their way, and values being dragged. */
-import { Refused, Unreachable, getJson, postJson } from "moth/api.js";
-import { notice, tell } from "moth/notices.js";
+import { DocumentModel } from "moth/document_model.js";
 import { keep, kept } from "moth/settings.js";
 import { mergeInto } from "moth/workbench/model/merging.js";
-import { same } from "moth/workbench/model/same.js";
 
 /** @typedef {import("../../types.d.ts").GraphState} GraphState */
 /** @typedef {import("../../types.d.ts").GraphNode} GraphNode */
@@ -11,19 +9,17 @@ import { same } from "moth/workbench/model/same.js";
 /** @typedef {import("../../types.d.ts").Value} Value */
 /** @typedef {import("../../types.d.ts").PageSettings} PageSettings */
 
-const RETRY = 1500;
-
-export class GraphModel extends EventTarget {
+/** @extends {DocumentModel<GraphState>} */
+export class GraphModel extends DocumentModel {
   /**
    * @param {number} id
    * @param {PageSettings} settings
    */
   constructor(id, settings) {
-    super();
-    this.url = `/api/graphs/${id}`;
-    this.settings = settings;
+    super(`/api/graphs/${id}`, "graph");
     /** @type {GraphState} */
     this.state = /** @type {any} */ (null);
+    this.settings = settings;
     /** @type {Map<string, GraphNode>} */
     this.nodes = new Map();
     /** Values shown at once while the server has not answered. @type {Map<string, number[]>} */
@@ -32,13 +28,8 @@ export class GraphModel extends EventTarget {
     this.motifs = new Map();
     /** By node. @type {Map<string, import("../../types.d.ts").Parameter[]>} */
     this.parameters = new Map();
-    this.queue = Promise.resolve();
     /** The nodes whose cards the last state may have changed; null for any. @type {Set<string> | null} */
     this.touched = null;
-    /** Requests and edits under way or queued. */
-    this.waiting = 0;
-    /** The edits among them. */
-    this.unsaved = 0;
     this.variant = "";
     this.shown = "";
     /** What each output is at the pinned pixel that is looked at. @type {Map<string, number[]>} */
@@ -47,8 +38,6 @@ export class GraphModel extends EventTarget {
     this.hasMore = new Set();
     /** What swatches are drawn on: the dome, or a form. */
     this.swatch = kept("swatch", "dome");
-    /** What was last done to the graph by somebody else, or in another tab. */
-    this.elsewhere = "";
   }
 
   /**
@@ -63,18 +52,8 @@ export class GraphModel extends EventTarget {
     this.dispatchEvent(new Event("state"));
   }
 
-  /** Fetches the graph as it is now, after the edits on their way: an answer from before them must not undo them here. */
-  load() {
-    return this.#enqueue(() => this.#fetch());
-  }
-
-  async #fetch() {
-    this.#take(await getJson(`${this.url}?${new URLSearchParams(this.#view)}`));
-    return true;
-  }
-
   /** What the page looks at, and what of it it has already. */
-  get #view() {
+  get view() {
     const { seen = "", shader } = this.state ?? {};
     return { variant: this.variant, shown: this.shown, swatch: this.swatch, shader: shader?.hash ?? "", seen };
   }
@@ -86,21 +65,21 @@ export class GraphModel extends EventTarget {
   catchUp({ graph, revision, motif, words, texture }) {
     if (texture) {
       // One that was deleted is still named by what read it.
-      if (JSON.stringify(this.state?.document ?? "").includes(texture)) void this.#enqueue(() => this.#fetch());
+      if (JSON.stringify(this.state?.document ?? "").includes(texture)) void this.enqueue(() => this.fetch());
       return;
     }
     const isOwn = graph === this.state?.id;
     const isBehind = !!this.state?.document.backdrop_materials.some((one) => one.graph === String(graph));
     if (!isOwn && !isBehind && !(motif && Object.keys(this.state?.kinds ?? {}).length)) return;
-    void this.#enqueue(async () => {
+    void this.enqueue(async () => {
       if (isOwn && revision <= this.state.revision) return true;
       this.elsewhere = words;
-      return this.#fetch();
+      return this.fetch();
     });
   }
 
   /** @param {GraphState} state */
-  #take(state) {
+  take(state) {
     this.touched = mergeInto(state, this.state);
     for (const key of this.live.keys()) this.touched?.add(key.split(".", 1)[0]);
     this.state = state;
@@ -113,14 +92,17 @@ export class GraphModel extends EventTarget {
     this.dispatchEvent(new Event("state"));
   }
 
+  dropped() {
+    this.live.clear();
+    this.touched = null;
+    super.dropped();
+  }
+
   /**
-   * Posts an edit after those before it. Nothing is lost: a silent server is asked again, a stale
-   * revision is caught up with and the edit repeated, a refusal is told with the server's sentence.
    * @param {Operation} operation
-   * @returns {Promise<boolean>} whether the graph took it
    */
   edit(operation) {
-    return this.#enqueue(() => this.#post("operations", { operation }), true);
+    return super.edit(operation);
   }
 
   /**
@@ -136,7 +118,7 @@ export class GraphModel extends EventTarget {
    * @param {{ craft: string, [field: string]: unknown }} craft
    */
   craft(craft) {
-    return this.#enqueue(() => this.#post("crafts", { craft }), true);
+    return this.ask("crafts", { craft });
   }
 
   /** The nodes that the last answer brought, asked for once. */
@@ -144,76 +126,6 @@ export class GraphModel extends EventTarget {
     const { made } = this.state;
     this.state.made = undefined;
     return Array.isArray(made) ? made : [];
-  }
-
-  undo() {
-    return this.#enqueue(async () => this.state.undo !== "" && this.#post("undo", {}), true);
-  }
-
-  redo() {
-    return this.#enqueue(async () => this.state.redo !== "" && this.#post("redo", {}), true);
-  }
-
-  /**
-   * @param {() => Promise<boolean>} work
-   * @param {boolean} [isEdit]
-   * @returns {Promise<boolean>}
-   */
-  #enqueue(work, isEdit = false) {
-    this.waiting += 1;
-    this.unsaved += Number(isEdit);
-    const done = this.queue.then(async () => {
-      try {
-        return await work();
-      } catch (error) {
-        this.live.clear();
-        this.touched = null;
-        tell(error);
-        this.dispatchEvent(new Event("state"));
-        return false;
-      } finally {
-        this.waiting -= 1;
-        this.unsaved -= Number(isEdit);
-        if (!this.waiting) this.dispatchEvent(new Event("idle"));
-      }
-    });
-    this.queue = done.then(() => undefined);
-    return done;
-  }
-
-  /**
-   * @param {string} step
-   * @param {Record<string, unknown>} body
-   * @returns {Promise<boolean>}
-   */
-  async #post(step, body) {
-    /** @type {(() => void) | null} */
-    let closeNotice = null;
-    for (let tries = 0; ; tries += 1) {
-      try {
-        const state = await postJson(`${this.url}/${step}`, { ...this.#view, ...body, revision: this.state.revision });
-        closeNotice?.();
-        this.elsewhere = "";
-        this.#take(state);
-        return true;
-      } catch (error) {
-        if (error instanceof Unreachable) {
-          const words = `${error.message} Your edit is kept and tried again.`;
-          closeNotice ??= notice(words, { wrong: true, stay: true });
-          await new Promise((resolve) => setTimeout(resolve, RETRY));
-        } else if (error instanceof Refused && error.code === "stale-revision" && tries < 20) {
-          const arrived = error.body.since.some((/** @type {any} */ c) => same(c.operation, body.operation));
-          const news = error.body.since.map((/** @type {any} */ c) => c.words).join(", ");
-          await this.#fetch();
-          // An answer lost on its way: the edit is in already.
-          if (arrived && closeNotice) return (closeNotice(), true);
-          notice(`Meanwhile elsewhere: ${news || "the graph changed"}. Your edit was made on top of it.`);
-        } else {
-          closeNotice?.();
-          throw error;
-        }
-      }
-    }
   }
 
   /** @param {string} variant */
@@ -234,9 +146,9 @@ export class GraphModel extends EventTarget {
 
   /** @param {() => void} change */
   #look(change) {
-    return this.#enqueue(async () => {
+    return this.enqueue(async () => {
       change();
-      return this.#fetch();
+      return this.fetch();
     });
   }
 
@@ -329,15 +241,6 @@ export class GraphModel extends EventTarget {
   setBy(variant, parameter) {
     const own = this.state.document.variants.find(({ id }) => id === variant)?.values[parameter];
     return own ?? this.state.inherited[variant]?.[parameter];
-  }
-
-  /**
-   * Posts to the graph what the server turns into an edit, such as making a motif.
-   * @param {string} step
-   * @param {Record<string, unknown>} body
-   */
-  ask(step, body) {
-    return this.#enqueue(() => this.#post(step, body), true);
   }
 
   /**
