@@ -10,10 +10,7 @@ from tests.support.browser import array_of, lit, wait_until
 from tests.support.databases import graph_id
 
 
-@lit
-class Looking(WorkbenchCase):
-    pixel_ratio = 1.0
-
+class StageCase(WorkbenchCase):
     def pixel(self, x: int, y: int) -> np.ndarray:
         """The stage's picture at a place of the page, from the upper left corner of the canvas."""
         ask = """async ([x, y]) => {
@@ -26,6 +23,24 @@ class Looking(WorkbenchCase):
     def pins(self) -> list[str]:
         return self.page.locator("#pins li").all_inner_texts()
 
+    def more(self, entry: str) -> None:
+        self.page.locator("#stage-more").click()
+        self.page.get_by_role("menuitem", name=entry).click()
+
+    def seen(self) -> np.ndarray:
+        """What the canvas itself shows, wipe and all, (rows, columns, 4) from the top."""
+        self.settle()
+        wait_until("it is at its best", lambda: self.page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
+        shot = self.page.locator("#stage").screenshot()
+        box = self.page.locator("#stage").bounding_box()
+        found = cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR)
+        return cv2.resize(found, (round(box["width"]), round(box["height"])), interpolation=cv2.INTER_NEAREST).astype(
+            int
+        )
+
+
+@lit
+class Looking(StageCase):
     def test_a_pin_tells_every_card_what_is_there(self) -> None:
         self.open("Ferry enamel")
         stage = self.page.locator("#stage")
@@ -81,62 +96,6 @@ class Looking(WorkbenchCase):
         wait_until("the first light", lambda: self.page.evaluate("() => moth.stage.rig") == "open_dock")
         np.testing.assert_allclose(self.pixels().astype(int), lit, atol=1)
 
-    def more(self, entry: str) -> None:
-        self.page.locator("#stage-more").click()
-        self.page.get_by_role("menuitem", name=entry).click()
-
-    def seen(self) -> np.ndarray:
-        """What the canvas itself shows, wipe and all, (rows, columns, 4) from the top."""
-        self.settle()
-        wait_until("it is at its best", lambda: self.page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
-        shot = self.page.locator("#stage").screenshot()
-        return cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR).astype(int)
-
-    def test_two_pictures_are_parted_by_an_edge(self) -> None:
-        self.open("Ferry enamel")
-        wait_until("it is sharp", lambda: not self.page.evaluate("() => moth.stage.isBusy"))
-        red = self.seen()
-        self.more("Compare with")
-        self.page.get_by_role("menuitem", name="Night ferry").click()
-        edge = self.page.get_by_role("slider", name="Edge between the two pictures")
-        edge.wait_for()
-        wait_until("night is on the left", lambda: np.abs(self.seen() - red)[60:260, 120:200].mean() > 8)
-        half = self.seen().shape[1] // 2
-        right = slice(half + 24, half + 110)
-        np.testing.assert_allclose(self.seen()[80:240, right], red[80:240, right], atol=2)
-        edge.focus()
-        for _ in range(8):
-            self.page.keyboard.press("ArrowRight")
-        self.assertEqual(edge.get_attribute("aria-valuenow"), "66")
-        wait_until("more of the night", lambda: np.abs(self.seen() - red)[80:240, half + 10 : half + 50].mean() > 4)
-        self.page.get_by_role("button", name="Stop comparing").click()
-        wait_until("whole again", lambda: np.abs(self.seen() - red).mean() < 1)
-        self.type_value("base_coat", "roughness", "0.9", [0.9])
-        self.more("Compare with")
-        self.page.get_by_role("menuitem", name="Before the last edit").click()
-        left = slice(100, half - 24)
-        wait_until("before is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
-        self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 1)
-        self.page.get_by_role("button", name="Stop comparing").click()
-        self.page.get_by_role("button", name="Undo").click()
-        wait_until("glossy again", lambda: np.abs(self.seen() - red).mean() < 1)
-        self.page.evaluate("""async () => {
-            const { postJson } = await import("moth/api.js");
-            await postJson(`${moth.model.url}/versions`, { name: "Glossy" });
-            await moth.model.edit({ op: "set_value", node: "face_tint", input: "value", value: [0, 0.3, 0] });
-        }""")
-        wait_until("it is green", lambda: np.abs(self.seen() - red)[80:240, left].mean() > 5)
-        self.more("Compare with")
-        self.page.get_by_role("menuitem", name="Version: Glossy").click()
-        wait_until("the version is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
-        self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 5)
-        self.page.get_by_role("button", name="On the right: As it is").click()
-        self.page.get_by_role("menuitem", name="Version: Glossy").click()
-        wait_until("one version beside another", lambda: np.abs(self.seen() - red)[80:240, right].mean() < 1)
-        self.page.get_by_role("button", name="On the left: Version: Glossy").click()
-        self.page.get_by_role("menuitem", name="As it is").click()
-        wait_until("the graph is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() > 5)
-
     def test_pictures_are_saved(self) -> None:
         self.open("Basin water")
         wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
@@ -164,23 +123,6 @@ class Looking(WorkbenchCase):
         tiles = [sheet[:300, i * 480 : i * 480 + 480, :3].astype(int) for i in range(3)]
         self.assertGreater(min(np.abs(tiles[0] - t).mean() for t in tiles[1:]), 1)
 
-    def test_time_goes_by_steps_at_other_speeds_and_in_loops(self) -> None:
-        self.open("Basin water")
-        clock = self.page.locator("#timeline-clock")
-        for _ in range(6):
-            self.page.get_by_role("button", name="+ step").click()
-        wait_until("six steps on", lambda: clock.inner_text() == "0:00.2 paused")
-        self.page.get_by_role("button", name="− step").click()
-        self.page.locator("#loop").select_option("2")
-        self.page.locator("#time").fill("1.9")
-        wait_until("near the end", lambda: clock.inner_text() == "0:01.9 paused")
-        self.page.locator("#speed").select_option("2")
-        self.page.get_by_role("button", name="Play time").click()
-        wait_until("begun again", lambda: self.page.evaluate("() => moth.stage.time") < 1.5)
-        self.page.get_by_role("button", name="Pause time").click()
-        self.page.get_by_role("button", name="To the start").click()
-        wait_until("at the start", lambda: clock.inner_text() == "0:00.0 paused")
-
     def test_decals_are_placed_on_what_lies_behind(self) -> None:
         self.open("Lock keepers' marks")
         loaded = "() => !!moth.stage.backdrop.loaded"
@@ -207,38 +149,6 @@ class Looking(WorkbenchCase):
         wait_until("the first ones", lambda: count() == 6 and not self.state("document")["decals"])
         self.page.locator("#backdrop").select_option("")
         self.page.locator("#problems", has_text="nothing is seen").wait_for()
-
-    def test_a_part_of_the_backdrop_has_the_surface_of_a_graph_and_follows_it(self) -> None:
-        self.open("Lock keepers' marks")
-        self.page.locator("#backdrop").select_option("wall_and_floor")
-        wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
-
-        def differs(what: str, other: np.ndarray) -> np.ndarray:
-            wait_until(what, lambda: np.abs(self.pixels().astype(int) - other).mean() > 0.3)
-            return self.pixels().astype(int)
-
-        bare = self.pixels().astype(int)
-        self.more("Views and turning")
-        self.page.get_by_role("menuitem", name="Surfaces of the backdrop").click()
-        sheet = self.page.get_by_role("dialog", name="Surfaces of the backdrop")
-        sheet.get_by_label("Surface of Post").select_option(label="Ferry enamel")
-        surfaced = differs("it has a surface of its own", bare)
-        sheet.get_by_label("Variant of Post").select_option(label="Night ferry")
-        differs("so is its variant", surfaced)
-        sheet.get_by_label("Variant of Post").select_option(label="Defaults")
-        wait_until("as before", lambda: np.abs(self.pixels().astype(int) - surfaced).mean() < 0.01)
-        sheet.get_by_role("button", name="Close").click()
-        other = self.page.context.new_page()
-        other.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, 'Ferry enamel')}")
-        other.wait_for_function("() => window.moth?.stage.isReady")
-        other.evaluate(
-            "() => moth.model.edit({ op: 'set_value', node: 'face_tint', input: 'value', value: [0, 1, 0] })"
-        )
-        other.close()
-        differs("it follows the graph", surfaced)
-        for _ in range(3):
-            self.page.keyboard.press("Control+z")
-        wait_until("its own again", lambda: np.abs(self.pixels().astype(int) - bare).mean() < 0.01)
 
     def test_what_lies_behind_is_drawn_anew_where_it_would_differ(self) -> None:
         self.open("Basin water")
@@ -306,6 +216,125 @@ class Looking(WorkbenchCase):
         off = np.abs(smooth - plain).max(axis=-1)
         beside = np.maximum(off[top], off[np.maximum(top[0] - 1, 0), top[1]])
         self.assertGreater((beside[ends] > 3).mean(), 0.3, "what lies behind ends so too")
+
+    def test_a_backdrop_shows_through(self) -> None:
+        self.new_graph()
+        self.page.locator("#form").select_option("plane")
+        self.page.locator("#backdrop").select_option("lock_basin")
+        wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
+        solid = self.pixels().astype(int)
+        opacity = self.page.locator(".channel [data-focus='dock.opacity']")
+        opacity.fill("0")
+        opacity.press("Enter")
+        wait_until("it is clear", lambda: self.nodes()["dock"].get("values", {}).get("opacity") == [0])
+        np.testing.assert_allclose(self.pixels().astype(int), solid, atol=1, err_msg="solid hides what is behind")
+        self.page.locator("#kind").select_option("see_through")
+        wait_until("it is see-through", lambda: self.state("document")["kind"] == "see_through")
+        clear = self.pixels().astype(int)
+        self.assertGreater(np.abs(clear - solid).mean(), 4)
+        self.page.evaluate("() => ((moth.stage.mesh.visible = false), moth.stage.invalidate())")
+        bare = array_of(self.page, "() => moth.stage.snapshot(48, 48)").reshape(48, 48, 4)
+        self.assertLess(np.abs(bare.astype(int) - clear).mean(), 1.0, "all that is seen is what lies behind")
+
+
+@lit
+class Comparing(StageCase):
+    # What is compared is large and made the same way: few pixels say as much.
+    pixel_ratio = 0.25
+
+    def test_two_pictures_are_parted_by_an_edge(self) -> None:
+        self.open("Ferry enamel")
+        wait_until("it is sharp", lambda: not self.page.evaluate("() => moth.stage.isBusy"))
+        red = self.seen()
+        self.more("Compare with")
+        self.page.get_by_role("menuitem", name="Night ferry").click()
+        edge = self.page.get_by_role("slider", name="Edge between the two pictures")
+        edge.wait_for()
+        wait_until("night is on the left", lambda: np.abs(self.seen() - red)[60:260, 120:200].mean() > 8)
+        half = self.seen().shape[1] // 2
+        right = slice(half + 24, half + 110)
+        np.testing.assert_allclose(self.seen()[80:240, right], red[80:240, right], atol=2)
+        edge.focus()
+        for _ in range(8):
+            self.page.keyboard.press("ArrowRight")
+        self.assertEqual(edge.get_attribute("aria-valuenow"), "66")
+        wait_until("more of the night", lambda: np.abs(self.seen() - red)[80:240, half + 10 : half + 50].mean() > 4)
+        self.page.get_by_role("button", name="Stop comparing").click()
+        wait_until("whole again", lambda: np.abs(self.seen() - red).mean() < 1)
+        self.type_value("base_coat", "roughness", "0.9", [0.9])
+        self.more("Compare with")
+        self.page.get_by_role("menuitem", name="Before the last edit").click()
+        left = slice(100, half - 24)
+        wait_until("before is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
+        self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 1)
+        self.page.get_by_role("button", name="Stop comparing").click()
+        self.page.get_by_role("button", name="Undo").click()
+        wait_until("glossy again", lambda: np.abs(self.seen() - red).mean() < 1)
+        self.page.evaluate("""async () => {
+            const { postJson } = await import("moth/api.js");
+            await postJson(`${moth.model.url}/versions`, { name: "Glossy" });
+            await moth.model.edit({ op: "set_value", node: "face_tint", input: "value", value: [0, 0.3, 0] });
+        }""")
+        wait_until("it is green", lambda: np.abs(self.seen() - red)[80:240, left].mean() > 5)
+        self.more("Compare with")
+        self.page.get_by_role("menuitem", name="Version: Glossy").click()
+        wait_until("the version is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() < 1)
+        self.assertGreater(np.abs(self.seen() - red)[80:240, right].mean(), 5)
+        self.page.get_by_role("button", name="On the right: As it is").click()
+        self.page.get_by_role("menuitem", name="Version: Glossy").click()
+        wait_until("one version beside another", lambda: np.abs(self.seen() - red)[80:240, right].mean() < 1)
+        self.page.get_by_role("button", name="On the left: Version: Glossy").click()
+        self.page.get_by_role("menuitem", name="As it is").click()
+        wait_until("the graph is on the left", lambda: np.abs(self.seen() - red)[80:240, left].mean() > 5)
+
+    def test_time_goes_by_steps_at_other_speeds_and_in_loops(self) -> None:
+        self.open("Basin water")
+        clock = self.page.locator("#timeline-clock")
+        for _ in range(6):
+            self.page.get_by_role("button", name="+ step").click()
+        wait_until("six steps on", lambda: clock.inner_text() == "0:00.2 paused")
+        self.page.get_by_role("button", name="− step").click()
+        self.page.locator("#loop").select_option("2")
+        self.page.locator("#time").fill("1.9")
+        wait_until("near the end", lambda: clock.inner_text() == "0:01.9 paused")
+        self.page.locator("#speed").select_option("2")
+        self.page.get_by_role("button", name="Play time").click()
+        wait_until("begun again", lambda: self.page.evaluate("() => moth.stage.time") < 1.5)
+        self.page.get_by_role("button", name="Pause time").click()
+        self.page.get_by_role("button", name="To the start").click()
+        wait_until("at the start", lambda: clock.inner_text() == "0:00.0 paused")
+
+    def test_a_part_of_the_backdrop_has_the_surface_of_a_graph_and_follows_it(self) -> None:
+        self.open("Lock keepers' marks")
+        self.page.locator("#backdrop").select_option("wall_and_floor")
+        wait_until("the wall is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
+
+        def differs(what: str, other: np.ndarray) -> np.ndarray:
+            wait_until(what, lambda: np.abs(self.pixels().astype(int) - other).mean() > 0.3)
+            return self.pixels().astype(int)
+
+        bare = self.pixels().astype(int)
+        self.more("Views and turning")
+        self.page.get_by_role("menuitem", name="Surfaces of the backdrop").click()
+        sheet = self.page.get_by_role("dialog", name="Surfaces of the backdrop")
+        sheet.get_by_label("Surface of Post").select_option(label="Ferry enamel")
+        surfaced = differs("it has a surface of its own", bare)
+        sheet.get_by_label("Variant of Post").select_option(label="Night ferry")
+        differs("so is its variant", surfaced)
+        sheet.get_by_label("Variant of Post").select_option(label="Defaults")
+        wait_until("as before", lambda: np.abs(self.pixels().astype(int) - surfaced).mean() < 0.01)
+        sheet.get_by_role("button", name="Close").click()
+        other = self.page.context.new_page()
+        other.goto(f"{self.live.url}/graphs/{graph_id(self.live.engine, 'Ferry enamel')}")
+        other.wait_for_function("() => window.moth?.stage.isReady")
+        other.evaluate(
+            "() => moth.model.edit({ op: 'set_value', node: 'face_tint', input: 'value', value: [0, 1, 0] })"
+        )
+        other.close()
+        differs("it follows the graph", surfaced)
+        for _ in range(3):
+            self.page.keyboard.press("Control+z")
+        wait_until("its own again", lambda: np.abs(self.pixels().astype(int) - bare).mean() < 0.01)
 
     def test_variants_stand_side_by_side_and_take_from_one_another(self) -> None:
         self.open("Ferry enamel")
@@ -379,22 +408,3 @@ class Looking(WorkbenchCase):
         wait_until("it is measured", lambda: self.page.evaluate("() => moth.stage.automatic") is not None)
         view("Expose as the light says")
         self.assertEqual(self.page.evaluate("() => moth.stage.uniforms.exposure.value"), 0.72)
-
-    def test_a_backdrop_shows_through(self) -> None:
-        self.new_graph()
-        self.page.locator("#form").select_option("plane")
-        self.page.locator("#backdrop").select_option("lock_basin")
-        wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
-        solid = self.pixels().astype(int)
-        opacity = self.page.locator(".channel [data-focus='dock.opacity']")
-        opacity.fill("0")
-        opacity.press("Enter")
-        wait_until("it is clear", lambda: self.nodes()["dock"].get("values", {}).get("opacity") == [0])
-        np.testing.assert_allclose(self.pixels().astype(int), solid, atol=1, err_msg="solid hides what is behind")
-        self.page.locator("#kind").select_option("see_through")
-        wait_until("it is see-through", lambda: self.state("document")["kind"] == "see_through")
-        clear = self.pixels().astype(int)
-        self.assertGreater(np.abs(clear - solid).mean(), 4)
-        self.page.evaluate("() => ((moth.stage.mesh.visible = false), moth.stage.invalidate())")
-        bare = array_of(self.page, "() => moth.stage.snapshot(48, 48)").reshape(48, 48, 4)
-        self.assertLess(np.abs(bare.astype(int) - clear).mean(), 1.0, "all that is seen is what lies behind")

@@ -108,6 +108,7 @@ function openStack(model) {
   viewer.before = null;
   viewer.show(null);
   byId("nothing").hidden = true;
+  listLevels(1);
   maker.open(model);
   showTab(true);
 }
