@@ -30,7 +30,7 @@ class WorkbenchCase(BrowserCase, LiveCase):
     def settle(self) -> None:
         """Until no edit is on its way and the stage shows the newest shader."""
         ask = "() => !!window.moth?.model.state && moth.model.waiting === 0 && moth.stage.isReady && moth.pane.placing.isSettled"
-        wait_until("the workbench settled", lambda: self.page.evaluate(ask))
+        self.page.wait_for_function(ask)
 
     # Reading
 

@@ -61,7 +61,7 @@ def wait_until(what: str, condition: Callable[[], Any], patience: float = PATIEN
             return found
         if time.monotonic() > deadline:
             raise AssertionError(f"did not happen in {patience:.0f} s: {what}")
-        time.sleep(0.03)
+        time.sleep(0.015)
 
 
 # Handing over a list of numbers, or a large object, takes a hundred times as long as one text.
@@ -104,6 +104,8 @@ class BrowserCase(unittest.TestCase):
     page: Page
     # For tests that look at the page's own pixels; others get few.
     pixel_ratio: ClassVar[float] = 0.0
+    # For tests of what moves by itself; for others it is at its place at once.
+    slides: ClassVar[bool] = False
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -116,7 +118,12 @@ class BrowserCase(unittest.TestCase):
         )
         # Few pixels: the page is laid out the same, and pictures of the stage are taken at sizes of their own.
         scale = self.pixel_ratio or (0.5 if self.is_lit else 0.25)
-        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800}, device_scale_factor=scale)
+        self.context = self.browser.new_context(
+            viewport={"width": 1280, "height": 800},
+            device_scale_factor=scale,
+            # Cards that slide to their places are waited for at every edit.
+            reduced_motion="no-preference" if self.slides else "reduce",
+        )
         self.addCleanup(self.context.close)
         self.context.set_default_timeout(PATIENCE * 1000)
         self.said: list[str] = []

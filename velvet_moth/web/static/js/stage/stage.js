@@ -352,11 +352,12 @@ export class Stage extends EventTarget {
     else if (this.isAtBest || this.resolution.isMoving) return;
     else if (this.samples >= 0) this.#ask();
     // Where a picture takes long, a hand that comes back would have to wait for it: it is likely to come soon.
-    else this.calming = window.setTimeout(() => this.#calm(), Math.max(CALM, PATIENCE * spent));
+    else this.calming = window.setTimeout(() => this.finish(), Math.max(CALM, PATIENCE * spent));
   }
 
-  /** Nothing has happened for a while: there is time for smooth edges. */
-  #calm() {
+  /** Draws the picture at its best. It does so by itself once nothing has happened for a while: then there is time for smooth edges. */
+  finish() {
+    clearTimeout(this.calming);
     this.samples = 0;
     this.#ask();
   }
