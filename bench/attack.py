@@ -1,4 +1,4 @@
-"""The server under fire: random calls, and people who edit beside a crowd. Run: .venv/bin/python -m bench.attack [CALLS]
+"""The server under fire: random calls, and people who edit beside a crowd. Run: .venv/bin/python -m bench.attack [CALLS], of each address
 
 Prints the answers by status, the slowest call, what memory grew by, and how long ten people wait for their edits, alone
 (the baseline of the same process) and beside 60 silent, 60 half-sent and 24 slow connections.
@@ -17,7 +17,7 @@ from tests.support.fuzz import fuzz
 from velvet_moth.store.database import make_engine
 from velvet_moth.web.app import create_app
 
-CALLS = 20_000
+CALLS = 280
 ROUNDS = 4
 PEOPLE = 10
 EDITS = 6
@@ -26,7 +26,7 @@ LONGEST = 1.0
 
 
 def calls(count: int) -> None:
-    """Random calls in a few rounds: memory may grow while caches fill, in the first one, and not after it."""
+    """So many random calls of each address in a few rounds: memory may grow while caches fill, in the first one, and not after it."""
     with database() as address:
         engine = make_engine(address)
         app = create_app(engine, "a secret for benches")

@@ -42,7 +42,7 @@ def main(home: str) -> None:
         wait_until("the pictures are loaded", lambda: page.evaluate(loaded))
         shoot(page, "library")
         page.goto(f"{home}/textures")
-        still = "() => !room.maker.isLooking && !!room.viewer.levels"
+        still = "() => !room.stack.isLooking && !!room.viewer.levels"
         for tile, name, tab in (
             ("Dock leaf colour", "textures", "How it is made"),
             ("Chalk marks", "atlas", "How it is made"),

@@ -15,6 +15,10 @@ from tests.support.live import LiveCase
 class WorkbenchCase(BrowserCase, LiveCase):
     """A live server with the demo, and hands for the workbench."""
 
+    @classmethod
+    def site(cls) -> str:
+        return f"{cls.live.url}/api/caches"
+
     # Going places
 
     def open(self, title: str) -> None:

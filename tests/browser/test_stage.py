@@ -282,7 +282,7 @@ class Comparing(StageCase):
         half = red.shape[1] // 2
         left, right = slice(100, half - 24), slice(half + 24, half + 110)
         self.page.evaluate("""async () => {
-            const { postJson } = await import("moth/api.js");
+            const { postJson } = await import("moth/base/api.js");
             await postJson(`${moth.model.url}/versions`, { name: "Glossy" });
             await moth.model.edit({ op: "set_value", node: "face_tint", input: "value", value: [0, 0.3, 0] });
         }""")

@@ -47,7 +47,7 @@ class Room(WorkbenchCase):
 
     def still(self) -> None:
         wait_until(
-            "the preview is there", lambda: self.page.evaluate("() => !room.maker.isLooking && !!room.viewer.levels")
+            "the preview is there", lambda: self.page.evaluate("() => !room.stack.isLooking && !!room.viewer.levels")
         )
 
     def value_at(self, u: float, v: float) -> str:

@@ -1,11 +1,13 @@
 """The surface model: no light is lost or made, and every lobe is what its integral says."""
 
 import unittest
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from tests.support.graphs import checked
 from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import Bindings, surface
 from velvet_moth.core.language.interpreters.evaluate import evaluate
@@ -21,11 +23,17 @@ from velvet_moth.core.lighting.environment import (
     imported_map,
 )
 from velvet_moth.core.lighting.harmonics import diffuse_around, harmonics_inputs
+from velvet_moth.core.lighting.layers import facing_normal, strands, world_normal
 from velvet_moth.core.lighting.lobes import highlight, sheen_lobe, strand_highlight
 from velvet_moth.core.lighting.model import radiance, seen_through
 from velvet_moth.core.lighting.response import response_table
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts
+from velvet_moth.core.lighting.shown import appearance
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.tracing.exposure import KEY, MOST, automatic_exposure
+from velvet_moth.core.render.tracing.reference import points_of
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.demo.sketch import Sketch
 
 ROUGHNESSES = (0.05, 0.2, 0.5, 0.8, 1.0)
 COSINES = np.array([0.08, 0.2, 0.4, 0.7, 0.95, 1.0])
@@ -59,6 +67,7 @@ def point(view: np.ndarray, light: np.ndarray, sun: float, around: Texture | Non
         "sun_direction": light.astype(np.float32),
         "sun_colour": vector(sun, sun, sun),
         "normal": vector(0, 0, 1),
+        "moved_normal": vector(0, 0, 1),
         "tangent": vector(1, 0, 0, 1),
         "rig_turn": np.float32(0),
         **harmonics_inputs(np.zeros((9, 3), np.float32) if around is None else diffuse_harmonics(around)),
@@ -182,6 +191,44 @@ class Lobes(unittest.TestCase):
         tilted = np.array([[0.5, 0, 0.866], [0, 0.5, 0.866]]).T[:, None, :]
         found = evaluate([strand(0.8)], Bindings(point(up, tilted, 1.0)))[0][0]
         self.assertGreater(found[0], 2 * found[1])
+
+
+class Normals(unittest.TestCase):
+    """The normal that is lit, held against the geometry of the form."""
+
+    def lit_normal(self, s: Sketch) -> np.ndarray:
+        """In the middle of what is seen of a plane, of the Normal channel."""
+        graph = checked(s.graph())
+        lowered = lower(graph)
+        scene = replace(Scene.of("plane"), backdrop="")
+        stage = points_of(scene, appearance(lowered.surface), graph.uniform_values(), {}, (48, 48))
+        (found,) = stage.evaluate([world_normal(lowered.surface["normal"], facing_normal())])
+        return found[:, stage.hit].reshape(3, -1).mean(axis=1)
+
+    def test_what_is_wired_in_the_world_stays_there_on_a_moved_form(self) -> None:
+        """A plane that rises by half: its normal is (-1, 2, 0) over the root of 5, whichever way it comes to the dock."""
+        slope = np.array([-1.0, 2.0, 0.0]) / np.sqrt(5.0)
+        for wired in ("", "@face.normal", "@back.vector", "@moved.normal"):
+            s = Sketch("Slope")
+            s.add("place", "position")
+            s.add("parts", "split_three", vector="@place.position")
+            s.add("rise", "multiply", a="@parts.x", b=0.5)
+            s.add("shift", "combine_three", y="@rise.result")
+            s.add("face", "face_normal")
+            s.add("back", "change_space", direction="@face.world", settings={"way": "world to tangent"})
+            s.add("moved", "offset_normal", offset="@shift.vector")
+            s.dock(offset="@shift.vector", **({"normal": wired} if wired else {}))
+            np.testing.assert_allclose(self.lit_normal(s), slope, atol=2e-3, err_msg=wired)
+
+    def test_the_back_of_a_sheet_has_its_normal_reversed_whole(self) -> None:
+        view = np.array([0.0, 0.0, -1.0]).reshape(3, 1, 1)
+        for is_front, side in ((1, 1.0), (0, -1.0)):
+            bindings = Bindings({**point(view, view, 1.0), "is_front": np.float32(is_front)})
+            for mapped in ((0.5, 0.0, 0.866), (0.0, 0.5, 0.866), (0.3, -0.4, 0.866)):
+                (found,) = evaluate([world_normal(constant(*mapped), facing_normal())], bindings)
+                np.testing.assert_allclose(found.reshape(3), side * np.array(mapped), atol=1e-3)
+            (along,) = evaluate([strands(constant(0.6, 0.8), facing_normal())], bindings)
+            np.testing.assert_allclose(along.reshape(3), (0.6, 0.8, 0.0), atol=1e-5, err_msg="the same from both sides")
 
 
 class Around(unittest.TestCase):

@@ -56,7 +56,9 @@ class WholePictures(unittest.TestCase):
         for key in ("reeds", "mooring", "box"):
             stage = points_of(Scene.of(key), PLAIN, {}, {}, (96, 96))
             self.assertGreater(len(stage.seen.torn), 50)
-            turned, own = stage.evaluate([moved_normal(surface("normal"), nothing), surface("normal")])
+            turned, own = stage.evaluate(
+                [moved_normal(surface("normal"), nothing, surface("position")), surface("normal")]
+            )
             agreement = np.sum(turned * own, axis=0)[stage.hit]
             self.assertGreater(float(np.quantile(agreement, 0.01)), 0.999, key)
 

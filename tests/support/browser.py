@@ -20,6 +20,8 @@ ARGUMENTS = (
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    # The pages of a site share a process.
+    "--process-per-site",
 )
 # Waiting ends with what is waited for; a test machine that stutters must not end it before.
 PATIENCE = 120.0
@@ -96,10 +98,16 @@ def one_browser() -> tuple[Playwright, Browser]:
 
 
 class BrowserCase(unittest.TestCase):
-    """One browser for the process, one fresh page for each test."""
+    """One browser for the process, a fresh page for each test.
+
+    The pages of a class share what the browser keeps of their site, its process too: most of the time of opening a page
+    goes into that. Cookies, settings and permissions of one test are gone in the next one.
+    """
 
     playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
+    # By whether they are lit: a context, and a page of the site that keeps its process.
+    contexts: ClassVar[dict[bool, tuple[BrowserContext, Page]]]
     context: BrowserContext
     page: Page
     # For tests that look at the page's own pixels; others get few.
@@ -111,27 +119,42 @@ class BrowserCase(unittest.TestCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.playwright, cls.browser = one_browser()
+        cls.contexts = {}
+
+    @classmethod
+    def site(cls) -> str:
+        """An address of the site whose pages are opened; empty for pages of no site."""
+        return ""
 
     def setUp(self) -> None:
         self.is_lit = any(
             getattr(marked, "is_lit", False) for marked in (type(self), getattr(self, self._testMethodName))
         )
+        if self.is_lit not in self.contexts:
+            self.contexts[self.is_lit] = self._new_context()
+        self.context, self.kept = self.contexts[self.is_lit]
+        self.said: list[str] = []
+        self.page = self.watched(self.context.new_page())
+
+    def _new_context(self) -> tuple[BrowserContext, Page]:
         # Few pixels: the page is laid out the same, and pictures of the stage are taken at sizes of their own.
         scale = self.pixel_ratio or (0.5 if self.is_lit else 0.25)
-        self.context = self.browser.new_context(
+        context = self.browser.new_context(
             viewport={"width": 1280, "height": 800},
             device_scale_factor=scale,
             # Cards that slide to their places are waited for at every edit.
             reduced_motion="no-preference" if self.slides else "reduce",
         )
-        self.addCleanup(self.context.close)
-        self.context.set_default_timeout(PATIENCE * 1000)
-        self.said: list[str] = []
+        self.addClassCleanup(context.close)
+        context.set_default_timeout(PATIENCE * 1000)
         # Somebody who has seen the hints; the test of the hints begins anew.
-        self.context.add_init_script("localStorage.getItem('moth.hint') ?? localStorage.setItem('moth.hint', '99')")
+        context.add_init_script("localStorage.getItem('moth.hint') ?? localStorage.setItem('moth.hint', '99')")
         if not self.is_lit:
-            self.context.add_init_script(UNLIT)
-        self.page = self.watched(self.context.new_page())
+            context.add_init_script(UNLIT)
+        kept = context.new_page()
+        if self.site():
+            kept.goto(self.site())
+        return context, kept
 
     def watched(self, page: Page) -> Page:
         page.on("console", lambda m: self.said.append(m.text) if m.type == "error" else None)
@@ -139,4 +162,12 @@ class BrowserCase(unittest.TestCase):
         return page
 
     def tearDown(self) -> None:
-        self.assertEqual(self.said, [], "the console was clean")
+        said = list(self.said)
+        for page in self.context.pages:
+            if page is not self.kept:
+                page.close()
+        self.context.clear_cookies()
+        self.context.clear_permissions()
+        if self.site():
+            self.kept.evaluate("() => localStorage.clear()")
+        self.assertEqual(said, [], "the console was clean")

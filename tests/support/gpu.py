@@ -39,6 +39,7 @@ def square_inputs(u: np.ndarray, v: np.ndarray) -> dict[str, np.ndarray]:
         "moved_position": position,
         "object_position": position,
         "normal": filled(0, 0, 1),
+        "moved_normal": filled(0, 0, 1),
         "object_normal": filled(0, 0, 1),
         "tangent": filled(1, 0, 0, 1),
         "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),

@@ -340,7 +340,7 @@ class Safety(WebCase):
     def test_shipped_files_are_kept_for_ever_and_nothing_else_is_served(self) -> None:
         page = self.client.get(f"/graphs/{graph_id(self.engine, 'Ferry enamel')}").text
         tree = page.split("/assets/")[1].split("/")[0]
-        script = self.client.get(f"/assets/{tree}/js/dom.js")
+        script = self.client.get(f"/assets/{tree}/js/base/dom.js")
         self.assertIn("immutable", script.headers["Cache-Control"])
         for path in ("../app.py", "..%2fapp.py", "js/../../app.py"):
             self.assertEqual(self.client.get(f"/assets/{tree}/{path}").status_code, 404)

@@ -5,10 +5,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.catalogue.ports import Input
 from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.parts import fit, fitting_part
-from velvet_moth.core.language.types import P_FLEXIBLE, PortType, can_carry
+from velvet_moth.core.language.types import PortType, can_carry
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -17,11 +16,6 @@ from velvet_moth.core.operations.checks import check_input, node_of
 
 # What a texture reading offers to an input that takes one number: it tells something wherever any channel does.
 _TELLING_OUTPUT = "luminance"
-
-
-def taken_type(lowered: LoweredGraph, node: Node, declared: Input) -> PortType:
-    """The type an input takes now; a flexible one takes anything that is a number or several."""
-    return declared.type if declared.type is P_FLEXIBLE else lowered.input_types[node.id, declared.key]
 
 
 def fitted_source(lowered: LoweredGraph, source: Source, taken: PortType) -> Source | None:
@@ -52,7 +46,7 @@ def takers(lowered: LoweredGraph, nodes: Sequence[str]) -> list[Taker]:
     graph = lowered.graph
     before = set(graph.upstream(node_of(graph, key).id for key in nodes))
     ends = [
-        (node.id, declared.key, taken_type(lowered, node, declared))
+        (node.id, declared.key, declared.type)
         for node in graph.nodes.values()
         if node.id not in before
         for declared in node.kind.inputs.values()
@@ -93,7 +87,7 @@ class Join:
         lowered = lower(graph)
         asked = Source(giver.id, self.from_output)
         # What fits in no way is wired as asked, and shown with its mends.
-        source = fitted_source(lowered, asked, taken_type(lowered, node, node.kind.inputs[self.input])) or asked
+        source = fitted_source(lowered, asked, node.kind.inputs[self.input].type) or asked
         if self.taken_from and self.taken_from != (self.node, self.input):
             taken = node_of(graph, self.taken_from[0])
             if self.taken_from[1] in taken.wires:
@@ -126,7 +120,7 @@ class JoinAll:
                 continue
             source = Source(key, next(iter(giver.kind.outputs)))
             for at, name in enumerate(keys):
-                found = fitted_source(lowered, source, taken_type(lowered, goal, goal.kind.inputs[name]))
+                found = fitted_source(lowered, source, goal.kind.inputs[name].type)
                 if found is not None:
                     steps.append(Wire.of(goal.id, name, found))
                     keys = keys[at + 1 :]

@@ -6,7 +6,7 @@ from typing import Literal
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.values import fits
-from velvet_moth.core.editing.joining import fitted_source, taken_type
+from velvet_moth.core.editing.joining import fitted_source
 from velvet_moth.core.language.types import P_FLEXIBLE, can_carry
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import (
@@ -54,7 +54,7 @@ class InsertNode:
         arriving = [
             (k, found)
             for k, i in node.kind.inputs.items()
-            if i.wirable and (found := fitted_source(lowered, source, taken_type(lowered, node, i)))
+            if i.wirable and (found := fitted_source(lowered, source, i.type))
         ]
         # The whole value rather than a part of it, its own type rather than a wider one.
         given = lowered.types[source.whole]
@@ -66,7 +66,7 @@ class InsertNode:
         steps.append(Wire.of(key, *arriving[0]))
         after, _ = steps[-1].apply(after)
         lowered = lower(after, before=lowered)
-        taken = taken_type(lowered, reader, reader.kind.inputs[self.input])
+        taken = reader.kind.inputs[self.input].type
         leaving = (fitted_source(lowered, Source(key, output), taken) for output in node.kind.outputs)
         onward = next((found for found in leaving if found is not None), None)
         if onward is None:

@@ -6,7 +6,7 @@ from typing import Literal
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.values import Value, fresh_id
-from velvet_moth.core.editing.joining import fitted_source, taken_type
+from velvet_moth.core.editing.joining import fitted_source
 from velvet_moth.core.language.types import P_BOOL, P_COLOUR, P_TEXTURE, PortType
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, AddParameter, Batch, MoveNodes, Operation, RemoveParameter, Wire
@@ -79,7 +79,7 @@ class ShareParameter:
             return Batch(tuple(steps), words)
         source = Source(owner.id, next(iter(owner.kind.outputs)))
         lowered = lower(after)
-        found = fitted_source(lowered, source, taken_type(lowered, goal, goal.kind.inputs[self.input]))
+        found = fitted_source(lowered, source, goal.kind.inputs[self.input].type)
         if found is None:
             raise OperationRefused(
                 f"{parameter.name} does not fit {goal.kind.inputs[self.input].name}, which takes "

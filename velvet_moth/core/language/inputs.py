@@ -1,10 +1,10 @@
 """What an expression may ask of the surface point and of the draw: declared once, for the stage and for NumPy."""
 
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
-from velvet_moth.core.language.expr import Array, Expr, Rate, surface_input
+from velvet_moth.core.language.expr import Array, Expr, Rate, inputs_of, surface_input
 from velvet_moth.core.language.interval import SIGNED_UNIT, UNIT, Interval
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.types import NUMBER, VEC2, VEC3, VEC4, Type
@@ -60,6 +60,8 @@ SURFACE_INPUTS = {
         SurfaceInput("moved_position", VEC3, _PLACES, "v_moved"),
         SurfaceInput("object_position", VEC3, _PLACES, "v_object_position", "position"),
         SurfaceInput("normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", "normalize(mat3(modelMatrix) * normal)"),
+        # The normal of the form as the surface moves it: a look that moves it says what it is (see ``lighting/shown.py``).
+        SurfaceInput("moved_normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", "normalize(mat3(modelMatrix) * normal)"),
         SurfaceInput("object_normal", VEC3, SIGNED_UNIT, "normalize(v_object_normal)", "normal"),
         SurfaceInput(
             "tangent",
@@ -131,12 +133,21 @@ def surface(name: str) -> Expr:
 
 @dataclass(frozen=True, eq=False)
 class Given:
-    """What is known of a surface point where no form is drawn, each an expression of what the draw knows.
+    """Surface inputs that are expressions of others: where no form is drawn all of them, where it moves its normal.
 
-    It takes the place of what the form would tell, in every interpreter.
+    They take the place of what the form itself would have, in every interpreter.
     """
 
     inputs: Mapping[str, Expr]
+
+    def read_by(self, outputs: Sequence[Expr]) -> list[str]:
+        """The names of those that some expressions read."""
+        read = inputs_of(outputs)
+        return [name for name in self.inputs if name in read]
+
+    def with_read(self, outputs: Sequence[Expr]) -> list[Expr]:
+        """The expressions, and what is given and read by them."""
+        return [*outputs, *(self.inputs[name] for name in self.read_by(outputs))]
 
     def spelled(self, declared: SurfaceInput) -> str:
         """How the fragment shader reads an input: from a global of its own where it is given."""
@@ -147,7 +158,7 @@ class Given:
 class Bindings:
     """Everything outside the DAG that an evaluation needs, as arrays and textures by key.
 
-    With ``calls`` results of functions are kept there for as long as it lasts, for many small pictures of nodes that are
+    What is ``given`` is computed of the other inputs. With ``calls`` results of functions are kept there for as long as it lasts, for many small pictures of nodes that are
     alike; without, nothing is kept beyond its last use.
     """
 
@@ -155,3 +166,8 @@ class Bindings:
     uniforms: Mapping[Hashable, Array] = field(default_factory=dict)
     textures: Mapping[Hashable, Texture] = field(default_factory=dict)
     calls: dict[Hashable, tuple[Sequence[Array], Any]] | None = None
+    given: Given | None = None
+
+    def at(self, points: Mapping[str, Array]) -> "Bindings":
+        """The same with what is known at some points."""
+        return replace(self, inputs={**self.inputs, **points})

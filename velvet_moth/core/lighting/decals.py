@@ -97,6 +97,7 @@ def _point() -> dict[str, Expr]:
         "object_position": own,
         "moved_position": place,
         "normal": normal,
+        "moved_normal": normal,
         "object_normal": combine(*(dot(normal, axis) for axis in axes)),
         "tangent": combine(normalise(side - normal * dot(side, normal)), 1.0),
         "vertex_colour": constant(1.0, 1.0, 1.0, 1.0),

@@ -13,7 +13,6 @@ from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.lighting.environment import environment_reflection, response
 from velvet_moth.core.lighting.harmonics import diffuse_around
 from velvet_moth.core.lighting.lobes import LEAST_ROUGHNESS, highlight, reflectance, strand_highlight
-from velvet_moth.core.lighting.moved import moved_normal
 from velvet_moth.core.lighting.shadow import sun_arrives
 
 DIELECTRIC_REFLECTANCE = 0.04
@@ -21,25 +20,32 @@ DIELECTRIC_REFLECTANCE = 0.04
 
 @emitted_function("Normal of the surface in the world")
 def world_normal(mapped: Expr, form: Expr) -> Expr:
-    """A tangent-space normal turned into the world's axes, about the form's own normal there."""
+    """A tangent-space normal turned into the world's axes, about the form's normal on the side that is seen.
+
+    On the back it is reversed whole, as glTF has it for double-sided materials.
+    """
     tangent = surface("tangent")
     along = normalise(tangent.xyz - form * dot(form, tangent.xyz))
     side = cross(form, along) * tangent.w
-    return normalise(along * mapped.x + side * mapped.y + form * mapped.z)
+    return normalise(along * (mapped.x * seen_side()) + side * mapped.y + form * mapped.z)
 
 
-def facing_normal(offset: Expr | None = None) -> Expr:
-    """The form's normal on the side that is seen, after the offset where there is one."""
-    form = surface("normal") if offset is None else moved_normal(surface("normal"), offset)
-    return form * (surface("is_front") * 2.0 - 1.0)
+def seen_side() -> Expr:
+    """1 where the front is seen, -1 where the back is."""
+    return surface("is_front") * 2.0 - 1.0
+
+
+def facing_normal() -> Expr:
+    """The normal of the form as the surface moves it, on the side that is seen."""
+    return surface("moved_normal") * seen_side()
 
 
 @emitted_function("Direction of the strands in the world")
 def strands(direction: Expr, normal: Expr) -> Expr:
-    """A tangent-space direction turned into the world's axes, square to a unit normal."""
+    """A tangent-space direction turned into the world's axes, square to a unit normal: the same from both sides."""
     tangent = surface("tangent")
     along = normalise(tangent.xyz - normal * dot(normal, tangent.xyz))
-    turned = along * direction.x + cross(normal, along) * (direction.y * tangent.w)
+    turned = along * direction.x + cross(normal, along) * (direction.y * tangent.w * seen_side())
     return normalise(turned + along * 1e-6)
 
 

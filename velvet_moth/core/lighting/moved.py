@@ -7,14 +7,13 @@ from velvet_moth.core.language.trace import emitted_function
 
 
 @emitted_function("Normal of the moved form")
-def moved_normal(normal: Expr, offset: Expr) -> Expr:
-    """The unit normal of the surface that ``position + offset`` runs over, where ``normal`` was its own.
+def moved_normal(normal: Expr, offset: Expr, place: Expr) -> Expr:
+    """The unit normal of the surface that ``place + offset`` runs over, where ``normal`` is that of ``place``.
 
     The offset's slope along the tangent plane is taken from its change over the screen:
     grad f = (r1 df/dx + r2 df/dy) / det with r1 = dp/dy x n, r2 = n x dp/dx, det = dp/dx . r1
     (M. Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU", 2010), for each component of the offset.
     """
-    place = surface("position")
     right, up = along_x(place), along_y(place)
     first, second = cross(up, normal), cross(normal, right)
     area = dot(right, first)

@@ -21,6 +21,7 @@ from velvet_moth.core.lighting.decals import ON_DECAL, on_decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.model import is_nothing, radiance
+from velvet_moth.core.lighting.moved import moved_normal
 
 # Of the tone curve: x (A x + B) / (x (C x + D) + E).
 _A, _B, _C, _D, _E = 2.51, 0.03, 2.43, 0.59, 0.14
@@ -43,8 +44,9 @@ def encoded(light: Expr) -> Expr:
 class Appearance:
     """What is drawn: a display colour, how the form moves (metres), where it is cut away (below one half).
 
-    ``casts`` tells whether it keeps the sun off what lies behind; what lets it through does not. Where ``given`` names
-    what is known of the surface point, it is drawn onto what lies behind, and the picture is linear light and distance.
+    ``casts`` says whether it keeps the sun off what lies behind; what lets it through does not. ``given`` are the surface
+    inputs that follow from it. What ``is_projected`` is drawn onto what lies behind: its picture is linear light and
+    distance.
     """
 
     picture: Expr
@@ -52,12 +54,20 @@ class Appearance:
     opacity: Expr | None = None
     casts: bool = True
     given: Given | None = None
+    is_projected: bool = False
 
 
 def moving(shown: Surface) -> Expr | None:
     """How the surface moves the form; None where it does not."""
     offset = shown["offset"]
     return None if is_nothing(offset) else offset
+
+
+def moved_by(offset: Expr | None) -> Given | None:
+    """What follows of the form's movement for every point of it; None where it does not move."""
+    if offset is None:
+        return None
+    return Given({"moved_normal": moved_normal(surface("normal"), offset, surface("position"))})
 
 
 def shown_light(light: Expr) -> Expr:
@@ -76,7 +86,7 @@ def light_of(colour: Expr) -> Expr:
 
 def lit_picture(shown: Surface, kind: str = "solid", lamps: int = 0) -> Expr:
     """The display colour (sRGB, 0..1) of a surface under the rig, joined as light with what lies behind."""
-    return shown_light(KINDS[kind].meets(radiance(shown, facing_normal(moving(shown)), lamps), shown))
+    return shown_light(KINDS[kind].meets(radiance(shown, facing_normal(), lamps), shown))
 
 
 def left_of_cut(shown: Surface) -> Expr:
@@ -90,12 +100,18 @@ def appearance(shown: Surface, picture: Expr | None = None, kind: str = "solid",
     met, opacity = KINDS[kind], shown["opacity"]
     if met.is_projected:
         light = radiance(shown, facing_normal(), lamps) if picture is None else light_of(picture)
-        return Appearance(on_decal(light, opacity if picture is None else constant(1.0)), casts=False, given=ON_DECAL)
+        return Appearance(
+            on_decal(light, opacity if picture is None else constant(1.0)),
+            casts=False,
+            given=ON_DECAL,
+            is_projected=True,
+        )
     left = left_of_cut(shown)
     is_cut = met.is_cut and left.operator is not Structural.CONSTANT
     if picture is None:
         picture = lit_picture(shown, kind, lamps)
-    return Appearance(picture, moving(shown), left if is_cut else None, met.casts)
+    offset = moving(shown)
+    return Appearance(picture, offset, left if is_cut else None, met.casts, moved_by(offset))
 
 
 def plain_picture(value: Expr) -> Expr:

@@ -131,8 +131,8 @@ def bump(
     Use: Noises, bricks and masks as relief; a little coarse in the distance.
     See: height_to_normal, along_normal
     """
-    normal = surface("normal")
-    return world_to_tangent(moved_normal(normal, normal * (height * depth)))
+    normal = surface("moved_normal")
+    return world_to_tangent(moved_normal(normal, normal * (height * depth), surface("moved_position")))
 
 
 @node("Offset normal", GROUP, ("normal from displacement",), ("get the normal of a moved surface",))
@@ -143,7 +143,7 @@ def offset_normal(offset: A[Expr, vec3(0.0, 0.0, 0.0)]) -> A[Expr, NORMAL_OUT]:
     Use: Masks by the slope of waves; the dock's Offset turns the lighting by itself.
     See: waves, bump, along_normal
     """
-    return world_to_tangent(moved_normal(surface("normal"), offset))
+    return world_to_tangent(moved_normal(surface("normal"), offset, surface("position")))
 
 
 @node("Face normal", GROUP, ("flat shading", "facets", "faceted"), ("show the facets of a form",))
@@ -156,5 +156,5 @@ def face_normal() -> tuple[A[Expr, NORMAL_OUT], A[Expr, Output(P_VEC3, "World")]
     """
     place = surface("moved_position")
     flat = p.normalise(p.cross(p.along_x(place), p.along_y(place)))
-    outward = p.select(p.less(p.dot(flat, surface("normal")), 0.0), -flat, flat)
+    outward = p.select(p.less(p.dot(flat, surface("moved_normal")), 0.0), -flat, flat)
     return world_to_tangent(outward), outward

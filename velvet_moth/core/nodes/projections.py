@@ -21,7 +21,7 @@ from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.language.types import P_VEC2
-from velvet_moth.core.lighting.axes import world_to_tangent
+from velvet_moth.core.lighting.axes import world_to_rest, world_to_tangent
 from velvet_moth.core.nodes.noises import Seed, eased, random_of
 from velvet_moth.core.nodes.textures import Picture, Reading, Time, channels, level_of_detail, read
 
@@ -92,7 +92,7 @@ def triplanar_normal(
     from_x = p.combine(n.x * az, ay + n.y, ax + n.z)
     from_y = p.combine(bx + n.x, n.y * bz, by + n.z)
     from_z = p.combine(cx + n.x, cy + n.y, n.z * cz)
-    return world_to_tangent(p.normalise(from_x * w.x + from_y * w.y + from_z * w.z))
+    return world_to_rest(p.normalise(from_x * w.x + from_y * w.y + from_z * w.z))
 
 
 @node(

@@ -24,7 +24,7 @@ from velvet_moth.core.language.primitives.comparison import less, logical_or
 from velvet_moth.core.language.types import P_COLOUR, P_NUMBER
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.layers import facing_normal, world_normal
-from velvet_moth.core.lighting.shown import lit_picture, moving, unit_picture
+from velvet_moth.core.lighting.shown import lit_picture, unit_picture
 from velvet_moth.core.nodes.textures import level_of
 
 Painter = Callable[[Surface], Expr]
@@ -68,13 +68,13 @@ def look_at(source: Source) -> Look | None:
 @declared_look("Normals")
 def normals(shown: Surface) -> Expr:
     """The normal with all bumps, in the world: right is red, up is green, towards the south is blue."""
-    return unit_picture(world_normal(shown["normal"], facing_normal(moving(shown))))
+    return unit_picture(world_normal(shown["normal"], facing_normal()))
 
 
 @declared_look("Form's normals")
 def form_normals(shown: Surface) -> Expr:
     """The normal of the form alone, as the offset turns it."""
-    return unit_picture(facing_normal(moving(shown)))
+    return unit_picture(facing_normal())
 
 
 @declared_look("UV checker")
@@ -128,7 +128,7 @@ def depth(shown: Surface) -> Expr:
 def facing_side(shown: Surface) -> Expr:
     """Front sides green, back sides red, shaded by how they face the eye."""
     from_front = mix(combine(0.66, 0.20, 0.18), combine(0.19, 0.44, 0.40), surface("is_front"))
-    facing = saturate(dot(facing_normal(moving(shown)), surface("view_direction")))
+    facing = saturate(dot(facing_normal(), surface("view_direction")))
     return from_front * (0.45 + 0.55 * facing)
 
 

@@ -59,6 +59,7 @@ def dome() -> Mapping[str, Array]:
         "position": normal,
         "object_position": normal,
         "normal": normal,
+        "moved_normal": normal,
         "object_normal": normal,
         "tangent": tangent,
         "view_direction": towards,

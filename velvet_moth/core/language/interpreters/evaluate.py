@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -127,13 +127,22 @@ def plan_of_function(function: Function) -> Plan:
     return plan(function.results)
 
 
+def _with_given(outputs: Sequence[Expr], bindings: Bindings) -> Bindings:
+    """The bindings with what is given and read worked out."""
+    if bindings.given is None:
+        return bindings
+    around, names = replace(bindings, given=None), bindings.given.read_by(outputs)
+    values = evaluate([bindings.given.inputs[name] for name in names], around) if names else []
+    return around.at(dict(zip(names, values, strict=True)))
+
+
 def evaluate(outputs: Sequence[Expr], bindings: Bindings, known: Mapping[Expr, Array] | None = None) -> list[Array]:
     """The outputs' values: float32 (rows, columns) for numbers, (components, rows, columns) for vectors.
 
     Constant values keep size 1 along rows and columns. ``known`` are values computed before.
     """
     with np.errstate(over="ignore", invalid="ignore", under="ignore"):
-        return plan(outputs, frozenset(known or ())).run(bindings, (), known)
+        return plan(outputs, frozenset(known or ())).run(_with_given(outputs, bindings), (), known)
 
 
 TILE = 256
@@ -169,7 +178,8 @@ def evaluate_in_tiles(outputs: Sequence[Expr], bindings: Bindings, size: tuple[i
         inputs = {name: _window(value, *window) for name, value in bindings.inputs.items()}
         uniforms = {key: _window(value, *window) for key, value in bindings.uniforms.items()}
         with np.errstate(over="ignore", invalid="ignore", under="ignore"):
-            values = made.run(Bindings(inputs, uniforms, bindings.textures))
+            here = replace(bindings, inputs=inputs, uniforms=uniforms)
+            values = made.run(_with_given(outputs, here))
         for whole, value in zip(found, values, strict=True):
             whole[..., window[0], window[1]] = value
 

@@ -54,7 +54,7 @@ def _on_form(
         nonlocal points
         kept = np.ones(1, dtype=np.bool_)
         if shown.opacity is not None:
-            around = Bindings({**draw, **found}, at_hand.uniforms, at_hand.textures)
+            around = at_hand.bindings(draw).at(found)
             kept = np.broadcast_to(in_quads(evaluate([shown.opacity], around)[0], pixels) >= ALPHA_CUTOFF, 1)
         points = found if kept[0] else None
         return kept
@@ -106,15 +106,15 @@ def pinned(
     shown = appearance(lowered.surface, None, kind, lamps)
     at_hand = placed(scene, shown, values, textures, size)
     draw = draw_inputs(scene, at_hand.mesh, size)
-    points = (_on_form if shown.given is None else _on_decals)(shown, at_hand, scene, draw, pixel, size)
+    points = (_on_form if not shown.is_projected else _on_decals)(shown, at_hand, scene, draw, pixel, size)
     if points is None:
         return None
     sources = {s: e for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS}
     sources |= {Source("dock", key): e for key, e in lowered.surface.channels.items()}
-    own = facing_normal(shown.offset)
-    seen = lit_picture(lowered.surface, kind, lamps) if shown.given is None else shown_light(shown.picture.rgb)
+    own = facing_normal()
+    seen = lit_picture(lowered.surface, kind, lamps) if not shown.is_projected else shown_light(shown.picture.rgb)
     wanted = [radiance(lowered.surface, own, lamps), seen, *sources.values()]
-    around = Bindings({**draw, **points}, at_hand.uniforms, at_hand.textures)
+    around = at_hand.bindings(draw).at(points)
     row, column = pixel[1] % 2, pixel[0] % 2
 
     def at(found: Array) -> tuple[float, ...]:

@@ -120,6 +120,7 @@ _AT_HITS: Mapping[str, _AtHits] = {
     "moved_position": lambda mesh, moved, hits, size, at: at(moved),
     "object_position": lambda mesh, moved, hits, size, at: at(mesh.positions),
     "normal": lambda mesh, moved, hits, size, at: unit(at(mesh.normals)),
+    "moved_normal": lambda mesh, moved, hits, size, at: unit(at(mesh.normals)),
     "object_normal": lambda mesh, moved, hits, size, at: unit(at(mesh.normals)),
     "tangent": lambda mesh, moved, hits, size, at: _tangent(at(mesh.tangents)),
     "vertex_colour": lambda mesh, moved, hits, size, at: at(mesh.colours),

@@ -15,7 +15,7 @@ from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Floats, Mesh, joined
 from velvet_moth.core.forms.view import BACKGROUND, Camera
 from velvet_moth.core.language.expr import Array, Expr, inputs_of
-from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.inputs import Bindings, Given
 from velvet_moth.core.language.interpreters.cost import cost
 from velvet_moth.core.language.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.language.texture import ALPHA_CUTOFF, Pixels, Texture
@@ -78,6 +78,7 @@ def vertex_inputs(mesh: Mesh, eye: NDArray[np.float64]) -> dict[str, Array]:
         "position": mesh.positions,
         "object_position": mesh.positions,
         "normal": unit(mesh.normals),
+        "moved_normal": unit(mesh.normals),
         "object_normal": unit(mesh.normals),
         "tangent": np.concatenate((unit(mesh.tangents[:, :3]), mesh.tangents[:, 3:]), axis=1),
         "vertex_colour": mesh.colours,
@@ -141,11 +142,17 @@ class Stage:
     draw: Mapping[str, Array]
     uniforms: Mapping[Hashable, Array]
     textures: Mapping[Hashable, Texture]
+    given: Given | None = None
 
     @property
     def bindings(self) -> Bindings:
         """What an evaluation at the seen points needs from outside."""
-        return Bindings({**self.draw, **self.seen.points}, self.uniforms, self.textures)
+        return self.around.at(self.seen.points)
+
+    @property
+    def around(self) -> Bindings:
+        """What is known wherever it is seen."""
+        return Bindings(self.draw, self.uniforms, self.textures, given=self.given)
 
     @property
     def hit(self) -> NDArray[np.bool_]:
@@ -156,13 +163,13 @@ class Stage:
         """The outputs over the whole picture; at torn quads as the GPU computes them, each on its own plane."""
         height, width = self.hit.shape
         found = evaluate_in_tiles(outputs, self.bindings, (height, width))
-        if not cost(outputs).by_class["derivative"]:
+        read = outputs if self.given is None else self.given.with_read(outputs)
+        if not cost(read).by_class["derivative"]:
             return found
-        names = inputs_of(outputs)
+        names = inputs_of(read)
         for first in range(0, len(self.seen.torn), _AT_ONCE):
             rays = self.seen.torn[first : first + _AT_ONCE]
-            inputs = {**self.draw, **self.seen.at_quads(rays, names)}
-            quads = evaluate(outputs, Bindings(inputs, self.uniforms, self.textures))
+            quads = evaluate(outputs, self.around.at(self.seen.at_quads(rays, names)))
             row, column = rays // width, rays % width
             pixels = np.stack((column, row), axis=1)
             for picture, values in zip(found, quads, strict=True):
@@ -179,6 +186,11 @@ class Placed:
     traced: EmbreeScene
     uniforms: Mapping[Hashable, Array]
     textures: Mapping[Hashable, Texture]
+    given: Given | None = None
+
+    def bindings(self, draw: Mapping[str, Array]) -> Bindings:
+        """What its surface can read in a draw, besides what is known at its points."""
+        return Bindings(draw, self.uniforms, self.textures, given=self.given)
 
 
 # Pictures of the sun by everything they hang on: a pin asks for the same again and again.
@@ -218,9 +230,10 @@ def placed(
     bare = {**textures, **stage_textures(scene.rig.key)}
     moved = moved_positions(mesh, look.offset, scene, uniforms, bare)
     traced = resting_scene(scene.form) if look.offset is None else traced_scene(mesh, moved)
-    around = Bindings(draw_inputs(scene, mesh, size), uniforms, bare)
+    given = None if look.is_projected else look.given
+    around = Bindings(draw_inputs(scene, mesh, size), uniforms, bare, given=given)
     sun = _sun_of(scene, look, mesh=mesh, moved=moved, traced=traced, around=around, values=values)
-    return Placed(mesh, moved, traced, uniforms, {**textures, **scene_textures(scene, size, sun)})
+    return Placed(mesh, moved, traced, uniforms, {**textures, **scene_textures(scene, size, sun)}, given)
 
 
 def points_of(
@@ -238,7 +251,7 @@ def stage_of(scene: Scene, look: Appearance, at_hand: Placed, size: tuple[int, i
     """As ``points_of``, of a form that is placed already."""
     width, height = size
     draw = draw_inputs(scene, at_hand.mesh, size)
-    if look.given is not None:
+    if look.is_projected:
         around = Bindings(draw, at_hand.uniforms, at_hand.textures)
         points, covered = topmost(scene.decals, whole_screen(size), around)
         seen = Seen(points, covered, np.zeros(0, dtype=np.int64), lambda rays, names: {})
@@ -246,7 +259,7 @@ def stage_of(scene: Scene, look: Appearance, at_hand: Placed, size: tuple[int, i
         seen = points_at_rest(scene.form, scene.camera, width, height)
     else:
         seen = points_seen(at_hand.mesh, at_hand.traced, at_hand.moved, scene.camera, width, height)
-    return Stage(seen, draw, at_hand.uniforms, at_hand.textures)
+    return Stage(seen, draw, at_hand.uniforms, at_hand.textures, at_hand.given)
 
 
 def render(
@@ -263,7 +276,7 @@ def render(
     width, height = size
     scene = scene or Scene()
     at_hand = placed(scene, look, values, textures, size)
-    if look.given is not None:
+    if look.is_projected:
         return _render_decals(look, scene, at_hand, size)
     stage = stage_of(scene, look, at_hand, size)
     found = stage.evaluate([look.picture] if look.opacity is None else [look.picture, look.opacity])
@@ -290,13 +303,14 @@ def _through_cuts(
     assert look.opacity is not None
     picture, opacity = found
     outputs, (height, width) = [look.picture, look.opacity], stage.hit.shape
+    read = outputs if stage.given is None else stage.given.with_read(outputs)
     hit = stage.hit & (opacity >= ALPHA_CUTOFF)
     distance = stage.seen.points["camera_distance"].copy()
     rows, columns = np.nonzero(stage.hit & ~hit)
     pixels = np.stack((columns, rows), axis=1)
 
     def shade(rays: NDArray[np.int64], points: Mapping[str, Array]) -> NDArray[np.bool_]:
-        around = Bindings({**stage.draw, **points}, stage.uniforms, stage.textures)
+        around = stage.around.at(points)
         seen, left = (in_quads(values, pixels[rays]) for values in evaluate(outputs, around))
         stays = np.broadcast_to(left >= ALPHA_CUTOFF, len(rays))
         kept = (rows[rays[stays]], columns[rays[stays]])
@@ -315,7 +329,7 @@ def _through_cuts(
         pixels=pixels,
         size=(width, height),
         shade=shade,
-        outputs=outputs,
+        outputs=read,
         beyond=distance[rows, columns] + 1e-4,
     )
     return hit, distance

@@ -64,7 +64,7 @@ def _cut(caster: Caster, opacity: Expr, view: View, sun: NDArray[np.float64]) ->
     around = caster.around
 
     def shade(rays: NDArray[np.int64], points: Mapping[str, Array]) -> NDArray[np.bool_]:
-        here = Bindings({**around.inputs, **points}, around.uniforms, around.textures)
+        here = around.at(points)
         pixels = _PIXELS[rays]
         stays = np.broadcast_to(in_quads(evaluate([opacity], here)[0], pixels) >= ALPHA_CUTOFF, len(rays))
         along = in_quads(points["moved_position"], pixels).T.astype(np.float64) @ sun
@@ -79,7 +79,7 @@ def _cut(caster: Caster, opacity: Expr, view: View, sun: NDArray[np.float64]) ->
         pixels=_PIXELS,
         size=(SIZE, SIZE),
         shade=shade,
-        outputs=[opacity],
+        outputs=[opacity] if around.given is None else around.given.with_read([opacity]),
     )
     return distances
 

@@ -1,6 +1,6 @@
 /** What lies behind: a scene drawn first, into a picture of light and distances that surfaces in front read. */
 import * as THREE from "three";
-import { getJson } from "moth/api.js";
+import { getJson } from "moth/base/api.js";
 import { loadGeometry } from "moth/stage/forms.js";
 import { withoutVersion } from "moth/stage/materials.js";
 import { areTimed, readingsOf } from "moth/stage/readings.js";

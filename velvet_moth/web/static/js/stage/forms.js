@@ -1,6 +1,6 @@
 /** Forms, as geometry of the stage. */
 import * as THREE from "three";
-import { send } from "moth/api.js";
+import { send } from "moth/base/api.js";
 
 /** A form without the number of cells it is made of. @param {string} key such as "plane:24" */
 export const kindOf = (key) => key.split(":")[0];

@@ -1,7 +1,7 @@
 /** Textures of the stage, with the very levels the core made. */
 import * as THREE from "three";
-import { send } from "moth/api.js";
-import { loadLevels } from "moth/levels.js";
+import { send } from "moth/base/api.js";
+import { loadLevels } from "moth/pictures/levels.js";
 
 const TYPES = { uint8: THREE.UnsignedByteType, float16: THREE.HalfFloatType, float32: THREE.FloatType };
 const WRAP = {

@@ -1,7 +1,7 @@
 /** The stacks that have made no texture yet: opened again, deleted, and brought back. */
-import { getJson, postJson } from "moth/api.js";
-import { h } from "moth/dom.js";
-import { notice } from "moth/notices.js";
+import { getJson, postJson } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { notice } from "moth/base/notices.js";
 
 export class Drafts {
   /**

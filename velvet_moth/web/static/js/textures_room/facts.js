@@ -1,6 +1,6 @@
 /** What is known of a texture: how it is read, what its channels hold, what is wrong with it, who uses it. */
-import { h } from "moth/dom.js";
-import { numberText } from "moth/fields.js";
+import { h } from "moth/base/dom.js";
+import { numberText } from "moth/fields/fields.js";
 
 /** @typedef {import("../types.d.ts").TextureFacts} TextureFacts */
 /** @typedef {{ role: string, green: "up" | "down" }} Reading */

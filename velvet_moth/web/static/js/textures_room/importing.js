@@ -1,7 +1,7 @@
 /** Files on their way into the project, seen before they have come. */
-import { postForm } from "moth/api.js";
-import { byId } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { postForm } from "moth/base/api.js";
+import { byId } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
 import { glimpseOf } from "moth/textures_room/previews.js";
 
 /** The largest side that is shown before the whole picture has come. */

@@ -1,17 +1,18 @@
 /** The room of textures: the list, what one looks like, what is known of it, and the stack that made it. */
-import { getJson, postForm, postJson } from "moth/api.js";
-import { askText, menu } from "moth/dialogs.js";
-import { byId, h, isTyping } from "moth/dom.js";
-import { loadLevels } from "moth/levels.js";
-import { followNews } from "moth/news.js";
-import { notice, tell } from "moth/notices.js";
-import { textureDialog, textureTile } from "moth/textures.js";
+import { getJson, postForm, postJson } from "moth/base/api.js";
+import { askText, menu } from "moth/base/dialogs.js";
+import { byId, h, isTyping } from "moth/base/dom.js";
+import { loadLevels } from "moth/pictures/levels.js";
+import { followNews } from "moth/base/news.js";
+import { notice, tell } from "moth/base/notices.js";
+import { textureDialog, textureTile } from "moth/pictures/textures.js";
 import { replaceBy } from "moth/textures_room/replacing.js";
 import { factsOf } from "moth/textures_room/facts.js";
 import { FIRST, glimpse, importFiles } from "moth/textures_room/importing.js";
 import { Drafts } from "moth/textures_room/drafts.js";
 import { Maker } from "moth/textures_room/maker.js";
 import { StackModel } from "moth/textures_room/stack_model.js";
+import { StackView } from "moth/textures_room/stack_view.js";
 import { levelsOf } from "moth/textures_room/previews.js";
 import { saveAll, saveAs } from "moth/textures_room/saving.js";
 import { CHANNELS, Viewer } from "moth/textures_room/viewer.js";
@@ -31,17 +32,19 @@ let facts = null;
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
 let asked = 0;
 const about = h("div", { id: "about" });
-const stack = h("section", { id: "maker", "aria-label": "How it is made" });
+const making = h("section", { id: "maker", "aria-label": "How it is made" });
 const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is told", hidden: true });
-byId("facts").append(tabs, stack, about);
+byId("facts").append(tabs, making, about);
 const drafts = new Drafts(byId("drafts"), () => showAddressed().catch(tell));
-const maker = new Maker(stack, settings, () => textures.filter((texture) => texture.recipe !== maker.id || !maker.id));
+const stack = new StackView(settings, () => textures.filter((texture) => texture.recipe !== stack.id || !stack.id));
+const unwanted = () => void drafts.remove(stack.id, stack.recipe?.name ?? "").catch(tell);
+const maker = new Maker(making, stack, unwanted);
 
 /** @param {boolean} isMaking whether the stack is shown, or what is known of the texture */
 function showTab(isMaking) {
-  tabs.hidden = !maker.isOpen;
-  stack.hidden = !maker.isOpen || !isMaking;
-  about.hidden = maker.isOpen && isMaking;
+  tabs.hidden = !stack.isOpen;
+  making.hidden = !stack.isOpen || !isMaking;
+  about.hidden = stack.isOpen && isMaking;
   const tab = (/** @type {string} */ words, /** @type {boolean} */ making) =>
     h(
       "button",
@@ -60,7 +63,7 @@ async function load() {
   const [found] = await Promise.all([getJson("/api/textures"), drafts.load()]);
   ({ textures } = found);
   drawList();
-  byId("nothing").hidden = textures.length > 0 || maker.isOpen;
+  byId("nothing").hidden = textures.length > 0 || stack.isOpen;
 }
 
 function drawList() {
@@ -109,19 +112,19 @@ function openStack(model) {
   viewer.show(null);
   byId("nothing").hidden = true;
   listLevels(1);
-  maker.open(model);
+  stack.open(model);
   showTab(true);
 }
 
 /** @param {string} id */
 async function show(id) {
-  const isSame = chosen?.id === id && !maker.isOpen;
+  const isSame = chosen?.id === id && !stack.isOpen;
   const mine = ++asked;
   const isStill = () => asked === mine;
   chosen = textures.find((texture) => texture.id === id) ?? null;
   drawList();
   if (!chosen) {
-    maker.close();
+    stack.close();
     showTab(false);
     about.replaceChildren(h("p", { class: "quiet" }, "Choose a texture, import pictures, or make one."));
     return viewer.show(null);
@@ -143,10 +146,10 @@ async function show(id) {
   facts = told;
   drawFacts();
   if (made) openRecipe(made, key);
-  else maker.close();
+  else stack.close();
   showCells();
   showTab(!!recipe);
-  if (Math.max(width, height) > FIRST && !maker.isOpen) {
+  if (Math.max(width, height) > FIRST && !stack.isOpen) {
     const whole = await loadLevels(key, revision);
     if (isStill()) viewer.show(whole, true);
   }
@@ -158,7 +161,7 @@ async function show(id) {
  */
 function openRecipe(answer, texture) {
   const output = Object.keys(answer.textures).find((key) => answer.textures[key] === texture);
-  maker.open(new StackModel(answer), output);
+  stack.open(new StackModel(answer), output);
 }
 
 function drawFacts() {
@@ -273,7 +276,7 @@ async function remove(id) {
 async function take(files) {
   const before = chosen;
   // A stack that was begun is not covered by a file that comes in.
-  const isFree = () => !maker.isChanged;
+  const isFree = () => !stack.isChanged;
   const sent = (/** @type {File} */ file, /** @type {Promise<unknown>} */ coming) => {
     const mine = asked;
     if (isFree()) void glimpse(viewer, file, coming, () => asked === mine);
@@ -285,24 +288,23 @@ async function take(files) {
   else if (viewer.levels?.isGlimpse) await show(before?.id ?? "");
 }
 
-const { setChannel, listLevels, showCells } = viewerBar(viewer, () => (maker.isOpen ? maker.seen.atlas : null));
+const { setChannel, listLevels, showCells } = viewerBar(viewer, () => (stack.isOpen ? stack.seen.atlas : null));
 
-maker.addEventListener("seen", async (event) => {
+stack.addEventListener("seen", async (event) => {
   const { detail } = /** @type {CustomEvent} */ (event);
   const { picture, alpha, size, role } = detail;
   showCells();
-  byId("before").disabled = !maker.isChanged || !chosen;
+  byId("before").disabled = !stack.isChanged || !chosen;
   if (!picture) return;
   // What was made stays at hand to be compared with.
-  if (!viewer.before && viewer.levels && chosen && maker.isChanged) viewer.before = viewer.levels;
+  if (!viewer.before && viewer.levels && chosen && stack.isChanged) viewer.before = viewer.levels;
   const levels = await levelsOf(picture, alpha, size, role);
   // Meanwhile another texture may have been chosen.
-  if (maker.isOpen && maker.seen === detail) viewer.show(levels, true);
+  if (stack.isOpen && stack.seen === detail) viewer.show(levels, true);
 });
-maker.addEventListener("begun", () => history.replaceState({}, "", `/textures?stack=${maker.id}`));
-maker.addEventListener("taken", () => maker.model && drafts.follow(maker.model.state));
-maker.addEventListener("unwanted", () => void drafts.remove(maker.id, maker.recipe?.name ?? "").catch(tell));
-maker.addEventListener("made", async (event) => {
+stack.addEventListener("begun", () => history.replaceState({}, "", `/textures?stack=${stack.id}`));
+stack.addEventListener("taken", () => stack.model && drafts.follow(stack.model.state));
+stack.addEventListener("made", async (event) => {
   const { textures: made } = /** @type {CustomEvent} */ (event).detail;
   const before = asked;
   await load();
@@ -355,7 +357,7 @@ addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 addEventListener("beforeunload", (event) => {
-  if (maker.model?.unsaved) event.preventDefault();
+  if (stack.model?.unsaved) event.preventDefault();
 });
 
 const refresh = async () => {
@@ -364,11 +366,11 @@ const refresh = async () => {
   if (chosen !== before) return;
   const now = textures.find((texture) => texture.id === before?.id);
   // A stack being changed is not taken away by what happens elsewhere.
-  if (now && before && now.revision !== before.revision && !maker.isChanged) await show(now.id);
+  if (now && before && now.revision !== before.revision && !stack.isChanged) await show(now.id);
 };
 followNews(
   (news) => {
-    maker.model?.catchUp(news);
+    stack.model?.catchUp(news);
     if (news.texture) refresh().catch(tell);
   },
   () => void refresh().catch(tell),
@@ -380,4 +382,4 @@ load()
   })
   .catch(tell);
 
-Object.assign(globalThis, { room: { viewer, maker } });
+Object.assign(globalThis, { room: { viewer, stack, maker } });

@@ -1,133 +1,32 @@
 /** The stack of steps a texture is made by: every edit is kept and seen at once, the textures are made when asked. */
-import { postJson } from "moth/api.js";
-import { menu } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { menu } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 import { StepFields } from "moth/textures_room/step_fields.js";
 
 /** @typedef {import("../types.d.ts").Recipe} Recipe */
 /** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
-/** @typedef {import("../types.d.ts").StackOperation} StackOperation */
-/** @typedef {import("./stack_model.js").StackModel} StackModel */
-/** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
-/** @typedef {import("../types.d.ts").AtlasGrid} AtlasGrid */
+/** @typedef {import("./stack_view.js").StackView} StackView */
 
-export class Maker extends EventTarget {
+export class Maker {
   /**
    * @param {HTMLElement} place
-   * @param {{ steps: StepKind[], groups: string[], sizes: number[], depths: string[] }} settings
-   * @param {() => TextureInfo[]} textures those of the project
+   * @param {StackView} view
+   * @param {() => void} unwanted called where the stack is to be deleted
    */
-  constructor(place, settings, textures) {
-    super();
+  constructor(place, view, unwanted) {
     this.place = place;
-    this.settings = settings;
-    this.kinds = new Map(settings.steps.map((kind) => [kind.key, kind]));
-    this.textures = textures;
-    /** @type {StackModel | null} */
-    this.model = null;
-    this.chosen = "";
-    this.layer = "";
-    /** @type {{ problems: Record<string, string>, small: Record<string, string>, atlas?: AtlasGrid | null }} */
-    this.seen = { problems: {}, small: {} };
-    this.isLooking = false;
-    this.isStale = false;
-    this.fields = new StepFields(this);
+    this.view = view;
+    this.unwanted = unwanted;
+    this.fields = new StepFields(view, () => this.draw());
+    view.addEventListener("changed", () => this.draw());
+    view.addEventListener("seen", () => this.#refresh());
     place.addEventListener("keydown", (event) => this.#key(event));
   }
 
-  get isOpen() {
-    return this.model !== null;
-  }
-
-  get recipe() {
-    return this.model?.recipe ?? null;
-  }
-
-  get id() {
-    return this.model?.state.id ?? 0;
-  }
-
-  /** Whether the textures are not what the stack would make now. */
-  get isChanged() {
-    return this.model !== null && !this.model.state.is_made;
-  }
-
-  /**
-   * @param {StackModel} model
-   * @param {string} [output] the one whose step is looked at
-   */
-  open(model, output = "") {
-    this.model = model;
-    const { steps, outputs } = model.recipe;
-    const made = outputs.find((one) => one.id === output);
-    this.chosen = made?.step ?? steps[steps.length - 1].id;
-    this.layer = made?.layer ?? "";
-    this.seen = { problems: {}, small: {} };
-    const isStill = () => this.model === model;
-    model.addEventListener("state", () => isStill() && this.#taken());
-    model.addEventListener("dragged", () => isStill() && void this.look());
-    model.addEventListener("kept", () => isStill() && this.dispatchEvent(new Event("begun")));
-    this.draw();
-    void this.look();
-  }
-
-  close() {
-    this.model = null;
-    this.place.replaceChildren();
-  }
-
-  #taken() {
-    if (!this.#step) this.chosen = this.recipe?.steps.at(-1)?.id ?? "";
-    this.dispatchEvent(new Event("taken"));
-    this.draw();
-    void this.look();
-  }
-
-  get #step() {
-    return this.recipe?.steps.find((step) => step.id === this.chosen);
-  }
-
-  /**
-   * @param {StackOperation} operation
-   * @returns {Promise<boolean>}
-   */
-  async edit(operation) {
-    return (await this.model?.edit(operation)) ?? false;
-  }
-
-  /** Has the chosen step shown; while one answer is on its way, only the newest question waits. */
-  async look() {
-    if (this.isLooking) return void (this.isStale = true);
-    this.isLooking = true;
-    do {
-      this.isStale = false;
-      if (!this.recipe) break;
-      const { model, recipe, chosen: step, layer } = this;
-      try {
-        const answer = await postJson("/api/recipes/preview", { recipe, step, layer, most: 512 });
-        if (this.model !== model || this.isStale) continue;
-        this.seen = answer;
-        this.#refresh();
-        this.dispatchEvent(new CustomEvent("seen", { detail: answer }));
-      } catch (error) {
-        tell(error);
-      }
-    } while (this.isStale);
-    this.isLooking = false;
-    this.dispatchEvent(new Event("still"));
-  }
-
-  async make() {
-    const { model } = this;
-    if (!(await model?.make()) || this.model !== model) return;
-    this.dispatchEvent(new CustomEvent("made", { detail: model?.state }));
-  }
-
   draw() {
-    const { recipe, model } = this;
-    if (!recipe || !model) return;
+    const { recipe, model } = this.view;
+    if (!recipe || !model) return this.place.replaceChildren();
     const typing = typingIn(this.place);
     const button = (/** @type {string} */ words, /** @type {() => void} */ act, off = false, title = "") =>
       h(
@@ -150,7 +49,7 @@ export class Maker extends EventTarget {
       data: { focus: "name" },
     });
     name.addEventListener("change", () => {
-      if (name.value.trim()) void this.edit({ op: "set_stack_name", name: name.value });
+      if (name.value.trim()) void this.view.edit({ op: "set_stack_name", name: name.value });
       else name.value = recipe.name;
     });
     this.place.replaceChildren(
@@ -163,16 +62,16 @@ export class Maker extends EventTarget {
         button("Redo", () => void model.redo(), !model.state.redo, model.state.redo),
         button("Save stack", () => this.#save(), false, "Save it as a file"),
         model.state.id && !Object.keys(model.state.textures).length
-          ? button("Delete", () => this.dispatchEvent(new Event("unwanted")), false, "Delete this stack")
+          ? button("Delete", () => this.unwanted(), false, "Delete this stack")
           : null,
         h(
           "button",
           {
             type: "button",
             class: "button small chief",
-            disabled: !this.isChanged,
-            title: this.isChanged ? "Make the textures as the stack is now" : "The textures are as the stack is",
-            onclick: () => void this.make(),
+            disabled: !this.view.isChanged,
+            title: this.view.isChanged ? "Make the textures as the stack is now" : "The textures are as the stack is",
+            onclick: () => void this.view.make(),
             data: { focus: "make" },
           },
           "Make textures",
@@ -201,7 +100,7 @@ export class Maker extends EventTarget {
 
   /** The stack as a file, which ./moth texture makes without a browser. */
   #save() {
-    const file = new Blob([JSON.stringify(this.recipe, null, 1)], { type: "application/json" });
+    const file = new Blob([JSON.stringify(this.view.recipe, null, 1)], { type: "application/json" });
     const link = h("a", { href: URL.createObjectURL(file), download: "stack.json" });
     link.click();
     URL.revokeObjectURL(link.href);
@@ -212,11 +111,11 @@ export class Maker extends EventTarget {
     for (const row of this.place.querySelectorAll("[data-step]")) {
       const id = /** @type {HTMLElement} */ (row).dataset.step ?? "";
       const picture = /** @type {HTMLImageElement} */ (row.querySelector("img"));
-      const small = this.seen.small[id];
+      const small = this.view.seen.small[id];
       picture.hidden = !small;
       if (small && picture.src !== small) picture.src = small;
       const wrong = /** @type {HTMLElement} */ (row.querySelector(".step-wrong"));
-      wrong.textContent = this.seen.problems[id] ?? "";
+      wrong.textContent = this.view.seen.problems[id] ?? "";
       wrong.hidden = !wrong.textContent;
     }
     this.fields.tiles.refresh(this.place);
@@ -225,7 +124,7 @@ export class Maker extends EventTarget {
   /** @param {Recipe} recipe */
   #sizes(recipe) {
     return ["Width", "Height"].map((label, side) => {
-      const options = this.settings.sizes.map((size) =>
+      const options = this.view.settings.sizes.map((size) =>
         h("option", { value: size, selected: size === recipe.size[side] }, String(size)),
       );
       const choose = h(
@@ -235,7 +134,7 @@ export class Maker extends EventTarget {
       );
       choose.addEventListener("change", () => {
         const size = recipe.size.with(side, Number(choose.value));
-        void this.edit({ op: "set_stack_size", columns: size[0], rows: size[1] });
+        void this.view.edit({ op: "set_stack_size", columns: size[0], rows: size[1] });
       });
       return choose;
     });
@@ -246,9 +145,9 @@ export class Maker extends EventTarget {
    * @param {number} at
    */
   #row(step, at) {
-    const kind = /** @type {StepKind} */ (this.kinds.get(step.step));
-    const isOpen = step.id === this.chosen;
-    const move = (/** @type {number} */ by) => void this.edit({ op: "move_step", id: step.id, place: at + by });
+    const kind = /** @type {StepKind} */ (this.view.kinds.get(step.step));
+    const isOpen = step.id === this.view.chosen;
+    const move = (/** @type {number} */ by) => void this.view.edit({ op: "move_step", id: step.id, place: at + by });
     const small = (
       /** @type {string} */ words,
       /** @type {string} */ sign,
@@ -268,7 +167,7 @@ export class Maker extends EventTarget {
         },
         sign,
       );
-    const count = this.recipe?.steps.length ?? 0;
+    const count = this.view.recipe?.steps.length ?? 0;
     return h(
       "li",
       { class: isOpen ? "making-step open" : "making-step", data: { step: step.id } },
@@ -281,7 +180,7 @@ export class Maker extends EventTarget {
             type: "button",
             class: "step-name",
             "aria-expanded": String(isOpen),
-            onclick: () => this.choose(step.id),
+            onclick: () => this.view.choose(step.id),
             data: { focus: `step ${step.id}` },
           },
           h("img", { alt: "", width: 34, height: 34 }),
@@ -289,32 +188,17 @@ export class Maker extends EventTarget {
         ),
         small("Move up", "↑", () => move(-1), at === 0),
         small("Move down", "↓", () => move(1), at === count - 1),
-        small("Remove", "×", () => this.#remove(step.id), count === 1),
+        small("Remove", "×", () => void this.view.remove(step.id), count === 1),
       ),
       h("p", { class: "step-wrong", hidden: true }),
       isOpen ? this.fields.of(step, kind, at) : null,
     );
   }
 
-  /** @param {string} id */
-  choose(id) {
-    this.chosen = id;
-    this.layer = "";
-    this.draw();
-    void this.look();
-  }
-
-  /** @param {string} id */
-  #remove(id) {
-    const at = this.recipe?.steps.findIndex((step) => step.id === id) ?? 0;
-    if (this.chosen === id) this.chosen = this.recipe?.steps[at ? at - 1 : 1]?.id ?? "";
-    void this.edit({ op: "remove_step", id });
-  }
-
   /** @param {Event} event */
   #add(event) {
     const anchor = /** @type {HTMLElement} */ (event.currentTarget);
-    const groups = this.settings.groups.map(
+    const groups = this.view.settings.groups.map(
       (group) => /** @type {[string, () => void]} */ ([`${group} …`, () => this.#addOf(group, anchor)]),
     );
     menu(anchor, groups);
@@ -322,30 +206,20 @@ export class Maker extends EventTarget {
 
   /** @param {string} group @param {HTMLElement} anchor */
   #addOf(group, anchor) {
-    const kinds = this.settings.steps.filter((kind) => kind.group === group);
+    const kinds = this.view.settings.steps.filter((kind) => kind.group === group);
     menu(
       document.getElementById("add-step") ?? anchor,
-      kinds.map((kind) => [kind.name, () => void this.#insert(kind.key)]),
+      kinds.map((kind) => [kind.name, () => void this.view.add(kind.key)]),
     );
-  }
-
-  /** @param {string} kind */
-  async #insert(kind) {
-    const { model } = this;
-    const before = new Set(this.recipe?.steps.map((step) => step.id));
-    const place = (this.recipe?.steps.findIndex((step) => step.id === this.chosen) ?? -1) + 1;
-    if (!(await this.edit({ op: "add_step", step: kind, place })) || this.model !== model) return;
-    const made = this.recipe?.steps.find((step) => !before.has(step.id));
-    if (made) this.choose(made.id);
   }
 
   /** @param {KeyboardEvent} event */
   #key(event) {
     if (!(event.ctrlKey || event.metaKey)) return;
     const key = event.key.toLowerCase();
-    if (key === "z" && !event.shiftKey) void this.model?.undo();
-    else if (key === "y" || (key === "z" && event.shiftKey)) void this.model?.redo();
-    else if (key === "s") void this.make();
+    if (key === "z" && !event.shiftKey) void this.view.model?.undo();
+    else if (key === "y" || (key === "z" && event.shiftKey)) void this.view.model?.redo();
+    else if (key === "s") void this.view.make();
     else return;
     event.preventDefault();
     event.stopPropagation();

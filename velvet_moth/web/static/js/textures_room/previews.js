@@ -11,7 +11,7 @@ export async function levelsOf(address, alpha, [width, height], role) {
   const data = new Uint8Array((await bytesOf(address, width, height)).buffer);
   const other = alpha ? await bytesOf(alpha, width, height) : null;
   if (other) for (let at = 0; at < data.length; at += 4) data[at + 3] = other[at];
-  /** @type {import("../levels.js").Levels} */
+  /** @type {import("../pictures/levels.js").Levels} */
   const made = {
     levels: [{ data, width, height }],
     whole: [width, height],
@@ -26,7 +26,7 @@ export async function levelsOf(address, alpha, [width, height], role) {
  * Nothing where the browser cannot read it, which says nothing of the file.
  * @param {File} file
  * @param {number} most the largest side
- * @returns {Promise<import("../levels.js").Levels | null>}
+ * @returns {Promise<import("../pictures/levels.js").Levels | null>}
  */
 export async function glimpseOf(file, most) {
   const image = await createImageBitmap(file, { colorSpaceConversion: "none" }).catch(() => null);

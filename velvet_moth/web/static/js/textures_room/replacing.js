@@ -1,6 +1,6 @@
 /** One texture in the place of another, everywhere at once, and back again. */
-import { postJson } from "moth/api.js";
-import { notice, tell } from "moth/notices.js";
+import { postJson } from "moth/base/api.js";
+import { notice, tell } from "moth/base/notices.js";
 
 /** @param {number} count @param {string} word */
 const counted = (count, word) => (count ? [`${count} ${word}${count === 1 ? "" : "s"}`] : []);

@@ -1,6 +1,6 @@
 /** Saving textures as files: one in a format of choice, or all of them in a ZIP. */
-import { answers, sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { answers, sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 
 /**
  * Asks in which format, and which channel, a texture is to be saved.

@@ -1,24 +1,24 @@
 /** Choosing where a picture comes from: a layer of a step above, or a texture of the project. */
-import { h } from "moth/dom.js";
+import { h } from "moth/base/dom.js";
 
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
 
 /**
- * @param {import("./maker.js").Maker} maker
+ * @param {import("./stack_view.js").StackView} view
  * @param {number} at the place of the step that takes the picture
  * @param {{ now: unknown, none: string, label: string, focus: string, set: (value: unknown) => void }} options
  *   `none` are the words for choosing nothing, which sets null
  */
-export function sourceField(maker, at, { now, none, label, focus, set }) {
+export function sourceField(view, at, { now, none, label, focus, set }) {
   const chosen = now ? JSON.stringify(now) : "";
-  const above = (maker.recipe?.steps ?? []).slice(0, at).flatMap(({ id, step: key }, index) => {
-    const kind = /** @type {StepKind} */ (maker.kinds.get(key));
+  const above = (view.recipe?.steps ?? []).slice(0, at).flatMap(({ id, step: key }, index) => {
+    const kind = /** @type {StepKind} */ (view.kinds.get(key));
     return kind.layers.map((layer, i) => ({
       value: JSON.stringify(i ? { step: id, layer } : { step: id }),
       words: `${index + 1} ${kind.name}${i ? `: ${layer.replaceAll("_", " ")}` : ""}`,
     }));
   });
-  const textures = maker.textures().map(({ id, name }) => ({ value: JSON.stringify({ texture: id }), words: name }));
+  const textures = view.textures().map(({ id, name }) => ({ value: JSON.stringify({ texture: id }), words: name }));
   const option = (/** @type {{ value: string, words: string }} */ { value, words }) =>
     h("option", { value, selected: value === chosen }, words);
   const found = h(

@@ -1,6 +1,6 @@
 /** A stack of steps as the room knows it. One that was just begun is kept by the server from its first edit on. */
-import { DocumentModel } from "moth/document_model.js";
-import { postJson } from "moth/api.js";
+import { DocumentModel } from "moth/base/document_model.js";
+import { postJson } from "moth/base/api.js";
 
 /** @typedef {import("../types.d.ts").Recipe} Recipe */
 /** @typedef {import("../types.d.ts").RecipeState} RecipeState */

@@ -1,7 +1,7 @@
 /** What can be set on one step, and which textures come of it. */
-import { h } from "moth/dom.js";
-import { colourField, numbersField } from "moth/fields.js";
-import { stopsField } from "moth/stops.js";
+import { h } from "moth/base/dom.js";
+import { colourField, numbersField } from "moth/fields/fields.js";
+import { stopsField } from "moth/fields/stops.js";
 import { sourceField } from "moth/textures_room/source_field.js";
 import { TilesField } from "moth/textures_room/tiles_field.js";
 
@@ -10,10 +10,13 @@ import { TilesField } from "moth/textures_room/tiles_field.js";
 /** @typedef {import("../types.d.ts").Setting} Setting */
 
 export class StepFields {
-  /** @param {import("./maker.js").Maker} maker */
-  constructor(maker) {
-    this.maker = maker;
-    this.tiles = new TilesField(maker);
+  /**
+   * @param {import("./stack_view.js").StackView} view
+   * @param {() => void} draw draws the stack again
+   */
+  constructor(view, draw) {
+    this.view = view;
+    this.tiles = new TilesField(view, draw);
   }
 
   /**
@@ -49,8 +52,8 @@ export class StepFields {
     const focus = `${step.id} ${setting.key}`;
     const both = {
       label,
-      drag: (/** @type {any} */ v) => this.maker.model?.drag(step.id, setting.key, v),
-      keep: (/** @type {any} */ v) => void this.maker.model?.set(step.id, setting.key, v),
+      drag: (/** @type {any} */ v) => this.view.model?.drag(step.id, setting.key, v),
+      keep: (/** @type {any} */ v) => void this.view.model?.set(step.id, setting.key, v),
       key: focus,
     };
     const whole = () => this.#number(setting, Number(value), both);
@@ -129,10 +132,10 @@ export class StepFields {
    * @param {(value: unknown) => void} set
    */
   #source(step, setting, at, focus, set) {
-    const isFirst = this.maker.kinds.get(step.step)?.settings.find((s) => s.kind === "picture") === setting;
+    const isFirst = this.view.kinds.get(step.step)?.settings.find((s) => s.kind === "picture") === setting;
     const none = setting.optional ? "none" : isFirst && at ? "the step above" : "choose …";
     const now = step.values[setting.key];
-    return sourceField(this.maker, at, { now, none, label: `${setting.name} comes from`, focus, set });
+    return sourceField(this.view, at, { now, none, label: `${setting.name} comes from`, focus, set });
   }
 
   /**
@@ -141,7 +144,7 @@ export class StepFields {
    * @param {string} layer
    */
   #output(step, layer) {
-    const { recipe } = this.maker;
+    const { recipe } = this.view;
     const known = recipe?.outputs.find((output) => output.step === step.id && output.layer === layer);
     const words = layer.replaceAll("_", " ");
     const focus = `${step.id} ${layer}`;
@@ -152,13 +155,13 @@ export class StepFields {
       data: { focus },
     });
     box.addEventListener("change", () => {
-      if (!known) void this.maker.edit({ op: "add_output", step: step.id, layer });
-      else void this.maker.edit({ op: "remove_output", id: known.id });
+      if (!known) void this.view.edit({ op: "add_output", step: step.id, layer });
+      else void this.view.edit({ op: "remove_output", id: known.id });
     });
     const isSeen =
-      this.maker.layer === layer ||
-      (!this.maker.layer && layer === "picture") ||
-      this.maker.kinds.get(step.step)?.layers.length === 1;
+      this.view.layer === layer ||
+      (!this.view.layer && layer === "picture") ||
+      this.view.kinds.get(step.step)?.layers.length === 1;
     const see = h(
       "button",
       {
@@ -166,7 +169,7 @@ export class StepFields {
         class: "button small",
         "aria-pressed": String(isSeen),
         data: { focus: `${focus} see` },
-        onclick: () => this.#see(layer),
+        onclick: () => this.view.choose(step.id, layer),
       },
       words,
     );
@@ -179,21 +182,14 @@ export class StepFields {
       data: { focus: `${focus} name` },
     });
     const edit = (/** @type {string} */ called, /** @type {string} */ depth) =>
-      void this.maker.edit({ op: "edit_output", id: known.id, name: called, depth });
+      void this.view.edit({ op: "edit_output", id: known.id, name: called, depth });
     name.addEventListener("change", () => {
       if (name.value.trim()) edit(name.value, known.depth);
       else name.value = known.name;
     });
-    const depth = this.#choice(this.maker.settings.depths, known.depth, `Depth of ${words}`, `${focus} depth`, (v) =>
+    const depth = this.#choice(this.view.settings.depths, known.depth, `Depth of ${words}`, `${focus} depth`, (v) =>
       edit(known.name, v),
     );
     return h("div", { class: "output" }, box, see, name, depth);
-  }
-
-  /** @param {string} layer */
-  #see(layer) {
-    this.maker.layer = layer;
-    this.maker.draw();
-    void this.maker.look();
   }
 }

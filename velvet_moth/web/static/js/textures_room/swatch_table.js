@@ -1,9 +1,9 @@
 /** The table of a set of tiles: the number, the place and the values of each, to be read or copied as text. */
-import { toHex } from "moth/colour.js";
-import { sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
-import { numberText } from "moth/fields.js";
-import { notice } from "moth/notices.js";
+import { toHex } from "moth/fields/colour.js";
+import { sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
+import { numberText } from "moth/fields/fields.js";
+import { notice } from "moth/base/notices.js";
 
 /** @typedef {import("../types.d.ts").RecipeTile} RecipeTile */
 /** @typedef {import("../types.d.ts").Setting} Setting */

@@ -1,9 +1,9 @@
 /** The tiles of an atlas or a palette on their grid: put in order by dragging, each opened for its name and maps. */
-import { carry } from "moth/carry.js";
-import { toHex } from "moth/colour.js";
-import { h } from "moth/dom.js";
-import { colourField, numbersField } from "moth/fields.js";
-import { pictureOf } from "moth/textures.js";
+import { carry } from "moth/fields/carry.js";
+import { toHex } from "moth/fields/colour.js";
+import { h } from "moth/base/dom.js";
+import { colourField, numbersField } from "moth/fields/fields.js";
+import { pictureOf } from "moth/pictures/textures.js";
 import { sourceField } from "moth/textures_room/source_field.js";
 import { swatchTable } from "moth/textures_room/swatch_table.js";
 
@@ -13,9 +13,13 @@ import { swatchTable } from "moth/textures_room/swatch_table.js";
 /** @typedef {import("../types.d.ts").TileMapInfo} TileMap */
 
 export class TilesField {
-  /** @param {import("./maker.js").Maker} maker */
-  constructor(maker) {
-    this.maker = maker;
+  /**
+   * @param {import("./stack_view.js").StackView} view
+   * @param {() => void} draw draws the stack again
+   */
+  constructor(view, draw) {
+    this.view = view;
+    this.draw = draw;
     /** Which tile of each step is open. @type {Map<string, number>} */
     this.open = new Map();
   }
@@ -29,7 +33,7 @@ export class TilesField {
     /** @type {RecipeTile[]} */
     const tiles = /** @type {any} */ (step.values[setting.key]) ?? [];
     const setting_ = (/** @type {string} */ key) =>
-      Number(step.values[key] ?? this.maker.kinds.get(step.step)?.settings.find((s) => s.key === key)?.default);
+      Number(step.values[key] ?? this.view.kinds.get(step.step)?.settings.find((s) => s.key === key)?.default);
     const [columns, rows] = [setting_("columns"), setting_("rows")];
     const chosen = Math.min(this.open.get(step.id) ?? 0, tiles.length - 1);
     const cells = Array.from({ length: Math.max(columns * rows, tiles.length) }, (_, index) =>
@@ -59,7 +63,7 @@ export class TilesField {
         "div",
         { class: "row" },
         act("Add a tile", () => this.#add(step, setting, tiles.length), tiles.length >= columns * rows),
-        act("Swatch table", () => swatchTable(setting, tiles, this.maker.seen.atlas ?? null, this.#look.bind(this))),
+        act("Swatch table", () => swatchTable(setting, tiles, this.view.seen.atlas ?? null, this.#look.bind(this))),
       ),
       tiles[chosen] ? this.#editor(step, setting, tiles, chosen, at) : null,
     );
@@ -67,7 +71,7 @@ export class TilesField {
 
   /** What a look has told: how steps look, and how far down the cells keep apart. @param {HTMLElement} place */
   refresh(place) {
-    const { atlas, small } = this.maker.seen;
+    const { atlas, small } = this.view.seen;
     for (const image of /** @type {NodeListOf<HTMLImageElement>} */ (
       place.querySelectorAll(".tile-look img[data-look]")
     )) {
@@ -76,7 +80,7 @@ export class TilesField {
       if (src && image.src !== src) image.src = src;
     }
     for (const line of /** @type {NodeListOf<HTMLElement>} */ (place.querySelectorAll(".tiles-clean"))) {
-      if (line.dataset.tiles !== this.maker.chosen || !atlas) continue;
+      if (line.dataset.tiles !== this.view.chosen || !atlas) continue;
       line.textContent = atlas.clean
         ? `Cells keep apart down to level ${atlas.clean}.`
         : "Smaller levels run together here: more padding, or cells of 2, 4, 8, … pixels keep them apart.";
@@ -91,7 +95,7 @@ export class TilesField {
    * @param {boolean} [isDrag]
    */
   #change(step, setting, act, isDrag = false) {
-    const { model } = this.maker;
+    const { model } = this.view;
     const held = model?.recipe.steps.find(({ id }) => id === step.id)?.values[setting.key];
     const tiles = /** @type {RecipeTile[]} */ (structuredClone(held ?? []));
     act(tiles);
@@ -116,8 +120,8 @@ export class TilesField {
     const found = h("span", { class: "tile-look" });
     if (Array.isArray(held)) found.style.background = held.length === 3 ? toHex(held) : "";
     else {
-      const known = this.maker.textures().find(({ id }) => id === held.texture);
-      const src = known ? pictureOf(known.id, known.revision) : this.maker.seen.small[held.step ?? ""];
+      const known = this.view.textures().find(({ id }) => id === held.texture);
+      const src = known ? pictureOf(known.id, known.revision) : this.view.seen.small[held.step ?? ""];
       const data = held.step ? { look: held.step } : {};
       found.append(h("img", { src, hidden: !src, alt: "", draggable: "false", data }));
     }
@@ -148,7 +152,7 @@ export class TilesField {
       );
     const press = () => {
       this.open.set(step.id, index);
-      this.maker.draw();
+      this.draw();
     };
     const name = tile.name || `tile ${index + 1}`;
     const found = h(
@@ -193,7 +197,7 @@ export class TilesField {
     if (from === to) return;
     this.open.set(step.id, to);
     const focus = CSS.escape(`${step.id} tile ${to}`);
-    const cell = () => /** @type {HTMLElement | null} */ (this.maker.place.querySelector(`[data-focus="${focus}"]`));
+    const cell = () => /** @type {HTMLElement | null} */ (document.querySelector(`[data-focus="${focus}"]`));
     cell()?.focus();
     this.#change(step, setting, (tiles) => tiles.splice(to, 0, ...tiles.splice(from, 1)));
   }
@@ -273,7 +277,7 @@ export class TilesField {
         isDrag,
       );
     const none = !map.plain.length ? "choose …" : map.role === "normal" ? "flat" : "one value";
-    const source = sourceField(this.maker, at, { now: isPlain ? null : held, none, label, focus, set });
+    const source = sourceField(this.view, at, { now: isPlain ? null : held, none, label, focus, set });
     const value = /** @type {number[]} */ (held ?? map.plain);
     const both = {
       value,

@@ -1,10 +1,10 @@
 /** The viewer: one texture from near and far, by channel, by level, repeated, with the values under the pointer. */
-import { LUMINANCE, encode } from "moth/colour.js";
-import { byId, follow } from "moth/dom.js";
-import { numberText } from "moth/fields.js";
+import { LUMINANCE, encode } from "moth/fields/colour.js";
+import { byId, follow } from "moth/base/dom.js";
+import { numberText } from "moth/fields/fields.js";
 
-/** @typedef {import("../levels.js").Levels} Levels */
-/** @typedef {import("../levels.js").Level} Level */
+/** @typedef {import("../pictures/levels.js").Levels} Levels */
+/** @typedef {import("../pictures/levels.js").Level} Level */
 
 export const CHANNELS = /** @type {const} */ (["colour", "with alpha", "red", "green", "blue", "alpha", "luminance"]);
 /** @typedef {typeof CHANNELS[number]} Channel */
@@ -203,7 +203,7 @@ export class Viewer {
   }
 
   /**
-   * @param {import("../levels.js").Samples} data
+   * @param {import("../pictures/levels.js").Samples} data
    * @param {number} at
    * @param {Uint8ClampedArray} image
    * @param {number} to

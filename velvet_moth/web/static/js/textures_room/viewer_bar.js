@@ -1,5 +1,5 @@
 /** The bar of the viewer: which channel is seen, which level, repeated or not, the cells of an atlas, what was before. */
-import { byId, h } from "moth/dom.js";
+import { byId, h } from "moth/base/dom.js";
 import { CHANNELS } from "moth/textures_room/viewer.js";
 
 /** @typedef {import("./viewer.js").Channel} Channel */

@@ -1,9 +1,9 @@
 /** The workbench page: brings the model, the graph pane, the stage and the panels together. */
-import { postForm } from "moth/api.js";
-import { askText } from "moth/dialogs.js";
-import { byId, isHalfTyped, isTyping } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
-import { followNews } from "moth/news.js";
+import { postForm } from "moth/base/api.js";
+import { askText } from "moth/base/dialogs.js";
+import { byId, isHalfTyped, isTyping } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
+import { followNews } from "moth/base/news.js";
 import { Stage } from "moth/stage/stage.js";
 import { listenForClipboard } from "moth/workbench/gestures/clipboard.js";
 import { places } from "moth/workbench/gestures/marking.js";

@@ -1,6 +1,6 @@
 /** Cards as text on the clipboard, so that they go between graphs, tabs and messages. */
-import { isTyping } from "moth/dom.js";
-import { notice } from "moth/notices.js";
+import { isTyping } from "moth/base/dom.js";
+import { notice } from "moth/base/notices.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 

@@ -1,7 +1,7 @@
 /** What the keys and menus do to the selected cards; the server's core works out what each means. */
-import { askText } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
-import { notice } from "moth/notices.js";
+import { askText } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
+import { notice } from "moth/base/notices.js";
 import { renamingSheet } from "moth/workbench/shared/renaming.js";
 import { choose } from "moth/workbench/shared/search.js";
 

@@ -1,6 +1,6 @@
 /** The overlay of keys and gestures, written by the very list that the keys obey. */
-import { sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 import { COMMANDS, GESTURES } from "moth/workbench/gestures/commands.js";
 
 export function showKeys() {

@@ -1,7 +1,7 @@
 /** Commands that write onto the graph: frames, notes, bookmarks. */
-import { askText, menu } from "moth/dialogs.js";
-import { byId } from "moth/dom.js";
-import { notice } from "moth/notices.js";
+import { askText, menu } from "moth/base/dialogs.js";
+import { byId } from "moth/base/dom.js";
+import { notice } from "moth/base/notices.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 /** @typedef {import("../../types.d.ts").Bookmark} Bookmark */

@@ -1,5 +1,5 @@
 /** The keyboard on the graph pane: commands, and going from card to card. */
-import { isTyping } from "moth/dom.js";
+import { isTyping } from "moth/base/dom.js";
 import { commandOf } from "moth/workbench/gestures/commands.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */

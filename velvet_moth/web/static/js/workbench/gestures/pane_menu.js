@@ -1,5 +1,5 @@
 /** The menu under the right button: the commands of the keys, for cards or for the ground. */
-import { menu } from "moth/dialogs.js";
+import { menu } from "moth/base/dialogs.js";
 import { COMMANDS } from "moth/workbench/gestures/commands.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */

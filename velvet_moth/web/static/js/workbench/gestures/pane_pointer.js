@@ -1,5 +1,5 @@
 /** The pointer on the graph pane: moving the view, choosing and moving cards, cutting wires. */
-import { follow, h, svg } from "moth/dom.js";
+import { follow, h, svg } from "moth/base/dom.js";
 import { showWire } from "moth/workbench/graph/wires/wire_card.js";
 import { wireUnder } from "moth/workbench/graph/wires/wires.js";
 

@@ -1,6 +1,6 @@
 /** Making wires: by dragging from a pin, and by keyboard from a list of inputs. */
-import { svg } from "moth/dom.js";
-import { getJson } from "moth/api.js";
+import { svg } from "moth/base/dom.js";
+import { getJson } from "moth/base/api.js";
 import { inputRank, outputRank, rank } from "moth/workbench/model/fitting.js";
 import { chooseNode, choose } from "moth/workbench/shared/search.js";
 import { dye, wire } from "moth/workbench/graph/wires/wires.js";
@@ -37,7 +37,7 @@ export class Wiring {
     return rank(
       this.model.settings,
       this.model.state.types[`${from.node}.${from.output}`],
-      this.model.takenType(to.node, to.input),
+      this.model.port(to.node, to.input).type,
     );
   }
 
@@ -255,7 +255,7 @@ export class Wiring {
    * @param {PointerEvent} at
    */
   #addBefore(to, at) {
-    const taken = this.model.takenType(to.node, to.input);
+    const taken = this.model.port(to.node, to.input).type;
     const { settings } = this.model;
     const fitness = (/** @type {import("../../types.d.ts").NodeType} */ type) => outputRank(settings, type, taken);
     chooseNode(

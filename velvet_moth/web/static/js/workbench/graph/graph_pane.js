@@ -1,7 +1,7 @@
 /** The graph pane: brings cards, wires, places and the view together, and holds what is selected. */
-import { byId } from "moth/dom.js";
-import { notice } from "moth/notices.js";
-import { keep, kept } from "moth/settings.js";
+import { byId } from "moth/base/dom.js";
+import { notice } from "moth/base/notices.js";
+import { keep, kept } from "moth/base/settings.js";
 import { CardLayer } from "moth/workbench/graph/cards/card_layer.js";
 import { FarNames } from "moth/workbench/graph/cards/far_names.js";
 import { inputRank, outputRank } from "moth/workbench/model/fitting.js";
@@ -278,7 +278,7 @@ export class GraphPane {
   addInto(into, input) {
     const [source, output] = this.model.nodes.get(into)?.wires?.[input] ?? ["", ""];
     const given = this.model.state.types[`${source}.${output}`];
-    const taken = this.model.takenType(into, input);
+    const taken = this.model.port(into, input).type;
     chooseNode(
       this.model,
       (type) => {

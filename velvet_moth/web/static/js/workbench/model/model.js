@@ -1,6 +1,6 @@
 /** The graph as the page knows it: the server's state, edits on their way, and values being dragged. */
-import { DocumentModel } from "moth/document_model.js";
-import { keep, kept } from "moth/settings.js";
+import { DocumentModel } from "moth/base/document_model.js";
+import { keep, kept } from "moth/base/settings.js";
 import { mergeInto } from "moth/workbench/model/merging.js";
 
 /** @typedef {import("../../types.d.ts").GraphState} GraphState */
@@ -183,16 +183,6 @@ export class GraphModel extends DocumentModel {
   /** @param {string} node */
   parametersOf(node) {
     return this.parameters.get(node) ?? [];
-  }
-
-  /**
-   * The type an input takes now; a flexible one takes anything that is a number or several.
-   * @param {string} node
-   * @param {string} input
-   */
-  takenType(node, input) {
-    const port = this.port(node, input);
-    return port.type === "flexible" ? "flexible" : (this.state.input_types[`${node}.${input}`] ?? port.type);
   }
 
   /**

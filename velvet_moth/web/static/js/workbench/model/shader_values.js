@@ -1,5 +1,5 @@
 /** What of a graph's values goes to its shader, and what of them makes another shader. */
-import { getJson } from "moth/api.js";
+import { getJson } from "moth/base/api.js";
 
 /** @typedef {import("./model.js").GraphModel} GraphModel */
 /** @typedef {import("../../types.d.ts").ShaderState} ShaderState */

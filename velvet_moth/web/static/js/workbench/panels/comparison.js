@@ -1,7 +1,7 @@
 /** Comparing the graph with a version of it: marked cards, and both pictures side by side. */
-import { getJson } from "moth/api.js";
-import { h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 /**

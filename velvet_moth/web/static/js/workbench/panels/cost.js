@@ -1,7 +1,7 @@
 /** What the graph costs: by sort, channel and node, and what would be saved. */
-import { getJson } from "moth/api.js";
-import { sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { getJson } from "moth/base/api.js";
+import { sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 import { costText } from "moth/workbench/graph/cards/open_card.js";
 
 /** @typedef {import("../../types.d.ts").CostReport} CostReport */

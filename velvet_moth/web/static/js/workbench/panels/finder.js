@@ -1,7 +1,7 @@
 /** Finding cards by name, kind, parameter, texture or problem. */
-import { getJson } from "moth/api.js";
-import { byId } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { byId } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 

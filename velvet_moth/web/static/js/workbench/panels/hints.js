@@ -1,6 +1,6 @@
 /** First-run hints: one at a time in a corner of the graph, and gone for good when told so. */
-import { h } from "moth/dom.js";
-import { keep, kept } from "moth/settings.js";
+import { h } from "moth/base/dom.js";
+import { keep, kept } from "moth/base/settings.js";
 
 const HINTS = [
   ["Space", "adds a node where the pointer is. Over a wire it goes into the wire."],

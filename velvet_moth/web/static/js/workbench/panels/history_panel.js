@@ -1,7 +1,7 @@
 /** The history beside the graph: every step in words, versions kept by name, comparing with them. */
-import { getJson, postJson, send } from "moth/api.js";
-import { h } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { getJson, postJson, send } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
 import { sidePanel, togglePanel } from "moth/workbench/panels/side_panel.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */

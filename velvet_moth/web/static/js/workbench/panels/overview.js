@@ -1,6 +1,6 @@
 /** The overview: the whole graph small, with the part that is seen; a press goes there. */
-import { byId } from "moth/dom.js";
-import { keep, kept } from "moth/settings.js";
+import { byId } from "moth/base/dom.js";
+import { keep, kept } from "moth/base/settings.js";
 import { CARD_WIDTH } from "moth/workbench/graph/places/layout.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */

@@ -1,10 +1,10 @@
 /** The sheet of one parameter: its name and range, what it feeds, and closing it; and renaming everywhere. */
-import { getJson } from "moth/api.js";
-import { toHex } from "moth/colour.js";
-import { answers, sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
-import { valueText } from "moth/fields.js";
-import { tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { toHex } from "moth/fields/colour.js";
+import { answers, sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
+import { valueText } from "moth/fields/fields.js";
+import { tell } from "moth/base/notices.js";
 import { rank } from "moth/workbench/model/fitting.js";
 import { renamingSheet } from "moth/workbench/shared/renaming.js";
 import { choose } from "moth/workbench/shared/search.js";
@@ -44,7 +44,7 @@ function feedAnother({ model }, parameter) {
   const choices = [...model.nodes.keys()].flatMap((node) =>
     model
       .typeOf(node)
-      .inputs.filter((port) => port.wirable && rank(model.settings, width, model.takenType(node, port.key)) > 0)
+      .inputs.filter((port) => port.wirable && rank(model.settings, width, port.type) > 0)
       .filter((port) => node !== parameter.node || port.key !== parameter.input)
       .map((port) => ({
         name: nameOfInput(model, { node, input: port.key }),

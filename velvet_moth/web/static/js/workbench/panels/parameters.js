@@ -1,9 +1,9 @@
 /** The parameters of the current variant: sliders and colours, with what is overridden marked. */
-import { byId, h } from "moth/dom.js";
-import { parseNumbers } from "moth/arithmetic.js";
-import { colourField, numbersField } from "moth/fields.js";
-import { toHex } from "moth/colour.js";
-import { carry } from "moth/carry.js";
+import { byId, h } from "moth/base/dom.js";
+import { parseNumbers } from "moth/fields/arithmetic.js";
+import { colourField, numbersField } from "moth/fields/fields.js";
+import { toHex } from "moth/fields/colour.js";
+import { carry } from "moth/fields/carry.js";
 import { valueField } from "moth/workbench/graph/cards/cards.js";
 import { parameterSheet, usesOf } from "moth/workbench/panels/parameter_sheet.js";
 
@@ -128,7 +128,7 @@ export class Parameters {
    * @param {Parameter} parameter
    * @param {Element | null} element
    * @param {PointerEvent} at
-   * @returns {import("../../carry.js").Drop | null}
+   * @returns {import("../../fields/carry.js").Drop | null}
    */
   #over(parameter, element, at) {
     const { model } = this;

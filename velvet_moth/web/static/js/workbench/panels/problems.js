@@ -1,5 +1,5 @@
 /** Problems as sentences, one at a time, with their mends. */
-import { byId, h } from "moth/dom.js";
+import { byId, h } from "moth/base/dom.js";
 import { mendButton } from "moth/workbench/shared/mends.js";
 
 const RANK = { error: 0, warning: 1, may: 2, note: 3 };

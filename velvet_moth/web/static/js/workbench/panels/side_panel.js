@@ -1,5 +1,5 @@
 /** Panels beside the graph: one at a time, closed by Escape; the keyboard is theirs, save for undo and redo. */
-import { h } from "moth/dom.js";
+import { h } from "moth/base/dom.js";
 
 /** @typedef {{ pane: HTMLElement }} Pane */
 

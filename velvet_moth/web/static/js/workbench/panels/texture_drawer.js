@@ -1,9 +1,9 @@
 /** The project's textures beside the graph: to be dragged onto a card, an input, or the ground. */
-import { getJson } from "moth/api.js";
-import { h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
-import { textureDialog, textureTile } from "moth/textures.js";
-import { carry } from "moth/carry.js";
+import { getJson } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
+import { textureDialog, textureTile } from "moth/pictures/textures.js";
+import { carry } from "moth/fields/carry.js";
 import { sidePanel, togglePanel } from "moth/workbench/panels/side_panel.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */

@@ -1,7 +1,7 @@
 /** What a press on a mend does: an edit of the graph, or another reading of a texture. */
-import { postJson } from "moth/api.js";
-import { h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { postJson } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 
 /**
  * @param {import("../model/model.js").GraphModel} model

@@ -1,5 +1,5 @@
 /** Editing a motif in its place: the way in and out, and the stage of the graph it is used in. */
-import { notice } from "moth/notices.js";
+import { notice } from "moth/base/notices.js";
 
 /** The graphs that the way in led through, the outermost first. */
 const way = new URLSearchParams(location.search).get("within")?.split(",").filter(Boolean) ?? [];

@@ -1,6 +1,6 @@
 /** The sheet that finds and replaces in names, and shows beforehand what comes of it. */
-import { answers, sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { answers, sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 
 /** More names than this are only counted. */
 const MOST = 8;

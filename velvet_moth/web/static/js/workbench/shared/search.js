@@ -1,9 +1,9 @@
 /** Searching for a node to add, and choosing from a list by typing. */
-import { getJson } from "moth/api.js";
-import { sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
-import { kept, keep } from "moth/settings.js";
+import { getJson } from "moth/base/api.js";
+import { sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
+import { kept, keep } from "moth/base/settings.js";
 
 /** @typedef {{ name: string, note?: string, words?: string, picture?: string, star?: string, act: () => void }} Choice */
 /** @typedef {import("../../types.d.ts").NodeType} NodeType */

@@ -1,5 +1,5 @@
 /** The field of one choice that is settled when the shader is built. */
-import { h } from "moth/dom.js";
+import { h } from "moth/base/dom.js";
 
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */
 

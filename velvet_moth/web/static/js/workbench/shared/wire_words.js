@@ -1,7 +1,7 @@
 /** What a wire carries, in words, and the choice of what its reader takes of it. */
 import { rank } from "moth/workbench/model/fitting.js";
-import { h } from "moth/dom.js";
-import { numberText } from "moth/fields.js";
+import { h } from "moth/base/dom.js";
+import { numberText } from "moth/fields/fields.js";
 
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */
 
@@ -48,7 +48,7 @@ export function wireWords(model, node, input) {
 function partChoices(model, node, input) {
   const [source, output] = model.nodes.get(node)?.wires?.[input] ?? ["", ""];
   const given = model.state.types[`${source}.${output}`];
-  const taken = model.takenType(node, input);
+  const taken = model.port(node, input).type;
   const parts = Object.entries(model.settings.parts)
     .filter(([, p]) => p.given.includes(given) && rank(model.settings, p.made, taken) > 1)
     .map(([key]) => /** @type {[string, string]} */ ([key, partWords(model.settings.parts, key, given)]));

@@ -1,7 +1,7 @@
 /** The surfaces of the backdrop's parts: graphs of the project in place of its own. */
-import { getJson } from "moth/api.js";
-import { sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { getJson } from "moth/base/api.js";
+import { sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 
 /** @typedef {import("../../types.d.ts").BackdropMaterial} BackdropMaterial */
 /** @typedef {{ graph: string, title: string, variants: { id: string, name: string }[] }} Choosable */

@@ -1,8 +1,8 @@
 /** The decals of a graph of that kind: where they lie is pressed on the stage, the rest is typed. */
-import { getJson } from "moth/api.js";
-import { byId, h } from "moth/dom.js";
-import { colourField, numbersField } from "moth/fields.js";
-import { notice, tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { byId, h } from "moth/base/dom.js";
+import { colourField, numbersField } from "moth/fields/fields.js";
+import { notice, tell } from "moth/base/notices.js";
 import { viewAt } from "moth/stage/eye.js";
 
 /** @typedef {import("../../types.d.ts").Decal} Decal */

@@ -1,6 +1,6 @@
 /** Automatic exposure: the core measures what the stage shows, whenever that has changed and stands still. */
-import { getJson } from "moth/api.js";
-import { tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { tell } from "moth/base/notices.js";
 
 const CALM = 300;
 

@@ -1,6 +1,6 @@
 /** Which form the surface is judged on, and of how many cells it is made where that can be chosen. */
-import { byId } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { byId } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 import { kindOf } from "moth/stage/forms.js";
 
 export class FormChoice {

@@ -1,7 +1,7 @@
 /** Pins: pixels of the stage whose values every card shows, computed by the core for the very point that is seen there. */
-import { getJson } from "moth/api.js";
-import { byId, h } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { byId, h } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
 import { seenAt, viewAt } from "moth/stage/eye.js";
 import { shortText } from "moth/workbench/graph/cards/cards.js";
 

@@ -1,8 +1,8 @@
 /** A reference picture in a corner of the stage, beside it or over it, kept in this browser for each graph. */
-import { byId, h } from "moth/dom.js";
-import { sources } from "moth/eyedropper.js";
-import { notice } from "moth/notices.js";
-import { keep, kept } from "moth/settings.js";
+import { byId, h } from "moth/base/dom.js";
+import { sources } from "moth/fields/eyedropper.js";
+import { notice } from "moth/base/notices.js";
+import { keep, kept } from "moth/base/settings.js";
 
 /** Larger pictures are scaled down: a reference is looked at, not read from. */
 const MOST = 640;

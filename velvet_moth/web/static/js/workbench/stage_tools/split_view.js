@@ -1,8 +1,8 @@
 /** Two pictures on one stage, parted by an edge that is dragged: variants, versions, what was before, the graph as it is. */
-import { getJson } from "moth/api.js";
-import { menu } from "moth/dialogs.js";
-import { byId, follow, h } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { menu } from "moth/base/dialogs.js";
+import { byId, follow, h } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
 import { shaderOf, shaderValues, shape } from "moth/workbench/model/shader_values.js";
 
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */

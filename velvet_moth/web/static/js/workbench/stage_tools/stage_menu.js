@@ -1,7 +1,7 @@
 /** What else can be done with the stage's picture: save it, compare it, lay a reference beside it. */
-import { menu } from "moth/dialogs.js";
-import { byId } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { menu } from "moth/base/dialogs.js";
+import { byId } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 import { SplitView } from "moth/workbench/stage_tools/split_view.js";
 import { viewsMenu } from "moth/workbench/stage_tools/views.js";
 import { VariantGrid } from "moth/workbench/stage_tools/variant_grid.js";

@@ -1,8 +1,8 @@
 /** The stage's own bar and the timeline: form, light, time, what is shown, how fast it is. */
-import { getJson } from "moth/api.js";
-import { byId } from "moth/dom.js";
-import { sources } from "moth/eyedropper.js";
-import { notice, tell } from "moth/notices.js";
+import { getJson } from "moth/base/api.js";
+import { byId } from "moth/base/dom.js";
+import { sources } from "moth/fields/eyedropper.js";
+import { notice, tell } from "moth/base/notices.js";
 import { FormChoice } from "moth/workbench/stage_tools/form_choice.js";
 import { shaderValues } from "moth/workbench/model/shader_values.js";
 import { timeControls } from "moth/workbench/stage_tools/time_controls.js";

@@ -1,7 +1,7 @@
 /** Pictures of the stage as files: one at a chosen size, or all variants on one sheet. */
-import { answers, sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { answers, sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
 
 /** @typedef {import("../../stage/stage.js").Stage} Stage */
 

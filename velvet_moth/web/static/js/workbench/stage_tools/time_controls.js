@@ -1,5 +1,5 @@
 /** Time beyond play and pause: single steps, how fast it runs, and after how long it begins again. */
-import { byId } from "moth/dom.js";
+import { byId } from "moth/base/dom.js";
 
 const STEP = 1 / 30;
 

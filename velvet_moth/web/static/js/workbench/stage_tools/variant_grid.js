@@ -1,6 +1,6 @@
 /** All variants side by side in the stage's place, from the stage's own eye; a press chooses one. */
-import { byId, h } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { byId, h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 import { paint } from "moth/workbench/stage_tools/variants.js";
 
 const CALM = 250;

@@ -1,6 +1,6 @@
 /** What is said of a variant, and values that go from one to another. */
-import { answers, menu, sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { answers, menu, sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */
 /** @typedef {import("../../types.d.ts").Variant} Variant */

@@ -1,6 +1,6 @@
 /** The variants strip: each as a picture rendered by the stage from the present view. */
-import { askText, menu } from "moth/dialogs.js";
-import { byId, h } from "moth/dom.js";
+import { askText, menu } from "moth/base/dialogs.js";
+import { byId, h } from "moth/base/dom.js";
 import { describeVariant, takeValues } from "moth/workbench/stage_tools/variant_sheet.js";
 import { shaderOf, shaderValues, shape as shapeOf } from "moth/workbench/model/shader_values.js";
 

@@ -1,8 +1,8 @@
 /** Views of the stage: first, standing, saved ones; what it turns about; the turntable. */
-import { askText, menu } from "moth/dialogs.js";
-import { textureDialog } from "moth/textures.js";
+import { askText, menu } from "moth/base/dialogs.js";
+import { textureDialog } from "moth/pictures/textures.js";
 import { Exposing } from "moth/workbench/stage_tools/exposing.js";
-import { notice, tell } from "moth/notices.js";
+import { notice, tell } from "moth/base/notices.js";
 import { backdropSheet } from "moth/workbench/stage_tools/backdrop_sheet.js";
 
 /** @typedef {import("../../types.d.ts").SavedView} SavedView */

@@ -1,5 +1,5 @@
 /** The cards on the pane: made anew where they changed, measured once, kept otherwise. */
-import { offsetWithin } from "moth/dom.js";
+import { offsetWithin } from "moth/base/dom.js";
 import { makeCard, refreshCard } from "moth/workbench/graph/cards/cards.js";
 import { CARD_WIDTH, GAP } from "moth/workbench/graph/places/layout.js";
 

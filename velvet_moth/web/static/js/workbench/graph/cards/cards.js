@@ -1,8 +1,8 @@
 /** Cards: a swatch, the name, the value; inputs beneath; a chosen card opens in place. */
-import { BEYOND, colourField, numberText, numbersField } from "moth/fields.js";
-import { h } from "moth/dom.js";
-import { stopsField } from "moth/stops.js";
-import { pictureOf, textureDialog } from "moth/textures.js";
+import { BEYOND, colourField, numberText, numbersField } from "moth/fields/fields.js";
+import { h } from "moth/base/dom.js";
+import { stopsField } from "moth/fields/stops.js";
+import { pictureOf, textureDialog } from "moth/pictures/textures.js";
 import { partField } from "moth/workbench/shared/wire_words.js";
 import { openPart } from "moth/workbench/graph/cards/open_card.js";
 

@@ -1,5 +1,5 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
-import { byId, h } from "moth/dom.js";
+import { byId, h } from "moth/base/dom.js";
 import {
   isSerious,
   isUsed,

@@ -1,5 +1,5 @@
 /** Cards seen from far: their pictures, and their names drawn over the graph as large as text must be, and only as many as have room. */
-import { h } from "moth/dom.js";
+import { h } from "moth/base/dom.js";
 import { CARD_WIDTH } from "moth/workbench/graph/places/layout.js";
 
 /**

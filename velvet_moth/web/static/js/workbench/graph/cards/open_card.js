@@ -1,7 +1,7 @@
 /** The lower part of a chosen card: settings, help, what it runs over and costs, what can be done with it. */
-import { getJson } from "moth/api.js";
-import { h } from "moth/dom.js";
-import { BEYOND, numberText } from "moth/fields.js";
+import { getJson } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { BEYOND, numberText } from "moth/fields/fields.js";
 import { addressInside } from "moth/workbench/shared/motif_place.js";
 import { readingParts } from "moth/workbench/graph/cards/reading_part.js";
 import { settingField } from "moth/workbench/shared/setting_field.js";

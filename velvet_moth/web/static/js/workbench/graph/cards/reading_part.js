@@ -1,6 +1,6 @@
 /** How a card reads its textures: what each will read, what is wrong with that, and what can be set of it. */
-import { h } from "moth/dom.js";
-import { numbersField } from "moth/fields.js";
+import { h } from "moth/base/dom.js";
+import { numbersField } from "moth/fields/fields.js";
 import { mendButton } from "moth/workbench/shared/mends.js";
 import { settingField } from "moth/workbench/shared/setting_field.js";
 

@@ -1,6 +1,6 @@
 /** Frames, notes and folded frames on the pane. */
-import { askText, menu } from "moth/dialogs.js";
-import { follow, h } from "moth/dom.js";
+import { askText, menu } from "moth/base/dialogs.js";
+import { follow, h } from "moth/base/dom.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, foldedKey } from "moth/workbench/graph/places/layout.js";
 
 /**

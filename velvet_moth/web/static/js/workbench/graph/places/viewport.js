@@ -1,6 +1,6 @@
 /** What part of the graph is seen: pan, zoom, and between screen and graph. */
 
-import { byId } from "moth/dom.js";
+import { byId } from "moth/base/dom.js";
 
 /** @typedef {[number, number]} Point */
 /** @typedef {{ left: number, top: number, right: number, bottom: number }} Box */

@@ -1,6 +1,6 @@
 /** The card of a wire that was pressed: what flows, from where to where, and what can be done with it. */
-import { popover } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
+import { popover } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
 import { partField, wireWords } from "moth/workbench/shared/wire_words.js";
 
 /**

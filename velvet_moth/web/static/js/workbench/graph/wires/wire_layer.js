@@ -1,5 +1,5 @@
 /** The wires on the pane: each is drawn anew only where it changed. */
-import { byId, svg } from "moth/dom.js";
+import { byId, svg } from "moth/base/dom.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, foldedKey } from "moth/workbench/graph/places/layout.js";
 import { along, doCross, dye, wire } from "moth/workbench/graph/wires/wires.js";
 import { partWords } from "moth/workbench/shared/wire_words.js";

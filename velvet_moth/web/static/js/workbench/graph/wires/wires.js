@@ -1,5 +1,5 @@
 /** Wires: bundles of strands, one for each component, dyed with the mean colour of what they carry. */
-import { svg } from "moth/dom.js";
+import { svg } from "moth/base/dom.js";
 import { CARD_WIDTH } from "moth/workbench/graph/places/layout.js";
 
 const APART = 2.6;

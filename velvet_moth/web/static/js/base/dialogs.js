@@ -1,5 +1,5 @@
 /** Small questions in a dialog. */
-import { h } from "moth/dom.js";
+import { h } from "moth/base/dom.js";
 
 /**
  * A modal dialog; it is removed when closed.

@@ -1,8 +1,8 @@
 /** Lists of stops edited in place: gradients as a bar of colours, curves as a line through points. */
-import { fromHex, toHex } from "moth/colour.js";
-import { popover } from "moth/dialogs.js";
-import { h, svg } from "moth/dom.js";
-import { numbersField } from "moth/fields.js";
+import { fromHex, toHex } from "moth/fields/colour.js";
+import { popover } from "moth/base/dialogs.js";
+import { h, svg } from "moth/base/dom.js";
+import { numbersField } from "moth/fields/fields.js";
 
 const MOST = 8;
 

@@ -1,10 +1,10 @@
 /** The dialog that chooses, imports or makes a texture. */
-import { getJson, postForm } from "moth/api.js";
-import { sheet } from "moth/dialogs.js";
-import { h } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
+import { getJson, postForm } from "moth/base/api.js";
+import { sheet } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
 
-/** @typedef {import("./types.d.ts").TextureInfo} TextureInfo */
+/** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
 
 const ROLES = {
   "": "what the picture says",

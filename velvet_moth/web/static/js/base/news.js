@@ -1,6 +1,6 @@
 /** News of changed graphs, by one event stream for all tabs of a browser. */
 
-/** @typedef {import("./types.d.ts").News} News */
+/** @typedef {import("../types.d.ts").News} News */
 
 /**
  * @param {(news: News) => void} changed

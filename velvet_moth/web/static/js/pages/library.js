@@ -1,10 +1,10 @@
 /** The library page: new, import, rename, duplicate, delete with undo. */
-import { postForm, postJson, send } from "moth/api.js";
-import { askText, menu } from "moth/dialogs.js";
-import { byId } from "moth/dom.js";
-import { notice, tell } from "moth/notices.js";
-import { watchPictures } from "moth/pictures.js";
-import { textureDialog } from "moth/textures.js";
+import { postForm, postJson, send } from "moth/base/api.js";
+import { askText, menu } from "moth/base/dialogs.js";
+import { byId } from "moth/base/dom.js";
+import { notice, tell } from "moth/base/notices.js";
+import { watchPictures } from "moth/pictures/pictures.js";
+import { textureDialog } from "moth/pictures/textures.js";
 
 /**
  * @param {Promise<any>} work

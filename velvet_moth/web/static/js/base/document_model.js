@@ -1,7 +1,7 @@
 /** A document of the server as a page knows it: its state, and the edits on their way to it. */
-import { Refused, Unreachable, getJson, postJson } from "moth/api.js";
-import { notice, tell } from "moth/notices.js";
-import { same } from "moth/same.js";
+import { Refused, Unreachable, getJson, postJson } from "moth/base/api.js";
+import { notice, tell } from "moth/base/notices.js";
+import { same } from "moth/base/same.js";
 
 const RETRY = 1500;
 const MOST_TRIES = 20;

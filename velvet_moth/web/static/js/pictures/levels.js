@@ -1,5 +1,5 @@
 /** The levels of a texture, as the core made them. */
-import { send } from "moth/api.js";
+import { send } from "moth/base/api.js";
 
 /** @typedef {Uint8Array | Uint16Array | Float32Array} Samples half floats come as the 16 bits they are */
 /** @typedef {{ data: Samples, width: number, height: number }} Level RGBA, row 0 at the bottom */

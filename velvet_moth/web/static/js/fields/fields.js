@@ -1,9 +1,9 @@
 /** Fields for values: typed numbers, pairs and triples, and colours. */
-import { parseNumbers } from "moth/arithmetic.js";
-import { fromHex, fromHsv, toHex, toHsv } from "moth/colour.js";
-import { popover } from "moth/dialogs.js";
-import { pickColour, sources } from "moth/eyedropper.js";
-import { follow, h } from "moth/dom.js";
+import { parseNumbers } from "moth/fields/arithmetic.js";
+import { fromHex, fromHsv, toHex, toHsv } from "moth/fields/colour.js";
+import { popover } from "moth/base/dialogs.js";
+import { pickColour, sources } from "moth/fields/eyedropper.js";
+import { follow, h } from "moth/base/dom.js";
 
 /** Said of a number that JSON cannot hold, such as one that has grown without end. */
 export const BEYOND = "beyond what can be shown";

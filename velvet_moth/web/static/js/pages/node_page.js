@@ -1,7 +1,7 @@
 /** A node's page: its example opens as a graph of the project. */
-import { postJson } from "moth/api.js";
-import { byId } from "moth/dom.js";
-import { tell } from "moth/notices.js";
+import { postJson } from "moth/base/api.js";
+import { byId } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 
 byId("open-example").disabled = false;
 byId("open-example").addEventListener("click", () => {

@@ -1,5 +1,5 @@
 /** Carrying something from a list by the pointer, with words at the pointer for what letting go would do. */
-import { follow, h } from "moth/dom.js";
+import { follow, h } from "moth/base/dom.js";
 
 /**
  * @typedef {object} Drop what letting go here would do

@@ -1,6 +1,6 @@
 /** Picking a colour from what is on the screen: the stage, or the picture pinned beside it. */
-import { fromHex } from "moth/colour.js";
-import { h } from "moth/dom.js";
+import { fromHex } from "moth/fields/colour.js";
+import { h } from "moth/base/dom.js";
 
 /** @typedef {{ width: number, height: number, data: Uint8Array | Uint8ClampedArray, isUpsideDown: boolean }} Picture */
 /** @typedef {{ element: HTMLElement, read: () => Promise<Picture> }} Source */

@@ -1,5 +1,5 @@
 /** Sentences to the person at the page: what happened, and what can be done about it. */
-import { byId, h } from "moth/dom.js";
+import { byId, h } from "moth/base/dom.js";
 
 const STAY = 7000;
 
