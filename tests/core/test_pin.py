@@ -28,8 +28,8 @@ class Pins(unittest.TestCase):
         textures, _ = textures_of(graph, values, TEXTURES.get)
         shown = appearance(lowered.surface, None, graph.kind)
         # A backdrop would hide some of a form; a decal is nowhere without one.
-        scene = Scene.of(graph.form, graph.rig) if shown.given is None else Scene.of_graph(graph)
-        picture = shown.picture if shown.given is None else shown_light(shown.picture.rgb)
+        scene = Scene.of(graph.form, graph.rig) if not shown.is_projected else Scene.of_graph(graph)
+        picture = shown.picture if not shown.is_projected else shown_light(shown.picture.rgb)
         stage = points_of(scene, shown, values, textures, SIZE)
         sources = [s for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS]
         whole = stage.evaluate([picture, *(lowered.outputs[s] for s in sources)])

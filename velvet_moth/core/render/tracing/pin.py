@@ -106,13 +106,13 @@ def pinned(
     shown = appearance(lowered.surface, None, kind, lamps)
     at_hand = placed(scene, shown, values, textures, size)
     draw = draw_inputs(scene, at_hand.mesh, size)
-    points = (_on_form if not shown.is_projected else _on_decals)(shown, at_hand, scene, draw, pixel, size)
+    points = (_on_decals if shown.is_projected else _on_form)(shown, at_hand, scene, draw, pixel, size)
     if points is None:
         return None
     sources = {s: e for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS}
     sources |= {Source("dock", key): e for key, e in lowered.surface.channels.items()}
     own = facing_normal()
-    seen = lit_picture(lowered.surface, kind, lamps) if not shown.is_projected else shown_light(shown.picture.rgb)
+    seen = shown_light(shown.picture.rgb) if shown.is_projected else lit_picture(lowered.surface, kind, lamps)
     wanted = [radiance(lowered.surface, own, lamps), seen, *sources.values()]
     around = at_hand.bindings(draw).at(points)
     row, column = pixel[1] % 2, pixel[0] % 2
