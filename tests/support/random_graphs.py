@@ -7,8 +7,10 @@ from hypothesis import strategies as st
 from velvet_moth.core.catalogue.ports import Input
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph, Node, Source, empty_graph
+from velvet_moth.core.document.parts import PARTS
 from velvet_moth.core.language.types import P_BOOL, P_FLEXIBLE, P_SURFACE, P_TEXTURE, P_VEC3, can_carry
 from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import AddNode
 
 MOST_NODES = 12
@@ -32,8 +34,16 @@ def _value(draw: st.DrawFn, port: Input) -> Any:
 
 
 def _fitting(graph: Graph, port: Input) -> list[Source]:
-    types = lower(graph).types
-    return [s for s, t in types.items() if s.node != "dock" and can_carry(t, port.type)]
+    """What fits the input, of each output the whole or a part."""
+    given = [(source, type_) for source, type_ in lower(graph).types.items() if source.node != DOCK]
+    whole = [source for source, type_ in given if can_carry(type_, port.type)]
+    parts = [
+        Source(source.node, source.output, part.key)
+        for source, type_ in given
+        for part in PARTS.values()
+        if type_ in part.given and can_carry(part.made, port.type)
+    ]
+    return [*whole, *parts]
 
 
 @st.composite

@@ -4,6 +4,9 @@ import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+# Of 32 bits.
+LARGEST_FLOAT = 3.4028234e38
+
 
 @dataclass(frozen=True)
 class Interval:
@@ -23,6 +26,14 @@ class Interval:
     def meet(self, low: float, high: float) -> "Interval":
         """This interval clamped to low..high."""
         return Interval(min(max(self.low, low), high), max(min(self.high, high), low))
+
+    @property
+    def single(self) -> "Interval":
+        """The same where a 32-bit float can hold its ends; beyond, they are infinite."""
+        if self.low >= -LARGEST_FLOAT and self.high <= LARGEST_FLOAT:
+            return self
+        low = -math.inf if self.low < -LARGEST_FLOAT else self.low
+        return Interval(low, math.inf if self.high > LARGEST_FLOAT else self.high)
 
 
 EVERYTHING = Interval(-math.inf, math.inf)

@@ -1,5 +1,6 @@
 """Masks from how the surface is seen, how it lies, how it is worn, and what it meets."""
 
+import math
 from typing import Annotated as A
 
 from velvet_moth.core.catalogue.ports import (
@@ -47,7 +48,7 @@ def view_falloff(
     """
     facing = p.saturate(p.absolute(p.dot(surface("normal"), surface("view_direction"))))
     rim = p.power(1.0 - facing, power)
-    return p.assume(rim if direction == "rim" else 1.0 - rim, 0.0, 1.0)
+    return p.assume(rim if direction == "rim" else 1.0 - rim, 0.0, 1.0, (power, 0.0, math.inf))
 
 
 @node("Slope", GROUP, ("facing up", "incline"), ("put moss on top", "tell floors from walls"), form="mooring")
@@ -85,7 +86,7 @@ def height_mix(
     lead = b_height + amount - (a_height + 1.0 - amount)
     soft = p.saturate(lead / p.maximum((1.0 - sharpness) * 2.0, 0.01) + 0.5)
     # At the ends of the amount only one of the two is left, whatever the heights.
-    mask = p.assume(p.mix(soft, amount, p.saturate(p.absolute(amount * 2.0 - 1.0) * 8.0 - 7.0)), -1e6, 1e6)
+    mask = p.mix(soft, amount, p.saturate(p.absolute(amount * 2.0 - 1.0) * 8.0 - 7.0))
     return p.mix(a, b, mask), mask
 
 
@@ -119,7 +120,7 @@ def cavity(
     Use: Darken crevices; lay dirt and verdigris into corners.
     See: edge_wear, lay_over
     """
-    light = p.assume(p.power(p.saturate(occlusion), intensity), 0.0, 1.0)
+    light = p.assume(p.power(p.saturate(occlusion), intensity), 0.0, 1.0, (intensity, 0.0, math.inf))
     return light, 1.0 - light
 
 
@@ -137,7 +138,7 @@ def puddle(
     """
     f = p.maximum(fall_off, 0.001)
     water = 1.0 - p.smoothstep(level - f * 0.25, level, height)
-    return p.assume(water, 0.0, 1.0), p.assume(1.0 - p.smoothstep(level, level + f, height), 0.0, 1.0)
+    return water, 1.0 - p.smoothstep(level, level + f, height)
 
 
 @node("Splash", GROUP, ("splat", "stain", "impact"), ("place a blot", "make a ragged spot"))
@@ -164,7 +165,7 @@ def splash(
     d = p.length(uv - centre) / p.maximum(size, 1e-4) + noise * raggedness
     soft = p.maximum(softness, 0.001)
     mask = 1.0 - (p.smoothstep(1.0 - soft, 1.0, d) if edge == "soft" else p.step(constant(1.0), d))
-    return p.assume(mask, 0.0, 1.0), p.mix(inner_colour, outer_colour, p.saturate(d))
+    return mask, p.mix(inner_colour, outer_colour, p.saturate(d))
 
 
 @node("Shallow foam", GROUP, ("shore foam", "intersection foam"), ("put foam where water is shallow",))

@@ -51,7 +51,7 @@ def sway(
     travelled = place - direction * (time * speed * gust_size)
     gust = p.saturate(gradient_noise_at(travelled / p.maximum(gust_size, 0.01), seed, constant(0.0)) + 0.5)
     swing = 0.6 + 0.4 * p.sine((time * speed + phase) * (2.0 * math.pi))
-    lean = p.assume(strength * (1.0 - gusts + gusts * gust) * swing, -10.0, 10.0)
+    lean = strength * p.mix(constant(1.0), gust, gusts) * swing
     # A lean of l lowers a tip of length 1 by about l^2 / 2.
     bent = direction * lean - p.combine(0.0, 0.5, 0.0) * (lean * lean)
     tremble = p.sine((time * speed * 7.0 + phase * 3.0) * (2.0 * math.pi)) * flutter * mask

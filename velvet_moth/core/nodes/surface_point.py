@@ -70,7 +70,8 @@ def bounds_position() -> A[Expr, VEC3_OUT]:
     """
     low, high = surface("form_low"), surface("form_high")
     size, at = high - low, surface("object_position") - low
-    return p.assume(p.where_less(size, 1e-6, 0.5, at / p.maximum(size, 1e-6)), 0.0, 1.0)
+    # Where a decal lies on what is behind, the place may be outside its box.
+    return p.saturate(p.where_less(size, 1e-6, 0.5, at / p.maximum(size, 1e-6)))
 
 
 @node("Form normal", GROUP, ("surface normal", "geometry normal"), ("tell floors from walls",))

@@ -60,7 +60,7 @@ def own_cost(lowered: LoweredGraph, node: Node) -> Cost:
     """What a node adds to what it reads."""
     known: set[Expr] = set()
     for source in node.wires.values():
-        made = lowered.outputs[source]
+        made = lowered.outputs[source.whole]
         known.update([made] if isinstance(made, Expr) else made.channels.values())
     return cost(lowered.outputs_of(node), known)
 

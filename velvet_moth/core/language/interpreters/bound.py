@@ -45,7 +45,7 @@ class Bounds:
 
     def _interval(self, expr: Expr) -> Interval:
         if isinstance(expr.operator, Primitive):
-            return expr.operator.bound([self.found[a] for a in expr.args], expr.attributes)
+            return expr.operator.bound([self.found[a] for a in expr.args], expr.attributes).single
         return _STRUCTURAL[expr.operator](self, expr)
 
     def _call(self, expr: Expr) -> Interval:

@@ -27,7 +27,8 @@ def _divide(arrays: Sequence[Array], _: Attributes) -> Array:
 
 def _modulo(arrays: Sequence[Array], attributes: Attributes) -> Array:
     a, b = arrays
-    return np.asarray(a - b * np.floor(_divide((a, b), attributes)), dtype=np.float32)
+    left = a - b * np.floor(_divide((a, b), attributes))
+    return np.asarray(np.clip(left, np.minimum(b, ZERO), np.maximum(b, ZERO)), dtype=np.float32)
 
 
 def _absolute_bound(args: Sequence[Interval], _: Attributes) -> Interval:
@@ -133,11 +134,14 @@ declare(
         glsl=function("modulo"),
         numpy=_modulo,
         bound=_modulo_bound,
-        operations=6,
+        operations=8,
         domains=(Domain(1, "a remainder of a division by zero has no value; it counts as 0 there", excluded=0.0),),
-        helper=for_every_width("T modulo(T a, T b) { return mix(a - b * floor(a / b), a, EQUAL(b, T(0.0))); }")
+        # Rounding may leave more than the size, or less than nothing, of what is many times as large.
+        helper=for_every_width(
+            "T wrapped(T a, T b) { return clamp(a - b * floor(a / b), min(b, T(0.0)), max(b, T(0.0))); }"
+        )
         + "\n"
-        + for_every_width("T wrapped(T a, T b) { return a - b * floor(a / b); }"),
+        + for_every_width("T modulo(T a, T b) { return mix(wrapped(a, b), T(0.0), EQUAL(b, T(0.0))); }"),
         plain=function("wrapped"),
     )
 )
@@ -203,7 +207,7 @@ def mix(a: Operand, b: Operand, t: Operand) -> Expr:
 
 
 def modulo(a: Operand, b: Operand) -> Expr:
-    """a - b * floor(a / b)."""
+    """a - b * floor(a / b), between 0 and b; 0 where b is 0."""
     return apply("modulo", a, b)
 
 

@@ -63,9 +63,10 @@ def _assume_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
 
 
 def _assume_bound(args: Sequence[Interval], attributes: Attributes) -> Interval:
-    low, high = attributes
-    assert isinstance(low, float) and isinstance(high, float)
-    return args[0].meet(low, high)
+    low, high, *limits = (float(limit) for limit in attributes)
+    value, *conditions = args
+    holds = all(c.within(limits[2 * i], limits[2 * i + 1]) for i, c in enumerate(conditions))
+    return value.meet(low, high) if holds else value
 
 
 declare(
@@ -122,7 +123,7 @@ declare(
 declare(
     Primitive(
         "assume",
-        lambda types, attributes: widest_float(types),
+        lambda types, attributes: types[0],
         glsl=lambda types, texts, _: texts[0],
         numpy=_assume_numpy,
         bound=_assume_bound,
@@ -162,6 +163,10 @@ def logical_not(a: Expr) -> Expr:
     return apply("logical_not", a)
 
 
-def assume(value: Expr, low: float, high: float) -> Expr:
-    """The same value with a range its author has proved; the tests fuzz the proof."""
-    return apply("assume", value, attributes=(float(low), float(high)))
+def assume(value: Expr, low: float, high: float, *where: tuple[Expr, float, float]) -> Expr:
+    """The same value with a range its author has proved; the tests fuzz the proof, far outside all sliders too.
+
+    ``where`` are the inputs that the proof needs, each with the range in which it holds: outside, nothing is assumed.
+    """
+    limits = [limit for _, least, most in where for limit in (least, most)]
+    return apply("assume", value, *(of for of, _, _ in where), attributes=(low, high, *map(float, limits)))
