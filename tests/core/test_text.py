@@ -83,6 +83,11 @@ class Stages(unittest.TestCase):
         self.assertNotIn("discard", emit(A).fragment)
         self.assertIn("< 0.5) discard;", emit(A, opacity=B).fragment)
 
+    def test_differences_are_taken_before_a_pixel_is_cut_away(self) -> None:
+        shader = emit(p.along_x(surface("uv").x), opacity=B).fragment
+        self.assertGreater(shader.rindex("discard"), shader.rindex("dFdx"))
+        self.assertIn("if (sun_pass && is_cut) discard;", shader)
+
     def test_a_channel_that_idles_costs_nothing_until_it_is_used(self) -> None:
         plain = drawing(lower(built(AddNode(Node("n", "number"))))).shader
         for word in ("fn_coated", "discard", "fn_moved_normal"):

@@ -172,6 +172,8 @@ def _vertex_text(module: _Module, offset: str, floats: int) -> str:
     return "\n".join(lines)
 
 
+# How a difference to the pixel beside or above is spelled.
+_DIFFERENCE = "dFd"
 # What the sun's own picture keeps of a surface, in place of all that follows (see ``core/lighting/shadow.py``).
 _SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }"
 
@@ -184,9 +186,15 @@ def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> 
     lines += ["  {", *(f"    {line}" for line in module.before.lines), "  }"] if module.given else []
     first = module.main.first
     lines += [f"  {line}" for line in module.main.lines[:first]]
-    lines += [f"  if ({unwrapped(opacity)} < {number_text(ALPHA_CUTOFF)}) discard;"] if opacity else []
+    cut = f"{unwrapped(opacity)} < {number_text(ALPHA_CUTOFF)}"
+    # Differences over pixels have no value once one of the four is gone: then it goes at the end.
+    is_late = _DIFFERENCE in "\n".join([*lines, *module.main.lines, picture])
+    if opacity:
+        lines += (
+            [f"  bool is_cut = {cut};", "  if (sun_pass && is_cut) discard;"] if is_late else [f"  if ({cut}) discard;"]
+        )
     lines += [_SUN_PASS, *(f"  {line}" for line in module.main.lines[first:])]
-    lines += [f"  picture = {picture};", "}", ""]
+    lines += [f"  picture = {picture};", *(["  if (is_cut) discard;"] if opacity and is_late else []), "}", ""]
     return "\n".join(lines)
 
 
