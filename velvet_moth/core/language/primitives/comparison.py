@@ -1,6 +1,7 @@
 """Comparison, choice, logic, and proved ranges."""
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
@@ -63,7 +64,8 @@ def _assume_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
 
 
 def _assume_bound(args: Sequence[Interval], attributes: Attributes) -> Interval:
-    low, high, *limits = (float(limit) for limit in attributes)
+    limits_of_all: Any = attributes
+    low, high, *limits = limits_of_all
     value, *conditions = args
     holds = all(c.within(limits[2 * i], limits[2 * i + 1]) for i, c in enumerate(conditions))
     return value.meet(low, high) if holds else value
