@@ -74,23 +74,23 @@ class Scripts(WorkbenchCase):
             ("5 miles", 1, None),
         ):
             with self.subTest(text=text):
-                self.assertEqual(self.call("arithmetic.js", "parseNumbers", text, width), expected)
+                self.assertEqual(self.call("fields/arithmetic.js", "parseNumbers", text, width), expected)
         for value, text in ((0.5, "0.5"), (1, "1"), (0.00049, "0.0005"), (-12.346, "-12.35"), (2e6, "2.00e+6")):
-            self.assertEqual(self.call("fields.js", "numberText", value), text)
+            self.assertEqual(self.call("fields/fields.js", "numberText", value), text)
 
     def test_colours_agree_with_the_core(self) -> None:
         draw = random.Random(4)
         for _ in range(40):
             rgb = [draw.randrange(256) for _ in range(3)]
             text = "#" + "".join(f"{c:02X}" for c in rgb)
-            linear = self.call("colour.js", "fromHex", text)
+            linear = self.call("fields/colour.js", "fromHex", text)
             np.testing.assert_allclose(linear, srgb_to_linear(np.array(rgb, np.float32) / 255), atol=2e-5)
-            self.assertEqual(self.call("colour.js", "toHex", linear), text)
-            turned = self.call("colour.js", "fromHsv", *self.call("colour.js", "toHsv", linear))
+            self.assertEqual(self.call("fields/colour.js", "toHex", linear), text)
+            turned = self.call("fields/colour.js", "fromHsv", *self.call("fields/colour.js", "toHsv", linear))
             np.testing.assert_allclose(linear_to_srgb(np.array(turned)), np.array(rgb) / 255, atol=2e-3)
-        self.assertEqual(self.call("colour.js", "fromHex", "#F80"), self.call("colour.js", "fromHex", "ff8800"))
+        self.assertEqual(self.call("fields/colour.js", "fromHex", "#F80"), self.call("fields/colour.js", "fromHex", "ff8800"))
         for wrong in ("", "#12", "#GGGGGG", "red", "#1234567"):
-            self.assertIsNone(self.call("colour.js", "fromHex", wrong))
+            self.assertIsNone(self.call("fields/colour.js", "fromHex", wrong))
 
     def test_columns_overlap_nowhere_and_follow_the_depth(self) -> None:
         draw = random.Random(9)
