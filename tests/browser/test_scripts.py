@@ -88,7 +88,9 @@ class Scripts(WorkbenchCase):
             self.assertEqual(self.call("fields/colour.js", "toHex", linear), text)
             turned = self.call("fields/colour.js", "fromHsv", *self.call("fields/colour.js", "toHsv", linear))
             np.testing.assert_allclose(linear_to_srgb(np.array(turned)), np.array(rgb) / 255, atol=2e-3)
-        self.assertEqual(self.call("fields/colour.js", "fromHex", "#F80"), self.call("fields/colour.js", "fromHex", "ff8800"))
+        self.assertEqual(
+            self.call("fields/colour.js", "fromHex", "#F80"), self.call("fields/colour.js", "fromHex", "ff8800")
+        )
         for wrong in ("", "#12", "#GGGGGG", "red", "#1234567"):
             self.assertIsNone(self.call("fields/colour.js", "fromHex", wrong))
 

@@ -157,7 +157,7 @@ class BrowserCase(unittest.TestCase):
         return context, kept
 
     def watched(self, page: Page) -> Page:
-        page.on("console", lambda m: self.said.append(m.text) if m.type == "error" else None)
+        page.on("console", lambda m: self.said.append(f"{m.text} {m.location['url']}") if m.type == "error" else None)
         page.on("pageerror", lambda e: self.said.append(str(e)))
         return page
 
