@@ -179,6 +179,8 @@ class Wires(WorkbenchCase):
         self.expect_refusal(422)
         self.wire_by_keyboard("grazing", "strength of wide map", "wide_map", "strength", "value")
         self.assertEqual(page.locator("#parameters li.idle").count(), 1)
-        page.get_by_role("button", name="Edit parameter Swell").click()
+        # What it was before is asked for while it is there.
+        with page.expect_response("**/history/*"):
+            page.get_by_role("button", name="Edit parameter Swell").click()
         page.get_by_role("button", name="Make it a plain value").click()
         wait_until("it is closed", lambda: swell() is None)
