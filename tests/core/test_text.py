@@ -105,6 +105,7 @@ class Stages(unittest.TestCase):
         )
         shader = drawing(lower(moved)).shader
         self.assertIn("fn_moved_normal", shader.fragment)
+        self.assertIs(drawing(lower(moved)).shader, shader, "it is written once")
         self.assertIn("colour", shader.vertex.split("vec3 moved =")[0])
 
 

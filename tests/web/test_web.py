@@ -242,6 +242,27 @@ class Files(WebCase):
         error = self.refused(self.client.post("/api/recipes/preview", json={"recipe": stack}), 422, "file-refused")
         self.assertIn("Cells takes a number from 1", error["what"])
 
+    def test_a_stack_that_cannot_be_made_stops_no_change_of_a_texture(self) -> None:
+        keys = [
+            self.send(
+                "/api/textures", cv2.imencode(".png", np.full((8, 8), grey, np.uint8))[1].tobytes(), name
+            ).get_json()["texture"]["id"]
+            for name, grey in (("kept.png", 40), ("gone.png", 90))
+        ]
+        steps = {"both": ("blend", {"under": {"texture": keys[0]}, "over": {"texture": keys[1]}})}
+        made = self.made(stack("Both", 64, steps, {"a": ("Both", "both", "8 bit")}))
+        self.client.delete(f"/api/textures/{keys[1]}")
+        other = cv2.imencode(".png", np.full((8, 8), 9, np.uint8))[1].tobytes()
+        self.assertEqual(self.send(f"/api/textures/{keys[0]}/file", other, "flat.png").status_code, 200)
+        url = f"/api/recipes/{made['id']}"
+        told = {one["id"]: one["has_textures"] for one in self.client.get("/api/recipes").get_json()["stacks"]}
+        self.assertTrue(told[made["id"]])
+        key = made["textures"]["a"]
+        self.client.delete(f"/api/textures/{key}")
+        self.assertEqual(self.client.delete(url).status_code, 200)
+        back = self.client.post(f"/api/textures/{key}/restore").get_json()["texture"]
+        self.assertIsNone(back["recipe"], "it names no stack that is gone")
+
     def test_a_texture_takes_the_place_of_another_everywhere_and_goes_back(self) -> None:
         _, png = cv2.imencode(".png", np.full((8, 8, 3), (255, 128, 128), np.uint8))
         other = self.send("/api/textures", png.tobytes(), "calm.png", role="normal").get_json()["texture"]["id"]

@@ -3,7 +3,7 @@
 from collections.abc import Hashable
 
 from pydantic import TypeAdapter
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.cache import BoundedCache
@@ -86,6 +86,14 @@ def textures_of(session: Session, row: RecipeRow) -> dict[str, TextureRow]:
     return {t.output or "": t for t in session.scalars(found)}
 
 
+def with_textures(session: Session, project_id: int) -> set[int]:
+    """The ids of the stacks that have made textures which are still there."""
+    found = select(TextureRow.recipe_id).where(
+        TextureRow.project_id == project_id, TextureRow.recipe_id.is_not(None), TextureRow.deleted.is_(None)
+    )
+    return {key for key in session.scalars(found) if key is not None}
+
+
 def create(session: Session, project_id: int, recipe: Recipe) -> RecipeRow:
     """Keeps a stack; its textures are made when asked."""
     row = RecipeRow(project_id=project_id, name=recipe.name, document=recipe_to_json(recipe), revision=0)
@@ -118,6 +126,8 @@ def delete(session: Session, key: int) -> None:
     made = ", ".join(texture.name for texture in list(textures_of(session, row).values())[:3])
     if made:
         raise OperationRefused(f"This stack has made {made}.", row.name, "Delete its textures first, or keep it.")
+    # A deleted texture that is brought back must not name a stack that is gone.
+    session.execute(update(TextureRow).where(TextureRow.recipe_id == row.id).values(recipe_id=None, output=None))
     row.deleted = row.deleted or func.now()
     session.flush()
 
@@ -176,8 +186,8 @@ def follow(session: Session, texture: str) -> None:
     for row in listed(session, changed.project_id):
         try:
             made = _made_by(row)
-        except FileRefused:
-            # One that cannot be read must not stop the others.
+            if made is not None and texture in made.textures():
+                _make(session, row, made)
+        except (FileRefused, OperationRefused):
+            # One that cannot be read or made, for a texture that is gone, must stop neither the others nor the change.
             continue
-        if made is not None and texture in made.textures():
-            _make(session, row, made)

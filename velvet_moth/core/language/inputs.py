@@ -135,10 +135,17 @@ def surface(name: str) -> Expr:
 class Given:
     """Surface inputs that are expressions of others: where no form is drawn all of them, where it moves its normal.
 
-    They take the place of what the form itself would have, in every interpreter.
+    They take the place of what the form itself would have, in every interpreter. Two of the same expressions are one key of
+    a cache.
     """
 
     inputs: Mapping[str, Expr]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Given) and self.inputs == other.inputs
+
+    def __hash__(self) -> int:
+        return hash(frozenset(self.inputs.items()))
 
     def read_by(self, outputs: Sequence[Expr]) -> list[str]:
         """The names of those that some expressions read."""
@@ -167,6 +174,10 @@ class Bindings:
     textures: Mapping[Hashable, Texture] = field(default_factory=dict)
     calls: dict[Hashable, tuple[Sequence[Array], Any]] | None = None
     given: Given | None = None
+
+    def read_for(self, outputs: list[Expr]) -> list[Expr]:
+        """All that is worked out for some outputs: themselves, and what is given and read by them."""
+        return outputs if self.given is None else self.given.with_read(outputs)
 
     def at(self, points: Mapping[str, Array]) -> "Bindings":
         """The same with what is known at some points."""

@@ -89,10 +89,12 @@ def _small(layer: Layer) -> str:
 @takes()
 def listed() -> Stacks:
     """The stacks of the project, the first made first."""
+    project = projects.first(db()).id
+    made = recipes.with_textures(db(), project)
     return {
         "stacks": [
-            {"id": row.id, "name": row.name, "steps": len(row.document["steps"]), "is_made": row.made is not None}
-            for row in recipes.listed(db(), projects.first(db()).id)
+            {"id": row.id, "name": row.name, "steps": len(row.document["steps"]), "has_textures": row.id in made}
+            for row in recipes.listed(db(), project)
         ]
     }
 

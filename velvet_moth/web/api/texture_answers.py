@@ -60,12 +60,12 @@ class RecipeState(TypedDict):
 
 
 class StackInfo(TypedDict):
-    """A stack in a list; ``is_made`` says whether it has made textures."""
+    """A stack in a list; ``has_textures`` says whether it has made any that are there."""
 
     id: int
     name: str
     steps: int
-    is_made: bool
+    has_textures: bool
 
 
 class Stacks(TypedDict):

@@ -2,17 +2,20 @@
 
 from abc import abstractmethod
 from collections.abc import Iterable
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.base.operation import AnyOf, DocumentOperation
 from velvet_moth.core.base.records import Text, Whole
-from velvet_moth.core.document.values import OneOf, RefersTo
+from velvet_moth.core.document.values import OneOf, RefersTo, fresh_id
 from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.recipe import LONGEST_ID, Held, Output, Recipe, Use
 from velvet_moth.core.making.recipe_json import value_from_json
 from velvet_moth.core.making.step import Step
 
+Entry = TypeVar("Entry")
+# In the place of a number: after all others.
+LAST = -1
 StepId = Annotated[Text, RefersTo("step")]
 StepKey = Annotated[Text, RefersTo("step_kind")]
 StepSettingKey = Annotated[Text, RefersTo("step_setting")]
@@ -61,10 +64,20 @@ def check_place(place: int, count: int, name: str) -> None:
         raise OperationRefused(f"There is no place {place + 1}.", name, f"Choose 1 to {count + 1}.")
 
 
-def check_new(key: str, taken: Iterable[str], name: str) -> None:
-    """OperationRefused where something new cannot have an id."""
-    if not 0 < len(key) <= LONGEST_ID or key in set(taken):
+def new_id(wanted: str, stem: str, taken: Iterable[str], name: str) -> str:
+    """The id of something new: the wanted one, or a fresh one of the stem; OperationRefused where it cannot be had."""
+    others = set(taken)
+    key = wanted or fresh_id(stem, others)
+    if len(key) > LONGEST_ID or key in others:
         raise OperationRefused(f"Something new cannot have the id {key[:40]!r}.", name, "Choose another id.")
+    return key
+
+
+def inserted(entries: tuple[Entry, ...], place: int, entry: Entry, name: str) -> tuple[Entry, ...]:
+    """The entries with another one at a place, or at the end for LAST; OperationRefused where there is no such place."""
+    place = len(entries) if place == LAST else place
+    check_place(place, len(entries), name)
+    return (*entries[:place], entry, *entries[place:])
 
 
 def held_of(kind: Step, setting: str, value: Any) -> Held:

@@ -5,9 +5,10 @@ from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Text, Whole
-from velvet_moth.core.document.values import LONGEST_NAME, Name, fresh_id
+from velvet_moth.core.document.values import LONGEST_NAME, Name
 from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.operations.operation import (
+    LAST,
     AppliedToStack,
     Depth,
     LayerName,
@@ -15,15 +16,13 @@ from velvet_moth.core.making.operations.operation import (
     Side,
     StackOperation,
     StepId,
-    check_new,
-    check_place,
+    inserted,
     named,
+    new_id,
     output_of,
     place_of,
 )
 from velvet_moth.core.making.recipe import MOST_OUTPUTS, Output, Recipe, wrong_size
-
-LAST = -1
 
 
 def _checked_name(name: str, where: str) -> str:
@@ -92,15 +91,12 @@ class AddOutput(StackOperation):
             raise OperationRefused("This layer is made a texture already.", use.kind.name, "Choose another layer.")
         if len(recipe.outputs) >= MOST_OUTPUTS:
             raise OperationRefused(f"A stack makes at most {MOST_OUTPUTS} textures.", recipe.name, "Remove one first.")
-        key = self.id or fresh_id(self.layer, {output.id for output in recipe.outputs})
-        check_new(key, (output.id for output in recipe.outputs), use.kind.name)
+        key = new_id(self.id, self.layer, (output.id for output in recipe.outputs), use.kind.name)
         _check_depth(self.depth, use.kind.name)
         words = self.layer.replace("_", " ")
         usual = recipe.name if self.layer == use.kind.layers[0] else f"{recipe.name} {words}"[:LONGEST_NAME]
         made = Output(key, _checked_name(self.name or usual, recipe.name), use.id, self.layer, self.depth)
-        place = len(recipe.outputs) if self.place == LAST else self.place
-        check_place(place, len(recipe.outputs), made.name)
-        return replace(recipe, outputs=(*recipe.outputs[:place], made, *recipe.outputs[place:])), RemoveOutput(key)
+        return replace(recipe, outputs=inserted(recipe.outputs, self.place, made, made.name)), RemoveOutput(key)
 
     def words(self, recipe: Recipe) -> str:
         return f"made a texture of {self.layer.replace('_', ' ')} of {named(recipe, self.step)}"

@@ -6,18 +6,19 @@ from typing import Any, Literal
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Text, Whole
-from velvet_moth.core.document.values import fresh_id
 from velvet_moth.core.making.operations.batch import StackBatch
 from velvet_moth.core.making.operations.operation import (
+    LAST,
     AppliedToStack,
     StackOperation,
     StepId,
     StepKey,
     StepSettingKey,
-    check_new,
     check_place,
     held_of,
+    inserted,
     named,
+    new_id,
     place_of,
 )
 from velvet_moth.core.making.operations.outputs import AddOutput
@@ -25,12 +26,10 @@ from velvet_moth.core.making.recipe import MOST_STEPS, Held, PictureFrom, Recipe
 from velvet_moth.core.making.recipe_json import value_to_json
 from velvet_moth.core.making.step import STEPS
 
-LAST = -1
-
 
 @dataclass(frozen=True)
 class AddStep(StackOperation):
-    """Puts a step at a place, the first being 0; at the end where none is given. Without an id it gets a fresh one."""
+    """Adds a step before the one at ``place`` (0 is the first), or at the end. Without an id it gets a fresh one."""
 
     step: StepKey
     place: Whole = LAST
@@ -44,12 +43,9 @@ class AddStep(StackOperation):
             raise OperationRefused(f"There is no step {self.step[:40]!r}.", recipe.name, "Choose one of the list.")
         if len(recipe.steps) >= MOST_STEPS:
             raise OperationRefused(f"A stack has at most {MOST_STEPS} steps.", recipe.name, "Remove one first.")
-        place = len(recipe.steps) if self.place == LAST else self.place
-        check_place(place, len(recipe.steps), kind.name)
-        key = self.id or fresh_id(self.step, {use.id for use in recipe.steps})
-        check_new(key, (use.id for use in recipe.steps), kind.name)
+        key = new_id(self.id, self.step, (use.id for use in recipe.steps), kind.name)
         use = Use(key, self.step, {name: held_of(kind, name, value) for name, value in (self.values or {}).items()})
-        return _with_steps(recipe, (*recipe.steps[:place], use, *recipe.steps[place:])), RemoveStep(key)
+        return replace(recipe, steps=inserted(recipe.steps, self.place, use, kind.name)), RemoveStep(key)
 
     def words(self, recipe: Recipe) -> str:
         return f"added {STEPS[self.step].name if self.step in STEPS else self.step}"
@@ -97,7 +93,7 @@ class MoveStep(StackOperation):
         check_place(self.place, len(recipe.steps) - 1, named(recipe, self.id))
         steps = list(recipe.steps)
         steps.insert(self.place, steps.pop(before))
-        return _with_steps(recipe, tuple(steps)), MoveStep(self.id, before)
+        return replace(recipe, steps=tuple(steps)), MoveStep(self.id, before)
 
     def words(self, recipe: Recipe) -> str:
         return f"moved {named(recipe, self.id)} to place {self.place + 1}"
@@ -122,8 +118,8 @@ class SetStepSetting(StackOperation):
             raise OperationRefused(f"{use.kind.name} has no setting {self.setting[:40]!r}.", use.id, "Choose another.")
         before = use.values.get(self.setting)
         undo = SetStepSetting(use.id, self.setting, None if before is None else value_to_json(before))
-        changed = replace(use, values=values)
-        return _with_steps(recipe, (*recipe.steps[:place], changed, *recipe.steps[place + 1 :])), undo
+        steps = (*recipe.steps[:place], replace(use, values=values), *recipe.steps[place + 1 :])
+        return replace(recipe, steps=steps), undo
 
     def words(self, recipe: Recipe) -> str:
         use = recipe.use(self.step)
@@ -146,10 +142,6 @@ def replace_texture(recipe: Recipe, old: str, new: str) -> StackBatch:
     if not made:
         raise OperationRefused("The stack does not read this texture.", recipe.name, "Choose one that it reads.")
     return StackBatch(tuple(made), "replaced a texture by another")
-
-
-def _with_steps(recipe: Recipe, steps: tuple[Use, ...]) -> Recipe:
-    return replace(recipe, steps=steps)
 
 
 def _without_step(values: Mapping[str, Held], step: str) -> Iterator[tuple[str, Held]]:

@@ -163,7 +163,7 @@ class Stage:
         """The outputs over the whole picture; at torn quads as the GPU computes them, each on its own plane."""
         height, width = self.hit.shape
         found = evaluate_in_tiles(outputs, self.bindings, (height, width))
-        read = outputs if self.given is None else self.given.with_read(outputs)
+        read = self.around.read_for(outputs)
         if not cost(read).by_class["derivative"]:
             return found
         names = inputs_of(read)
@@ -303,7 +303,6 @@ def _through_cuts(
     assert look.opacity is not None
     picture, opacity = found
     outputs, (height, width) = [look.picture, look.opacity], stage.hit.shape
-    read = outputs if stage.given is None else stage.given.with_read(outputs)
     hit = stage.hit & (opacity >= ALPHA_CUTOFF)
     distance = stage.seen.points["camera_distance"].copy()
     rows, columns = np.nonzero(stage.hit & ~hit)
@@ -329,7 +328,7 @@ def _through_cuts(
         pixels=pixels,
         size=(width, height),
         shade=shade,
-        outputs=read,
+        outputs=stage.around.read_for(outputs),
         beyond=distance[rows, columns] + 1e-4,
     )
     return hit, distance

@@ -79,7 +79,7 @@ def _cut(caster: Caster, opacity: Expr, view: View, sun: NDArray[np.float64]) ->
         pixels=_PIXELS,
         size=(SIZE, SIZE),
         shade=shade,
-        outputs=[opacity] if around.given is None else around.given.with_read([opacity]),
+        outputs=around.read_for([opacity]),
     )
     return distances
 

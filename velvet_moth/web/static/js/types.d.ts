@@ -309,7 +309,7 @@ export interface Parameter {
   help: string;
 }
 /**
- * Puts a step at a place, the first being 0; at the end where none is given. Without an id it gets a fresh one.
+ * Adds a step before the one at ``place`` (0 is the first), or at the end. Without an id it gets a fresh one.
  */
 export interface AddStep {
   step: string;
@@ -1483,13 +1483,13 @@ export interface StackBatch {
   op: "batch";
 }
 /**
- * A stack in a list; ``is_made`` says whether it has made textures.
+ * A stack in a list; ``has_textures`` says whether it has made any that are there.
  */
 export interface StackInfo {
   id: number;
   name: string;
   steps: number;
-  is_made: boolean;
+  has_textures: boolean;
 }
 export interface Stacks {
   stacks: StackInfo[];

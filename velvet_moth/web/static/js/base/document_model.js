@@ -10,6 +10,7 @@ const MOST_TRIES = 20;
  * Edits go one after the other. Nothing is lost: a silent server is asked again, a stale revision is caught up with and
  * the edit repeated, a refusal is shown with the server's sentence.
  * @template {{ revision: number, undo: string, redo: string }} State
+ * @template Operation
  */
 export class DocumentModel extends EventTarget {
   /**
@@ -73,7 +74,7 @@ export class DocumentModel extends EventTarget {
   }
 
   /**
-   * @param {unknown} operation
+   * @param {Operation} operation
    * @returns {Promise<boolean>} whether the document took it
    */
   edit(operation) {

@@ -18,7 +18,7 @@ export class Drafts {
   async load() {
     /** @type {import("../types.d.ts").Stacks} */
     const { stacks } = await getJson("/api/recipes");
-    this.begun = stacks.filter((stack) => !stack.is_made);
+    this.begun = stacks.filter((stack) => !stack.has_textures);
     this.draw();
   }
 
@@ -28,9 +28,9 @@ export class Drafts {
    */
   follow({ id, recipe, textures }) {
     const others = this.begun.filter((stack) => stack.id !== id);
-    const isMade = Object.keys(textures).length > 0;
-    const edited = { id, name: recipe.name, steps: recipe.steps.length, is_made: isMade };
-    this.begun = isMade || !id ? others : [...others, edited].sort((a, b) => a.id - b.id);
+    const has = Object.keys(textures).length > 0;
+    const edited = { id, name: recipe.name, steps: recipe.steps.length, has_textures: has };
+    this.begun = has || !id ? others : [...others, edited].sort((a, b) => a.id - b.id);
     this.draw();
   }
 

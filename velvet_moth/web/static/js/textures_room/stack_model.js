@@ -6,7 +6,7 @@ import { postJson } from "moth/base/api.js";
 /** @typedef {import("../types.d.ts").RecipeState} RecipeState */
 /** @typedef {import("../types.d.ts").StackOperation} StackOperation */
 
-/** @extends {DocumentModel<RecipeState>} */
+/** @extends {DocumentModel<RecipeState, StackOperation>} */
 export class StackModel extends DocumentModel {
   /** @param {RecipeState} state with the id 0 where the server does not have it yet */
   constructor(state) {
@@ -49,11 +49,6 @@ export class StackModel extends DocumentModel {
       this.dispatchEvent(new Event("kept"));
     }
     return super.send(step, body);
-  }
-
-  /** @param {StackOperation} operation */
-  edit(operation) {
-    return super.edit(operation);
   }
 
   /**

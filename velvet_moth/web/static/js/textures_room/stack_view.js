@@ -11,8 +11,12 @@ import { tell } from "moth/base/notices.js";
 const MOST_PIXELS = 512;
 
 /**
- * Says `changed` where it is to be drawn again, `seen` where a preview has come, `still` once none is on its way, `taken`
- * with every answer of the server, `begun` where a new stack is kept, and `made` where textures were made.
+ * Its events:
+ * - `changed`: draw it again;
+ * - `seen`: a preview has come; `still`: no other preview is on its way;
+ * - `taken`: the server has answered an edit;
+ * - `begun`: the server keeps a stack that was new;
+ * - `made`: its textures were made.
  */
 export class StackView extends EventTarget {
   /**

@@ -9,7 +9,7 @@ import { mergeInto } from "moth/workbench/model/merging.js";
 /** @typedef {import("../../types.d.ts").Value} Value */
 /** @typedef {import("../../types.d.ts").PageSettings} PageSettings */
 
-/** @extends {DocumentModel<GraphState>} */
+/** @extends {DocumentModel<GraphState, Operation>} */
 export class GraphModel extends DocumentModel {
   /**
    * @param {number} id
@@ -96,13 +96,6 @@ export class GraphModel extends DocumentModel {
     this.live.clear();
     this.touched = null;
     super.dropped();
-  }
-
-  /**
-   * @param {Operation} operation
-   */
-  edit(operation) {
-    return super.edit(operation);
   }
 
   /**
