@@ -12,10 +12,7 @@ from velvet_moth.core.catalogue.ports import FLEXIBLE_OUT, flexible, number
 from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, node
 from velvet_moth.core.language.expr import (
     Expr,
-    Primitive,
     Structural,
-    apply,
-    call,
     constant,
     sampler,
     topological_order,
@@ -25,6 +22,7 @@ from velvet_moth.core.language.inputs import SURFACE_INPUTS, surface
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.language.primitives import combine, sample, sine
 from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.language.trace import substituted
 from velvet_moth.core.language.types import NUMBER, VEC4
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
 from velvet_moth.core.lighting.shown import lit_picture
@@ -44,25 +42,6 @@ PRIMITIVE_TOLERANCE = {
 NODE_SHARE, NODE_TOLERANCE = 0.99, (2e-3, 2e-3)
 
 
-def substituted(output: Expr, table: dict[Expr, Expr]) -> Expr:
-    """The expression with some of its leaves replaced."""
-    done: dict[Expr, Any] = {}
-    for expr in topological_order([output]):
-        args = [done[a] for a in expr.args]
-        if expr in table:
-            done[expr] = table[expr]
-        elif isinstance(expr.operator, Primitive):
-            done[expr] = apply(expr.operator.name, *args, attributes=expr.attributes)
-        elif expr.operator is Structural.CALL:
-            results = call(expr.attributes[0], args)
-            done[expr] = results[0] if len(results) == 1 else results
-        elif expr.operator is Structural.RESULT:
-            done[expr] = args[0][expr.attributes[0]]
-        else:
-            done[expr] = expr
-    return done[output]
-
-
 class Drawing(GpuCase):
     """Draws expressions on WebGL2 and holds them against NumPy."""
 
@@ -76,7 +55,7 @@ class Drawing(GpuCase):
             texel = sample(sampler(key, ("clamp", "clamp")), here, constant(0.0))
             table[leaf] = texel if leaf.type is VEC4 else getattr(texel, "xyzw"[: leaf.type.width])
             given[key] = Texture((padded(arrays[leaf.attributes[0]]),))
-        return self.drawn(emit(substituted(output, table)), {**textures, **given}, [])
+        return self.drawn(emit(substituted([output], table)[0]), {**textures, **given}, [])
 
     def compare(self, case: Case, outputs: list[Expr], tolerance: tuple[float, float], share: float) -> None:
         """Draws outputs of up to four numbers in all at once; each must agree by itself."""

@@ -102,6 +102,7 @@ def primitive_cases() -> list[Case]:
             "sine": p.sine(a),
             "cosine": p.cosine(a),
             "assume": p.assume(c, 0.0, 1.0),
+            "continuous": p.continuous(a),
             "clamped": p.clamp(a, -0.5, 1.25),
             "where_less": p.where_less(a, s, b, c),
         }

@@ -14,7 +14,7 @@ from velvet_moth.core.catalogue.ports import Input, Output, number
 from velvet_moth.core.catalogue.settings import Setting, choice, spoken
 from velvet_moth.core.language.expr import Expr, Function, Structural, call, is_biased
 from velvet_moth.core.language.primitives.sampling import FILTERS, WRAPS, reading
-from velvet_moth.core.language.trace import is_small, split_biases, trace
+from velvet_moth.core.language.trace import is_better_in_place, is_small, split_biases, trace
 from velvet_moth.core.language.types import P_SURFACE, P_TEXTURE
 
 Settings = tuple[tuple[str, Any], ...]
@@ -79,9 +79,9 @@ class NodeType:
         # What is settled at build (a toggle, an idle input) is settled inside the function too.
         key = (settings, *[_told_apart(v) for v in values.values()])
         function = _functions.get((self.body, key), lambda: self._traced(values, settings))
-        if function is None:
-            return self._named(self.body(**values, **dict(settings)))
         free, _ = split_biases([v for v in values.values() if v.operator is not Structural.CONSTANT])
+        if function is None or is_better_in_place(function, free):
+            return self._named(self.body(**values, **dict(settings)))
         return dict(zip(self.outputs, call(function, free), strict=True))
 
     def _read(self, values: Mapping[str, Any], settings: Settings) -> tuple[dict[str, Any], Settings]:

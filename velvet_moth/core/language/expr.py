@@ -1,7 +1,7 @@
 """The typed expression DAG: immutable, hash-consed, so that equal expressions are one object.
 
 An expression applies an *operator* to arguments. Operators are either declared **primitives** (see
-``core/primitives``), which carry their own rules for every interpreter, or one of the seven
+``core/primitives``), which carry their own rules for every interpreter, or one of the eight
 **structural** operators below, which each interpreter reads from its surroundings.
 """
 
@@ -49,6 +49,10 @@ class Domain:
     quiet: bool = False
 
 
+# How much a value changes from one pixel to the next; None where it does not.
+Change = Union["Expr", None]
+
+
 @dataclass(frozen=True, eq=False)
 class Primitive:
     """One operation with all its rules.
@@ -60,6 +64,10 @@ class Primitive:
     - ``bound(intervals, attributes)`` encloses every value it can give.
     - ``simplify(args, type, attributes)`` may give a plainer expression of the same value.
     - ``plain(types, texts, attributes)`` spells it where every argument is proved to stay inside its domain.
+    - ``change(args, changes, attributes)`` is the change of the result from one pixel to the next, jumps left out, by the
+      changes of its arguments (the rules of differentiation); without it the pixels are compared.
+    - ``jumps``: yes where the result may jump although no argument does, no where it never jumps; None passes on
+      what the arguments do.
     - ``domains`` tell where the formula breaks down; ``operations`` and ``reads`` are its cost a component,
       ``operation_class`` the kind of operations they are (see ``interpreters/cost.py``).
     """
@@ -78,6 +86,8 @@ class Primitive:
     simplify: "Callable[[Sequence[Expr], Type, tuple[Hashable, ...]], Expr | None] | None" = None
     operation_class: str = "arithmetic"
     plain: Callable[[Sequence[Type], Sequence[str], tuple[Hashable, ...]], str] | None = None
+    change: "Callable[[Sequence[Expr], Sequence[Change], tuple[Hashable, ...]], Change] | None" = None
+    jumps: bool | None = None
 
     def __repr__(self) -> str:
         return self.name
@@ -114,13 +124,15 @@ Operand = Union["Expr", float, int]
 class Expr:
     """One value of the DAG. Build with the functions of this module; compare with ``is``."""
 
-    __slots__ = ("__weakref__", "args", "attributes", "operator", "rate", "spelling", "type")
+    __slots__ = ("__weakref__", "args", "attributes", "jumps", "operator", "rate", "spelling", "type")
 
     operator: Operator
     args: tuple["Expr", ...]
     attributes: tuple[Any, ...]
     type: Type
     rate: Rate
+    # Whether it may jump between two pixels although the surface goes on.
+    jumps: bool
     # How the text interpreter spells the operation, kept from one text to the next.
     spelling: Any
 
@@ -173,6 +185,17 @@ _interned: "weakref.WeakValueDictionary[tuple[Any, ...], Expr]" = weakref.WeakVa
 _lock = threading.Lock()
 
 
+def _jumps(operator: Operator, args: tuple[Expr, ...], attributes: tuple[Any, ...]) -> bool:
+    if isinstance(operator, Primitive) and operator.jumps is not None:
+        return operator.jumps
+    if operator is Structural.CALL and any(r.jumps for r in attributes[0].results):
+        return True
+    if operator is Structural.RESULT:
+        (bundle,) = args
+        return bundle.attributes[0].results[attributes[0]].jumps or any(a.jumps for a in bundle.args)
+    return any(a.jumps for a in args)
+
+
 def _make(operator: Operator, args: tuple[Expr, ...], attributes: tuple[Any, ...], type_: Type, rate: Rate) -> Expr:
     name: Any = operator.name if isinstance(operator, Primitive) else operator
     key = (name, args, attributes, type_)
@@ -185,6 +208,7 @@ def _make(operator: Operator, args: tuple[Expr, ...], attributes: tuple[Any, ...
             found.attributes = attributes
             found.type = type_
             found.rate = rate
+            found.jumps = _jumps(operator, args, attributes)
             found.spelling = None
             _interned[key] = found
     return found
@@ -255,6 +279,8 @@ class Function:
     arguments: tuple[Expr, ...]
     results: tuple[Expr, ...]
     rate: Rate = field(default=Rate.CONSTANT)
+    # Whether it compares neighbouring pixels, here or in a function it calls.
+    compares_pixels: bool = False
 
 
 def argument(position: int, type_: Type) -> Expr:
@@ -272,6 +298,12 @@ def call(function: Function, args: Sequence[Expr]) -> tuple[Expr, ...]:
         _make(Structural.RESULT, (bundle,), (index,), result.type, rate)
         for index, result in enumerate(function.results)
     )
+
+
+def with_arguments(expr: Expr, args: Sequence[Expr]) -> Expr:
+    """The same structural operator on other arguments of the same types."""
+    rate = max([expr.rate, *(a.rate for a in args)])
+    return _make(expr.operator, tuple(args), expr.attributes, expr.type, rate) if args else expr
 
 
 @lru_cache(maxsize=8192)

@@ -2,7 +2,7 @@
 
 import inspect
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache, wraps
 
 from velvet_moth.core.base.plain_names import identifier
@@ -12,12 +12,14 @@ from velvet_moth.core.language.expr import (
     Operand,
     Primitive,
     Structural,
+    apply,
     argument,
     as_expr,
     biased,
     call,
     is_biased,
     topological_order,
+    with_arguments,
 )
 from velvet_moth.core.language.types import NUMBER, Type
 
@@ -48,7 +50,45 @@ def trace(
     with _lock:
         number = _named[stem] = _named.get(stem, 0) + 1
     own = stem if number == 1 else f"{stem}_{number}"
-    return Function(own, words, tuple(names), arguments, results, max(r.rate for r in results))
+    return Function(
+        own, words, tuple(names), arguments, results, max(r.rate for r in results), _compares_pixels(results)
+    )
+
+
+def _compares_pixels(results: Sequence[Expr]) -> bool:
+    return any(
+        e.attributes[0].compares_pixels
+        if e.operator is Structural.CALL
+        else isinstance(e.operator, Primitive) and e.operator.operation_class == "derivative"
+        for e in topological_order(results)
+    )
+
+
+def is_better_in_place(function: Function, args: Sequence[Expr]) -> bool:
+    """Whether the body must see its arguments: it compares pixels, and they jump.
+
+    How fast they change, jumps left out, can only be found from the expression (see ``footprint.py``).
+    """
+    return function.compares_pixels and any(a.jumps for a in args)
+
+
+def substituted(outputs: Sequence[Expr], table: Mapping[Expr, Expr]) -> list[Expr]:
+    """The expressions with some of what they are made from replaced, by expressions of the same types."""
+    made: dict[Expr, Expr] = {}
+    for expr in topological_order(outputs, table.keys()):
+        given = [made[a] for a in expr.args] if expr not in table else []
+        if expr in table:
+            made[expr] = table[expr]
+        elif isinstance(expr.operator, Primitive):
+            made[expr] = apply(expr.operator.name, *given, attributes=expr.attributes)
+        else:
+            made[expr] = with_arguments(expr, given)
+    return [made[e] for e in outputs]
+
+
+def in_place(function: Function, args: Sequence[Expr]) -> list[Expr]:
+    """The results of a function with its arguments put into its body."""
+    return substituted(function.results, dict(zip(function.arguments, args, strict=True)))
 
 
 def split_biases(args: Sequence[Expr]) -> tuple[list[Expr], tuple[int, ...]]:
@@ -80,7 +120,10 @@ def emitted_function(words: str) -> Callable[[Callable[..., Expr]], Callable[...
         def called(*operands: Operand, **named: Operand) -> Expr:
             given = [as_expr(o) for o in (*operands, *(named[name] for name in names[len(operands) :]))]
             args, with_bias = split_biases(given)
-            return call(traced(tuple(a.type for a in given), with_bias), args)[0]
+            function = traced(tuple(a.type for a in given), with_bias)
+            if is_better_in_place(function, args):
+                return body(*given)
+            return call(function, args)[0]
 
         return called
 

@@ -11,7 +11,7 @@ from velvet_moth.core.document.values import Value, split_stops
 from velvet_moth.core.language.expr import Expr, Function, Rate, call, constant, sampler, truth, uniform
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.primitives import combine, splat
-from velvet_moth.core.language.trace import is_small, trace
+from velvet_moth.core.language.trace import is_better_in_place, is_small, trace
 from velvet_moth.core.language.types import (
     P_BOOL,
     P_FLEXIBLE,
@@ -286,7 +286,9 @@ def built_motif(motif: Motif, node: Node, values: Mapping[str, Any], inside: str
     outputs = [n.id for n in motif_outputs(motif.graph)]
     is_open = inside and (motif.type == inside or inside in motif.graph.used_motifs())
     function = _motif_function(motif) if outputs and not is_open else None
-    made = call(function, [given[key] for key in keys]) if function else _lowered_motif(motif, given, inside)
+    args = list(given.values())
+    is_called = function is not None and not is_better_in_place(function, args)
+    made = call(function, args) if function and is_called else _lowered_motif(motif, given, inside)
     return {**node.kind.build(values, ()), **dict(zip(outputs, made, strict=True))}
 
 

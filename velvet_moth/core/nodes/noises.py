@@ -102,7 +102,7 @@ def value_noise_at(place: Expr, seed: Expr, wrap: Wrap) -> Expr:
     """Random heights at whole coordinates, smoothly joined; 0..1."""
     cell = p.floor(place)
     corners = [random_of(wrap(k), seed).x for k in _corners(cell)]
-    return p.assume(_joined(corners, eased(place - cell)), 0.0, 1.0)
+    return p.continuous(p.assume(_joined(corners, eased(place - cell)), 0.0, 1.0))
 
 
 @tileable("Gradient noise at a place")
@@ -117,7 +117,7 @@ def gradient_noise_at(place: Expr, seed: Expr, wrap: Wrap) -> Expr:
 
     # Slopes of at most 1 a component over half a cell: the joined sum never exceeds 1 in the plane, 1.5 in space.
     bound = 1.0 if place.type.width == 2 else 1.5
-    return p.assume(_joined([hill(k) for k in _corners(cell)], eased(place - cell)), -bound, bound)
+    return p.continuous(p.assume(_joined([hill(k) for k in _corners(cell)], eased(place - cell)), -bound, bound))
 
 
 @tileable("Cell noise at a place")
@@ -204,13 +204,15 @@ def cell_noise(
     See: value_noise, checker, random_per_cell
     """
     found = cell_noise_at(uv * scale, seed, repeat)
-    return p.assume(found.x, 0.0, 1.5), p.assume(found.y, 0.0, 1.0), p.assume(found.z - found.x, 0.0, 2.9)
+    # The distances go on over the edges of cells, where the nearest point is another.
+    nearest, beyond = p.continuous(found.x), p.continuous(found.z - found.x)
+    return p.assume(nearest, 0.0, 1.5), p.assume(found.y, 0.0, 1.0), p.assume(beyond, 0.0, 2.9)
 
 
 _IN_SPACE: Mapping[str, Noise] = {
     "gradient": lambda place, seed, repeat: _half(gradient_noise_at(place, seed, repeat)),
     "value": value_noise_at,
-    "cell": lambda place, seed, repeat: p.saturate(cell_noise_at(place, seed, repeat).x),
+    "cell": lambda place, seed, repeat: p.saturate(p.continuous(cell_noise_at(place, seed, repeat).x)),
 }
 
 

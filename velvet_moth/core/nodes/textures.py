@@ -7,8 +7,9 @@ from velvet_moth.core.catalogue.registry import node
 from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.footprint import footprint
 from velvet_moth.core.language.trace import emitted_function
-from velvet_moth.core.language.types import P_NUMBER
+from velvet_moth.core.language.types import P_NUMBER, P_VEC2
 
 GROUP = "Textures"
 RED, GREEN, BLUE, ALPHA = (Output(P_NUMBER, n) for n in ("Red", "Green", "Blue", "Alpha"))
@@ -19,19 +20,20 @@ Time = A[Expr, from_surface(P_NUMBER, "time", "Seconds; the timeline's where not
 
 
 @emitted_function("Level of detail")
-def level_of(size: Expr, coordinates: Expr) -> Expr:
+def level_of(size: Expr, right: Expr, up: Expr) -> Expr:
     """The level at which neighbouring screen pixels read neighbouring pixels of a texture of that size.
 
+    ``right`` and ``up`` are how the coordinates change to the pixel beside and above.
     Source: OpenGL ES 3.0 specification, section 3.8.10, the isotropic form.
     """
-    across, up = p.along_x(coordinates) * size, p.along_y(coordinates) * size
+    across, up = right * size, up * size
     longest = p.maximum(p.dot(across, across), p.dot(up, up))
     return p.maximum(p.logarithm(p.assume(longest, 1e-30, 3.4e38)) * (0.5 / 0.6931471805599453), 0.0)
 
 
 def level_of_detail(picture: Expr, coordinates: Expr) -> Expr:
     """The level of a texture that suits its coordinates at a pixel."""
-    return level_of(p.texture_size(picture), coordinates)
+    return level_of(p.texture_size(picture), *footprint(coordinates))
 
 
 def read(picture: Expr, coordinates: Expr) -> Expr:
@@ -53,6 +55,23 @@ def texture_(texture: Picture, uv: A[Expr, uv()]) -> Reading:
     See: normal_map, tile, texture_at_level
     """
     return channels(read(texture, uv))
+
+
+@node(
+    "Texture by footprint", GROUP, ("given derivatives", "explicit gradient", "seam"), ("read a texture without seams",)
+)
+def texture_by_footprint(
+    texture: Picture,
+    uv: A[Expr, uv()],
+    footprint: A[Expr, from_surface(P_VEC2, "uv", "Smooth coordinates: how fast they change sets the level.")],
+) -> Reading:
+    """A texture read at coordinates that jump, as fine as other coordinates ask for.
+
+    Formula: texture at uv, filtered between pixels and levels; the level is that of footprint
+    Use: Dotted lines where coordinates jump (at edges read from a texture): wire what they were made from to Footprint.
+    See: texture, texture_at_level, cell_number
+    """
+    return channels(p.sample(texture, uv, level_of_detail(texture, footprint)))
 
 
 @node("Texture at level", GROUP, ("fixed mip", "vertex texture", "lod"), ("move a form by a texture", "blur a texture"))
@@ -88,7 +107,7 @@ def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr, 
     wide, high = p.maximum(p.floor(columns + 0.5), 1.0), p.maximum(p.floor(rows + 0.5), 1.0)
     grid, size = p.combine(wide, high), p.texture_size(texture)
     gutter = p.clamp(padding, 0.0, 0.25)
-    level = level_of(size, at * (1.0 - 2.0 * gutter) / grid)
+    level = level_of(size, *(change * ((1.0 - 2.0 * gutter) / grid) for change in footprint(at)))
     inset = p.minimum(p.exponential(level * 0.6931471805599453) * 0.5 * grid / size, 0.5)
     inside = p.clamp(p.mix(gutter, 1.0 - gutter, p.fract(at)), inset, 1.0 - inset)
     cell = cell_of(index, wide, high)

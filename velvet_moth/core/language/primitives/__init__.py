@@ -16,6 +16,7 @@ from velvet_moth.core.language.primitives.arithmetic import (
 )
 from velvet_moth.core.language.primitives.comparison import (
     assume,
+    continuous,
     less,
     logical_and,
     logical_not,
@@ -60,6 +61,7 @@ __all__ = [
     "cell_random",
     "clamp",
     "combine",
+    "continuous",
     "cosine",
     "cross",
     "dot",

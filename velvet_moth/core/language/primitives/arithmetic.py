@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from velvet_moth.core.language.expr import Array, Domain, Expr, Operand, Primitive, Structural, apply, declare
+from velvet_moth.core.language.expr import Array, Change, Domain, Expr, Operand, Primitive, Structural, apply, declare
 from velvet_moth.core.language.interval import UNIT, Interval, inverse, monotone, negated, product, total
 from velvet_moth.core.language.primitives.rules import (
     ZERO,
@@ -13,7 +13,11 @@ from velvet_moth.core.language.primitives.rules import (
     for_every_width,
     function,
     infix,
+    no_change,
+    or_zero,
+    scaled,
     simple,
+    total_change,
     widest_float,
 )
 from velvet_moth.core.language.types import Type
@@ -47,6 +51,10 @@ def _floor_end(x: float) -> float:
     return math.floor(x) if math.isfinite(x) else x
 
 
+def _ceiling_end(x: float) -> float:
+    return math.ceil(x) if math.isfinite(x) else x
+
+
 def _modulo_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     b = args[1]
     return Interval(min(b.low, 0.0), max(b.high, 0.0))
@@ -64,6 +72,12 @@ def _mixed(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
     wide = widest_float(types).glsl
     ends = (t if found.glsl == wide else f"{wide}({t})" for found, t in zip(types[:2], texts[:2], strict=True))
     return f"mixed({', '.join([*ends, texts[2]])})"
+
+
+def _of_the_less(args: Sequence[Expr], changes: Sequence[Change]) -> Change:
+    if changes[0] is changes[1]:
+        return changes[0]
+    return apply("where_less", *args, *(or_zero(c, a) for c, a in zip(changes, args, strict=True)))
 
 
 def _without(neutral: float) -> Callable[[Sequence[Expr], Type, Attributes], Expr | None]:
@@ -89,6 +103,7 @@ declare(
         operations=1,
         domains=(),
         simplify=_without(0.0),
+        change=lambda a, d, _: total_change(*d),
     )
 )
 declare(
@@ -100,6 +115,7 @@ declare(
         bound=lambda r, _: total(r[0], negated(r[1])),
         operations=1,
         domains=(),
+        change=lambda a, d, _: total_change(d[0], None if d[1] is None else -d[1]),
     )
 )
 declare(
@@ -112,6 +128,7 @@ declare(
         operations=1,
         domains=(),
         simplify=_without(1.0),
+        change=lambda a, d, _: total_change(scaled(d[0], a[1]), scaled(d[1], a[0])),
     )
 )
 declare(
@@ -125,6 +142,7 @@ declare(
         domains=(Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
         helper=for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
         plain=infix("/"),
+        change=lambda a, d, _: total_change(scaled(d[0], 1.0 / a[1]), scaled(d[1], -a[0] / (a[1] * a[1]))),
     )
 )
 declare(
@@ -143,6 +161,8 @@ declare(
         + "\n"
         + for_every_width("T modulo(T a, T b) { return mix(wrapped(a, b), T(0.0), EQUAL(b, T(0.0))); }"),
         plain=function("wrapped"),
+        change=lambda a, d, _: total_change(d[0], scaled(d[1], -floor(a[0] / a[1]))),
+        jumps=True,
     )
 )
 declare(
@@ -154,6 +174,7 @@ declare(
         bound=lambda r, _: Interval(min(r[0].low, r[1].low), min(r[0].high, r[1].high)),
         operations=1,
         domains=(),
+        change=lambda a, d, _: _of_the_less(a, d),
     )
 )
 declare(
@@ -165,6 +186,7 @@ declare(
         bound=lambda r, _: Interval(max(r[0].low, r[1].low), max(r[0].high, r[1].high)),
         operations=1,
         domains=(),
+        change=lambda a, d, _: _of_the_less(a, d[::-1]),
     )
 )
 declare(
@@ -176,6 +198,7 @@ declare(
         bound=lambda r, _: negated(r[0]),
         operations=1,
         domains=(),
+        change=lambda a, d, _: None if d[0] is None else -d[0],
     )
 )
 declare(
@@ -187,6 +210,7 @@ declare(
         bound=_mix_bound,
         operations=3,
         domains=(),
+        change=lambda a, d, _: total_change(scaled(d[0], 1.0 - a[2]), scaled(d[1], a[2]), scaled(d[2], a[1] - a[0])),
         helper=for_every_width("T mixed(T a, T b, T t) { return a + (b - a) * t; }")
         + "\n"
         + "\n".join(
@@ -194,11 +218,11 @@ declare(
         ),
     )
 )
-simple("absolute", "abs", np.abs, _absolute_bound)
-simple("sign", "sign", np.sign, lambda r, _: monotone(lambda x: (x > 0) - (x < 0), r[0]))
-simple("floor", "floor", np.floor, lambda r, _: monotone(_floor_end, r[0]))
-simple("ceiling", "ceil", np.ceil, lambda r, _: monotone(lambda x: math.ceil(x) if math.isfinite(x) else x, r[0]))
-simple("fract", "fract", lambda x: x - np.floor(x), _fract_bound)
+simple("absolute", "abs", np.abs, _absolute_bound, change=lambda a, d, _: scaled(d[0], sign(a[0])))
+simple("sign", "sign", np.sign, lambda r, _: monotone(lambda x: (x > 0) - (x < 0), r[0]), change=no_change, jumps=True)
+simple("floor", "floor", np.floor, lambda r, _: monotone(_floor_end, r[0]), change=no_change, jumps=True)
+simple("ceiling", "ceil", np.ceil, lambda r, _: monotone(_ceiling_end, r[0]), change=no_change, jumps=True)
+simple("fract", "fract", lambda x: x - np.floor(x), _fract_bound, change=lambda a, d, _: d[0], jumps=True)
 
 
 def mix(a: Operand, b: Operand, t: Operand) -> Expr:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from velvet_moth.core.language.expr import Array, Expr, Operand, Primitive, apply, as_expr, declare
+from velvet_moth.core.language.expr import Array, Change, Expr, Operand, Primitive, apply, as_expr, declare
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.primitives.rules import Attributes, widest_float
 from velvet_moth.core.language.types import Type
@@ -31,6 +31,14 @@ def _clamped_bound(args: Sequence[Interval], attributes: Attributes) -> Interval
     return args[0].meet(*_ends(attributes))
 
 
+def _clamped_change(args: Sequence[Expr], changes: Sequence[Change], attributes: Attributes) -> Change:
+    if changes[0] is None:
+        return None
+    low, high = _ends(attributes)
+    inside = apply("where_less", high, args[0], 0.0, changes[0])
+    return apply("where_less", args[0], low, 0.0, inside)
+
+
 declare(
     Primitive(
         "clamped",
@@ -40,6 +48,7 @@ declare(
         bound=_clamped_bound,
         operations=1,
         domains=(),
+        change=_clamped_change,
     )
 )
 

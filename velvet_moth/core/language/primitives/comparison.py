@@ -6,9 +6,9 @@ from typing import Any
 import numpy as np
 
 from velvet_moth.core.base.errors import ExpressionError
-from velvet_moth.core.language.expr import Array, Expr, Operand, Primitive, Structural, apply, declare
+from velvet_moth.core.language.expr import Array, Change, Expr, Operand, Primitive, Structural, apply, declare
 from velvet_moth.core.language.interval import Interval
-from velvet_moth.core.language.primitives.rules import Attributes, fixed, widest_float
+from velvet_moth.core.language.primitives.rules import Attributes, fixed, no_change, or_zero, widest_float
 from velvet_moth.core.language.types import BOOL, NUMBER, Type
 
 
@@ -55,8 +55,18 @@ def _logic(name: str, symbol: str, compute: np.ufunc) -> None:
             operations=1,
             domains=(),
             operation_class="choice",
+            change=no_change,
+            jumps=True,
         )
     )
+
+
+def _chosen_change(args: Sequence[Expr], changes: Sequence[Change], _: Attributes) -> Change:
+    """Of one of the last two, by the name of the choice."""
+    name = "select" if args[0].type is BOOL else "where_less"
+    if changes[-1] is None and changes[-2] is None:
+        return None
+    return apply(name, *args[:-2], *(or_zero(c, a) for c, a in zip(changes[-2:], args[-2:], strict=True)))
 
 
 def _assume_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
@@ -81,6 +91,8 @@ declare(
         operations=1,
         domains=(),
         operation_class="choice",
+        change=no_change,
+        jumps=True,
     )
 )
 declare(
@@ -94,6 +106,8 @@ declare(
         domains=(),
         simplify=_settled_choice,
         operation_class="choice",
+        change=_chosen_change,
+        jumps=True,
     )
 )
 declare(
@@ -106,6 +120,8 @@ declare(
         operations=2,
         domains=(),
         operation_class="choice",
+        change=_chosen_change,
+        jumps=True,
     )
 )
 _logic("logical_and", "&&", np.logical_and)
@@ -116,6 +132,7 @@ declare(
         fixed(BOOL, BOOL),
         glsl=lambda types, texts, _: f"(!{texts[0]})",
         numpy=lambda a, _: np.asarray(np.logical_not(a[0])),
+        change=no_change,
         bound=_truth,
         operations=1,
         domains=(),
@@ -131,6 +148,19 @@ declare(
         bound=_assume_bound,
         operations=0,
         domains=(),
+        change=lambda a, d, _: d[0],
+    )
+)
+declare(
+    Primitive(
+        "continuous",
+        lambda types, attributes: types[0],
+        glsl=lambda types, texts, _: texts[0],
+        numpy=_assume_numpy,
+        bound=lambda r, _: r[0],
+        operations=0,
+        domains=(),
+        jumps=False,
     )
 )
 
@@ -163,6 +193,11 @@ def logical_or(a: Expr, b: Expr) -> Expr:
 def logical_not(a: Expr) -> Expr:
     """Whether it is not so."""
     return apply("logical_not", a)
+
+
+def continuous(value: Expr) -> Expr:
+    """The same value, of which its author says that it never jumps, although parts of its formula do."""
+    return apply("continuous", value)
 
 
 def assume(value: Expr, low: float, high: float, *where: tuple[Expr, float, float]) -> Expr:

@@ -5,14 +5,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from velvet_moth.core.language.expr import Array, Domain, Expr, Operand, Primitive, apply, declare
+from velvet_moth.core.language.expr import Array, Change, Domain, Expr, Operand, Primitive, apply, declare
 from velvet_moth.core.language.interval import SIGNED_UNIT, Interval, monotone, spanning
 from velvet_moth.core.language.primitives.rules import (
     ZERO,
     Attributes,
     for_every_width,
     function,
+    scaled,
     simple,
+    total_change,
     widest_float,
 )
 
@@ -52,6 +54,13 @@ def _exponential(x: float) -> float:
     return math.exp(min(x, 87.0)) if x > -87.0 else 0.0
 
 
+def _turned_change(args: Sequence[Expr], changes: Sequence[Change], _: Attributes) -> Change:
+    """d atan(y, x) = (x dy - y dx) / (x x + y y); the jump from half a turn to minus half a turn is none."""
+    y, x = args
+    squared = x * x + y * y
+    return total_change(scaled(changes[0], x / squared), scaled(changes[1], -y / squared))
+
+
 def _periodic(args: Sequence[Interval], _: Attributes) -> Interval:
     return SIGNED_UNIT
 
@@ -79,6 +88,7 @@ declare(
         operations=2,
         domains=(Domain(0, "the root of a negative number has no value; it counts as 0 there", low=0.0),),
         plain=function("sqrt"),
+        change=lambda a, d, _: scaled(d[0], 0.5 / square_root(a[0])),
         operation_class="function",
     )
 )
@@ -92,6 +102,7 @@ declare(
         operations=3,
         domains=(Domain(0, "the logarithm of zero or less has no value; it counts as -87.3 there", low=TINY),),
         plain=function("log"),
+        change=lambda a, d, _: scaled(d[0], apply("where_less", a[0], TINY, 0.0, 1.0 / a[0])),
         operation_class="function",
     )
 )
@@ -102,6 +113,7 @@ declare(
         glsl=lambda types, texts, _: f"exp(min({texts[0]}, 87.0))",
         numpy=lambda a, _: np.exp(np.minimum(a[0], np.float32(87))),
         bound=lambda r, _: monotone(_exponential, r[0]),
+        change=lambda a, d, _: scaled(d[0], exponential(a[0])),
         operations=3,
         domains=(),
         operation_class="function",
@@ -127,6 +139,8 @@ declare(
         glsl=function("turned"),
         numpy=lambda a, _: np.where((a[0] == 0) & (a[1] == 0), ZERO, np.arctan2(a[0], a[1])).astype(np.float32),
         bound=lambda r, _: Interval(-math.pi, math.pi),
+        change=_turned_change,
+        jumps=True,
         operations=8,
         domains=(),
         helper=for_every_width(
@@ -135,8 +149,8 @@ declare(
         operation_class="function",
     )
 )
-simple("sine", "sin", np.sin, _periodic, 4)
-simple("cosine", "cos", np.cos, _periodic, 4)
+simple("sine", "sin", np.sin, _periodic, 4, change=lambda a, d, _: scaled(d[0], cosine(a[0])))
+simple("cosine", "cos", np.cos, _periodic, 4, change=lambda a, d, _: scaled(d[0], -sine(a[0])))
 
 
 def power(a: Operand, b: Operand) -> Expr:

@@ -7,7 +7,7 @@ import numpy as np
 from velvet_moth.core.base.hashing import cell_randoms
 from velvet_moth.core.language.expr import Array, Expr, Primitive, apply, declare
 from velvet_moth.core.language.interval import UNIT
-from velvet_moth.core.language.primitives.rules import Attributes, fixed
+from velvet_moth.core.language.primitives.rules import Attributes, fixed, no_change
 from velvet_moth.core.language.types import VEC3
 
 _GLSL = """vec3 cell_random(vec3 p) {
@@ -36,6 +36,8 @@ declare(
         domains=(),
         helper=_GLSL,
         operation_class="hash",
+        change=no_change,
+        jumps=True,
     )
 )
 

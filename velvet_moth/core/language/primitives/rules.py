@@ -6,13 +6,14 @@ from collections.abc import Callable, Hashable, Sequence
 import numpy as np
 
 from velvet_moth.core.base.errors import ExpressionError
-from velvet_moth.core.language.expr import Array, Primitive, declare
+from velvet_moth.core.language.expr import Array, Change, Expr, Primitive, constant, declare
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.types import FLOATS, NUMBER, Type
 
 Attributes = tuple[Hashable, ...]
 GlslRule = Callable[[Sequence[Type], Sequence[str], Attributes], str]
 NumpyRule = Callable[[Sequence[Array], Attributes], Array]
+ChangeRule = Callable[[Sequence[Expr], Sequence[Change], Attributes], Change]
 BoundRule = Callable[[Sequence[Interval], Attributes], Interval]
 
 ZERO = np.float32(0.0)
@@ -42,6 +43,27 @@ def fixed(result: Type, *arguments: Type) -> Callable[[Sequence[Type], Attribute
     return rule
 
 
+def scaled(change: Change, factor: Expr) -> Change:
+    """A change times a factor."""
+    return None if change is None else change * factor
+
+
+def total_change(*changes: Change) -> Change:
+    """Changes that add up."""
+    found = [c for c in changes if c is not None]
+    return sum(found[1:], found[0]) if found else None
+
+
+def or_zero(change: Change, like: Expr) -> Expr:
+    """A change as an expression, 0 in each component where there is none."""
+    return constant(*[0.0] * like.type.width) if change is None else change
+
+
+def no_change(*_: object) -> Change:
+    """Of what stays the same between its jumps."""
+    return None
+
+
 def infix(symbol: str) -> GlslRule:
     """GLSL's operators take a number beside a vector as they are."""
     return lambda _types, texts, _attributes: f"({texts[0]} {symbol} {texts[1]})"
@@ -69,7 +91,15 @@ def for_every_width(text: str) -> str:
     return "\n".join(lines)
 
 
-def simple(name: str, glsl: str, compute: Callable[[Array], Array], bound: BoundRule, operations: int = 1) -> None:
+def simple(
+    name: str,
+    glsl: str,
+    compute: Callable[[Array], Array],
+    bound: BoundRule,
+    operations: int = 1,
+    change: ChangeRule | None = None,
+    jumps: bool | None = None,
+) -> None:
     """A total function of one argument, spelled by GLSL's function of that name."""
 
     def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
@@ -86,5 +116,7 @@ def simple(name: str, glsl: str, compute: Callable[[Array], Array], bound: Bound
             operations=operations,
             domains=(),
             operation_class=operation_class,
+            change=change,
+            jumps=jumps,
         )
     )

@@ -8,6 +8,7 @@ from velvet_moth.core.base.errors import ExpressionError
 from velvet_moth.core.language.expr import (
     PRIMITIVES,
     Array,
+    Change,
     Domain,
     Expr,
     Operand,
@@ -17,7 +18,7 @@ from velvet_moth.core.language.expr import (
     declare,
 )
 from velvet_moth.core.language.interval import SIGNED_UNIT, Interval, point, product, total
-from velvet_moth.core.language.primitives.rules import Attributes, fixed
+from velvet_moth.core.language.primitives.rules import Attributes, ChangeRule, fixed, or_zero, total_change
 from velvet_moth.core.language.types import FLOATS, NUMBER, VEC3, Type, float_of_width
 
 
@@ -85,6 +86,23 @@ def _normalise_numpy(arrays: Sequence[Array], _: Attributes) -> Array:
     return np.asarray(arrays[0] * scale, dtype=np.float32)
 
 
+def _combined_change(args: Sequence[Expr], changes: Sequence[Change], _: Attributes) -> Change:
+    if all(c is None for c in changes):
+        return None
+    return apply("combine", *(or_zero(c, a) for c, a in zip(changes, args, strict=True)))
+
+
+def _product_change(name: str) -> ChangeRule:
+    def rule(args: Sequence[Expr], changes: Sequence[Change], _: Attributes) -> Change:
+        first, second = changes
+        return total_change(
+            None if first is None else apply(name, first, args[1]),
+            None if second is None else apply(name, args[0], second),
+        )
+
+    return rule
+
+
 declare(
     Primitive(
         "combine",
@@ -94,6 +112,7 @@ declare(
         bound=lambda r, _: Interval(min(i.low for i in r), max(i.high for i in r)),
         operations=0,
         domains=(),
+        change=_combined_change,
     )
 )
 
@@ -121,6 +140,7 @@ declare(
         operations=0,
         domains=(),
         simplify=_picked,
+        change=lambda a, d, attributes: None if d[0] is None else apply("swizzle", d[0], attributes=attributes),
     )
 )
 declare(
@@ -132,6 +152,7 @@ declare(
         bound=_dot_bound,
         operations=3,
         domains=(),
+        change=_product_change("dot"),
     )
 )
 declare(
@@ -143,6 +164,7 @@ declare(
         bound=_cross_bound,
         operations=3,
         domains=(),
+        change=_product_change("cross"),
     )
 )
 declare(
