@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from bench.handwritten_effects import hologram, ink, tiles, triplanar
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.language.interpreters.cost import Cost
@@ -20,32 +21,11 @@ from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.grounds import silt_splash
 from velvet_moth.demo.metal_and_hair import ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
-from velvet_moth.demo.sketch import Sketch
 from velvet_moth.demo.textures import made_textures
 
 FOLDER = Path(__file__).with_name("handwritten")
 MOST = 1.1
 HEAD = "#version 310 es\n#extension GL_EXT_control_flow_attributes : enable\nprecision highp float; precision highp int; precision highp sampler2D;\n"
-
-
-def triplanar(textures: dict[str, str]) -> Graph:
-    """Moss over stone by their heights, both laid on from three sides."""
-    s = Sketch("Triplanar height mix")
-    s.add("stone", "triplanar", texture=textures["ripple_height"], tiling=1.2)
-    s.add("moss", "triplanar", texture=textures["flake_height"], tiling=2.0)
-    s.add("up", "slope")
-    s.add(
-        "mixed",
-        "height_mix",
-        a="@stone.colour",
-        b="@moss.colour",
-        a_height="@stone.alpha",
-        b_height="@moss.alpha",
-        amount="@up.value",
-    )
-    s.add("rough", "mix", a=0.4, b=0.9, amount="@mixed.mask")
-    s.dock(base_colour="@mixed.result", roughness="@rough.result")
-    return s.graph()
 
 
 # The graph of each effect, and the files that stand before its own in each stage.
@@ -56,7 +36,12 @@ EFFECTS: dict[str, tuple[Callable[[dict[str, str]], Graph], tuple[str, ...], tup
     "triplanar": (triplanar, ("common.glsl",), ()),
     "braid": (ferrywomans_braid, ("common.glsl",), ()),
     "splash": (silt_splash, ("common.glsl",), ()),
+    "ink": (ink, ("common.glsl",), ()),
+    "tiles": (tiles, ("common.glsl",), ()),
+    "hologram": (hologram, ("common.glsl",), ()),
 }
+# By hand their values stand in the text; in the others they are uniforms, and so the emitted ones are not folded.
+FOLDED = frozenset({"ink", "tiles", "hologram"})
 
 
 def optimised(text: str, kind: str) -> str:
@@ -128,10 +113,10 @@ def _hand(name: str, stage: str) -> str:
     return "\n".join([*parts, own.replace("uniform vec4 values[12];\n", "") if name == "reeds" else own])
 
 
-def _emitted(graph: Graph) -> tuple[str, str, Cost]:
-    lowered = lower(graph)
+def _emitted(graph: Graph, folded: bool) -> tuple[str, str, Cost]:
+    lowered = lower(graph, folded=folded)
     look = shown_look(lowered)
-    shader = emit(look.picture, lowered.names, look.offset, look.opacity)
+    shader = emit(look.picture, lowered.names, look.offset, look.opacity, look.given)
     vertex, fragment = (t.replace("#version 300 es", "#version 310 es") for t in (shader.vertex, shader.fragment))
     return vertex, fragment, drawing(lowered).cost
 
@@ -142,7 +127,7 @@ def main() -> None:
     worst = 0.0
     for name, (build, _, above) in EFFECTS.items():
         graph = graph_from_json(graph_to_json(build(names)), name)
-        vertex, fragment, cost = _emitted(graph)
+        vertex, fragment, cost = _emitted(graph, name in FOLDED)
         stages = [("frag", fragment)] + ([("vert", vertex)] if above else [])
         for stage, text in stages:
             ours, theirs = instructions(text, stage), instructions(_hand(name, stage), stage)

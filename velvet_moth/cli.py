@@ -25,9 +25,10 @@ from velvet_moth.core.pictures.formats import FORMATS, WRITABLE, read_picture, w
 from velvet_moth.core.pictures.levels import read_texture
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.pictures.reading import Reading
-from velvet_moth.core.render.shading import bound_textures, drawing, values_array
+from velvet_moth.core.render.binding_list import ReadTexture, binding_list
+from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.render.tracing.scene import Scene
-from velvet_moth.core.workbench.problems import find_problems
+from velvet_moth.core.workbench.problems import beyond_devices, find_problems
 from velvet_moth.core.workbench.session import GraphSource, TextureSource, picture
 
 
@@ -56,33 +57,18 @@ def _textures(file: GraphFile) -> TextureSource:
 
 
 def compile_graph(options: argparse.Namespace) -> None:
-    """Writes vertex.glsl, fragment.glsl and parameters.json."""
-    graph = _read(options.graph).graph
-    values = graph.uniform_values(_variant(graph, options.variant))
-    lowered = lower(graph)
-    shader = drawing(lowered).shader
-    for problem in find_problems(lowered, {}):
+    """Writes vertex.glsl, fragment.glsl and parameters.json, which says what an engine must bind."""
+    file = _read(options.graph)
+    graph, variant = file.graph, _variant(file.graph, options.variant)
+    for problem in find_problems(lower(graph, variant), {}, variant):
         if problem.severity == "error":
             raise FileRefused(problem.what, problem.where, "Open the graph on its page and mend it.")
-    slots = {s.key: s for s in shader.slots}
-    parameters = [
-        {
-            "name": p.name,
-            "value": list(values[p.node, p.input]),
-            "low": p.low,
-            "high": p.high,
-            "step": p.step,
-            "unit": p.unit,
-            "offset": slots[p.node, p.input].offset if (p.node, p.input) in slots else None,
-        }
-        for p in graph.parameters
-    ]
-    out = {
-        "title": graph.title,
-        "values": values_array(shader, values),
-        "textures": bound_textures(graph, shader, values),
-        "parameters": parameters,
-    }
+    lowered = lower(graph, variant, folded=not options.all_values)
+    shader = drawing(lowered).shader
+    for problem in beyond_devices(graph, shader):
+        print(f"{problem.what}\n  cards: {problem.where}", file=sys.stderr)
+    textures = {key: ReadTexture(t.name, t.reading) for key, t in file.textures.items()}
+    out = binding_list(graph, shader, graph.uniform_values(variant), textures)
     folder = Path(options.output)
     folder.mkdir(parents=True, exist_ok=True)
     (folder / "vertex.glsl").write_text(shader.vertex)
@@ -187,6 +173,9 @@ def main(arguments: list[str]) -> int:
     )
     rendering.add_argument("--rig", default="", choices=list(RIGS), help="the light (default: the graph's own)")
     rendering.add_argument("--sheet", action="store_true", help="the defaults and every variant, side by side")
+    compiling.add_argument(
+        "--all-values", action="store_true", help="keep every value outside, not only those that parameters open"
+    )
     compiling.set_defaults(run=compile_graph)
     rendering.set_defaults(run=render_graph)
     options = parser.parse_args(arguments)

@@ -73,6 +73,24 @@ class Looking(StageCase):
             self.page.get_by_role("button", name=f"Take pin {number} away").click()
         self.assertEqual(self.page.locator(".pinned").count(), 0)
 
+    def test_a_picture_that_moves_by_itself_rests_on_a_faster_shader(self) -> None:
+        """The same picture; a value that is dragged is back on the slower one at once."""
+        self.open("Ferry enamel")
+        before = self.seen()
+        # What calms down after seconds may do so now.
+        self.page.evaluate("() => { moth.resting.changed = -1e6; moth.stage.setTurntable('eye'); }")
+        wait_until("it rests", lambda: self.page.evaluate("() => !!moth.stage.resting"))
+        slots = self.page.evaluate("() => [moth.resting.shader.floats, moth.model.state.shader.floats]")
+        self.assertLess(slots[0], slots[1])
+        self.page.evaluate("() => { moth.stage.setTurntable(''); moth.stage.resetView(); }")
+        self.assertTrue(self.page.evaluate("() => !!moth.stage.resting"))
+        np.testing.assert_allclose(self.seen(), before, atol=3)
+        self.type_value("gloss_scale", "b", "0.9", [0.9])
+        wait_until("it is the live one", lambda: self.page.evaluate("() => !moth.stage.resting"))
+        self.assertGreater(np.abs(self.seen() - before).max(), 3)
+        self.page.keyboard.press("Control+z")
+        wait_until("as it was", lambda: self.nodes()["gloss_scale"]["values"]["b"] != [0.9])
+
     def test_rigs_and_looks_are_other_pictures_of_the_same_surface(self) -> None:
         self.open("Ferry enamel")
         lit, text = self.pixels().astype(int), self.state("shader")["hash"]

@@ -111,7 +111,7 @@ class GraphFiles(unittest.TestCase):
             described = json.loads((Path(folder) / "out/parameters.json").read_text())
             tint = next(p for p in described["parameters"] if p["name"] == "Face tint")
             self.assertEqual(tint["value"], [0.02, 0.11, 0.3])
-            at = tint["offset"]
+            (at,) = tint["offsets"]
             self.assertEqual(described["values"][at : at + 3], tint["value"])
             self.assertIn("void main()", (Path(folder) / "out/fragment.glsl").read_text())
             code, _ = self.run_cli(

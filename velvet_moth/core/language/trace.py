@@ -107,20 +107,37 @@ def is_small(function: Function) -> bool:
 
 
 def emitted_function(words: str) -> Callable[[Callable[..., Expr]], Callable[..., Expr]]:
-    """Decorator: calls of the Python function become calls of one emitted function per argument types."""
+    """Decorator: calls of the Python function become calls of one emitted function per argument types.
+
+    Arguments that are constants are settled inside the function, so that what follows from them is worked out once.
+    """
 
     def decorate(body: Callable[..., Expr]) -> Callable[..., Expr]:
         names = tuple(inspect.signature(body).parameters)
 
         @lru_cache(maxsize=64)
-        def traced(types: tuple[Type, ...], with_bias: tuple[int, ...]) -> Function:
-            return trace(body.__name__, words, names, body, types, with_bias)
+        def traced(signature: tuple[Type | Expr, ...], with_bias: tuple[int, ...]) -> Function:
+            free = [i for i, one in enumerate(signature) if not isinstance(one, Expr)]
+
+            def with_constants(*args: Expr) -> Expr | tuple[Expr, ...]:
+                given = dict(zip(free, args, strict=True))
+                return body(*(one if isinstance(one, Expr) else given[i] for i, one in enumerate(signature)))
+
+            types = [one for one in signature if not isinstance(one, Expr)]
+            return trace(body.__name__, words, [names[i] for i in free], with_constants, types, with_bias)
 
         @wraps(body)
         def called(*operands: Operand, **named: Operand) -> Expr:
             given = [as_expr(o) for o in (*operands, *(named[name] for name in names[len(operands) :]))]
-            args, with_bias = split_biases(given)
-            function = traced(tuple(a.type for a in given), with_bias)
+            is_settled = [a.operator is Structural.CONSTANT for a in given]
+            if all(is_settled):
+                return body(*given)
+            args, with_bias = split_biases([a for a, settled in zip(given, is_settled, strict=True) if not settled])
+            signature = tuple(a if settled else a.type for a, settled in zip(given, is_settled, strict=True))
+            function = traced(signature, with_bias)
+            (result,) = function.results
+            if result.operator is Structural.CONSTANT:
+                return result
             if is_better_in_place(function, args):
                 return body(*given)
             return call(function, args)[0]

@@ -14,8 +14,11 @@ from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.primitives import clamp, combine, cross, dot, length, less, maximum, sample
 from velvet_moth.core.language.texture import Texture, srgb_to_linear
 from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.lighting.stage_textures import stage_texture
 
-BACKDROP = "backdrop"
+BACKDROP = stage_texture(
+    "backdrop", "what lies behind, linear light in RGB and metres from the eye in alpha, as large as the screen"
+)
 FAR = 1000.0
 SIZE = 128
 

@@ -30,12 +30,16 @@ from velvet_moth.core.language.types import VEC3
 from velvet_moth.core.lighting.harmonics import directions_of, harmonics_of
 from velvet_moth.core.lighting.response import response_table, spread
 from velvet_moth.core.lighting.rigs import rig_kind
+from velvet_moth.core.lighting.stage_textures import stage_texture
 
 WIDTH, HEIGHT = 256, 128
 ROUGH_STRIPS = 7
 RESPONSE_STRIP = 7
 STRIPS = 8
-ENVIRONMENT = "environment"
+ENVIRONMENT = stage_texture(
+    "environment",
+    "seven latitude-longitude pictures of the surroundings, the rougher the higher, in linear light; above them how rough surfaces respond",
+)
 
 
 def _look_up(picture: Floats, directions: Floats) -> Floats:

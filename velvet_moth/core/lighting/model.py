@@ -173,6 +173,16 @@ def is_nothing(value: Expr) -> bool:
     return value.operator is Structural.CONSTANT and not any(value.attributes)
 
 
+def _glow(shown: Surface) -> Expr:
+    """The light that a surface gives off by itself."""
+    return maximum(shown["emissive"], 0.0) * maximum(shown["emissive_strength"], 0.0)
+
+
+def unlit(shown: Surface) -> Expr:
+    """Light leaving a surface that no light falls on: its base colour as it is (KHR_materials_unlit), and its emissive."""
+    return maximum(shown["base_colour"], 0.0) + _glow(shown)
+
+
 # The channels beyond the plain model; where all of them are as they are by default, none of them costs anything.
 _WHOLE = (
     "anisotropy",
@@ -206,10 +216,7 @@ def radiance(shown: Surface, form: Expr, lamps: int = 0) -> Expr:
             light = light + sheen_by_lamp(
                 shown["sheen"], shown["sheen_roughness"], normal, lamp.direction, lamp.arriving
             )
-    if not is_nothing(shown["emissive"]):
-        strength = shown["emissive_strength"]
-        glow = maximum(shown["emissive"], 0.0)
-        light = light + (glow if shown.is_default("emissive_strength") else glow * maximum(strength, 0.0))
+    light = light + _glow(shown)
     if is_nothing(shown["clear_coat"]):
         return light
     rough = maximum(saturate(shown["coat_roughness"]), LEAST_ROUGHNESS)

@@ -14,8 +14,11 @@ from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.primitives import combine, dot, sample, saturate
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.trace import emitted_function
+from velvet_moth.core.lighting.stage_textures import stage_texture
 
-SUN_DEPTH = "sun_depth"
+SUN_DEPTH = stage_texture(
+    "sun_depth", "metres towards the sun of what it sees first, in red, as large as the sun's picture"
+)
 SIZE = 512
 NOTHING = -1000.0
 # Room for what an offset moves, in metres around the boxes of what casts shadows.

@@ -20,7 +20,7 @@ from velvet_moth.core.lighting.channels import Surface
 from velvet_moth.core.lighting.decals import ON_DECAL, on_decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
-from velvet_moth.core.lighting.model import is_nothing, radiance
+from velvet_moth.core.lighting.model import is_nothing
 from velvet_moth.core.lighting.moved import moved_normal
 
 # Of the tone curve: x (A x + B) / (x (C x + D) + E).
@@ -86,7 +86,8 @@ def light_of(colour: Expr) -> Expr:
 
 def lit_picture(shown: Surface, kind: str = "solid", lamps: int = 0) -> Expr:
     """The display colour (sRGB, 0..1) of a surface under the rig, joined as light with what lies behind."""
-    return shown_light(KINDS[kind].meets(radiance(shown, facing_normal(), lamps), shown))
+    met = KINDS[kind]
+    return shown_light(met.meets(met.lights(shown, facing_normal(), lamps), shown))
 
 
 def left_of_cut(shown: Surface) -> Expr:
@@ -99,7 +100,7 @@ def appearance(shown: Surface, picture: Expr | None = None, kind: str = "solid",
     """A surface of a kind under a rig of so many lamps; or another ``picture`` on the form as the surface moves it."""
     met, opacity = KINDS[kind], shown["opacity"]
     if met.is_projected:
-        light = radiance(shown, facing_normal(), lamps) if picture is None else light_of(picture)
+        light = met.lights(shown, facing_normal(), lamps) if picture is None else light_of(picture)
         return Appearance(
             on_decal(light, opacity if picture is None else constant(1.0)),
             casts=False,

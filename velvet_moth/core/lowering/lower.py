@@ -33,6 +33,7 @@ def lower(
     muted: frozenset[str] = frozenset(),
     inside: str = "",
     before: LoweredGraph | None = None,
+    folded: bool = False,
 ) -> LoweredGraph:
     """Every node's outputs as expressions. Values stay outside as uniforms, so editing one changes no shader.
 
@@ -40,11 +41,14 @@ def lower(
     input through, or gives what an unwired input would carry. The values of the motif ``inside`` stay outside
     too, under ``motif/node``, so that they can be seen while they are dragged.
 
+    A ``folded`` graph keeps outside only what its parameters open; every other value is a constant of the shader, so that
+    what comes of it is worked out here. That is the shader for an engine.
+
     With ``before``, a plain lowering of an earlier state or another variant of the graph, only what is downstream of a
     difference is lowered again. The result is the same.
     """
-    made = _Lowering(graph.settled(variant), muted=muted, inside=inside)
-    return made.from_nothing() if before is None or muted or inside else made.after(before)
+    made = _Lowering(graph.settled(variant), muted=muted, inside=inside, folded=folded)
+    return made.from_nothing() if before is None or muted or inside or folded else made.after(before)
 
 
 def _changed(before: Graph, after: Graph) -> set[str]:
@@ -81,6 +85,7 @@ class _Lowering:
     given: Mapping[str, Any] | None = None
     muted: frozenset[str] = frozenset()
     inside: str = ""
+    folded: bool = False
 
     def from_nothing(self) -> LoweredGraph:
         found, nothing = LoweredGraph(self.graph), LoweredGraph(self.graph)
@@ -144,7 +149,7 @@ class _Lowering:
             elif declared.idle_at_default and place not in opened and node.value(key) == declared.default:
                 value = constant(*declared.default)
             else:
-                value = self._unwired(node, declared, taken)
+                value = self._unwired(node, declared, taken, self.folded and place not in opened)
             found.input_types[place] = taken
             values[key] = value
             if value.__class__ is Expr or value.__class__ is Surface:
@@ -169,19 +174,14 @@ class _Lowering:
             return {"surface": Surface({**docked.channels, "offset": default_surface()["offset"]})}
         return built
 
-    def _unwired(self, node: Node, declared: Input, taken: PortType) -> Any:
+    def _unwired(self, node: Node, declared: Input, taken: PortType, is_folded: bool) -> Any:
         if self.given is None:
-            return unwired(node, declared, taken)
+            return folded_value(node, declared, taken) if is_folded else unwired(node, declared, taken)
         if declared.type is P_TEXTURE:
             return sampler((f"{self.graph.motif}/{node.id}", declared.key))
-        value = node.value(declared.key)
-        if declared.source or declared.type is P_SURFACE or isinstance(value, str):
-            return unwired(node, declared, taken)
         if self.inside and self.graph.motif == self.inside:
             return unwired(replace(node, id=f"{self.inside}/{node.id}"), declared, taken)
-        if declared.type.stop:
-            return tuple(constant(*stop) for stop in split_stops(declared, value))
-        return truth(value == (1.0,)) if declared.type is P_BOOL else _fitted(constant(*value), taken)
+        return folded_value(node, declared, taken)
 
 
 def _agreed(found: LoweredGraph, node: Node) -> PortType:
@@ -317,6 +317,16 @@ def unwired(node: Node, declared: Input, taken: PortType) -> Any:
             uniform((node.id, f"{declared.key}#{i}"), float_of_width(declared.type.stop)) for i in range(count)
         )
     return _fitted(_uniform(key, value), taken)
+
+
+def folded_value(node: Node, declared: Input, taken: PortType) -> Any:
+    """What an input carries by itself where no value is to stay outside: its numbers as constants."""
+    value = node.value(declared.key)
+    if declared.source or declared.type in (P_SURFACE, P_TEXTURE) or isinstance(value, str):
+        return unwired(node, declared, taken)
+    if declared.type.stop:
+        return tuple(constant(*stop) for stop in split_stops(declared, value))
+    return truth(value == (1.0,)) if declared.type is P_BOOL else _fitted(constant(*value), taken)
 
 
 def _uniform(key: tuple[str, str], value: Value) -> Expr:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.language.expr import Expr, Structural, constant
+from velvet_moth.core.language.footprint import footprint
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.interpreters.cost import cost
 from velvet_moth.core.language.primitives import (
@@ -135,7 +136,7 @@ def facing_side(shown: Surface) -> Expr:
 @declared_look("Texture level")
 def texture_level(shown: Surface) -> Expr:
     """Which level of a texture of 1024 pixels is read here: 0 grey, then blue, green, yellow, red."""
-    level = level_of(constant(1024.0, 1024.0), surface("uv"))
+    level = level_of(constant(1024.0, 1024.0), *footprint(surface("uv")))
     first = mix(combine(0.5, 0.5, 0.5), combine(0.25, 0.4, 0.85), saturate(level))
     second = mix(first, combine(0.3, 0.65, 0.35), saturate(level - 1.0))
     third = mix(second, combine(0.85, 0.75, 0.25), saturate(level - 2.0))

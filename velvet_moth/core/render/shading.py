@@ -61,7 +61,26 @@ def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
     """The shaders of a graph, or of one output of it that is shown, with their cost."""
     found = shown_look(lowered, shown)
     channels = lowered.surface.channels.values() if shown is None else (found.picture,)
-    return Drawing(emit(found.picture, lowered.names, found.offset, found.opacity, found.given), cost(channels))
+    same = shared_textures(lowered.graph)
+    shader = emit(found.picture, lowered.names, found.offset, found.opacity, found.given, same)
+    return Drawing(shader, cost(channels))
+
+
+def shared_textures(graph: Graph) -> dict[Hashable, Hashable]:
+    """For every place that holds the same texture as one before it, the first such place; those in motifs included.
+
+    What a parameter opens stays by itself: a variant or an engine sets it to another texture.
+    """
+    opened = {(p.node, p.input) for p in graph.parameters}
+    places = [(graph, "")] + [(motif.graph, f"{type_}/") for type_, motif in graph.used_motifs().items()]
+    first: dict[Value, Hashable] = {}
+    found: dict[Hashable, Hashable] = {}
+    for owner, prefix in places:
+        for (node, key), _ in owner.own_textures():
+            texture, place = owner.nodes[node].value(key), (f"{prefix}{node}", key)
+            if texture and place not in opened and first.setdefault(texture, place) is not place:
+                found[place] = first[texture]
+    return found
 
 
 def values_array(shader: Shader, values: Mapping[tuple[str, str], Value]) -> list[float]:

@@ -13,7 +13,7 @@ from velvet_moth.core.files.graph_json import GraphFile, TextureFile, read_graph
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowering.lower import lower
-from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.render.shading import drawing, shared_textures
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
 from velvet_moth.store import blobs, graphs, importing, listing, projects
@@ -135,10 +135,13 @@ def picture(key: int, asked: PictureRequest) -> Response:
 @api.get("/<int:key>/shader")
 @takes(query=ShaderRequest)
 def variant_shader(key: int, asked: ShaderRequest) -> ShaderState:
-    """The lit shader of one variant; with ``inside`` the values of that motif are uniforms of it too."""
+    """The lit shader of one variant; with ``inside`` the values of that motif are uniforms of it too.
+
+    Of a ``folded`` one only parameters are uniforms, so that it is faster.
+    """
     kept = graphs.load(db(), key)
     release()
-    lowered = lower(kept.graph, asked.variant, inside=asked.inside)
+    lowered = lower(kept.graph, asked.variant, inside=asked.inside, folded=asked.folded)
     values = kept.graph.uniform_values(asked.variant)
     return shader_state(drawing(lowered).shader, lowered.graph, values, asked.shader, kept.textures)
 
@@ -175,7 +178,8 @@ def backdrop_shader(key: int, asked: BackdropShaderRequest) -> ShaderWithValues:
     """What a part of a backdrop shows that has the surface of a graph, under a rig of so many ``lamps``: its shader and values."""
     kept = graphs.load(db(), key)
     lowered, values = lower(kept.graph, asked.variant), kept.graph.uniform_values(asked.variant)
-    shader = emit(light_behind(lowered.surface, asked.lamps), lowered.names)
+    light = light_behind(lowered.surface, asked.lamps)
+    shader = emit(light, lowered.names, same=shared_textures(lowered.graph))
     return shader_by_itself(shader, lowered.graph, values, kept)
 
 

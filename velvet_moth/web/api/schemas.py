@@ -39,6 +39,7 @@ class ShaderRequest(ViewRequest):
     """The shader of a variant, while a motif of it is being edited."""
 
     inside: Key = ""
+    folded: bool = False
 
 
 class BackdropShaderRequest(Strict):

@@ -5,7 +5,18 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from velvet_moth.core.language.expr import Array, Change, Domain, Expr, Operand, Primitive, Structural, apply, declare
+from velvet_moth.core.language.expr import (
+    Array,
+    Change,
+    Domain,
+    Expr,
+    Operand,
+    Primitive,
+    Structural,
+    apply,
+    constant,
+    declare,
+)
 from velvet_moth.core.language.interval import UNIT, Interval, inverse, monotone, negated, product, total
 from velvet_moth.core.language.primitives.rules import (
     ZERO,
@@ -93,6 +104,45 @@ def _without(neutral: float) -> Callable[[Sequence[Expr], Type, Attributes], Exp
     return simplify
 
 
+def _is_all(expr: Expr, value: float) -> bool:
+    return expr.operator is Structural.CONSTANT and set(expr.attributes) == {value}
+
+
+def _widened(expr: Expr, type_: Type) -> Expr:
+    return expr if expr.type is type_ else apply("combine", *[expr] * type_.width)
+
+
+def _product_of_constants(args: Sequence[Expr], type_: Type, attributes: Attributes) -> Expr | None:
+    """Nothing times anything is nothing: every value is finite."""
+    if any(_is_all(a, 0.0) for a in args):
+        return constant(*[0.0] * type_.width)
+    return _WITHOUT_ONE(args, type_, attributes)
+
+
+_WITHOUT_ONE = _without(1.0)
+
+
+def _minus_nothing(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
+    return args[0] if _is_all(args[1], 0.0) and args[0].type is type_ else None
+
+
+def _quotient_of_constants(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
+    """Of nothing, and by one."""
+    if _is_all(args[0], 0.0):
+        return constant(*[0.0] * type_.width)
+    return args[0] if _is_all(args[1], 1.0) and args[0].type is type_ else None
+
+
+def _settled_mix(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
+    """An amount of 0 or 1 leaves one end."""
+    first, second, amount = args
+    if first is second:
+        return _widened(first, type_)
+    if _is_all(amount, 0.0):
+        return _widened(first, type_)
+    return _widened(second, type_) if _is_all(amount, 1.0) else None
+
+
 declare(
     Primitive(
         "add",
@@ -115,6 +165,7 @@ declare(
         bound=lambda r, _: total(r[0], negated(r[1])),
         operations=1,
         domains=(),
+        simplify=_minus_nothing,
         change=lambda a, d, _: total_change(d[0], None if d[1] is None else -d[1]),
     )
 )
@@ -127,7 +178,7 @@ declare(
         bound=lambda r, _: product(r[0], r[1]),
         operations=1,
         domains=(),
-        simplify=_without(1.0),
+        simplify=_product_of_constants,
         change=lambda a, d, _: total_change(scaled(d[0], a[1]), scaled(d[1], a[0])),
     )
 )
@@ -142,6 +193,7 @@ declare(
         domains=(Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
         helper=for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
         plain=infix("/"),
+        simplify=_quotient_of_constants,
         change=lambda a, d, _: total_change(scaled(d[0], 1.0 / a[1]), scaled(d[1], -a[0] / (a[1] * a[1]))),
     )
 )
@@ -210,6 +262,7 @@ declare(
         bound=_mix_bound,
         operations=3,
         domains=(),
+        simplify=_settled_mix,
         change=lambda a, d, _: total_change(scaled(d[0], 1.0 - a[2]), scaled(d[1], a[2]), scaled(d[2], a[1] - a[0])),
         helper=for_every_width("T mixed(T a, T b, T t) { return a + (b - a) * t; }")
         + "\n"

@@ -34,6 +34,18 @@ def _settled_choice(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | 
     return kept if kept.type is type_ else apply("combine", *[kept] * type_.width)
 
 
+def _settled_comparison(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
+    """Two constants that compare alike in every component leave one branch."""
+    a, b, yes, no = args
+    if a.operator is not Structural.CONSTANT or b.operator is not Structural.CONSTANT:
+        return None
+    answers = set(np.atleast_1d(np.less(a.attributes, b.attributes)).tolist())
+    if len(answers) > 1:
+        return None
+    kept = yes if answers == {True} else no
+    return kept if kept.type is type_ else apply("combine", *[kept] * type_.width)
+
+
 def _where_less_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
     wide = widest_float(types)
     a, b, yes, no = (t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types, texts, strict=True))
@@ -119,6 +131,7 @@ declare(
         bound=lambda r, _: r[2].hull(r[3]),
         operations=2,
         domains=(),
+        simplify=_settled_comparison,
         operation_class="choice",
         change=_chosen_change,
         jumps=True,

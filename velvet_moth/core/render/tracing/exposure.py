@@ -11,7 +11,6 @@ from velvet_moth.core.language.texture import ALPHA_CUTOFF, LUMINANCE, Floats, T
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
-from velvet_moth.core.lighting.model import radiance
 from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.reference import decals_on, placed, stage_of
@@ -51,7 +50,7 @@ def metered(
         return automatic_exposure(behind[:3], behind[3] < FAR)
     behind = at_hand.textures[BACKDROP].levels[0]
     stage = stage_of(scene, shown, at_hand, METERED)
-    own = radiance(lowered.surface, facing_normal(), lamps)
+    own = kind.lights(lowered.surface, facing_normal(), lamps)
     light, opacity = stage.evaluate([kind.meets(own, lowered.surface), shown.opacity or constant(1.0)])
     is_form = stage.hit & (opacity >= ALPHA_CUTOFF) & (stage.seen.points["camera_distance"] <= behind[3])
     return automatic_exposure(np.where(is_form, light, behind[:3]), is_form | (behind[3] < FAR))

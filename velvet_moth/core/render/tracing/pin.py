@@ -14,8 +14,8 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.texture import ALPHA_CUTOFF, Texture
 from velvet_moth.core.language.types import FLOATS
 from velvet_moth.core.lighting.backdrop import BACKDROP
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
-from velvet_moth.core.lighting.model import radiance
 from velvet_moth.core.lighting.shown import Appearance, appearance, lit_picture, shown_light
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.projecting import screen_inputs, topmost
@@ -113,7 +113,7 @@ def pinned(
     sources |= {Source("dock", key): e for key, e in lowered.surface.channels.items()}
     own = facing_normal()
     seen = shown_light(shown.picture.rgb) if shown.is_projected else lit_picture(lowered.surface, kind, lamps)
-    wanted = [radiance(lowered.surface, own, lamps), seen, *sources.values()]
+    wanted = [KINDS[kind].lights(lowered.surface, own, lamps), seen, *sources.values()]
     around = at_hand.bindings(draw).at(points)
     row, column = pixel[1] % 2, pixel[0] % 2
 

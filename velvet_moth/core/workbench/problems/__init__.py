@@ -6,6 +6,7 @@ from velvet_moth.core.language.expr import Array, Expr
 from velvet_moth.core.language.interpreters.bound import Bounds
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.workbench.problems.devices import beyond_devices, device_problems
 from velvet_moth.core.workbench.problems.ranges import (
     RangeMemory,
     View,
@@ -32,7 +33,16 @@ from velvet_moth.core.workbench.problems.wiring import (
     unknown_nodes,
 )
 
-__all__ = ["Inspections", "Problem", "RangeMemory", "bounds_of", "find_problems", "missing_graphs", "seen_problems"]
+__all__ = [
+    "Inspections",
+    "Problem",
+    "RangeMemory",
+    "beyond_devices",
+    "bounds_of",
+    "find_problems",
+    "missing_graphs",
+    "seen_problems",
+]
 
 
 def bounds_of(lowered: LoweredGraph, variant: str = "") -> Bounds:
@@ -59,6 +69,7 @@ def find_problems(
     problems += idle_cut(lowered)
     problems += idle_back(lowered)
     problems += decal_on_nothing(lowered)
+    problems += device_problems(lowered)
     for node in graph.nodes.values():
         problems += range_problems(view, node)
     return problems

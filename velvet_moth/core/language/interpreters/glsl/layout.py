@@ -1,6 +1,6 @@
 """Where values and textures lie: the same for both shaders of a draw."""
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -57,14 +57,20 @@ class Layout:
 
 
 class Places:
-    """Where values and textures lie: the same for both shaders of a draw."""
+    """Where values and textures lie: the same for both shaders of a draw.
 
-    def __init__(self) -> None:
+    ``same`` gives for some keys of textures another one that holds the same texture.
+    """
+
+    def __init__(self, same: Mapping[Hashable, Hashable] | None = None) -> None:
         self.layout = Layout()
         self.samplers: dict[tuple[Any, ...], SamplerSlot] = {}
+        self._same = same or {}
 
     def sampler(self, expr: Expr) -> SamplerSlot:
         """The stage's own textures are called by their key, so that functions reading them can be kept."""
         key, wrap_u, wrap_v, filter_ = expr.attributes[:4]
+        key = self._same.get(key, key)
         name = f"texture_{key}" if isinstance(key, str) else f"texture_{len(self.samplers)}"
-        return self.samplers.setdefault(expr.attributes, SamplerSlot(key, name, (wrap_u, wrap_v), filter_))
+        place = (key, wrap_u, wrap_v, filter_)
+        return self.samplers.setdefault(place, SamplerSlot(key, name, (wrap_u, wrap_v), filter_))

@@ -1,18 +1,27 @@
 """Whole shaders: the vertex shader moves the form by the offset, the fragment shader paints a picture."""
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass, replace
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.language.expr import Expr, Function
-from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS, SURFACE_INPUTS, Given, SurfaceInput
-from velvet_moth.core.language.interpreters.glsl import body, spelling
+from velvet_moth.core.language.inputs import SURFACE_INPUTS, Given, SurfaceInput
+from velvet_moth.core.language.interpreters.glsl import body, outside, spelling
 from velvet_moth.core.language.interpreters.glsl.body import Body, InputText, Written, written
 from velvet_moth.core.language.interpreters.glsl.layout import Places, SamplerSlot, Slot
 from velvet_moth.core.language.interpreters.glsl.spelling import number_text, unwrapped
 from velvet_moth.core.language.texture import ALPHA_CUTOFF
 from velvet_moth.core.language.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
+
+
+@dataclass(frozen=True)
+class Needs:
+    """What one of the shaders of a draw takes of a device: vec4s for values from outside, and textures at once."""
+
+    vectors: int
+    samplers: tuple[SamplerSlot, ...]
+    uniforms: tuple[outside.Given, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -23,6 +32,8 @@ class Shader:
     fragment: str
     slots: tuple[Slot, ...]
     samplers: tuple[SamplerSlot, ...]
+    in_vertices: Needs = Needs(0, ())
+    in_pixels: Needs = Needs(0, ())
 
     @property
     def floats(self) -> int:
@@ -85,10 +96,19 @@ class _Module:
         found = ((n, SURFACE_INPUTS[n].type, self.spelled(SURFACE_INPUTS[n])) for n in sorted(self.inputs))
         return [(f"at_{n}", type_, text) for n, type_, text in found if not text.isidentifier()]
 
+    def draw_uniforms(self, fixed: str) -> list[outside.Given]:
+        """What is the same for a draw and read, here or in the ``fixed`` text."""
+        needed = set(_WORD.findall(" ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])))
+        return [given for given in outside.UNIFORMS if given.name in needed]
+
+    def needs(self, floats: int, fixed: str) -> Needs:
+        """What the shader takes of a device, each uniform in vec4s of its own."""
+        uniforms = tuple(self.draw_uniforms(fixed))
+        return Needs(floats // 4 + sum(u.vectors for u in uniforms), tuple(self.samplers), uniforms)
+
     def globals(self, floats: int, fixed: str) -> list[str]:
         """Uniforms the shader reads (``fixed`` is text that stands in it besides), globals, helpers, functions."""
-        needed = set(_WORD.findall(" ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])))
-        lines = [f"uniform {kind} {name};" for kind, name in _DRAW_UNIFORMS if name in needed]
+        lines = [f"uniform {given.type} {given.name};" for given in self.draw_uniforms(fixed)]
         lines += [f"uniform vec4 values[{floats // 4}];"] if floats else []
         lines += [f"uniform sampler2D {s.name};" for s in self.samplers]
         lines += [f"{type_.glsl} {name};" for name, type_, _ in self.computed()]
@@ -118,51 +138,17 @@ VARYINGS = (
     ("vec2", "v_second_uv", "second_uv"),
     ("vec4", "v_colour", "colour"),
 )
-ATTRIBUTES = (
-    ("vec3", "position"),
-    ("vec3", "normal"),
-    ("vec4", "tangent"),
-    ("vec2", "uv"),
-    ("vec2", "second_uv"),
-    ("vec4", "colour"),
-)
-_DRAW_UNIFORMS = (
-    ("mat4", "modelMatrix"),
-    ("mat4", "viewMatrix"),
-    ("mat4", "projectionMatrix"),
-    ("vec3", "camera_position"),
-    ("vec2", "screen_size"),
-    ("vec3", "form_low"),
-    ("vec3", "form_high"),
-    ("vec4", "instance_data"),
-    ("vec3", "decal_place"),
-    ("vec3", "decal_right"),
-    ("vec3", "decal_up"),
-    ("vec3", "decal_half"),
-    ("float", "decal_index"),
-    ("vec3", "decal_tint"),
-    ("vec3", "camera_right"),
-    ("vec3", "camera_up"),
-    ("vec2", "lens"),
-    ("float", "time"),
-    ("vec3", "sun_direction"),
-    ("vec3", "sun_colour"),
-    *(("vec3", f"lamp_{part}_{number}") for part in ("place", "colour") for number in range(1, MOST_LAMPS + 1)),
-    ("vec3", "sun_right"),
-    ("vec3", "sun_up"),
-    ("float", "sun_half"),
-    *(("vec3", name) for name in HARMONICS),
-    ("float", "rig_turn"),
-    ("float", "exposure"),
-)
 _HEAD = ["#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;", ""]
 
 
+# The uniforms that every vertex shader reads.
+_VERTEX_FIXED = "modelMatrix viewMatrix projectionMatrix"
+
+
 def _vertex_text(module: _Module, offset: str, floats: int) -> str:
-    fixed = "modelMatrix viewMatrix projectionMatrix"
-    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name in ATTRIBUTES)]
+    lines = [*_HEAD, *(f"in {given.type} {given.name};" for given in outside.ATTRIBUTES)]
     lines += [f"out {kind} {name};" for kind, name, _ in VARYINGS]
-    lines += ["vec3 rest_position;", *module.globals(floats, fixed), "", "void main() {"]
+    lines += ["vec3 rest_position;", *module.globals(floats, _VERTEX_FIXED), "", "void main() {"]
     lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;"]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
     lines += [f"  {line}" for line in module.main.lines]
@@ -181,7 +167,13 @@ _SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 
 def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> str:
     needed = set(_WORD.findall(" ".join([_SUN_PASS, *(SURFACE_INPUTS[n].pixel for n in module.inputs)])))
     lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
-    lines += ["uniform bool sun_pass;", *module.globals(floats, _SUN_PASS), "out vec4 picture;", "", "void main() {"]
+    lines += [
+        f"uniform {outside.SUN_PASS.type} {outside.SUN_PASS.name};",
+        *module.globals(floats, _SUN_PASS),
+        "out vec4 picture;",
+        "",
+        "void main() {",
+    ]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
     lines += ["  {", *(f"    {line}" for line in module.before.lines), "  }"] if module.given else []
     first = module.main.first
@@ -203,9 +195,14 @@ _emitted: BoundedCache[Shader] = BoundedCache("shaders", 64)
 
 
 def _write(
-    called: Mapping[Expr, str], output: Expr, offset: Expr | None, opacity: Expr | None, given: Given | None
+    called: Mapping[Expr, str],
+    output: Expr,
+    offset: Expr | None,
+    opacity: Expr | None,
+    given: Given | None,
+    same: Mapping[Hashable, Hashable],
 ) -> Shader:
-    places = Places()
+    places = Places(same)
     in_fragments = in_pixels if given is None else given.spelled
     vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_fragments, called)
     moved = vertices.main.write([offset])[0] if offset is not None else ""
@@ -216,9 +213,14 @@ def _write(
         pixels.give(given)
     picture = _WIDEN[output.type].format(unwrapped(painted[0]))
     shader = Shader("", "", tuple(places.layout.slots.values()), tuple(places.samplers.values()))
-    vertex = _vertex_text(vertices, moved, shader.floats if offset is not None else 0)
-    fragment = _fragment_text(pixels, picture, painted[1] if opacity is not None else "", shader.floats)
-    return Shader(vertex, fragment, shader.slots, shader.samplers)
+    floats = shader.floats if offset is not None else 0
+    return replace(
+        shader,
+        vertex=_vertex_text(vertices, moved, floats),
+        fragment=_fragment_text(pixels, picture, painted[1] if opacity is not None else "", shader.floats),
+        in_vertices=vertices.needs(floats, _VERTEX_FIXED),
+        in_pixels=pixels.needs(shader.floats, _SUN_PASS),
+    )
 
 
 def emit(
@@ -227,15 +229,17 @@ def emit(
     offset: Expr | None = None,
     opacity: Expr | None = None,
     given: Given | None = None,
+    same: Mapping[Hashable, Hashable] | None = None,
 ) -> Shader:
     """The shaders that paint ``output`` (one to four components, or yes/no as white/black).
 
     ``names`` gives the catalogue's name of the node behind an expression, for locals and comments.
     ``offset`` (metres in the world, nothing that exists per pixel only) moves the form; where
     ``opacity`` is below one half nothing is painted. ``given`` says what takes the place of a form's own point.
+    ``same`` gives for keys of textures another one that holds the same texture: both share one sampler.
     """
-    key = (output, offset, opacity, given)
-    return _emitted.get(key, lambda: _write(names or {}, output, offset, opacity, given))
+    key = (output, offset, opacity, given, frozenset((same or {}).items()))
+    return _emitted.get(key, lambda: _write(names or {}, output, offset, opacity, given, same or {}))
 
 
 _WHOLE_SCREEN = "\n".join(

@@ -107,9 +107,9 @@ export class Picture {
 
   /** The picture, with another left of the edge where there is one. @param {THREE.WebGLRenderTarget} target */
   #parted(target) {
-    const { wipe, isWireframe, uniforms } = this.stage;
+    const { wipe, resting, isWireframe, uniforms } = this.stage;
     const { x: across, y: up } = uniforms.screen_size.value;
-    if (!wipe) return this.#whole(target, isWireframe);
+    if (!wipe) return this.#with(resting, () => this.#whole(target, isWireframe));
     const edge = Math.round(across * wipe.share);
     const draw = () => this.#whole(target, isWireframe);
     this.#within(target, 0, edge, up);

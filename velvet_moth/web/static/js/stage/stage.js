@@ -64,6 +64,8 @@ export class Stage extends EventTarget {
     this.isWireframe = false;
     /** Two pictures, parted by an edge. @type {Wipe | null} */
     this.wipe = null;
+    /** The same picture by a faster shader, while no value is changed. @type {Shown | null} */
+    this.resting = null;
     /** What was shown before the last edit. @type {Shown | null} */
     this.previous = null;
     /** How fast time runs, and after how many seconds it begins again. */
@@ -272,8 +274,14 @@ export class Stage extends EventTarget {
     this.setValues(values);
   }
 
+  /** @param {Shown | null} shown a faster shader for as long as no value is changed */
+  setResting(shown) {
+    this.resting = shown;
+  }
+
   /** @param {Float32Array} values */
   setValues(values) {
+    this.resting = null;
     this.values.value = values;
     this.invalidate();
   }

@@ -28,6 +28,7 @@ import { Pins } from "moth/workbench/stage_tools/pins.js";
 import { Problems } from "moth/workbench/panels/problems.js";
 import { Reference } from "moth/workbench/stage_tools/reference.js";
 import { stageMenu } from "moth/workbench/stage_tools/stage_menu.js";
+import { Resting } from "moth/workbench/stage_tools/resting.js";
 import { StagePanel } from "moth/workbench/stage_tools/stage_panel.js";
 import { TextureDrawer, addTexture } from "moth/workbench/panels/texture_drawer.js";
 import { focusByKey } from "moth/workbench/stage_tools/views.js";
@@ -53,6 +54,7 @@ new Problems(model, pane);
 new Parameters(pane);
 const variants = new Variants(model, stage);
 const reference = new Reference(Number(document.body.dataset.graph));
+const resting = stage && staged === model ? new Resting(model, stage) : null;
 if (stage) {
   new StagePanel(model, staged, stage, pane);
   stageMenu(model, stage, reference, variants);
@@ -171,4 +173,4 @@ load();
 followNews((news) => everyModel((one) => one.catchUp(news)), load);
 showHints(pane.pane);
 // For tests and the curious: the page's own objects.
-Object.assign(window, { moth: { model, stage, pane, panels } });
+Object.assign(window, { moth: { model, stage, pane, panels, resting } });
