@@ -26,12 +26,12 @@ from velvet_moth.core.files.graph_json import (
     read_graph_file,
     write_graph_file,
 )
-from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import SetValue
 from velvet_moth.core.operations.nodes import with_nodes
+from velvet_moth.core.render.swatches import SwatchPass
 from velvet_moth.core.workbench.problems import find_problems
 from velvet_moth.core.workbench.problems.ranges import constant_masks
 from velvet_moth.core.workbench.problems.seeds import shared_seeds
@@ -59,13 +59,13 @@ def timed(work: Callable[[], Any]) -> float:
 
 
 # Every kind of problem check, for a lowered graph and the values of its swatches.
-CHECKS: Mapping[str, Callable[[LoweredGraph, Mapping[Expr, Any]], Any]] = {
+CHECKS: Mapping[str, Callable[[LoweredGraph, SwatchPass], Any]] = {
     "types and ranges": lambda lowered, _: find_problems(lowered, {}),
     "missing inputs": lambda lowered, _: missing_inputs(lowered, {}),
     "unknown nodes": lambda lowered, _: unknown_nodes(lowered.graph),
     "textures": lambda lowered, _: texture_problems(lowered.graph, lambda key: None, {}),
     "constant masks": constant_masks,
-    "shared seeds": lambda lowered, samples: shared_seeds(lowered, lowered.graph.uniform_values(), samples),
+    "shared seeds": lambda lowered, samples: shared_seeds(lowered, lowered.graph.uniform_values(), samples.arrays),
 }
 
 
@@ -104,9 +104,8 @@ def of_graph(graph: Graph) -> Mapping[str, float]:
     found["state, first"] = timed(lambda: session.show(graph, "", None, lambda key: None))
     found["state, after an edit"] = timed(lambda: session.show(changed, "", None, lambda key: None))
     lowered = lower(graph)
-    samples: Mapping[Expr, Any] = session.swatch_pass.arrays
     for name, check in CHECKS.items():
-        found[f"problems: {name}"] = timed(lambda check=check: check(lowered, samples))  # type: ignore[misc] # bound now
+        found[f"problems: {name}"] = timed(lambda check=check: check(lowered, session.swatch_pass))  # type: ignore[misc] # bound now
     found["write document"] = timed(lambda: graph_to_json(graph))
     found["read document"] = timed(lambda: graph_from_json(document))
     found["read file"] = timed(lambda: read_graph_file(file))

@@ -2,9 +2,15 @@
 
 import unittest
 
+import numpy as np
+
 from tests.support.graphs import TEXTURES, built, demo_graph_of, demo_graphs
 from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
-from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, SetValue, Wire
+from velvet_moth.core.editing.joining import Join
+from velvet_moth.core.operations import AddNode, AddParameter, AddVariant, Operation, SetValue, Unwire, Wire
+from velvet_moth.core.pictures.formats import Picture
+from velvet_moth.core.pictures.inspection import inspect
+from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.core.workbench.problems import Problem
 from velvet_moth.core.workbench.session import Session
 
@@ -52,6 +58,90 @@ class Mismatches(unittest.TestCase):
     def test_the_rest_of_the_graph_still_works(self) -> None:
         shown = Session().show(built(*MISMATCHED), "", None, TEXTURES.get)
         self.assertIn("picture =", shown.drawing.shader.fragment)
+
+
+class Silences(unittest.TestCase):
+    """What is wrong and looks right: it is told, and mended by one press."""
+
+    def told(self, code: str, *operations: Operation) -> Problem:
+        graph = built(*operations)
+        (found,) = [p for p in problems(graph) if p.code == code]
+        for mend in found.mends:
+            if mend.operation is not None and mend.words != "Remove the wire":
+                mended, _ = mend.operation.apply(graph)
+                self.assertNotIn(code, {p.code for p in problems(mended)}, mend.words)
+        return found
+
+    def test_a_colour_where_a_direction_is_taken(self) -> None:
+        """To three numbers as a normal, to two as a flow; one that was decoded by arithmetic is right."""
+        tint, docked = AddNode(Node("tint", "colour")), Wire("dock", "normal", "tint", "colour")
+        self.assertEqual(self.told("stored-direction", tint, docked).mends[0].words, "Decode it as a normal")
+        strands = Wire("dock", "anisotropy_direction", "tint", "colour", "xy")
+        self.assertEqual(self.told("stored-direction", tint, strands).mends[0].words, "Decode it as a flow")
+        by_hand = built(
+            tint,
+            AddNode(Node("twice", "multiply", {"b": (2.0,)}, wires={"a": Source("tint", "colour")})),
+            AddNode(Node("less", "subtract", {"b": (1.5,)}, wires={"a": Source("twice", "result")})),
+            Wire("dock", "normal", "less", "result"),
+        )
+        self.assertNotIn("stored-direction", {p.code for p in problems(by_hand)})
+
+    def test_a_colour_on_two_numbers_gives_its_first_two(self) -> None:
+        graph = built(AddNode(Node("map", "texture")))
+        joined, _ = Join("dock", "anisotropy_direction", "map", "colour").batch(graph).apply(graph)
+        self.assertEqual(joined.nodes["dock"].wires["anisotropy_direction"], Source("map", "colour", "xy"))
+
+    def test_channels_that_are_not_what_they_seem(self) -> None:
+        """The alpha of a picture without one; a single channel of a colour, which arrives as light."""
+        file = Picture(np.random.default_rng(2).integers(0, 256, (8, 8, 3), dtype=np.uint8))
+        reading = Reading("colour")
+        seen = inspect(file, reading)
+        graph = built(
+            AddNode(Node("map", "texture", {"texture": "rust"})),
+            Wire("dock", "metallic", "map", "alpha"),
+            Wire("dock", "roughness", "map", "red"),
+        )
+        found = Session().show(graph, "", None, lambda key: None, inspections=lambda key: ("Rust", reading, seen))
+        told = {p.input: p for p in found.problems}
+        self.assertIn("no alpha", told["metallic"].what)
+        self.assertIn("Use luminance", [m.words for m in told["metallic"].mends])
+        self.assertIn("0.50 in the file is 0.21", told["roughness"].what)
+        self.assertEqual(told["roughness"].mends[0].reading, Reading("data"))
+
+    def test_values_far_from_any_use(self) -> None:
+        noise = AddNode(Node("n", "value_noise", {"scale": (999999.0,)}))
+        docked = Wire("dock", "roughness", "n", "value")
+        self.assertIn("Scale is 999,999; it is of use within 0.00 … 64.00", self.told("far-out", noise, docked).what)
+        values = {"index": (40.0,), "columns": (5.0,), "rows": (5.0,)}
+        atlas, picture = AddNode(Node("a", "atlas_cell", values)), Wire("dock", "base_colour", "a", "colour")
+        self.assertIn("Index is 40.00", self.told("outside-channel", atlas, picture).what)
+        plain = built(AddNode(Node("big", "multiply", {"b": (5000.0,)})), Wire("dock", "emissive", "big", "result"))
+        self.assertNotIn("far-out", {p.code for p in problems(plain)}, "arithmetic may be anything")
+
+
+class FalseAlarms(unittest.TestCase):
+    def told(self, *operations: Operation) -> set[str]:
+        return {p.code for p in problems(built(*operations)) if p.severity != "note"}
+
+    def test_a_mask_that_comes_and_goes_with_time(self) -> None:
+        """It is one value at the moment of the swatch and varies at others; one that never does is still told."""
+        shared = (
+            AddNode(Node("l", "loop", {"length": (6.0,)})),
+            AddNode(Node("n", "value_noise")),
+            AddNode(Node("d", "dissolve", wires={"pattern": Source("n", "value"), "gone": Source("l", "value")})),
+            AddNode(Node("m", "mix", wires={"amount": Source("d", "edge")})),
+            Wire("dock", "roughness", "m", "result"),
+        )
+        self.assertNotIn("constant-mask", self.told(*shared))
+        never = (SetValue("d", "gone", (2.0,)), Unwire("d", "gone"))
+        self.assertIn("constant-mask", self.told(*shared, *never[::-1]))
+
+    def test_ranges_that_are_proved_narrow(self) -> None:
+        """Readings from three sides, and a hue that is turned by nothing."""
+        sides = AddNode(Node("t", "triplanar", {"texture": "flake_height"}))
+        self.assertEqual(self.told(sides, Wire("dock", "roughness", "t", "red")), set())
+        hue = AddNode(Node("h", "hue_turn"))
+        self.assertEqual(self.told(hue, Wire("dock", "base_colour", "h", "colour")), set())
 
 
 class Ranges(unittest.TestCase):

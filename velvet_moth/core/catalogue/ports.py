@@ -1,8 +1,10 @@
 """Inputs and outputs of nodes: what a node's signature declares and the page shows."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from velvet_moth.core.catalogue.settings import spoken
+from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.types import (
     P_BOOL,
     P_COLOUR,
@@ -25,7 +27,9 @@ class Input:
     instead of a value of its own. ``low``..``high`` is the useful range a slider offers; ``beyond`` tells
     what happens outside it, where that is wrong and not just unusual. ``per_vertex`` inputs move the
     form, so they take nothing that exists per pixel only. What is ``idle_at_default`` costs nothing until
-    it is wired, set or opened as a parameter. ``role`` is ``mask`` (0 to 1, meant to vary) or ``seed``.
+    it is wired, set or opened as a parameter. ``role`` is ``mask`` (0 to 1, meant to vary), ``seed``, or
+    ``direction`` (components of -1 to 1).
+    ``limits`` gives, by the ranges of the node's inputs, other ends than the slider's for ``beyond`` to hold.
     ``reads`` names the texture input whose reading it belongs to. An ``extra`` input is shown only where it is
     used or asked for.
     """
@@ -48,6 +52,7 @@ class Input:
     extra: bool = False
     key: str = ""
     name: str = ""
+    limits: Callable[[Mapping[str, Interval]], Interval] | None = None
 
     @property
     def shapes_the_shader(self) -> bool:
@@ -106,6 +111,12 @@ def vec2(x: float, y: float, low: float = 0.0, high: float = 1.0, step: float = 
 def vec3(x: float, y: float, z: float, low: float = -1.0, high: float = 1.0, words: str = "") -> Input:
     """Declares an input for three numbers."""
     return Input(P_VEC3, (x, y, z), low, high, words=words)
+
+
+def direction(*components: float, words: str = "") -> Input:
+    """Declares an input for a direction of two or three components, each -1 to 1."""
+    taken = P_VEC2 if len(components) == 2 else P_VEC3
+    return Input(taken, components, -1.0, 1.0, words=words, role="direction")
 
 
 def vec4(x: float, y: float, z: float, w: float, low: float = 0.0, high: float = 1.0, words: str = "") -> Input:

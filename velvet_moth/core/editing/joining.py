@@ -7,7 +7,7 @@ from typing import Literal
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.parts import fit, fitting_part
-from velvet_moth.core.language.types import PortType, can_carry
+from velvet_moth.core.language.types import P_NUMBER, PortType, can_carry
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -25,7 +25,7 @@ def fitted_source(lowered: LoweredGraph, source: Source, taken: PortType) -> Sou
         return None
     outputs = lowered.graph.nodes[source.node].kind.outputs
     telling = outputs.get(_TELLING_OUTPUT)
-    if not can_carry(given, taken) and len(outputs) > 1 and telling and can_carry(telling.type, taken):
+    if not can_carry(given, taken) and len(outputs) > 1 and telling and taken is P_NUMBER:
         return Source(source.node, _TELLING_OUTPUT)
     part = fitting_part(given, taken)
     return None if part is None else Source(source.node, source.output, part)

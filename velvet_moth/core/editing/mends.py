@@ -50,6 +50,8 @@ CONVERTERS = (
     Converter(("vec2",), ("vec3", "colour"), "Add a third number", "extend_pair", "vector", "vector"),
     Converter(("vec3", "colour"), ("vec2",), "Take X and Y", "shorten_triple", "vector", "vector"),
     Converter(("number",), ("bool",), "Compare it", "compare", "a", "answer"),
+    Converter(("colour",), ("direction",), "Decode it as a normal", "decode_normal", "stored", "normal"),
+    Converter(("vec2",), ("direction",), "Decode it as a flow", "decode_flow", "stored", "direction"),
     Converter(("bool",), ("number", "vec2", "vec3", "colour"), "Choose by it", "choose", "condition", "result"),
 )
 

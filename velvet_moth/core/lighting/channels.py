@@ -1,15 +1,15 @@
 """The channels of a surface, after glTF 2.0 metallic-roughness and its KHR_materials extensions, and its offset."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from velvet_moth.core.catalogue.ports import Input
+from velvet_moth.core.catalogue.ports import Input, direction
 from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.primitives import mix, normalise, select, splat
 from velvet_moth.core.language.primitives.comparison import less
 from velvet_moth.core.language.texture import ALPHA_CUTOFF
-from velvet_moth.core.language.types import P_COLOUR, P_NUMBER, P_VEC2, P_VEC3
+from velvet_moth.core.language.types import P_COLOUR, P_NUMBER, P_VEC3
 
 _BEYOND = "the surface model stops it at 0 and 1"
 
@@ -38,7 +38,7 @@ CHANNELS: dict[str, Input] = {
         ),
         "metallic": Input(P_NUMBER, (0.0,), words="0 for paint, wood, stone; 1 for bare metal.", beyond=_BEYOND),
         "roughness": Input(P_NUMBER, (0.5,), words="0 mirrors sharply, 1 is dull.", beyond=_BEYOND),
-        "normal": Input(P_VEC3, (0.0, 0.0, 1.0), -1.0, 1.0, words="Tangent-space normal; (0, 0, 1) is flat."),
+        "normal": direction(0.0, 0.0, 1.0, words="Tangent-space normal; (0, 0, 1) is flat."),
         "occlusion": Input(
             P_NUMBER, (1.0,), words="How much of the surroundings' light arrives.", beyond=_BEYOND, idle_at_default=True
         ),
@@ -51,12 +51,8 @@ CHANNELS: dict[str, Input] = {
         "coat_roughness": Input(
             P_NUMBER, (0.05,), words="Roughness of the clear coat.", beyond=_BEYOND, name="Coat rough"
         ),
-        "coat_normal": Input(
-            P_VEC3,
-            (0.0, 0.0, 1.0),
-            -1.0,
-            1.0,
-            words="The coat's own tangent-space normal; flat by itself.",
+        "coat_normal": replace(
+            direction(0.0, 0.0, 1.0, words="The coat's own tangent-space normal; flat by itself."),
             idle_at_default=True,
             extra=True,
         ),
@@ -70,12 +66,8 @@ CHANNELS: dict[str, Input] = {
             idle_at_default=True,
             extra=True,
         ),
-        "anisotropy_direction": Input(
-            P_VEC2,
-            (1.0, 0.0),
-            -1.0,
-            1.0,
-            words="In tangent space: a flow map's red and green, or the form's tangent as it is.",
+        "anisotropy_direction": replace(
+            direction(1.0, 0.0, words="In tangent space: a flow map by Decode flow, or the form's tangent as it is."),
             idle_at_default=True,
             extra=True,
             name="Strand direction",

@@ -27,7 +27,9 @@ def hue_turn(
     angle = turn * (2.0 * math.pi)
     cosine, along = p.cosine(angle), p.dot(colour, p.combine(1.0, 1.0, 1.0)) / 3.0
     across = (colour.zxy - colour.yzx) * (1.0 / math.sqrt(3.0))
-    return colour * cosine + across * p.sine(angle) + along * (1.0 - cosine)
+    turned = colour * cosine + across * p.sine(angle) + along * (1.0 - cosine)
+    # Each component is a sum with the weights 1/3 + 2/3 cos(t - 120 degrees k), of which the positive reach 4/3.
+    return p.assume(turned, -1.0 / 3.0, 4.0 / 3.0, (colour, 0.0, 1.0))
 
 
 @node("Saturation", GROUP, ("vividness", "desaturate"), ("make a colour greyer", "make a colour stronger"))

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import NORMAL_OUT, Output, colour, number, texture, uv, vec3
+from velvet_moth.core.catalogue.ports import NORMAL_OUT, Output, colour, direction, number, texture, uv, vec3
 from velvet_moth.core.catalogue.registry import node
 from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
@@ -17,7 +17,7 @@ from velvet_moth.core.nodes.textures import Picture, level_of_detail, read
 GROUP = "Normals"
 Green = A[str, choice("up", "down", words="Which way the map's green points; where bumps look like dents, the other.")]
 Strength = A[Expr, number(1.0, 0.0, 2.0, words="0 is flat, 1 as painted, above 1 steeper.")]
-Flat = A[Expr, vec3(0.0, 0.0, 1.0)]
+Flat = A[Expr, direction(0.0, 0.0, 1.0)]
 
 
 def decoded(stored: Expr, strength: Expr, green: str) -> Expr:

@@ -9,6 +9,7 @@ from velvet_moth.core.catalogue.ports import (
     NUMBER_OUT,
     UV_OUT,
     Output,
+    direction,
     number,
     texture,
     uv,
@@ -43,14 +44,17 @@ def _place_and_normal(space: str) -> tuple[Expr, Expr]:
 def side_weights(normal: Expr, sharpness: Expr) -> Expr:
     """|n|^sharpness, made to sum to 1."""
     weights = p.power(p.absolute(normal), p.splat(p.maximum(sharpness, 0.0), 3))
-    return weights / p.maximum(weights.x + weights.y + weights.z, 1e-6)
+    # None is more than the sum of all.
+    return p.assume(weights / p.maximum(weights.x + weights.y + weights.z, 1e-6), 0.0, 1.0)
 
 
 @emitted_function("A texture from three sides")
 def three_sides(texture: Expr, place: Expr, weights: Expr) -> Expr:
     """All four channels, read along x, y and z."""
     along_x, along_y, along_z = read(texture, place.zy), read(texture, place.xz), read(texture, place.xy)
-    return along_x * weights.x + along_y * weights.y + along_z * weights.z
+    whole = along_x * weights.x + along_y * weights.y + along_z * weights.z
+    # The weights sum to at most 1.
+    return p.assume(whole, 0.0, 1.0, *((seen, 0.0, 1.0) for seen in (along_x, along_y, along_z)))
 
 
 @node("Triplanar", GROUP, ("box projection", "three-sided mapping"), ("texture a form without UV",), form="mooring")
@@ -127,10 +131,25 @@ def triplanar_two(
     return p.mix(below.rgb, above.rgb, mask), mask
 
 
+@node(
+    "Decode flow", GROUP, ("unpack flow", "flow map"), ("read directions from a texture", "use a colour as a direction")
+)
+def decode_flow(
+    stored: A[Expr, vec2(0.5, 0.5, words="Red and green of a flow map, 0 to 1; one half is no movement.")],
+) -> A[Expr, Output(P_VEC2, "Direction")]:
+    """A direction along the surface out of the two colours that store one.
+
+    Formula: 2 stored - 1
+    Use: Between a flow map and Flow, Flow texture, or the Strand direction of the dock.
+    See: flow, flow_texture, decode_normal
+    """
+    return stored * 2.0 - 1.0
+
+
 @node("Flow", GROUP, ("flow map uv", "two-phase flow"), ("let water run along a map",))
 def flow(
     uv: A[Expr, uv()],
-    direction: A[Expr, vec2(0.0, 0.0, -1.0, 1.0, words="-1 to 1 along u and v; a flow map times 2 minus 1.")],
+    direction: A[Expr, direction(0.0, 0.0, words="-1 to 1 along u and v, as Decode flow gives it.")],
     strength: A[Expr, number(0.2, 0.0, 1.0, words="Widths of the texture travelled in one phase.")],
     speed: A[Expr, number(0.5, 0.0, 4.0, 0.01, "per s", "Phases each second.")],
     offset: A[Expr, number(0.0, words="Moves the phase, 0 to 1; a noise hides the pulse.")],
@@ -153,7 +172,7 @@ def flow(
 def flow_texture(
     texture: Picture,
     uv: A[Expr, uv()],
-    direction: A[Expr, vec2(0.2, 0.0, -1.0, 1.0, words="-1 to 1 along u and v.")],
+    direction: A[Expr, direction(0.2, 0.0, words="-1 to 1 along u and v, as Decode flow gives it.")],
     strength: A[Expr, number(0.2, 0.0, 1.0, words="Widths of the texture travelled in one phase.")],
     speed: A[Expr, number(0.5, 0.0, 4.0, 0.01, "per s", "Phases each second.")],
     offset: A[Expr, number(0.0, words="Moves the phase, 0 to 1; a noise hides the pulse.")],

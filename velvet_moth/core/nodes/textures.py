@@ -1,5 +1,7 @@
 """Reading textures, with the level of detail chosen from how fast the coordinates change."""
 
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Annotated as A
 
 from velvet_moth.core.catalogue.ports import COLOUR_OUT, Output, from_surface, number, texture, uv
@@ -8,6 +10,7 @@ from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.footprint import footprint
+from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.language.types import P_NUMBER, P_VEC2
 
@@ -120,13 +123,25 @@ Rows = A[Expr, number(4.0, 1.0, 16.0, 1.0, words="Pictures one below the other."
 Padding = A[Expr, number(0.0, 0.0, 0.25, 0.005, words="Gutter at each side of a cell, as a share of it.")]
 
 
+def _pictures(ranges: Mapping[str, Interval]) -> Interval:
+    """The numbers of the pictures there can be."""
+    return Interval(0.0, ranges["columns"].high * ranges["rows"].high)
+
+
+Index = replace(
+    number(1.0, 1.0, 256.0, 1.0, words="Counted from 1, along the top row first; wraps around."),
+    beyond="there are not so many pictures, so counting begins again",
+    limits=_pictures,
+)
+
+
 @node("Atlas cell", GROUP, ("sprite sheet", "sub-image", "palette texture"), ("use one picture of many in a texture",))
 def atlas_cell(
     texture: Picture,
     uv: A[Expr, uv()],
     columns: Columns,
     rows: Rows,
-    index: A[Expr, number(1.0, 1.0, 256.0, 1.0, words="Counted from 1, along the top row first; wraps around.")],
+    index: A[Expr, Index],
     padding: Padding,
 ) -> Reading:
     """One picture of a grid in one texture.

@@ -137,6 +137,16 @@ class SwatchPass:
     exprs: dict[Source, Expr] = field(default_factory=dict)
     on: str = ON_DOME
 
+    @property
+    def bindings(self) -> Bindings:
+        """What the values of the last pass were computed from."""
+        sharper = {k: replace(t, bias=SHARPER) for k, t in self.textures.items()}
+        return Bindings(ground(self.on).inputs, self.held, {**sharper, **stage_textures()}, {})
+
+    def at_moment(self, value: Expr, seconds: float) -> Array:
+        """One value over the same square at another time."""
+        return evaluate([value], self.bindings.at({"time": np.array(seconds, np.float32)}))[0]
+
     def update(
         self,
         lowered: LoweredGraph,
@@ -159,10 +169,8 @@ class SwatchPass:
         self.textures = dict(textures)
         known = {e: a for e, a in self.arrays.items() if e not in touched}
         wanted = list(dict.fromkeys(shown.values()))
-        sharper = {k: replace(t, bias=SHARPER) for k, t in textures.items()}
         self.held |= uniform_arrays({k: v for k, v in values.items() if self.uniforms.get(k) != v})
-        bindings = Bindings(under.inputs, self.held, {**sharper, **stage_textures()}, {})
-        computed = evaluate(wanted, bindings, known)
+        computed = evaluate(wanted, self.bindings, known)
         before = self.arrays
         self.arrays = dict(zip(wanted, computed, strict=True))
         self.uniforms = dict(values)

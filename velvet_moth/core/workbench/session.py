@@ -90,7 +90,7 @@ class Session:
         judged = self.swatch_pass if on == ON_DOME else self.samples
         if judged is self.samples:
             judged.update(lowered, values, bound)
-        problems = seen_problems(lowered, known, variant, judged.arrays, self.ranges, inspections)
+        problems = seen_problems(lowered, known, variant, judged, self.ranges, inspections)
         problems += missing_graphs(graph, {key for key in graph.referred("graph") if graphs(key) is None})
         return Shown(
             graph,

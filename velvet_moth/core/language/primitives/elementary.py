@@ -61,8 +61,22 @@ def _turned_change(args: Sequence[Expr], changes: Sequence[Change], _: Attribute
     return total_change(scaled(changes[0], x / squared), scaled(changes[1], -y / squared))
 
 
-def _periodic(args: Sequence[Interval], _: Attributes) -> Interval:
-    return SIGNED_UNIT
+# Where a float of 32 bits is finer than this rounding, and the sine of its ends bounds it.
+_NEAR, _ROUNDING = 1e3, 1e-4
+
+
+def _wave_bound(x: Interval, first_crest: float) -> Interval:
+    """The range of a wave between -1 and 1 with the length 2 pi, whose crests are at ``first_crest`` + 2 pi k."""
+    if not x.within(-_NEAR, _NEAR, 0.0):
+        return SIGNED_UNIT
+
+    def passes(place: float) -> bool:
+        steps = math.ceil((x.low - place) / (2 * math.pi))
+        return place + steps * 2 * math.pi <= x.high
+
+    ends = [math.cos(end - first_crest) for end in (x.low, x.high)]
+    low = -1.0 if passes(first_crest + math.pi) else max(min(ends) - _ROUNDING, -1.0)
+    return Interval(low, 1.0 if passes(first_crest) else min(max(ends) + _ROUNDING, 1.0))
 
 
 declare(
@@ -149,8 +163,17 @@ declare(
         operation_class="function",
     )
 )
-simple("sine", "sin", np.sin, _periodic, 4, change=lambda a, d, _: scaled(d[0], cosine(a[0])))
-simple("cosine", "cos", np.cos, _periodic, 4, change=lambda a, d, _: scaled(d[0], -sine(a[0])))
+simple(
+    "sine",
+    "sin",
+    np.sin,
+    lambda r, _: _wave_bound(r[0], math.pi / 2),
+    4,
+    change=lambda a, d, _: scaled(d[0], cosine(a[0])),
+)
+simple(
+    "cosine", "cos", np.cos, lambda r, _: _wave_bound(r[0], 0.0), 4, change=lambda a, d, _: scaled(d[0], -sine(a[0]))
+)
 
 
 def power(a: Operand, b: Operand) -> Expr:

@@ -2,10 +2,10 @@
 
 from collections.abc import Mapping
 
-from velvet_moth.core.language.expr import Array, Expr
 from velvet_moth.core.language.interpreters.bound import Bounds
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.render.swatches import SwatchPass
 from velvet_moth.core.workbench.problems.devices import beyond_devices, device_problems
 from velvet_moth.core.workbench.problems.ranges import (
     RangeMemory,
@@ -13,6 +13,7 @@ from velvet_moth.core.workbench.problems.ranges import (
     confirm,
     constant_masks,
     range_problems,
+    stored_directions,
     uniform_bounds,
 )
 from velvet_moth.core.workbench.problems.record import Problem
@@ -79,13 +80,14 @@ def seen_problems(
     lowered: LoweredGraph,
     textures: Mapping[str, Texture],
     variant: str,
-    samples: Mapping[Expr, Array],
+    samples: SwatchPass,
     memory: RangeMemory | None = None,
     inspections: Inspections = lambda key: None,
 ) -> list[Problem]:
     """The problems with what the samples of the swatches show: confirmed, dropped, or found by them alone."""
-    found = confirm(find_problems(lowered, textures, variant, memory), samples)
+    found = confirm(find_problems(lowered, textures, variant, memory), samples.arrays)
     found += texture_problems(lowered.graph, inspections, textures)
+    found += stored_directions(lowered, samples)
     told = {(p.node, p.input) for p in found}
     found += [p for p in constant_masks(lowered, samples) if (p.node, p.input) not in told]
-    return found + shared_seeds(lowered, lowered.graph.uniform_values(variant), samples)
+    return found + shared_seeds(lowered, lowered.graph.uniform_values(variant), samples.arrays)

@@ -9,12 +9,14 @@ import numpy as np
 from velvet_moth.core.catalogue.registry import NodeType
 from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.editing.mends import Mend, keep_above, keep_long, keep_within
+from velvet_moth.core.editing.mends import Mend, conversions, keep_above, keep_long, keep_within
 from velvet_moth.core.language.expr import Array, Domain, Expr, Function, Rate, Structural, topological_order
 from velvet_moth.core.language.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.language.interval import EVERYTHING, Interval, spanning
+from velvet_moth.core.language.types import P_COLOUR, P_FLEXIBLE
 from velvet_moth.core.lowering.lowered import Lowered, LoweredGraph
 from velvet_moth.core.operations import SetValue, Unwire
+from velvet_moth.core.render.swatches import SwatchPass
 from velvet_moth.core.workbench.problems.record import Problem, end, runs, severity_of, span
 
 # So many ranges of expressions are remembered, those of nodes long gone among them.
@@ -133,7 +135,12 @@ def range_problems(view: View, node: Node) -> list[Problem]:
             continue
         interval = bounds.of([expr])[0]
         words = declared.beyond
-        domain = Domain(0, words, declared.low, declared.high)
+        limits = Interval(declared.low, declared.high)
+        if declared.limits is not None:
+            limits = declared.limits({k: bounds.of([e])[0] for k, e in inputs.items() if e.type.base == "float"})
+            if interval.low <= limits.high and interval.high >= limits.low:
+                continue  # what counts on beyond the last begins again on purpose
+        domain = Domain(0, words, limits.low, limits.high)
         if leaves(domain, interval):
             problems.append(
                 Problem(
@@ -143,13 +150,41 @@ def range_problems(view: View, node: Node) -> list[Problem]:
                     input=key,
                     what=f"{declared.name} {runs(interval)}; {words}.",
                     where=f"{declared.name} of {node.name}",
-                    mends=(keep_within(lowered.graph, view.variant, node, key, declared.low, declared.high),),
+                    mends=(keep_within(lowered.graph, view.variant, node, key, limits.low, limits.high),),
                     suspect=expr,
                     domain=domain,
                 )
             )
     if not problems:
+        problems += far_out(view, node)
+    if not problems:
         view.clean[node.id] = looked_at
+    return problems
+
+
+# A value so many times beyond its slider is likely a slip of the hand.
+_FAR = 1000.0
+
+
+def far_out(view: View, node: Node) -> list[Problem]:
+    """Values by hand that are far from where they are of use; those of plain arithmetic may be anything."""
+    problems: list[Problem] = []
+    if any(declared.type is P_FLEXIBLE for declared in node.kind.inputs.values()):
+        return problems
+    for key, expr in view.lowered.inputs_of(node).items():
+        declared = node.kind.inputs[key]
+        if declared.role == "seed" or expr.operator is not Structural.UNIFORM:
+            continue
+        interval = view.bounds.of([expr])[0]
+        usual = Interval(declared.low, declared.high)
+        reach = _FAR * max(abs(usual.low), abs(usual.high))
+        if reach == 0 or interval.within(-reach, reach):
+            continue
+        nearest = usual.high if interval.high > reach else usual.low
+        what = f"{declared.name} {runs(interval)}; it is of use within {span(usual)}."
+        mend = Mend(f"Set it to {nearest:g}", SetValue(node.id, key, (nearest,) * expr.type.width))
+        where = f"{declared.name} of {node.name}"
+        problems.append(Problem("far-out", "note", node=node.id, input=key, what=what, where=where, mends=(mend,)))
     return problems
 
 
@@ -194,7 +229,45 @@ def inputs_asked(outputs: Iterable[Expr]) -> frozenset[str]:
 _UNSEEN_IN_SWATCHES = frozenset({"is_front", "instance_data", "form_low", "form_high", "form_scale"})
 
 
-def constant_masks(lowered: LoweredGraph, samples: Mapping[Expr, Array]) -> list[Problem]:
+# What differs by less is one value.
+_SAME = 1e-6
+# Moments of the timeline, in seconds, that no usual loop brings back to one place.
+_MOMENTS = (0.0, 0.6, 1.7, 2.9, 4.3, 7.1, 13.7, 23.3, 41.9, 53.1)
+
+
+def _never_varies(expr: Expr, samples: SwatchPass) -> bool:
+    """Whether a value is the same all over the square, at each moment where it changes with time."""
+    seen = samples.arrays[expr]
+    asked = inputs_asked([expr])
+    if not np.isfinite(seen).all() or float(np.ptp(seen)) > _SAME or asked & _UNSEEN_IN_SWATCHES:
+        return False
+    return "time" not in asked or all(
+        float(np.abs(samples.at_moment(expr, seconds) - seen).max()) <= _SAME for seconds in _MOMENTS
+    )
+
+
+def stored_directions(lowered: LoweredGraph, samples: SwatchPass) -> list[Problem]:
+    """Colours, 0 to 1, wired to where directions of -1 to 1 are taken; those that were decoded go below 0."""
+    problems = []
+    for node in lowered.graph.nodes.values():
+        for key, source in node.wires.items():
+            declared, expr = node.kind.inputs[key], lowered.inputs.get((node.id, key))
+            if declared.role != "direction" or not isinstance(expr, Expr):
+                continue
+            whole, given = lowered.types.get(source.whole), lowered.type_of(source)
+            seen = samples.arrays.get(expr)
+            if whole is not P_COLOUR or given is None or (seen is not None and float(seen.min()) < -_SAME):
+                continue
+            mends = conversions(lowered.graph, source, given.name, node.id, key, "direction")
+            what = (
+                f"{declared.name} takes directions of −1 to 1, and a colour of 0 to 1 is wired to it: decode it first."
+            )
+            where = f"{declared.name} of {node.name}"
+            problems.append(Problem("stored-direction", "warning", node.id, key, what, where, mends))
+    return problems
+
+
+def constant_masks(lowered: LoweredGraph, samples: SwatchPass) -> list[Problem]:
     """Masks that are wired to something that varies by its nature and yet is the same everywhere."""
     problems = []
     for node in lowered.graph.nodes.values():
@@ -202,16 +275,9 @@ def constant_masks(lowered: LoweredGraph, samples: Mapping[Expr, Array]) -> list
             declared, expr = node.kind.inputs[key], lowered.inputs.get((node.id, key))
             if declared.role != "mask" or not isinstance(expr, Expr) or expr.rate <= Rate.DRAW:
                 continue
-            sampled = samples.get(expr)
-            if sampled is None:
+            if expr not in samples.arrays or not _never_varies(expr, samples):
                 continue
-            if (
-                not np.isfinite(sampled).all()
-                or float(np.ptp(sampled)) > 1e-6
-                or inputs_asked([expr]) & _UNSEEN_IN_SWATCHES
-            ):
-                continue
-            value = float(np.ravel(sampled)[0])
+            value = float(np.ravel(samples.arrays[expr])[0])
             problems.append(
                 Problem(
                     "constant-mask",

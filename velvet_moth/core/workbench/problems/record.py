@@ -29,16 +29,20 @@ class Problem:
     domain: Domain | None = None
 
 
+# From here on fractions say nothing.
+_WHOLE = 1e4
+
+
 def end(value: float) -> str:
     """An end of a range for people."""
     if math.isinf(value):
         return "−∞" if value < 0 else "∞"
-    return f"{value:.2f}".replace("-", "−")
+    return (f"{value:.2f}" if abs(value) < _WHOLE else f"{value:,.0f}").replace("-", "−")
 
 
 def span(interval: Interval) -> str:
     """A range for people."""
-    return f"{end(interval.low)} … {end(interval.high)}"
+    return end(interval.low) if interval.low == interval.high else f"{end(interval.low)} … {end(interval.high)}"
 
 
 def runs(interval: Interval) -> str:

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.language.texture import Texture
-from velvet_moth.core.language.types import P_TEXTURE
+from velvet_moth.core.language.types import P_NUMBER, P_TEXTURE
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import set_field
 from velvet_moth.core.pictures.inspection import Inspection, Verdict
@@ -20,6 +20,10 @@ Inspections = Callable[[str], tuple[str, Reading, Inspection] | None]
 _DIRECTIONS = frozenset({"not-a-normal", "other-green"})
 _NUMBERS = frozenset({"mask-as-colour", "is-a-normal"})
 _COLOURS = frozenset({"is-a-normal"})
+_SINGLE = frozenset({"red", "green", "blue"})
+_NO_ALPHA = Verdict(
+    "flat-alpha", "warning", "it has no alpha, which is 1 everywhere then: read R or luminance instead."
+)
 
 
 def _reads_directions(node: Node) -> bool:
@@ -71,9 +75,31 @@ def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[s
             matters = _COLOURS if outputs <= {"colour"} else _NUMBERS
         problems += [_as_problem(node, key, texture, name, v) for v in inspection.verdicts if v.code in matters]
         flat = next((v for v in inspection.verdicts if v.code == "flat-alpha"), None)
+        if all(channel.name != "alpha" for channel in inspection.channels):
+            flat = _NO_ALPHA
         if flat and "alpha" in outputs:
             problems += _flat_alpha(graph, node, name, flat, textures)
+        if reading.is_colour and key and not any(v.code == "mask-as-colour" for v in inspection.verdicts):
+            problems += _light_as_number(graph, node, texture, name)
     return problems
+
+
+def _light_as_number(graph: Graph, node: Node, texture: str, name: str) -> list[Problem]:
+    """At each mask or channel of the surface that takes a single channel of a colour."""
+    found = []
+    for other, key, source in graph.readers(node.id):
+        reader = graph.nodes[other]
+        declared = reader.kind.inputs[key]
+        is_single = source.output in _SINGLE or (source.output == "colour" and source.part in ("x", "y", "z"))
+        if declared.type is P_NUMBER and is_single and (declared.beyond or declared.role == "mask"):
+            what = (
+                f"{name} is read as a colour, so single channels arrive as light: what is 0.50 in the file is 0.21 here. "
+                "Read it as data if it holds a mask."
+            )
+            where = f"{declared.name} of {reader.name}"
+            mends = (_reading_mend(texture, Reading("data")),)
+            found.append(Problem("light-as-number", "note", other, key, what, where, mends))
+    return found
 
 
 def _other_role(node: Node, key: str, texture: str, name: str, reading: Reading, inspection: Inspection) -> Problem:
