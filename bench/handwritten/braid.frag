@@ -38,7 +38,13 @@ void main() {
   float n_v = dot(n, v), n_l = clamp(dot(n, sun_direction), 0.0, 1.0), c = clamp(dot(h, v), 0.0, 1.0);
   float reached = mix(0.0, n_l, 0.0 < dot(form, sun_direction));
   vec3 r = responses(clamp(n_v, 0.0, 1.0), rough), light = arriving(v_moved, form);
-  float whole = 1.0 / max(r.x + r.y, 0.05) - 1.0;
+  float short_ = rough * rough, long_ = short_ + (1.0 - short_) * strength * strength;
+  float both = pow((pow(short_, 1.6) + pow(long_, 1.6)) * 0.5, 0.625);
+  vec3 seen_ = vec3(clamp(n_v, 0.0, 1.0), dot(t, v), dot(b, v) * (short_ / long_));
+  vec3 stretched = responses(seen_.x / sqrt(max(dot(seen_, seen_), 1e-6)), sqrt(both));
+  float reflected = stretched.x + stretched.y;
+  r *= reflected / max(r.x + r.y, 0.05);
+  float whole = 1.0 / max(reflected, 0.05) - 1.0;
   float single = f0 * r.x + edge * r.y, mean = f0 + (edge - f0) / 21.0, lost = 1.0 - (r.x + r.y);
   float paint = single + single * mean * lost / (1.0 - mean * lost);
   float grazing = clamp(1.0 - c, 0.0, 1.0), squared = grazing * grazing, fifth = squared * squared * grazing;
@@ -49,14 +55,14 @@ void main() {
   away *= away;
   vec3 bent = unit(cross(cross(b, v), b) + n * 1e-5);
   bent = unit(bent + (n - bent) * (away * away));
-  vec3 sky = reflection(bent * (2.0 * dot(bent, v)) - v, rough) * open_ * (paint + (mirrored(base, r) - paint) * metal);
+  vec3 sky = around_mirror(bent, dot(bent, v), v, rough) * open_ * (paint + (mirrored(base, r) - paint) * metal);
   vec3 diffuse = base * ((1.0 - metal) * (1.0 - paint)) * (light * (reached * 0.31830989) + arriving(n) * open_);
 
   vec3 wool = clamp(values[9].yzw, 0.0, 1.0);
   float woolly = max(clamp(values[10].x, 0.0, 1.0), 0.07), given = responses(clamp(n_v, 0.0, 1.0), woolly).z;
   float sharp = 1.0 / max(woolly * woolly, 0.001), n_h = clamp(dot(n, h), 0.0, 1.0), seen = max(n_v, 1e-4);
   float lobe = (2.0 + sharp) * pow(max(1.0 - n_h * n_h, 1e-6), sharp * 0.5) * 0.039788735 / max(n_l + seen - n_l * seen, 1e-4);
-  vec3 dust = wool * (light * (lobe * n_l) + reflection(n * (2.0 * n_v) - v, woolly) * (given * open_));
+  vec3 dust = wool * (light * (lobe * n_l) + around_mirror(n, n_v, v, woolly) * (given * open_));
   vec3 under = (sun + sky + diffuse) * (1.0 - max(max(wool.x, wool.y), wool.z) * given);
   picture = vec4(shown(under + dust), 1.0);
 }

@@ -25,6 +25,15 @@ vec3 reflection(vec3 d, float rough) {
   return a + (around(at.x, at.y, lower + 1.0) - a) * (strip - lower);
 }
 
+vec3 unit(vec3 v) { return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }
+
+// What a rough mirror gathers: its lobe leans towards the normal.
+vec3 around_mirror(vec3 n, float n_v, vec3 v, float rough) {
+  float away = 1.0 - clamp(n_v, 0.0, 1.0);
+  vec3 d = n * (2.0 * n_v) - v;
+  return reflection(unit(d + (n - d) * (rough * rough * (1.0 + (1.0 - rough) * away * away * 1.3))), rough);
+}
+
 vec3 arriving(vec3 n) {
   float angle = rig_turn * 6.2831855, c = cos(angle), s = sin(angle);
   float x = n.x * c + n.z * s, y = n.y, z = n.z * c - n.x * s;
@@ -32,8 +41,6 @@ vec3 arriving(vec3 n) {
   sum += around_4 * (x * y * 1.092548) + around_5 * (y * z * 1.092548) + around_6 * (z * z * 0.946176 - 0.315392);
   return max(sum + around_7 * (x * z * 1.092548) + around_8 * ((x * x - y * y) * 0.546274), 0.0);
 }
-
-vec3 unit(vec3 v) { return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }
 
 vec3 responses(float c, float rough) {
   return around(c * 0.99609375 + 0.001953125, rough * 0.9921875 + 0.00390625, 7.0);
@@ -103,7 +110,7 @@ vec3 lit(vec3 base, float metallic, float roughness, vec3 mapped, vec3 form, vec
   vec3 response = paint + (mirrored(base, r) - paint) * metal;
   vec3 sun = (diffuse * 0.31830989 + fresnel * ggx(n, v, sun_direction, h, rough)) * reached;
   vec3 sky = arriving(n) * diffuse;
-  return sun * light + sky + reflection(n * (2.0 * n_v) - v, rough) * response;
+  return sun * light + sky + around_mirror(n, n_v, v, rough) * response;
 }
 
 vec3 coated(vec3 under, float strength, float rough, vec3 n, vec3 v, vec3 light) {
@@ -111,7 +118,7 @@ vec3 coated(vec3 under, float strength, float rough, vec3 n, vec3 v, vec3 light)
   float raw = dot(n, v), n_v = clamp(raw, 0.0, 1.0);
   vec3 r = responses(n_v, rough);
   float taken = 0.04 * r.x + r.y;
-  vec3 sky = reflection(n * (2.0 * raw) - v, rough) * taken;
+  vec3 sky = around_mirror(n, raw, v, rough) * taken;
   vec3 sun = vec3(schlick(0.04, clamp(dot(h, v), 0.0, 1.0)) * ggx(n, v, sun_direction, h, rough));
   sun *= clamp(dot(n, sun_direction), 0.0, 1.0) * light;
   return under * (1.0 - taken * strength) + (sky + sun) * strength;

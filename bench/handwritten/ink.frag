@@ -21,5 +21,5 @@ void main() {
   float fresnel = schlick(0.04, clamp(dot(h, v), 0.0, 1.0)) * (0.04 * whole + 1.0);
   float reached = mix(0.0, n_l, 0.0 < dot(form, sun_direction));
   vec3 sun = arriving(v_moved, form) * (fresnel * ggx(n, v, sun_direction, h, rough) * reached);
-  picture = vec4(shown(sun + reflection(n * (2.0 * n_v) - v, rough) * mirrored(0.04, r)), 1.0);
+  picture = vec4(shown(sun + around_mirror(n, n_v, v, rough) * mirrored(0.04, r)), 1.0);
 }

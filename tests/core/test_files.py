@@ -38,6 +38,7 @@ class Pictures(unittest.TestCase):
     def test_levels_halve_to_one_pixel_and_average_light(self) -> None:
         checker = np.zeros((4, 8, 4), dtype=np.uint8)
         checker[::2, ::2], checker[1::2, 1::2] = 255, 255
+        checker[..., 3] = 255
         for is_colour, middle in ((False, 127.5), (True, float(linear_to_srgb(np.float32(0.5))) * 255)):
             levels = levels_of(Picture(checker), Reading("colour" if is_colour else "data"))
             self.assertEqual([p.shape[:2] for p in levels], [(4, 8), (2, 4), (1, 2), (1, 1)])
@@ -46,6 +47,20 @@ class Pictures(unittest.TestCase):
         centre = np.array([0.5, 0.5], dtype=np.float32).reshape(2, 1, 1)
         sampled = texture.sample(centre, np.zeros((), np.float32))
         self.assertAlmostEqual(float(sampled[0, 0, 0]), 0.5, places=5)
+
+    def test_what_is_clear_leaves_no_dark_rim_in_coarse_levels(self) -> None:
+        """A white disc in clear black is white at every level; all clear, it is the mean of the colours."""
+        at = np.linspace(-1, 1, 64)
+        disc = np.zeros((64, 64, 4), np.uint8)
+        disc[np.hypot(*np.meshgrid(at, at)) < 0.6] = 255
+        for level in levels_of(Picture(disc), Reading("colour")):
+            there = level[level[..., 3] > 8]
+            self.assertTrue((there[:, :3] >= 254).all())
+        clear = np.zeros((2, 2, 4), np.float32)
+        clear[0, 0, 0] = 1.0
+        np.testing.assert_allclose(levels_of(Picture(clear), Reading("colour"))[1][0, 0], (0.25, 0, 0, 0), atol=1e-6)
+        masked = levels_of(Picture(disc), Reading("data"))[3]
+        self.assertLess(masked[..., 0].astype(int)[(masked[..., 3] > 8) & (masked[..., 3] < 250)].min(), 250)
 
     def test_transfer_functions_invert(self) -> None:
         ramp = np.linspace(0, 1, 256, dtype=np.float32)

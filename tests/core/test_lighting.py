@@ -150,6 +150,57 @@ class Furnace(unittest.TestCase):
                         lit = self.light(made(roughness=rough, **FURNACE[name]), point(view, lights, 1.0), around)
                         self.assertAlmostEqual(float(lit[0].mean() * 2 * np.pi), 1.0, delta=0.02)
 
+    def test_a_sun_from_everywhere_on_strands(self) -> None:
+        """A stretched highlight, seen along the strands, across them and between: within what the fit says."""
+        dark = environment_map().levels[0].copy()
+        dark[:, : RESPONSE_STRIP * HEIGHT] = 0
+        lights = half_sphere(20_000)[:, None, :]
+        for rough, strength in ((0.3, 0.5), (0.3, 1.0), (0.6, 0.8), (0.8, 1.0)):
+            shown = made(roughness=rough, base_colour=WHITE, metallic=1.0, anisotropy=strength)
+            for cosine in (0.15, 0.5, 0.9):
+                for turn in (0.0, 0.785, 1.571):
+                    sine = np.sqrt(1 - cosine**2)
+                    view = np.array([sine * np.cos(turn), sine * np.sin(turn), cosine]).reshape(3, 1, 1)
+                    lit = self.light(shown, point(view, lights, 1.0), {ENVIRONMENT: Texture((dark,))})
+                    with self.subTest(roughness=rough, strength=strength, cosine=cosine, turn=turn):
+                        self.assertAlmostEqual(float(lit[0].mean() * 2 * np.pi), 1.0, delta=0.11)
+
+    def test_rough_metal_under_a_sky_is_what_its_highlight_gathers(self) -> None:
+        """The surroundings read once, against the sun from each direction as bright as these are there."""
+        around = np.ones((4, 64, 128), np.float32)
+        up = np.cos((np.arange(64) + 0.5)[::-1] / 64 * np.pi)[:, None]
+        around[:3] = 0.1 + 1.0 / (1.0 + np.exp(-6 * up))
+        sky = imported_map(Texture((around,)))
+        dark = sky.levels[0].copy()
+        dark[:, : RESPONSE_STRIP * HEIGHT] = 0
+        lights = half_sphere(20_000)[:, None, :]
+        worth = 0.1 + 1.0 / (1.0 + np.exp(-6 * lights[1]))
+        off = []
+        for rough in (0.4, 0.6, 0.8, 1.0):
+            shown = made(roughness=rough, base_colour=WHITE, metallic=1.0)
+            for cosine in (0.1, 0.3, 0.7):
+                for turn in (0.0, 1.571, -1.571):
+                    sine = np.sqrt(1 - cosine**2)
+                    view = np.array([sine * np.cos(turn), sine * np.sin(turn), cosine]).reshape(3, 1, 1)
+                    read = self.light(shown, point(view, view, 0.0, sky), {ENVIRONMENT: sky})[0].item()
+                    summed = self.light(shown, point(view, lights, 1.0), {ENVIRONMENT: Texture((dark,))})[0]
+                    gathered = float((summed * worth).mean() * 2 * np.pi)
+                    off.append(read / gathered - 1)
+        self.assertLess(np.abs(off).max(), 0.4)
+        self.assertLess(np.sqrt(np.mean(np.square(off))), 0.12)
+
+    def test_what_is_hidden_from_the_surroundings_is_so_under_a_coat(self) -> None:
+        sky = white_room()
+        black = {"base_colour": (0.0, 0.0, 0.0), "specular": 0.0, "clear_coat": 1.0}
+        up = np.array([0, 0, 1.0]).reshape(3, 1, 1)
+        lit = [
+            self.light(made(**black, occlusion=open_), point(up, up, 0.0, sky), {ENVIRONMENT: sky})[0].item()
+            for open_ in (1.0, 0.5, 0.0)
+        ]
+        self.assertGreater(lit[0], 0.03)
+        self.assertAlmostEqual(lit[1], lit[0] / 2, places=5)
+        self.assertAlmostEqual(lit[2], 0.0, places=6)
+
 
 class Lobes(unittest.TestCase):
     """Each lobe times the cosine, summed over a half sphere of lights, against the table made another way."""

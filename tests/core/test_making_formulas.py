@@ -120,6 +120,15 @@ class Adjusting(unittest.TestCase):
         twice = resize(CANVAS, before, size="twice", pixels="keep").number
         np.testing.assert_array_equal(twice, before.number.repeat(2, axis=0).repeat(2, axis=1))
 
+    def test_what_tiles_goes_on_tiling_when_it_is_enlarged(self) -> None:
+        """A wave over the whole width: over its edge it changes no faster than inside."""
+        u, v = CANVAS.uv()
+        twice = resize(CANVAS, number_layer(np.sin(2 * np.pi * u) + np.cos(2 * np.pi * v)), size="twice").number
+        for axis in (0, 1):
+            inside = np.abs(np.diff(twice, axis=axis)).max()
+            seam = np.abs(np.take(twice, 0, axis=axis) - np.take(twice, -1, axis=axis)).max()
+            self.assertLess(seam, inside * 1.05)
+
     def test_a_gradient_colours_by_value(self) -> None:
         stops = (0.0, 0.1, 0.0, 0.0, 0.25, 0.0, 0.6, 0.0, 1.0, 0.0, 0.0, 0.9)
         before = number_layer(numbers()[0])

@@ -188,7 +188,13 @@ class RoundTrips(unittest.TestCase):
         picture = Picture(RANDOM.random((20, 30, 3), dtype=np.float32) * 50)
         found = read_picture(write_picture(picture, "hdr"), "a.hdr")[0].samples
         largest = picture.samples.max(axis=2, keepdims=True)
-        self.assertLess((np.abs(found - picture.samples) / largest).max(), 1 / 128)
+        off = (found - picture.samples) / largest
+        self.assertLess(np.abs(off).max(), 1 / 255, "half a step of the 8 bits that share an exponent")
+        self.assertLess(abs(off.mean()), 1e-4, "rounded, not cut off")
+        near = np.array([255.4, 255.6, 256.0, 1.9999, 0.5], np.float32)
+        edges = Picture(np.repeat(near, 3).reshape(1, 5, 3))
+        held = read_picture(write_picture(edges, "hdr"), "a.hdr")[0].samples
+        np.testing.assert_allclose(held[0, :, 0], (255.0, 256.0, 256.0, 2.0, 0.5))
 
     def test_a_format_refuses_what_it_cannot_carry(self) -> None:
         for depth, channels, key in (

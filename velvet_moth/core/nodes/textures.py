@@ -92,6 +92,11 @@ def texture_at_level(
     return channels(p.sample(texture, uv, p.maximum(level, 0.0)))
 
 
+_LOG_2, _LOG2_3 = 0.6931471805599453, 1.584962500721156
+# Of a pixel: rounding must not take an edge that meets one for an edge within it.
+_SLACK = 1e-3
+
+
 def cell_of(index: Expr, columns: Expr, rows: Expr) -> Expr:
     """Column and row (from the top) of picture number ``index``, counted from 1; wraps around past the end.
 
@@ -106,16 +111,34 @@ def cell_of(index: Expr, columns: Expr, rows: Expr) -> Expr:
 
 @emitted_function("One picture of an atlas")
 def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr, padding: Expr) -> Expr:
-    """All four channels of an atlas cell; reading stays half a pixel inside it at every level."""
+    """All four channels of an atlas cell; what is read lies whole inside it at every level.
+
+    A pixel of a coarse level may lie across the edge of a cell: those are kept out, down to the level at which a cell
+    is three pixels wide. Coarser ones are read only where the edges of cells meet those of pixels.
+    """
     wide, high = p.maximum(p.floor(columns + 0.5), 1.0), p.maximum(p.floor(rows + 0.5), 1.0)
     grid, size = p.combine(wide, high), p.texture_size(texture)
     gutter = p.clamp(padding, 0.0, 0.25)
     level = level_of(size, *(change * ((1.0 - 2.0 * gutter) / grid) for change in footprint(at)))
-    inset = p.minimum(p.exponential(level * 0.6931471805599453) * 0.5 * grid / size, 0.5)
-    inside = p.clamp(p.mix(gutter, 1.0 - gutter, p.fract(at)), inset, 1.0 - inset)
+    side = size / grid
+    shorter = p.maximum(p.minimum(side.x, side.y), 1.0)
+    texture, level = p.settled_bias(texture, level)
+    finest = p.logarithm(shorter) * (1.0 / _LOG_2) + _SLACK
+    in_step = p.minimum(level, p.floor(finest))
+    left = p.fract(side * p.exponential(p.ceiling(in_step) * -_LOG_2) + _SLACK)
+    meets = p.less(p.maximum(left.x, left.y), 2.0 * _SLACK)
+    level = p.select(meets, in_step, p.minimum(level, p.maximum(p.floor(finest - _LOG2_3), 0.0)))
+    inside = p.mix(gutter, 1.0 - gutter, p.fract(at))
     cell = cell_of(index, wide, high)
     corner = p.combine(cell.x, high - 1.0 - cell.y)
-    return p.sample(texture, (corner + inside) / grid, level)
+    # In pixels of the coarser of the two levels that are blended: the finer ones nest in them, but for an odd one that
+    # fell away and moves them by up to half a pixel.
+    shrunk = p.exponential(p.ceiling(level) * -_LOG_2)
+    pixels = p.maximum(p.floor(size * shrunk + _SLACK), 1.0)
+    odd = p.floor(size * shrunk * 2.0 + _SLACK) - pixels * 2.0
+    first, last = p.ceiling(corner * side * shrunk - _SLACK), p.floor((corner + 1.0) * side * shrunk + _SLACK)
+    place = p.maximum(p.minimum((corner + inside) / grid * pixels, last - 0.5 - odd * 0.5), first + 0.5)
+    return p.sample(texture, place / pixels, level)
 
 
 Columns = A[Expr, number(4.0, 1.0, 16.0, 1.0, words="Pictures side by side.")]

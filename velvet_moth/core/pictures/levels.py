@@ -53,23 +53,36 @@ def _encoding() -> Pixels:
     return np.rint(linear_to_srgb(light) * 255).astype(np.uint8)
 
 
-def _halved(level: Floats) -> Floats:
-    """Each pixel the mean of the four it covers; the GPU's chain rounds the size down, so an odd edge falls away."""
+# What a clear pixel weighs beside an opaque one: where all are clear, the mean is that of their colours.
+_CLEAR = np.float32(1 / 4096)
+
+
+def _halved(level: Floats, by_alpha: bool = False) -> Floats:
+    """Each pixel the mean of the four it covers; the GPU's chain rounds the size down, so an odd edge falls away.
+
+    With ``by_alpha`` a colour weighs as much as it is there, so that what is clear leaves no dark rim.
+    """
     rows, columns, _ = level.shape
     kept = level[: max(rows & ~1, 1), : max(columns & ~1, 1)]
     size = (max(columns // 2, 1), max(rows // 2, 1))
-    return np.asarray(cv2.resize(kept, size, interpolation=cv2.INTER_AREA), dtype=np.float32)
+    if by_alpha:
+        kept = kept.copy()
+        kept[..., :3] *= kept[..., 3:] + _CLEAR
+    half = np.asarray(cv2.resize(kept, size, interpolation=cv2.INTER_AREA), dtype=np.float32).reshape(*size[::-1], 4)
+    if by_alpha:
+        half[..., :3] /= half[..., 3:] + _CLEAR
+    return half
 
 
 def _decoded(pixels: Pixels, is_colour: bool) -> Floats:
     return np.asarray(cv2.LUT(pixels, _decoding(is_colour)), dtype=np.float32)
 
 
-def _halved_bytes(pixels: Pixels, is_colour: bool) -> Floats:
+def _halved_bytes(pixels: Pixels, is_colour: bool, by_alpha: bool) -> Floats:
     if pixels.shape[0] < 2:
-        return _halved(_decoded(pixels, is_colour))
+        return _halved(_decoded(pixels, is_colour), by_alpha)
     strips = [pixels[at : at + _STRIP] for at in range(0, pixels.shape[0] & ~1, _STRIP)]
-    return np.concatenate([_halved(_decoded(strip, is_colour)) for strip in strips if len(strip) > 1])
+    return np.concatenate([_halved(_decoded(strip, is_colour), by_alpha) for strip in strips if len(strip) > 1])
 
 
 def _encoded(level: Floats, is_colour: bool) -> Pixels:
@@ -123,20 +136,22 @@ def levels_of(picture: Picture, reading: Reading, only_first: bool = False) -> t
     """All levels, (rows, columns, 4), row 0 at the bottom, halving down to 1x1.
 
     8-bit pictures stay uint8 as they are encoded, colour averaged as light; the deeper kinds are linear light or
-    plain numbers: float16 from half floats, else float32. ``only_first`` leaves out the smaller ones. An outline in the
-    alpha of a colour picture covers the same share of every level.
+    plain numbers: float16 from half floats, else float32. ``only_first`` leaves out the smaller ones. Colours are weighed by
+    their alpha, and an outline in it covers the same share of every level.
     """
     first = _read(picture.samples, reading)
     share = outline_share(picture) if reading.is_colour and not only_first else None
+    by_alpha = reading.is_colour and picture.channels in (2, 4)
     scale = 1.0
     levels, is_bytes = [first], first.dtype == np.uint8
     level: Floats | None = None
     while max(levels[-1].shape[:2]) > 1 and not only_first:
         if level is not None:
-            level = _halved(level)
+            level = _halved(level, by_alpha)
+        elif is_bytes:
+            level = _halved_bytes(first, reading.is_colour, by_alpha)
         else:
-            level = _halved_bytes(first, reading.is_colour) if is_bytes else _halved(first.astype(np.float32))
-        level = level.reshape(*level.shape[:2], 4)
+            level = _halved(first.astype(np.float32), by_alpha)
         shown = level
         if share is not None:
             shown, scale = _kept_outline(level, share, scale)

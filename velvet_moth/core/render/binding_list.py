@@ -15,7 +15,9 @@ from velvet_moth.core.pictures.reading import ROLES, Reading
 from velvet_moth.core.render.shading import bound_textures, values_array
 
 _OUTLINE = "the alpha of a colour texture that is an outline is scaled so that each level covers the same share"
-_COLOUR_LEVELS = f"stored as sRGB; each pixel of a level is the mean of four as linear light; {_OUTLINE}"
+_COLOUR_LEVELS = (
+    f"stored as sRGB; each pixel of a level is the mean of four as linear light, weighed by alpha; {_OUTLINE}"
+)
 _PLAIN_LEVELS = "stored as plain numbers; each pixel of a level is the mean of four"
 
 

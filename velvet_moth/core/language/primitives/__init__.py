@@ -47,7 +47,7 @@ from velvet_moth.core.language.primitives.elementary import (
     square_root,
 )
 from velvet_moth.core.language.primitives.random import cell_random
-from velvet_moth.core.language.primitives.sampling import along_x, along_y, sample, texture_size
+from velvet_moth.core.language.primitives.sampling import along_x, along_y, sample, settled_bias, texture_size
 from velvet_moth.core.language.primitives.vector import combine, cross, dot, normalise
 
 __all__ = [
@@ -85,6 +85,7 @@ __all__ = [
     "sample",
     "saturate",
     "select",
+    "settled_bias",
     "sign",
     "sine",
     "smoothstep",

@@ -109,12 +109,18 @@ def reading(texture: Expr, wrap: str, filter: str, bias: Expr) -> Expr:
     return texture if is_plain else biased(texture, bias)
 
 
+def settled_bias(texture: Expr, level: Expr) -> tuple[Expr, Expr]:
+    """A texture without a bias of its own, and the level that it is read at then."""
+    if not is_biased(texture):
+        return texture, level
+    plain, bias = texture.args
+    return plain, apply("maximum", level + bias, 0.0)
+
+
 def sample(texture: Expr, uv: Expr, level: Expr) -> Expr:
     """The texture's four channels at uv (v up), filtered between pixels and between levels."""
-    if is_biased(texture):
-        texture, bias = texture.args
-        level = apply("maximum", level + bias, 0.0)
-    return apply("sample", texture, uv, level)
+    plain, read_at = settled_bias(texture, level)
+    return apply("sample", plain, uv, read_at)
 
 
 def texture_size(texture: Expr) -> Expr:

@@ -78,8 +78,18 @@ def _old_runs(data: bytes, at: int, pixels: int) -> bool:
     return True
 
 
+def _rounded(rgb: np.ndarray) -> np.ndarray:
+    """(rows, columns, 3) as the format can hold it, a quarter step up: the encoder cuts off what is less than a step."""
+    largest = rgb.max(axis=2, keepdims=True)
+    exponent = np.frexp(largest)[1]
+    # What rounds up to the next power of two has steps twice as large.
+    exponent += np.rint(np.ldexp(largest, 8 - exponent)) >= 256
+    steps = np.rint(np.ldexp(rgb, 8 - exponent)) + np.float32(0.25)
+    return np.asarray(np.where(largest > 1e-32, np.ldexp(steps, exponent - 8), 0), dtype=np.float32)
+
+
 def _encode(picture: Picture) -> bytes:
-    rgb = np.ascontiguousarray(picture.samples[::-1, :, :3].astype(np.float32))
+    rgb = _rounded(np.ascontiguousarray(picture.samples[::-1, :, :3].astype(np.float32)))
     done, encoded = cv2.imencode(".hdr", cv2.cvtColor(rgb, cv2.COLOR_RGB2BGR))
     assert done
     return bytes(encoded.tobytes())
