@@ -50,7 +50,7 @@ def multiply(a: One, b: One) -> Result:
 def divide(a: One, b: One) -> Result:
     """A divided by B; 0 where B is 0.
 
-    Formula: A / B
+    Formula: A / B. Where B is 0 it is 0
     Use: Ratios and normalising by a known size.
     See: multiply, remap
     """
@@ -63,7 +63,7 @@ def power(
 ) -> Result:
     """The base raised to an exponent; 0 where the base is negative.
 
-    Formula: base ^ exponent
+    Formula: max(base, 1.1755e-38) ^ exponent. At most 8.5e37
     Use: Bend a 0..1 mask: above 1 it narrows, below 1 it widens.
     See: square_root, smooth_step
     """
@@ -74,7 +74,7 @@ def power(
 def square_root(value: A[Expr, flexible(1.0)]) -> Result:
     """The root of a value; 0 where it is negative.
 
-    Formula: sqrt(value)
+    Formula: sqrt(max(value, 0))
     Use: Brighten the dark end of a mask.
     See: power
     """
@@ -162,7 +162,7 @@ def floor(value: Any) -> Result:
 def modulo(value: Any, size: One) -> Result:
     """The remainder of a division, never negative for a positive size.
 
-    Formula: value - size * floor(value / size)
+    Formula: value - size * floor(value / size). Where the size is 0 it is 0
     Use: Repeat every so much.
     See: fract
     """
@@ -186,7 +186,7 @@ def round_off(
 ) -> Result:
     """The nearest multiple of a step.
 
-    Formula: floor(value / step + 1/2) * step
+    Formula: floor(value / s + 1/2) s, s = max(step, 0.0001)
     Use: Bands of colour, movement in jerks, snapping to cells.
     See: floor, fract
     """
@@ -209,7 +209,7 @@ def negate(value: Any) -> Result:
 def exponential(value: A[Expr, flexible(0.0, -4.0, 4.0)]) -> Result:
     """The natural exponential.
 
-    Formula: e ^ value, value limited to -87..87
+    Formula: e ^ min(value, 87)
     Use: Light lost in murk: the exponential of minus depth times density.
     See: logarithm, power
     """
@@ -220,7 +220,7 @@ def exponential(value: A[Expr, flexible(0.0, -4.0, 4.0)]) -> Result:
 def logarithm(value: A[Expr, flexible(1.0, 0.0, 10.0)]) -> Result:
     """The natural logarithm; very low where the value is not above zero.
 
-    Formula: ln(max(value, 1.2e-38))
+    Formula: ln(max(value, 1.1755e-38))
     Use: Compress a large range, measure in doublings.
     See: exponential
     """

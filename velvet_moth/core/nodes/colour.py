@@ -20,7 +20,8 @@ def hue_turn(
 ) -> A[Expr, COLOUR_OUT]:
     """Turns a colour around the grey axis.
 
-    Formula: c cos t + (k x c) sin t + k (k . c)(1 - cos t), k = (1, 1, 1)/sqrt(3), t = 2 pi turn
+    Formula: c cos(t) + cross(k, c) sin(t) + k dot(k, c) (1 - cos(t)), c = colour, k = (1, 1, 1) / sqrt(3), t = 2 pi
+    turn
     Use: One texture in several hues; a variant's own tint.
     See: saturation
     """
@@ -38,7 +39,7 @@ def saturation(
 ) -> A[Expr, COLOUR_OUT]:
     """Moves a colour towards or away from its own grey.
 
-    Formula: grey + (c - grey) * amount, grey = luminance of c
+    Formula: g + (colour - g) amount, g = luminance(colour)
     Use: Calm a texture, or let a tint sing.
     See: hue_turn, contrast
     """
@@ -53,7 +54,7 @@ def contrast(
 ) -> A[Expr, COLOUR_OUT]:
     """Pulls values away from a middle, or towards it.
 
-    Formula: (c - middle) * amount + middle
+    Formula: (colour - middle) amount + middle
     Use: Sharpen a mask or a texture; clamp where it must stay in 0..1.
     See: saturation, remap
     """
@@ -85,7 +86,8 @@ def lay_over(
 ) -> A[Expr, COLOUR_OUT]:
     """Lays one colour over another in one of seven ways.
 
-    Formula: base + (meet(base, top) - base) * amount; multiply b t, screen 1 - (1-b)(1-t), overlay either by base
+    Formula: base + (m - base) amount with m by mode: base top; 1 - (1 - base)(1 - top); either of the two, twice as
+    strong, by base (overlay); the least; the most; the sum; the difference
     Use: Dirt by multiply, glints by screen, grain by overlay.
     See: mix, multiply
     """
@@ -98,7 +100,7 @@ def brightness(
 ) -> A[Expr, COLOUR_OUT]:
     """Makes a colour lighter or darker in photographic stops.
 
-    Formula: c * 2 ^ stops
+    Formula: colour * 2 ^ stops
     Use: Darken a texture that is too bright; lift emissive.
     See: contrast, saturation, luminance
     """

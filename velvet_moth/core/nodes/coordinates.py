@@ -49,7 +49,7 @@ def turn(
 ) -> A[Expr, UV_OUT]:
     """Turns coordinates about a centre.
 
-    Formula: rotate(uv - centre, 2 pi * angle) + centre
+    Formula: rotate(uv - centre, 2 pi angle) + centre
     Use: Lay a grain across, or vary two uses of one texture.
     See: tile, scroll
     """
@@ -63,7 +63,7 @@ def turn(
 def mirror_uv(uv: A[Expr, uv()]) -> A[Expr, UV_OUT]:
     """Turns every second repeat round, so that edges meet themselves.
 
-    Formula: 1 - |2 fract(uv / 2) - 1|
+    Formula: 1 - abs(2 fract(uv / 2) - 1)
     Use: After Tile, for textures whose edges do not meet.
     See: tile
     """
@@ -86,7 +86,7 @@ def polar_uv(uv: A[Expr, uv()], centre: A[Expr, vec2(0.5, 0.5)]) -> A[Expr, UV_O
 def mirror_back(uv: A[Expr, uv()]) -> A[Expr, UV_OUT]:
     """Mirrors U where the back of the surface is seen.
 
-    Formula: front ? uv : (1 - u, v)
+    Formula: front ? uv : (1 - uv.x, uv.y)
     Use: Signs on pennants; leaves whose back is not the front seen through.
     See: face_side, mirror_uv
     """
@@ -100,7 +100,7 @@ def shear(
 ) -> A[Expr, UV_OUT]:
     """Slants coordinates.
 
-    Formula: (u + slant.x v, v + slant.y u)
+    Formula: (uv.x + slant.x uv.y, uv.y + slant.y uv.x)
     Use: Twill, slanted tiles, wind-blown rain.
     See: turn, tile
     """
@@ -115,7 +115,7 @@ def push_uv(
 ) -> A[Expr, UV_OUT]:
     """Moves coordinates here and there by another pattern.
 
-    Formula: uv + (by - 1/2) * 2 strength
+    Formula: uv + (by - 1/2) 2 strength
     Use: Ragged edges, heat haze, melted tiles.
     See: flow, scroll
     """

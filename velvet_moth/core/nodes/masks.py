@@ -42,7 +42,7 @@ def view_falloff(
 ) -> A[Expr, NUMBER_OUT]:
     """How edge-on the surface is seen: 0 face-on, 1 at the rim.
 
-    Formula: (1 - |dot(form normal, view)|) ^ power; 1 minus that for centre
+    Formula: rim: (1 - f) ^ power; centre: 1 - (1 - f) ^ power, f = |dot(form normal, view)|
     Use: Tint the rim of a paint, roughen or mirror at grazing angles.
     See: form_normal, power
     """
@@ -60,7 +60,8 @@ def slope(
 ) -> A[Expr, NUMBER_OUT]:
     """White where the surface faces up, down, or sideways.
 
-    Formula: smoothstep(begins, ends, n.y), -n.y, or 1 - |n.y|
+    Formula: up: smoothstep(begins, ends, y); down: smoothstep(begins, ends, -y); sideways: smoothstep(begins, ends,
+    1 - |y|), n = normalise(normal), y = n.y
     Use: Moss and silt on top, soot below, rain streaks at the sides.
     See: form_normal, change_space, triplanar_two
     """
@@ -79,7 +80,8 @@ def height_mix(
 ) -> tuple[A[Expr, FLEXIBLE_OUT], A[Expr, _MASK]]:
     """Mixes two things by their heights, so that the lower fills the hollows of the higher first.
 
-    Formula: d = (hb + t) - (ha + 1 - t); mask = clamp(d / (2 (1 - sharpness)) + 1/2, 0, 1)
+    Formula: Result = A + (B - A) mask; Mask = mix(s, amount, clamp(8 |2 amount - 1| - 7, 0, 1)), s = clamp(d /
+    max(2 (1 - sharpness), 0.01) + 1/2, 0, 1), d = b height + amount - (a height + 1 - amount)
     Use: Silt in the joints of slate, moss over gravel.
     See: mix, puddle, mix_surfaces
     """
@@ -100,7 +102,7 @@ def edge_wear(
 ) -> A[Expr, NUMBER_OUT]:
     """White where edges are worn away.
 
-    Formula: smoothstep(1 - amount, 1 - amount + fall-off, (2c - 1) + (h - 1/2) influence), c curvature, h height
+    Formula: smoothstep(b, b + max(fall off, 0.001), 2 curvature - 1 + (height - 1/2) influence), b = 1 - amount
     Use: Bare bronze at the edges of paint; a surface mixed by it.
     See: cavity, mix_surfaces, vertex_colour
     """
@@ -116,7 +118,7 @@ def cavity(
 ) -> tuple[A[Expr, Output(P_NUMBER, "Light")], A[Expr, Output(P_NUMBER, "Dirt")]]:
     """How open a place is, sharpened: Light to multiply with, Dirt to mix by.
 
-    Formula: occlusion ^ intensity; 1 - that
+    Formula: clamp(occlusion, 0, 1) ^ intensity; 1 - that
     Use: Darken crevices; lay dirt and verdigris into corners.
     See: edge_wear, lay_over
     """
@@ -132,7 +134,8 @@ def puddle(
 ) -> tuple[A[Expr, Output(P_NUMBER, "Water")], A[Expr, Output(P_NUMBER, "Wet")]]:
     """Where a height lies under water, and the wet ground around it.
 
-    Formula: Water = 1 - smoothstep(level - f/4, level, h); Wet = 1 - smoothstep(level, level + f, h)
+    Formula: Water = 1 - smoothstep(level - f / 4, level, height); Wet = 1 - smoothstep(level, level + f, height), f
+    = max(fall off, 0.001)
     Use: Water flattens normals and mirrors; Wet darkens and smooths.
     See: height_mix, shallow_foam
     """
@@ -193,12 +196,13 @@ def dissolve(
 ) -> tuple[A[Expr, _OPACITY], A[Expr, _EDGE]]:
     """Eats a surface away along a pattern, with an edge to colour.
 
-    Formula: p = pattern - (gone (1 + w) - w); Opacity p >= 0; Edge 1 - clamp(p / w, 0, 1) where opaque
+    Formula: Opacity = p < 0 ? 0 : 1; Edge = (1 - clamp(p / w, 0, 1)) opacity, p = pattern - gone (1 + w), w =
+    max(edge width, 0.001)
     Use: Opacity cuts the surface, Edge times a colour makes it smoulder.
     See: dither, splash, fractal_noise
     """
     width = p.maximum(edge_width, 0.001)
-    left = pattern - (gone * (1.0 + width) - width) - width
+    left = pattern - gone * (1.0 + width)
     opacity = p.select(p.less(left, 0.0), 0.0, 1.0)
     return opacity, p.assume((1.0 - p.saturate(left / width)) * opacity, 0.0, 1.0)
 

@@ -33,7 +33,8 @@ def normal_map(
 ) -> A[Expr, NORMAL_OUT]:
     """The normal a normal map holds, in tangent space.
 
-    Formula: normalise((2 rg - 1) * strength, 2 b - 1), green turned where it points down
+    Formula: normalise(n.xy strength, max(n.z, 0.001)), n = 2 rgb - 1 of the texture; n.y turned where green points
+    down
     Use: To the Normal channel, or to Combine normals.
     See: normal_strength, combine_normals, decode_normal
     """
@@ -44,7 +45,8 @@ def normal_map(
 def decode_normal(stored: A[Expr, colour(0.5, 0.5, 1.0)], strength: Strength, green: Green) -> A[Expr, NORMAL_OUT]:
     """A normal out of a colour that stores one.
 
-    Formula: normalise((2 rg - 1) * strength, 2 b - 1)
+    Formula: up: normalise(n.x strength, n.y strength, max(n.z, 0.001)); down: normalise(n.x strength, -n.y
+    strength, max(n.z, 0.001)), n = 2 stored - 1
     Use: After reading a normal map by Triplanar, Atlas cell or Flow texture.
     See: normal_map, normal_strength
     """
@@ -58,7 +60,7 @@ def normal_strength(
 ) -> A[Expr, NORMAL_OUT]:
     """Makes the bumps of a normal weaker or stronger.
 
-    Formula: normalise(n.xy * strength, n.z)
+    Formula: normalise(normal.xy strength, normal.z)
     Use: Fade bumps by a mask.
     See: combine_normals, normal_map
     """
@@ -88,9 +90,9 @@ def combine_normals(
 ) -> A[Expr, NORMAL_OUT]:
     """Lays the detail's bumps onto the base so that both keep their tilt.
 
-    Formula: reoriented t dot(t,u)/t.z - u, t = base + (0,0,1), u = detail (-1,-1,1); whiteout (b.xy + d.xy, b.z d.z);
-    partial derivative (b.xy d.z + d.xy b.z, b.z d.z); each normalised
-    (C. Barre-Brisebois, S. Hill, "Blending in Detail", 2012)
+    Formula: reoriented: normalise(t dot(t, u) / max(t.z, 0.001) - u); whiteout: normalise(base.xy + detail.xy,
+    base.z detail.z); partial derivative: normalise(base.xy detail.z + detail.xy base.z, base.z detail.z), t = base
+    + (0, 0, 1), u = (-detail.x, -detail.y, detail.z). C. Barre-Brisebois, S. Hill, "Blending in Detail", 2012
     Use: Fine grain over large waves. Averaging the two would flatten both.
     See: normal_strength, normal_map
     """

@@ -155,7 +155,7 @@ def along_normal(
 ) -> A[Expr, OFFSET]:
     """Pushes the form out along its normals.
 
-    Formula: n * height * depth
+    Formula: form normal height depth
     Use: To the dock's Offset: heights, swelling, shells around a form.
     See: noise_relief, sum_of_heights, bump
     """

@@ -20,7 +20,7 @@ def checker(
 ) -> A[Expr, NUMBER_OUT]:
     """Black and white squares.
 
-    Formula: (floor(2u) + floor(2v)) modulo 2
+    Formula: modulo(floor(2 p.x) + floor(2 p.y), 2), p = uv tiling
     Use: See how UVs lie on a form.
     See: tile, stripes
     """
@@ -37,7 +37,8 @@ def stripes(
 ) -> A[Expr, NUMBER_OUT]:
     """White stripes on black across U; turn the UV for other directions.
 
-    Formula: d = |fract(u count) - 1/2|; 1 - smoothstep(width/2 - softness/2, width/2 + softness/2, d)
+    Formula: 1 - smoothstep(h - s, h + s, d), h = width / 2, s = max(softness / 2, 0.0001), d = |fract(uv.x count) -
+    1/2|
     Use: Pennants, planks, ribs.
     See: checker, wave, turn
     """
@@ -55,7 +56,7 @@ def disc(
 ) -> tuple[A[Expr, NUMBER_OUT], A[Expr, Output(P_NUMBER, "Distance")]]:
     """A white disc with a soft edge, and the distance to its centre.
 
-    Formula: 1 - smoothstep(inner, outer, d); d = |uv - centre|
+    Formula: 1 - smoothstep(inner, outer, distance); Distance = |uv - centre|
     Use: Spots, splashes, a mask around a place.
     See: smooth_step, cell_noise, splash
     """
@@ -129,7 +130,7 @@ def random_per_cell(
 def grid_distance(uv: A[Expr, uv()], tiling: Tiling) -> A[Expr, Output(P_NUMBER, "Distance")]:
     """How far the nearest line of a grid is, in cells: 0 on the lines, 1/2 in the middle of a cell.
 
-    Formula: min over u and v of 1/2 - |fract(uv tiling) - 1/2|
+    Formula: min(d.x, d.y), d = 1/2 - abs(fract(uv tiling) - 1/2)
     Use: Joints, bevels, measuring lines.
     See: cell_number, stripes, smooth_step
     """

@@ -157,7 +157,8 @@ def flow(
 ) -> tuple[A[Expr, Output(P_VEC2, "UV A")], A[Expr, Output(P_VEC2, "UV B")], A[Expr, Output(NUMBER_OUT.type, "Mix")]]:
     """Two moving sets of coordinates that begin again in turn, and how to mix what is read at them.
 
-    Formula: a = fract(t speed + offset), b = fract(a + 1/2); uv - direction strength (a - 1/2); mix |2a - 1|
+    Formula: UV A = uv - direction strength (a - 1/2); UV B = uv - direction strength (b - 1/2); Mix = |2 a - 1|, a
+    = fract(time speed + offset), b = fract(a + 1/2)
     Use: Read a texture or normal map at both and Mix them; the jump of each is hidden by the other.
     See: flow_texture, scroll
     """

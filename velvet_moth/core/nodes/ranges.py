@@ -33,7 +33,7 @@ def mix(
 ) -> Result:
     """Fades from A to B.
 
-    Formula: A + (B - A) * amount
+    Formula: A + (B - A) amount
     Use: Two colours by a mask, two roughnesses by dirt.
     See: mix_surfaces, smooth_step
     """
@@ -62,7 +62,8 @@ def remap(
 ) -> Result:
     """Moves a value from one range to another.
 
-    Formula: to low + (to high - to low) * (value - from low) / (from high - from low)
+    Formula: clamped: to low + (to high - to low) clamp(t, 0, 1); open: to low + (to high - to low) t, t = (value -
+    from low) / (from high - from low)
     Use: Stretch a weak mask to full black and white; turn -1..1 into 0..1.
     See: clamp, smooth_step
     """
@@ -74,7 +75,7 @@ def remap(
 def smooth_step(value: Any, low: A[Expr, number(0.0, -1, 1)], high: A[Expr, number(1.0, -1, 1)]) -> Result:
     """0 below the low end, 1 above the high end, a soft bend between.
 
-    Formula: t*t*(3 - 2*t), t = clamp((value - low)/(high - low), 0, 1)
+    Formula: t t (3 - 2 t), t = clamp((value - low) / (high - low), 0, 1)
     Use: Soft edges of masks.
     See: step, remap
     """
@@ -125,7 +126,7 @@ def compare(
 ) -> A[Expr, BOOL_OUT]:
     """Yes where A lies below B, above it, or near it.
 
-    Formula: A < B; A > B; |A - B| <= margin
+    Formula: below: A < B; above: A > B; near: |A - B| <= margin
     Use: The condition of Choose.
     See: choose, step, both
     """
@@ -172,7 +173,8 @@ def bias(
 ) -> A[Expr, NUMBER_OUT]:
     """Bends a 0..1 value so that a half becomes the middle you set; the ends stay.
 
-    Formula: t / ((1/middle - 2)(1 - t) + 1). C. Schlick, "Fast Alternatives to Perlin's Bias and Gain", 1994
+    Formula: t / ((1 / m - 2)(1 - t) + 1), t = clamp(value, 0, 1), m = clamp(middle, 0.01, 0.99). C. Schlick, "Fast
+    Alternatives to Perlin's Bias and Gain", 1994
     Use: Tune a mask's balance without touching black and white.
     See: power, smooth_step
     """
@@ -187,7 +189,8 @@ def gain(
 ) -> A[Expr, NUMBER_OUT]:
     """Steepens or flattens a 0..1 value around a half; the ends and the middle stay.
 
-    Formula: bias(2t, 1 - s)/2 below a half, 1 - bias(2 - 2t, 1 - s)/2 above. C. Schlick, 1994 (see Bias)
+    Formula: t < 1/2 ? a / (k (1 - a) + 1) / 2 : 1 - c / (k (1 - c) + 1) / 2, a = 2 t, c = 2 - 2 t, k = 1 / m - 2, m
+    = 1 - clamp(sharpness, 0.01, 0.99), t = clamp(value, 0, 1). C. Schlick, 1994 (see Bias)
     Use: Sharpen a mask without clipping it.
     See: bias, smooth_step, levels
     """
@@ -208,7 +211,7 @@ def levels(
 ) -> Result:
     """Sets what is black, what is white, and how bright the middle is.
 
-    Formula: clamp((value - black)/(white - black), 0, 1) ^ (1 / middle)
+    Formula: max(clamp((value - black) / (white - black), 0, 1), 1.1755e-38) ^ (1 / max(middle, 0.01))
     Use: Make a photographed mask usable.
     See: remap, bias, curve
     """
@@ -234,7 +237,8 @@ def sum_of_heights(
 ) -> tuple[A[Expr, Output(P_NUMBER, "Height")], A[Expr, Output(P_NUMBER, "Share")]]:
     """Adds heights by their strengths: Height runs from 0 to the sum of the strengths, Share from 0 to 1.
 
-    Formula: h1 s1 + h2 s2 + h3 s3; Share = that / (s1 + s2 + s3)
+    Formula: Height = clamp(first, 0, 1) first strength + clamp(second, 0, 1) second strength + clamp(third, 0, 1)
+    third strength; Share = clamp(height / max(first strength + second strength + third strength, 0.00001), 0, 1)
     Use: Relief from several noises: turning one up never changes how the others stand to each other.
     See: fractal_noise, remap, along_normal
     """
@@ -260,7 +264,8 @@ def wave(
 ) -> A[Expr, NUMBER_OUT]:
     """A repeating wave between 0 and 1.
 
-    Formula: t = fract(value * frequency); sine (1 - cos 2 pi t)/2, triangle 1 - |2t - 1|, saw t, pulse t < 1/2
+    Formula: sine: (1 - cos(2 pi t)) / 2; triangle: 1 - |2 t - 1|; saw: t; pulse: t < 1/2 ? 1 : 0, t = fract(value
+    frequency)
     Use: With Time for a blinking lantern, with UV for stripes.
     See: sine, fract
     """

@@ -232,7 +232,7 @@ def loop(
 ) -> tuple[A[Expr, NUMBER_OUT], A[Expr, Output(P_NUMBER, "Round")]]:
     """How far through a repeating stretch of time we are, 0 to 1, and the number of the round.
 
-    Formula: fract(t / length); floor(t / length)
+    Formula: fract(r); floor(r), r = time / max(length, 0.001)
     Use: Splashes and pulses that begin again; Round as a seed makes each one different.
     See: time, wave
     """

@@ -19,7 +19,7 @@ _TURN = 2.0 * math.pi
 def sine(value: Turns, frequency: Frequency) -> Result:
     """A wave between -1 and 1.
 
-    Formula: sin(2 pi * value * frequency)
+    Formula: sin(2 pi value frequency)
     Use: With Time for a pulse, with UV for stripes.
     See: cosine, wave, remap
     """
@@ -30,7 +30,7 @@ def sine(value: Turns, frequency: Frequency) -> Result:
 def cosine(value: Turns, frequency: Frequency) -> Result:
     """A wave between -1 and 1 that begins at its top.
 
-    Formula: cos(2 pi * value * frequency)
+    Formula: cos(2 pi value frequency)
     Use: With Sine for round movements.
     See: sine, wave
     """
@@ -41,7 +41,7 @@ def cosine(value: Turns, frequency: Frequency) -> Result:
 def tangent_of_angle(turns: A[Expr, number(0.1, -0.24, 0.24, 0.005, "turns")]) -> A[Expr, NUMBER_OUT]:
     """The slope of an angle; 0 where the angle is a quarter turn.
 
-    Formula: sin(2 pi a) / cos(2 pi a)
+    Formula: sin(2 pi turns) / cos(2 pi turns)
     Use: Shears, slopes from angles.
     See: sine, angle_of
     """

@@ -40,7 +40,7 @@ def number_(value: A[Expr, Input(P_NUMBER, (0.5,), wirable=False)]) -> A[Expr, N
 def colour_(value: A[Expr, colour(0.45, 0.12, 0.09, wirable=False)]) -> A[Expr, COLOUR_OUT]:
     """One colour you set.
 
-    Formula: linear red, green, blue
+    Formula: value
     Use: Base colours and tints; make it a parameter so that variants can differ.
     See: number, mix
     """
@@ -51,7 +51,7 @@ def colour_(value: A[Expr, colour(0.45, 0.12, 0.09, wirable=False)]) -> A[Expr, 
 def pair(value: A[Expr, Input(P_VEC2, (1.0, 1.0), 0.0, 10.0, 0.1, wirable=False)]) -> A[Expr, VEC2_OUT]:
     """Two numbers you set.
 
-    Formula: (x, y)
+    Formula: value
     Use: Tilings and speeds that differ along u and v.
     See: tile, scroll, number
     """
@@ -62,7 +62,7 @@ def pair(value: A[Expr, Input(P_VEC2, (1.0, 1.0), 0.0, 10.0, 0.1, wirable=False)
 def triple(value: A[Expr, Input(P_VEC3, (0.0, 1.0, 0.0), -1.0, 1.0, wirable=False)]) -> A[Expr, VEC3_OUT]:
     """Three numbers you set.
 
-    Formula: (x, y, z)
+    Formula: value
     Use: Directions and places.
     See: pair, colour, normalise
     """
@@ -73,7 +73,7 @@ def triple(value: A[Expr, Input(P_VEC3, (0.0, 1.0, 0.0), -1.0, 1.0, wirable=Fals
 def quad(value: A[Expr, Input(P_VEC4, (0.0, 0.0, 0.0, 1.0), -1.0, 1.0, wirable=False)]) -> A[Expr, VEC4_OUT]:
     """Four numbers you set.
 
-    Formula: (x, y, z, w)
+    Formula: value
     Use: Four masks or weights at once.
     See: triple, split_four
     """

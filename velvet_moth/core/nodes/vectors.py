@@ -54,7 +54,7 @@ def combine_three(x: A[Expr, number(0.0)], y: A[Expr, number(0.0)], z: A[Expr, n
 def split_two(vector: A[Expr, vec2(0.0, 0.0)]) -> tuple[A[Expr, _X], A[Expr, _Y]]:
     """The two numbers of a pair, each by itself.
 
-    Formula: x; y
+    Formula: vector.x; vector.y
     Use: Take U or V alone.
     See: combine_two, split_three
     """
@@ -65,7 +65,7 @@ def split_two(vector: A[Expr, vec2(0.0, 0.0)]) -> tuple[A[Expr, _X], A[Expr, _Y]
 def split_three(vector: A[Expr, vec3(0.0, 0.0, 0.0)]) -> tuple[A[Expr, _X], A[Expr, _Y], A[Expr, _Z]]:
     """The three numbers of a vector, each by itself.
 
-    Formula: x; y; z
+    Formula: vector.x; vector.y; vector.z
     Use: Take the height out of a position.
     See: combine_three, split_colour
     """
@@ -76,7 +76,7 @@ def split_three(vector: A[Expr, vec3(0.0, 0.0, 0.0)]) -> tuple[A[Expr, _X], A[Ex
 def split_colour(colour: A[Expr, colour(0.5, 0.5, 0.5)]) -> tuple[A[Expr, _R], A[Expr, _G], A[Expr, _B]]:
     """Red, green and blue, each by itself.
 
-    Formula: r; g; b
+    Formula: colour.r; colour.g; colour.b
     Use: Masks packed into the channels of one texture.
     See: pick_channel, luminance
     """
@@ -89,7 +89,7 @@ def pick_channel(
 ) -> A[Expr, NUMBER_OUT]:
     """One channel of a colour as a number.
 
-    Formula: r, g or b
+    Formula: red: colour.r; green: colour.g; blue: colour.b
     Use: Feed a number input from a colour.
     See: luminance, split_colour
     """
@@ -100,7 +100,7 @@ def pick_channel(
 def luminance(colour: A[Expr, colour(0.5, 0.5, 0.5)]) -> A[Expr, NUMBER_OUT]:
     """How bright a colour looks, as one number.
 
-    Formula: 0.2126 r + 0.7152 g + 0.0722 b (linear, ITU-R BT.709)
+    Formula: 0.2126 colour.r + 0.7152 colour.g + 0.0722 colour.b. Linear, ITU-R BT.709
     Use: A mask out of a picture.
     See: pick_channel
     """
@@ -113,7 +113,7 @@ def to_colour(
 ) -> A[Expr, COLOUR_OUT]:
     """A colour from three numbers.
 
-    Formula: (r, g, b), linear
+    Formula: (red, green, blue). Linear
     Use: Pack three masks, or drive one channel of a tint.
     See: split_colour, combine_three
     """
@@ -124,7 +124,7 @@ def to_colour(
 def dot(a: A[Expr, vec3(0.0, 0.0, 1.0)], b: A[Expr, vec3(0.0, 0.0, 1.0)]) -> A[Expr, NUMBER_OUT]:
     """How much two directions agree: 1 the same, 0 square, -1 opposite.
 
-    Formula: a.x b.x + a.y b.y + a.z b.z
+    Formula: A.x B.x + A.y B.y + A.z B.z
     Use: Facing masks, light on a normal.
     See: view_falloff, normalise
     """
@@ -135,7 +135,7 @@ def dot(a: A[Expr, vec3(0.0, 0.0, 1.0)], b: A[Expr, vec3(0.0, 0.0, 1.0)]) -> A[E
 def cross(a: A[Expr, vec3(1.0, 0.0, 0.0)], b: A[Expr, vec3(0.0, 1.0, 0.0)]) -> A[Expr, VEC3_OUT]:
     """The direction square to both A and B.
 
-    Formula: a x b, right-handed
+    Formula: cross(A, B). Right-handed
     Use: Build a third axis.
     See: dot, normalise
     """
@@ -146,7 +146,7 @@ def cross(a: A[Expr, vec3(1.0, 0.0, 0.0)], b: A[Expr, vec3(0.0, 1.0, 0.0)]) -> A
 def length(vector: A[Expr, vec3(0.0, 0.0, 0.0)]) -> A[Expr, NUMBER_OUT]:
     """How long a vector is.
 
-    Formula: sqrt(x^2 + y^2 + z^2)
+    Formula: |vector|
     Use: Distance from a place after Subtract.
     See: normalise, dot
     """
@@ -157,7 +157,7 @@ def length(vector: A[Expr, vec3(0.0, 0.0, 0.0)]) -> A[Expr, NUMBER_OUT]:
 def normalise(vector: A[Expr, vec3(0.0, 0.0, 1.0)]) -> A[Expr, VEC3_OUT]:
     """The same direction at length 1; zero stays zero.
 
-    Formula: v / |v|
+    Formula: vector / |vector|. For lengths of 1e-19 to 1e19; zero stays zero
     Use: After adding or mixing directions.
     See: length
     """
@@ -168,7 +168,7 @@ def normalise(vector: A[Expr, vec3(0.0, 0.0, 1.0)]) -> A[Expr, VEC3_OUT]:
 def extend_pair(vector: A[Expr, vec2(0.0, 0.0)], z: A[Expr, number(0.0)]) -> A[Expr, VEC3_OUT]:
     """A pair with a third number behind it.
 
-    Formula: (x, y, z)
+    Formula: (vector.x, vector.y, z)
     Use: UV where a place in space is taken.
     See: shorten_triple, combine_three
     """
@@ -181,7 +181,7 @@ def shorten_triple(
 ) -> A[Expr, VEC2_OUT]:
     """Two of a vector's three numbers.
 
-    Formula: (x, y), (x, z) or (y, z)
+    Formula: x and y: vector.xy; x and z: vector.xz; y and z: vector.yz
     Use: A position seen from above as UV.
     See: extend_pair, split_three
     """
@@ -207,7 +207,7 @@ def split_four(
 ) -> tuple[A[Expr, _X], A[Expr, _Y], A[Expr, _Z], A[Expr, Output(P_NUMBER, "W")]]:
     """The four numbers of a vector, each by itself.
 
-    Formula: x; y; z; w
+    Formula: vector.x; vector.y; vector.z; vector.w
     Use: Take packed masks apart.
     See: combine_four, split_three
     """
@@ -236,7 +236,7 @@ def mirror_direction(
 ) -> A[Expr, VEC3_OUT]:
     """A direction thrown back by a surface.
 
-    Formula: d - 2 n (n . d), n of length 1
+    Formula: direction - 2 n dot(n, direction), n = normalise(normal)
     Use: Feed minus the view direction to see where a mirror looks.
     See: bend_direction, form_normal
     """
@@ -252,7 +252,8 @@ def bend_direction(
 ) -> A[Expr, VEC3_OUT]:
     """A direction bent as it enters another medium; (0, 0, 0) where all of it is thrown back.
 
-    Formula: r d - (r n.d + sqrt(k)) n, k = 1 - r^2 (1 - (n.d)^2); zero for k < 0 (Snell, as in GLSL)
+    Formula: k < 0 ? 0 d : ratio d - (ratio c + sqrt(k)) n, k = 1 - ratio ^ 2 (1 - c ^ 2), c = dot(n, d), n =
+    normalise(normal), d = normalise(direction). Snell, as in GLSL
     Use: Its X and Y shift Colour behind.
     See: mirror_direction, colour_behind
     """
@@ -271,7 +272,8 @@ def turn_about_axis(
 ) -> A[Expr, VEC3_OUT]:
     """A vector turned about an axis.
 
-    Formula: v cos t + (k x v) sin t + k (k . v)(1 - cos t), k = axis / |axis| (Rodrigues)
+    Formula: vector cos(t) + cross(k, vector) sin(t) + k dot(k, vector) (1 - cos(t)), k = normalise(axis), t = 2 pi
+    angle. Rodrigues
     Use: Turn a normal, a light or a place about a trunk.
     See: turn, change_space
     """
