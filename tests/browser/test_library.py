@@ -5,13 +5,18 @@ import json
 
 import cv2
 import numpy as np
+from hypothesis import Phase, given, settings
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
 from tests.browser.bench_page import WorkbenchCase
+from tests.support import random_graphs
 from tests.support.browser import wait_until
 from tests.support.databases import graph_id
 from tooling.places import ROOT
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.files.graph_json import GraphFile, write_graph_file
 from velvet_moth.store.models import PaintedRow
 
 AXE = (ROOT / "node_modules/axe-core/axe.min.js").read_text()
@@ -162,6 +167,47 @@ class EveryPage(WorkbenchCase):
         wait_until("choices are listed", lambda: self.page.locator(".choices li").count() > 10)
         self.check("search")
         self.page.keyboard.press("Escape")
+
+    def test_every_sheet_opens_on_graphs_of_any_make(self) -> None:
+        """Drawn at random, with wires that take parts: nothing the page asks of them fails."""
+
+        drawn: list[Graph] = []
+
+        @settings(max_examples=4, derandomize=True, database=None, deadline=None, phases=[Phase.generate])
+        @given(random_graphs.graphs())
+        def draw(graph: Graph) -> None:
+            drawn.append(graph)
+
+        draw()
+        parted = [g for g in drawn if any(s.part for n in g.nodes.values() for s in n.wires.values())]
+        self.assertGreater(len(parted), 0)
+        self.open("Slate step")
+        for graph in parted[:2]:
+            text = write_graph_file(GraphFile(graph))
+            key = self.page.evaluate(
+                """async (text) => {
+                    const { postForm } = await import("moth/base/api.js");
+                    const file = new File([text], "random.moth.json", { type: "application/json" });
+                    return (await postForm("/api/graphs/import", { file })).id;
+                }""",
+                text,
+            )
+            self.page.goto(f"{self.live.url}/graphs/{key}")
+            self.settle()
+            for opener, seen in (
+                ("#cost", "dialog.cost-sheet"),
+                ("#history-open", "#history"),
+                ("#textures-open", "#texture-drawer"),
+                ("#rename-everywhere", "dialog"),
+            ):
+                self.page.locator(opener).click()
+                self.page.locator(seen).first.wait_for()
+                self.page.keyboard.press("Escape")
+            for node in list(self.nodes())[:4]:
+                if output := next(iter(CATALOGUE[self.nodes()[node]["type"]].outputs), ""):
+                    self.page.evaluate("(shown) => moth.model.setShown(shown)", f"{node}.{output}")
+                    self.settle()
+            self.assertEqual(self.page.get_by_text("on our side").count(), 0)
 
     def test_panels_beside_a_graph(self) -> None:
         self.open("Slate step")
