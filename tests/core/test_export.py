@@ -73,6 +73,11 @@ class Folding(unittest.TestCase):
         self.assertIn("environment", read[0])
         self.assertEqual(read[1], set())
 
+    def test_a_surface_that_only_emits_costs_no_light(self) -> None:
+        """Though it stands among lit ones: neither the sun nor the surroundings are read."""
+        graph = built(AddNode(Node("glow", "emission")), Wire("dock", "surface", "glow", "surface"))
+        self.assertEqual(drawing(lower(graph)).shader.samplers, ())
+
     def test_an_unlit_surface_is_its_own_light_over_what_is_behind(self) -> None:
         """Against the closed form of the tone curve and the transfer function."""
         own = Surface(

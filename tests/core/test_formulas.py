@@ -273,6 +273,33 @@ class Directions(FormulaCase):
         towards = np.clip(dot(view, -unit(sun + NORMAL * 0.4)), 0, 1) ** 2
         self.same(found, tint * 0.7 * colour * towards, 2e-5)
 
+    def test_a_second_highlight_lies_along_the_strands(self) -> None:
+        rig = draw_inputs()
+        sun, colour = (rig[name].astype(np.float64) for name in ("sun_direction", "sun_colour"))
+        view, (along, _, _) = unit(drawn(3)), axes()
+        found = outputs(
+            "strand_shine", ground={"view_direction": view}, shift=0.2, sharpness=30.0, colour=(1.0, 0.5, 0.2)
+        )
+        half = unit(view + np.broadcast_to(sun, view.shape))
+        across = 1 - dot(unit(along + NORMAL * 0.2), half) ** 2
+        lit = np.clip(dot(NORMAL, np.broadcast_to(sun, view.shape)) * 4, 0, 1)
+        tint = np.array([1.0, 0.5, 0.2]).reshape(3, 1, 1)
+        self.same(found["colour"], tint * colour * across**15 * lit, 1e-3)
+
+    def test_a_cell_gives_any_number_of_random_numbers(self) -> None:
+        """Each cell has one colour, its cell is whole, and its numbers have nothing to do with each other."""
+        found = outputs("cell_noise", scale=12.0)
+        cell, tone, tint = found["cell"], found["random"], found["random_colour"]
+        np.testing.assert_array_equal(cell, np.round(cell))
+        every = {tuple(c): [] for c in cell.reshape(2, -1).T}
+        for place, values in zip(cell.reshape(2, -1).T, np.vstack((tone.ravel(), tint.reshape(3, -1))).T, strict=True):
+            every[tuple(place)].append(values)
+        for values in every.values():
+            self.assertLess(np.ptp(values, axis=0).max(), 1e-6)
+        means = np.array([values[0] for values in every.values()])
+        self.assertGreater(len(means), 60)
+        self.assertLess(np.abs(np.corrcoef(means.T) - np.eye(4)).max(), 0.35)
+
     def test_reliefs_are_the_normals_of_what_they_make(self) -> None:
         height = 0.3 * np.sin(PLACE[0] * 3) * np.cos(PLACE[1] * 2)
         sheets = {

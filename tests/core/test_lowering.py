@@ -13,7 +13,8 @@ from tests.support.edits import random_operation
 from tests.support.graphs import TEXTURES, demo_graphs, enamel, long_graph
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.catalogue.ports import NUMBER_OUT, flexible, number
-from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, node, search
+from velvet_moth.core.catalogue.registry import CATALOGUE, borrowed_node, node
+from velvet_moth.core.catalogue.search import search
 from velvet_moth.core.document.graph import Graph, Node, Source, empty_graph
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
@@ -189,14 +190,6 @@ class Catalogue(unittest.TestCase):
             self.assertTrue(kind.help.sentence.endswith("."), kind.key)
             for other in kind.help.see:
                 self.assertTrue(other in CATALOGUE, f"{kind.key} names a neighbour {other}")
-
-    def test_search_finds_by_name_synonym_and_need(self) -> None:
-        self.assertEqual(search("mix")[0].node.key, "mix")
-        self.assertEqual(search("complement")[0].node.key, "invert")
-        self.assertEqual(search("fresnel")[0].node.key, "view_falloff")
-        self.assertEqual(search("swap black")[0].why, "to swap black and white")
-        self.assertEqual(search("no such thing anywhere"), [])
-        self.assertNotIn("dock", [h.node.key for h in search("")])
 
     def test_a_node_added_in_one_place_is_everywhere(self) -> None:
         with borrowed_node("lantern_flicker"):

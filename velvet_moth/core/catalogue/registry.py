@@ -5,7 +5,7 @@ import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any, get_args, get_origin, get_type_hints
 
 from velvet_moth.core.base.cache import BoundedCache
@@ -201,7 +201,6 @@ def node(
         if key in CATALOGUE:
             raise ExpressionError(f"The node {key} is declared twice.")
         CATALOGUE[key] = made
-        search_index.cache_clear()
         return body
 
     return decorate
@@ -214,52 +213,3 @@ def borrowed_node(key: str) -> Iterator[None]:
         yield
     finally:
         CATALOGUE.pop(key, None)
-        search_index.cache_clear()
-
-
-@dataclass(frozen=True)
-class Hit:
-    """A node found by a search, and the words by which it matched."""
-
-    node: NodeType
-    why: str
-    score: int
-
-
-@lru_cache(maxsize=1)
-def search_index() -> tuple[tuple[NodeType, tuple[tuple[str, str, int], ...]], ...]:
-    """For each visible node its searchable texts, why they match, and how much they count."""
-    return tuple(
-        (
-            n,
-            (
-                (n.name.lower(), "", 100),
-                *((s.lower(), f"also called {s}", 70) for s in n.synonyms),
-                *((s.lower(), f"to {s}", 50) for s in n.needs),
-                (n.group.lower(), f"in {n.group}", 30),
-                (n.help.sentence.lower(), n.help.sentence, 20),
-            ),
-        )
-        for n in CATALOGUE.values()
-        if not n.hidden
-    )
-
-
-def search(query: str) -> list[Hit]:
-    """Nodes by name, synonym, need, group or sentence; every word must be found, the best match first."""
-    words = query.lower().split()
-    hits = []
-    for found, texts in search_index():
-        best: Hit | None = None
-        for text, why, weight in texts:
-            if all(word in text for word in words):
-                starts = 40 if text.startswith(query.lower().strip()) else 0
-                score = weight + starts - min(len(text), 30)
-                if best is None or score > best.score:
-                    best = Hit(found, why, score)
-        if best is None and words and all(any(word in text for text, _, _ in texts) for word in words):
-            # No one text says it all, but together they do.
-            best = Hit(found, found.help.sentence, 0)
-        if best is not None:
-            hits.append(best)
-    return sorted(hits, key=lambda h: (-h.score, h.node.name)) if words else sorted(hits, key=lambda h: h.node.name)

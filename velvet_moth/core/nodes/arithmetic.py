@@ -35,7 +35,9 @@ def subtract(a: Any, b: Any) -> Result:
     return a - b
 
 
-@node("Multiply", GROUP, ("times", "product", "scale"), ("scale by a number", "keep only where a mask is white"))
+@node(
+    "Multiply", GROUP, ("times", "product", "scale", "tint"), ("scale by a number", "keep only where a mask is white")
+)
 def multiply(a: One, b: One) -> Result:
     """A times B.
 
@@ -125,7 +127,12 @@ def sign_of(value: Any) -> Result:
     return p.sign(value)
 
 
-@node("Invert", GROUP, ("complement", "reverse", "negative"), ("swap black and white", "turn a mask round"))
+@node(
+    "Invert",
+    GROUP,
+    ("complement", "reverse", "negative", "one-minus", "one minus"),
+    ("swap black and white", "turn a mask round"),
+)
 def invert(value: A[Expr, flexible(0.0)]) -> Result:
     """The value taken from 1.
 
@@ -180,7 +187,7 @@ def ceiling(value: Any) -> Result:
     return p.ceiling(value)
 
 
-@node("Round off", GROUP, ("round", "snap", "posterise"), ("snap to steps", "quantise"))
+@node("Round off", GROUP, ("round", "snap", "posterise", "banding", "stepped colours"), ("snap to steps", "quantise"))
 def round_off(
     value: Any, step: A[Expr, number(1.0, 0.01, 4.0, words="The distance from one step to the next.")]
 ) -> Result:

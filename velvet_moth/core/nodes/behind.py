@@ -31,7 +31,10 @@ def decal() -> tuple[
 
 
 @node(
-    "Depth behind", GROUP, ("distance behind", "water depth", "thickness"), ("make deep water murky", "find the shore")
+    "Depth behind",
+    GROUP,
+    ("distance behind", "water depth", "thickness", "murky", "shoreline"),
+    ("make deep water murky", "find the shore"),
 )
 def depth_behind(shift: Shift) -> A[Expr, Output(P_NUMBER, "Depth", unit="m")]:
     """Metres from the surface to what lies behind it, along the view ray.
@@ -44,7 +47,10 @@ def depth_behind(shift: Shift) -> A[Expr, Output(P_NUMBER, "Depth", unit="m")]:
 
 
 @node(
-    "Colour behind", GROUP, ("picture behind", "refraction", "background"), ("see through water", "bend what is behind")
+    "Colour behind",
+    GROUP,
+    ("picture behind", "refraction", "background", "glass"),
+    ("see through water", "bend what is behind"),
 )
 def colour_behind(shift: Shift) -> A[Expr, COLOUR_OUT]:
     """The light of what lies behind the surface, read a little aside where it is bent.

@@ -46,7 +46,7 @@ def saturation(
     return p.mix(p.splat(p.luminance(colour), 3), colour, amount)
 
 
-@node("Contrast", GROUP, ("punch",), ("pull light and dark apart",))
+@node("Contrast", GROUP, ("punch", "washed out"), ("pull light and dark apart",))
 def contrast(
     colour: Grey,
     amount: A[Expr, number(1.2, 0.0, 3.0, words="0 is flat, 1 unchanged.")],
@@ -94,7 +94,12 @@ def lay_over(
     return p.mix(base, _MODES[mode](base, top), amount)
 
 
-@node("Brightness", GROUP, ("exposure", "gain", "darken"), ("make a colour lighter or darker",))
+@node(
+    "Brightness",
+    GROUP,
+    ("exposure", "gain", "darken", "too dark", "too bright", "lighten"),
+    ("make a colour lighter or darker",),
+)
 def brightness(
     colour: Grey, stops: A[Expr, number(0.0, -4.0, 4.0, 0.05, words="Doublings of the light; -1 is half as bright.")]
 ) -> A[Expr, COLOUR_OUT]:
@@ -135,7 +140,12 @@ _WAYS: Mapping[str, Callable[[Expr], Expr]] = {
 }
 
 
-@node("Colour space", GROUP, ("gamma", "srgb", "hsv", "convert colour"), ("mend a colour read the wrong way",))
+@node(
+    "Colour space",
+    GROUP,
+    ("gamma", "srgb", "hsv", "convert colour", "linear", "washed out"),
+    ("mend a colour read the wrong way",),
+)
 def colour_space(colour: Grey, way: A[str, choice(*_WAYS, words="From which form to which.")]) -> A[Expr, COLOUR_OUT]:
     """A colour told in another way: as light, as display values, or as hue, saturation and value.
 

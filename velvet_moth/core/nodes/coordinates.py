@@ -13,7 +13,7 @@ from velvet_moth.core.language.types import P_NUMBER
 GROUP = "Coordinates"
 
 
-@node("Tile", GROUP, ("repeat", "tiling", "scale UV"), ("make a texture finer", "repeat a texture"))
+@node("Tile", GROUP, ("repeat", "tiling", "scale UV", "stretching"), ("make a texture finer", "repeat a texture"))
 def tile(
     uv: A[Expr, uv()], tiling: A[Expr, vec2(4.0, 4.0, 0.0, 64.0, 0.1, words="Repeats along u and v.")]
 ) -> A[Expr, UV_OUT]:
@@ -26,7 +26,12 @@ def tile(
     return uv * tiling
 
 
-@node("Scroll", GROUP, ("pan", "move UV", "flow"), ("make a texture move",))
+@node(
+    "Scroll",
+    GROUP,
+    ("pan", "move UV", "flow", "scrolling", "move texture", "conveyor", "animate UV", "marquee"),
+    ("make a texture move",),
+)
 def scroll(
     uv: A[Expr, uv()],
     speed: A[Expr, vec2(0.1, 0.0, -2.0, 2.0, words="Widths of the texture each second.")],
@@ -70,7 +75,7 @@ def mirror_uv(uv: A[Expr, uv()]) -> A[Expr, UV_OUT]:
     return 1.0 - p.absolute(p.fract(uv * 0.5) * 2.0 - 1.0)
 
 
-@node("Polar UV", GROUP, ("radial", "circular coordinates"), ("run a texture around a centre",))
+@node("Polar UV", GROUP, ("radial", "circular coordinates", "twirl", "spiral"), ("run a texture around a centre",))
 def polar_uv(uv: A[Expr, uv()], centre: A[Expr, vec2(0.5, 0.5)]) -> A[Expr, UV_OUT]:
     """Angle and distance about a centre instead of across and up.
 
@@ -82,7 +87,12 @@ def polar_uv(uv: A[Expr, uv()], centre: A[Expr, vec2(0.5, 0.5)]) -> A[Expr, UV_O
     return p.combine(p.arctangent(d.y, d.x) * (0.5 / math.pi) + 0.5, p.length(d) * 2.0)
 
 
-@node("Mirror back", GROUP, ("two-sided uv", "flip back face"), ("make text readable from behind", "make it two-sided"))
+@node(
+    "Mirror back",
+    GROUP,
+    ("two-sided uv", "flip back face", "backface", "leaf"),
+    ("make text readable from behind", "make it two-sided"),
+)
 def mirror_back(uv: A[Expr, uv()]) -> A[Expr, UV_OUT]:
     """Mirrors U where the back of the surface is seen.
 
@@ -107,7 +117,7 @@ def shear(
     return p.combine(uv.x + uv.y * slant.x, uv.y + uv.x * slant.y)
 
 
-@node("Push UV", GROUP, ("distort UV", "warp", "offset UV"), ("make edges ragged", "wobble a texture"))
+@node("Push UV", GROUP, ("distort UV", "warp", "offset UV", "heat haze"), ("make edges ragged", "wobble a texture"))
 def push_uv(
     uv: A[Expr, uv()],
     by: A[Expr, vec2(0.5, 0.5, words="Two numbers around one half, such as two noises.")],

@@ -15,6 +15,7 @@ from velvet_moth.core.catalogue.ports import (
     number,
     uv,
     vec2,
+    vec3,
 )
 from velvet_moth.core.catalogue.registry import node
 from velvet_moth.core.catalogue.settings import choice
@@ -32,7 +33,19 @@ _MASK, _EDGE, _OPACITY = (Output(P_NUMBER, n) for n in ("Mask", "Edge", "Opacity
 @node(
     "View falloff",
     GROUP,
-    ("fresnel", "facing", "rim", "edge mask"),
+    (
+        "fresnel",
+        "facing",
+        "rim",
+        "edge mask",
+        "outline",
+        "silhouette",
+        "shield",
+        "iridescence",
+        "pearlescent",
+        "two tone",
+        "force field",
+    ),
     ("brighten the rim", "change colour by angle"),
     form="sphere",
 )
@@ -51,7 +64,13 @@ def view_falloff(
     return p.assume(rim if direction == "rim" else 1.0 - rim, 0.0, 1.0, (power, 0.0, math.inf))
 
 
-@node("Slope", GROUP, ("facing up", "incline"), ("put moss on top", "tell floors from walls"), form="mooring")
+@node(
+    "Slope",
+    GROUP,
+    ("facing up", "incline", "moss", "snow", "grass"),
+    ("put moss on top", "tell floors from walls"),
+    form="mooring",
+)
 def slope(
     normal: A[Expr, from_surface(P_VEC3, "normal", "In the world; the form's own where nothing is wired.")],
     begins: A[Expr, number(0.3, -1.0, 1.0, words="0 is upright, 1 lies flat.")],
@@ -69,7 +88,7 @@ def slope(
     return p.smoothstep(begins, ends, {"up": up, "down": -up, "sideways": 1.0 - p.absolute(up)}[facing])
 
 
-@node("Height mix", GROUP, ("height blend", "depth blend"), ("let sand lie in the joints",))
+@node("Height mix", GROUP, ("height blend", "depth blend", "sand", "mud", "grass"), ("let sand lie in the joints",))
 def height_mix(
     a: A[Expr, flexible(0.0)],
     b: A[Expr, flexible(1.0)],
@@ -92,7 +111,7 @@ def height_mix(
     return p.mix(a, b, mask), mask
 
 
-@node("Edge wear", GROUP, ("curvature mask", "edge damage", "chipped paint"), ("wear the edges",))
+@node("Edge wear", GROUP, ("curvature mask", "edge damage", "chipped paint", "scratches", "chips"), ("wear the edges",))
 def edge_wear(
     curvature: A[Expr, number(0.5, words="Baked: 0.5 flat, 1 sharp ridges, 0 sharp hollows.")],
     height: A[Expr, number(0.5, words="A height or noise that breaks the edge up.")],
@@ -111,7 +130,12 @@ def edge_wear(
     return p.smoothstep(begins, begins + p.maximum(fall_off, 0.001), ridge)
 
 
-@node("Cavity", GROUP, ("ambient occlusion mask", "crevice"), ("darken crevices", "put dirt in the corners"))
+@node(
+    "Cavity",
+    GROUP,
+    ("ambient occlusion mask", "crevice", "ao", "occlusion"),
+    ("darken crevices", "put dirt in the corners"),
+)
 def cavity(
     occlusion: A[Expr, number(1.0, words="Baked: 1 open, 0 hidden.")],
     intensity: A[Expr, number(2.0, 0.0, 8.0, 0.05, words="As a power: above 1 reaches further out.")],
@@ -126,7 +150,7 @@ def cavity(
     return light, 1.0 - light
 
 
-@node("Puddle", GROUP, ("water level", "wetness"), ("fill hollows with water",))
+@node("Puddle", GROUP, ("water level", "wetness", "rain", "mud"), ("fill hollows with water",))
 def puddle(
     height: A[Expr, number(0.5, words="The ground's height, 0 to 1.")],
     level: A[Expr, number(0.4, words="Ground below this is under water.")],
@@ -144,7 +168,34 @@ def puddle(
     return water, 1.0 - p.smoothstep(level, level + f, height)
 
 
-@node("Splash", GROUP, ("splat", "stain", "impact"), ("place a blot", "make a ragged spot"))
+@node(
+    "Box mask",
+    GROUP,
+    ("cube mask", "volume mask", "bounds mask", "stamp"),
+    ("mark a part of a form", "light only a window"),
+)
+def box_mask(
+    place: A[Expr, from_surface(P_VEC3, "object_position", "A place in metres; on the form where nothing is wired.")],
+    centre: A[Expr, vec3(0.0, 0.0, 0.0, -4.0, 4.0, words="Middle of the box, in metres.")],
+    size: A[Expr, vec3(0.5, 0.5, 0.5, 0.0, 4.0, words="Its width, height and depth, in metres.")],
+    softness: A[Expr, number(0.1, 0.001, 1.0, 0.005, "m", "How far outside the box it fades.")],
+) -> tuple[A[Expr, _MASK], A[Expr, Output(P_NUMBER, "Distance")]]:
+    """White inside a box, fading outside of it; and how far away the box is.
+
+    Formula: Mask = 1 - smoothstep(0, max(softness, 0.001), distance); Distance = |d|, d = max(abs(place - centre) - size / 2, 0)
+    Use: Paint, dirt or light in one part of a form; wire Position for a box that stays in the world.
+    See: disc, bounds_position, position
+    """
+    away = p.length(p.maximum(p.absolute(place - centre) - size * 0.5, 0.0))
+    return p.assume(1.0 - p.smoothstep(0.0, p.maximum(softness, 0.001), away), 0.0, 1.0), away
+
+
+@node(
+    "Splash",
+    GROUP,
+    ("splat", "stain", "impact", "rain", "drop", "mud", "stamp", "spot", "blot"),
+    ("place a blot", "make a ragged spot"),
+)
 def splash(
     uv: A[Expr, uv()],
     place: A[Expr, from_surface(P_VEC3, "position", "Where the noise is taken; the world where nothing is wired.")],
@@ -171,7 +222,7 @@ def splash(
     return mask, p.mix(inner_colour, outer_colour, p.saturate(d))
 
 
-@node("Shallow foam", GROUP, ("shore foam", "intersection foam"), ("put foam where water is shallow",))
+@node("Shallow foam", GROUP, ("shore foam", "intersection foam", "shoreline"), ("put foam where water is shallow",))
 def shallow_foam(
     depth: A[Expr, number(0.3, 0.0, 4.0, 0.01, "m", "Foam reaches this deep.")],
     pattern: A[Expr, number(0.5, words="A noise or texture that breaks the foam up, 0 to 1.")],
@@ -188,7 +239,12 @@ def shallow_foam(
     return p.smoothstep(begins, begins + p.maximum(softness, 0.001), pattern)
 
 
-@node("Dissolve", GROUP, ("burn away", "disintegrate"), ("make it vanish bit by bit",))
+@node(
+    "Dissolve",
+    GROUP,
+    ("burn away", "disintegrate", "cutout", "transparency", "burn", "fire", "lava"),
+    ("make it vanish bit by bit",),
+)
 def dissolve(
     pattern: A[Expr, number(0.5, words="A noise, 0 to 1: dark parts go first.")],
     gone: A[Expr, number(0.4, words="How much is gone.")],
@@ -217,7 +273,12 @@ def _ordered(pixel: Expr) -> Expr:
     return (square(fine.x, fine.y) * 4.0 + square(coarse.x, coarse.y) + 0.5) * (1.0 / 16.0)
 
 
-@node("Dither", GROUP, ("screen-door", "stipple", "alpha hash"), ("fade without blending",))
+@node(
+    "Dither",
+    GROUP,
+    ("screen-door", "stipple", "alpha hash", "transparency", "cutout", "see-through"),
+    ("fade without blending",),
+)
 def dither(
     amount: A[Expr, number(0.5, words="How much is left, 0 to 1.")],
     pattern: A[str, choice("ordered", "random", words="How the holes are spread.")],

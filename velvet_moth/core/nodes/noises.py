@@ -10,7 +10,7 @@ from velvet_moth.core.catalogue.settings import choice, whole
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr, Structural, constant
 from velvet_moth.core.language.trace import emitted_function
-from velvet_moth.core.language.types import P_NUMBER, P_VEC3
+from velvet_moth.core.language.types import P_COLOUR, P_NUMBER, P_VEC2, P_VEC3
 
 GROUP = "Patterns"
 Scale = A[Expr, number(8.0, 0.0, 64.0, 0.1, words="Cells across one unit of the coordinates.")]
@@ -122,10 +122,10 @@ def gradient_noise_at(place: Expr, seed: Expr, wrap: Wrap) -> Expr:
 
 @tileable("Cell noise at a place")
 def cell_noise_at(place: Expr, seed: Expr, wrap: Wrap) -> Expr:
-    """(distance to the nearest scattered point, random number of its cell, distance to the next nearest)."""
+    """The distance to the nearest scattered point, in the plane that to the next nearest, and the cell of the nearest."""
     cell = p.floor(place)
     width = place.type.width
-    nearest, second, chosen = constant(8.0), constant(8.0), constant(0.0)
+    nearest, second, chosen = constant(8.0), constant(8.0), cell
     for index in range(3**width):
         step = [float(index // 3**axis % 3 - 1) for axis in range(width)]
         other = cell + p.combine(*step)
@@ -135,11 +135,9 @@ def cell_noise_at(place: Expr, seed: Expr, wrap: Wrap) -> Expr:
         closer = p.less(squared, nearest)
         second = p.select(closer, nearest, p.minimum(second, squared))
         nearest = p.select(closer, squared, nearest)
-        # The first two random numbers place the point, and in space the third as well.
-        own = drawn.z if width == 2 else p.fract(drawn.x + drawn.y + drawn.z)
-        chosen = p.select(closer, own, chosen)
+        chosen = p.select(closer, wrap(other), chosen)
     root = p.square_root(p.assume(p.combine(nearest, second), 0.0, 8.0))
-    return p.combine(root.x, chosen, root.y)
+    return p.combine(root, chosen) if width == 2 else p.combine(root.x, chosen)
 
 
 def fractal_at(noise: Noise, place: Expr, roughness: Expr, repeat: Expr, seed: Expr, layers: int) -> Expr:
@@ -167,7 +165,9 @@ def value_noise(uv: A[Expr, uv()], scale: Scale, seed: Seed, repeat: Repeat) -> 
     return value_noise_at(uv * scale, seed, repeat)
 
 
-@node("Gradient noise", GROUP, ("smooth noise", "clouds"), ("break up an even tone", "make soft waves"))
+@node(
+    "Gradient noise", GROUP, ("smooth noise", "clouds", "perlin", "smoke"), ("break up an even tone", "make soft waves")
+)
 def gradient_noise(uv: A[Expr, uv()], scale: Scale, seed: Seed, repeat: Repeat) -> A[Expr, NUMBER_OUT]:
     """Soft random hills between 0 and 1, more even in size than Value noise.
 
@@ -178,7 +178,12 @@ def gradient_noise(uv: A[Expr, uv()], scale: Scale, seed: Seed, repeat: Repeat) 
     return _half(gradient_noise_at(uv * scale, seed, repeat))
 
 
-@node("Fractal noise", GROUP, ("fbm", "turbulence", "clouds"), ("make natural roughness", "make clouds"))
+@node(
+    "Fractal noise",
+    GROUP,
+    ("fbm", "turbulence", "clouds", "smoke", "fire", "lava", "marble"),
+    ("make natural roughness", "make clouds"),
+)
 def fractal_noise(
     uv: A[Expr, uv()], scale: Scale, gain: Roughness, seed: Seed, repeat: Repeat, layers: Layers
 ) -> A[Expr, NUMBER_OUT]:
@@ -191,22 +196,37 @@ def fractal_noise(
     return _half(fractal_at(gradient_noise_at, uv * scale, gain, repeat, seed, layers))
 
 
-@node("Cell noise", GROUP, ("voronoi", "worley", "cellular"), ("make flakes, scales or pebbles",))
+_CELL = Output(P_VEC2, "Cell")
+
+
+@node(
+    "Cell noise",
+    GROUP,
+    ("voronoi", "worley", "cellular", "flakes", "pebbles", "scales", "honeycomb", "caustics", "car paint", "sparks"),
+    ("make flakes, scales or pebbles",),
+)
 def cell_noise(
     uv: A[Expr, uv()], scale: Scale, seed: Seed, repeat: Repeat
 ) -> tuple[
-    A[Expr, Output(P_NUMBER, "Distance")], A[Expr, Output(P_NUMBER, "Random")], A[Expr, Output(P_NUMBER, "Edge")]
+    A[Expr, Output(P_NUMBER, "Distance")],
+    A[Expr, Output(P_NUMBER, "Random")],
+    A[Expr, Output(P_NUMBER, "Edge")],
+    A[Expr, _CELL],
+    A[Expr, Output(P_COLOUR, "Random colour")],
 ]:
-    """Distance to the nearest of scattered points, a random number for each cell, and how far the cell's edge is.
+    """Distance to the nearest of scattered points, random numbers for each cell, and how far the cell's edge is.
 
     Formula: d1 = min |place - point|; random(cell); d2 - d1. S. Worley, "A Cellular Texture Basis Function", 1996
-    Use: Flakes and pebbles; Random gives each its own tone, Edge draws cracks.
+    Use: Flakes and pebbles; Random gives each its own tone, Random colour three numbers more, Edge draws cracks. Cell to
+    Random per cell gives any number of further ones.
     See: value_noise, checker, random_per_cell
     """
     found = cell_noise_at(uv * scale, seed, repeat)
     # The distances go on over the edges of cells, where the nearest point is another.
-    nearest, beyond = p.continuous(found.x), p.continuous(found.z - found.x)
-    return p.assume(nearest, 0.0, 1.5), p.assume(found.y, 0.0, 1.0), p.assume(beyond, 0.0, 2.9)
+    nearest, beyond = p.continuous(found.x), p.continuous(found.y - found.x)
+    # The first two random numbers place the point; another seed gives some that have nothing to do with its place.
+    own, others = random_of(found.zw, seed).z, random_of(found.zw, seed + 57.0)
+    return p.assume(nearest, 0.0, 1.5), own, p.assume(beyond, 0.0, 2.9), found.zw, others
 
 
 _IN_SPACE: Mapping[str, Noise] = {
@@ -217,7 +237,11 @@ _IN_SPACE: Mapping[str, Noise] = {
 
 
 @node(
-    "Noise in space", GROUP, ("3d noise", "solid noise", "volume noise"), ("make a noise without seams",), form="sphere"
+    "Noise in space",
+    GROUP,
+    ("3d noise", "solid noise", "volume noise", "seams", "marble", "solid texture"),
+    ("make a noise without seams",),
+    form="sphere",
 )
 def noise_in_space(
     place: Place, scale: Scale, seed: Seed, repeat: Repeat, kind: A[str, choice(*_IN_SPACE, words="Which noise.")]
@@ -231,7 +255,9 @@ def noise_in_space(
     return _IN_SPACE[kind](place * scale, seed, repeat)
 
 
-@node("Fractal in space", GROUP, ("3d fbm", "solid fractal"), ("make stone through and through",), form="sphere")
+@node(
+    "Fractal in space", GROUP, ("3d fbm", "solid fractal", "marble"), ("make stone through and through",), form="sphere"
+)
 def fractal_in_space(
     place: Place, scale: Scale, gain: Roughness, seed: Seed, repeat: Repeat, layers: Layers
 ) -> A[Expr, NUMBER_OUT]:

@@ -122,7 +122,12 @@ def height_to_normal(
     return p.normalise(p.combine(-slope_u, -slope_v, 1.0))
 
 
-@node("Bump", GROUP, ("bump from any value", "height bump"), ("make bumps from a noise",))
+@node(
+    "Bump",
+    GROUP,
+    ("bump from any value", "height bump", "derivative", "ddx", "ddy", "fwidth"),
+    ("make bumps from a noise",),
+)
 def bump(
     height: A[Expr, number(0.0, -1.0, 1.0, words="Any value.")],
     depth: A[Expr, number(0.02, 0.0, 1.0, 0.002, "m", "Metres for a height of 1.")],
@@ -148,7 +153,12 @@ def offset_normal(offset: A[Expr, vec3(0.0, 0.0, 0.0)]) -> A[Expr, NORMAL_OUT]:
     return world_to_tangent(moved_normal(surface("normal"), offset, surface("position")))
 
 
-@node("Face normal", GROUP, ("flat shading", "facets", "faceted"), ("show the facets of a form",))
+@node(
+    "Face normal",
+    GROUP,
+    ("flat shading", "facets", "faceted", "low poly", "low-polygon", "facet", "faceted shading"),
+    ("show the facets of a form",),
+)
 def face_normal() -> tuple[A[Expr, NORMAL_OUT], A[Expr, Output(P_VEC3, "World")]]:
     """The flat normal of each triangle, on the surface's axes and in the world.
 

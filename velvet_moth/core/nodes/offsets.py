@@ -26,7 +26,13 @@ def _heading(turns: Expr) -> Expr:
     return p.combine(p.cosine(angle), 0.0, -p.sine(angle))
 
 
-@node("Sway", GROUP, ("wind", "foliage wind", "bend"), ("move plants in the wind", "make reeds sway"), form="reeds")
+@node(
+    "Sway",
+    GROUP,
+    ("wind", "foliage wind", "bend", "tree", "grass", "leaves", "cloth"),
+    ("move plants in the wind", "make reeds sway"),
+    form="reeds",
+)
 def sway(
     place: WorldPlace,
     mask: A[Expr, number(1.0, words="0 holds fast, 1 swings fully: from the foot to the tip, often vertex red.")],
@@ -58,7 +64,13 @@ def sway(
     return bent * (mask * mask) + surface("normal") * tremble
 
 
-@node("Waves", GROUP, ("gerstner", "ocean waves", "swell"), ("make a water surface roll",), form="plane")
+@node(
+    "Waves",
+    GROUP,
+    ("gerstner", "ocean waves", "swell", "ripple", "ocean"),
+    ("make a water surface roll",),
+    form="plane",
+)
 def waves(
     place: WorldPlace,
     heading: Heading,
@@ -95,7 +107,13 @@ def waves(
     return offset, p.assume(p.saturate(crest * 0.5 + 0.5), 0.0, 1.0)
 
 
-@node("Waves by texture", GROUP, ("displacement map", "height waves"), ("move water by a height map",), form="plane")
+@node(
+    "Waves by texture",
+    GROUP,
+    ("displacement map", "height waves", "ripple"),
+    ("move water by a height map",),
+    form="plane",
+)
 def waves_by_texture(
     texture: Picture,
     place: WorldPlace,

@@ -28,7 +28,7 @@ def checker(
     return p.modulo(cell.x + cell.y, 2.0)
 
 
-@node("Stripes", GROUP, ("lines", "bands", "bars"), ("make stripes",))
+@node("Stripes", GROUP, ("lines", "bands", "bars", "scan lines"), ("make stripes",))
 def stripes(
     uv: A[Expr, uv()],
     count: A[Expr, number(6.0, 0.0, 64.0, 1.0, words="Stripes along U.")],
@@ -47,7 +47,9 @@ def stripes(
     return p.assume(1.0 - p.smoothstep(half - soft, half + soft, d), 0.0, 1.0)
 
 
-@node("Disc", GROUP, ("circle", "radial gradient", "distance to centre"), ("fade from a centre",))
+@node(
+    "Disc", GROUP, ("circle", "radial gradient", "distance to centre", "spot", "sphere mask"), ("fade from a centre",)
+)
 def disc(
     uv: A[Expr, uv()],
     centre: A[Expr, vec2(0.5, 0.5)],
@@ -64,7 +66,7 @@ def disc(
     return p.assume(1.0 - p.smoothstep(inner, outer, distance), 0.0, 1.0), distance
 
 
-@node("Brick", GROUP, ("tiles", "planks", "masonry", "which tile am I in"), ("give each tile its own tone",))
+@node("Brick", GROUP, ("tiles", "planks", "masonry", "which tile am I in", "bricks"), ("give each tile its own tone",))
 def brick(
     uv: A[Expr, uv()],
     tiling: A[Expr, vec2(4.0, 8.0, 0.0, 64.0, 1.0, words="Bricks along u, courses along v.")],
@@ -109,7 +111,9 @@ def cell_number(uv: A[Expr, uv()], tiling: Tiling) -> tuple[A[Expr, _CELL], A[Ex
     return cell, place - cell
 
 
-@node("Random per cell", GROUP, ("random per tile", "hash", "random id"), ("give each tile its own tone",))
+@node(
+    "Random per cell", GROUP, ("random per tile", "hash", "random id", "repetition"), ("give each tile its own tone",)
+)
 def random_per_cell(
     cell: A[Expr, vec2(0.0, 0.0, 0.0, 64.0, 1.0, words="Whole numbers, from Cell number or Brick.")],
     seed: Seed,

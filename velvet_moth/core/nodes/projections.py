@@ -57,7 +57,13 @@ def three_sides(texture: Expr, place: Expr, weights: Expr) -> Expr:
     return p.assume(whole, 0.0, 1.0, *((seen, 0.0, 1.0) for seen in (along_x, along_y, along_z)))
 
 
-@node("Triplanar", GROUP, ("box projection", "three-sided mapping"), ("texture a form without UV",), form="mooring")
+@node(
+    "Triplanar",
+    GROUP,
+    ("box projection", "three-sided mapping", "stretching", "seams", "projection mapping"),
+    ("texture a form without UV",),
+    form="mooring",
+)
 def triplanar(texture: Picture, tiling: Tiling, sharpness: Sharpness, space: Space) -> Reading:
     """A texture laid on from three sides, so that no UV is needed and no seam shows.
 
@@ -102,7 +108,7 @@ def triplanar_normal(
 @node(
     "Triplanar two",
     GROUP,
-    ("top and sides", "snow on top"),
+    ("top and sides", "snow on top", "two tone", "moss", "snow"),
     ("lay moss on top and stone at the sides",),
     form="mooring",
 )
@@ -132,7 +138,10 @@ def triplanar_two(
 
 
 @node(
-    "Decode flow", GROUP, ("unpack flow", "flow map"), ("read directions from a texture", "use a colour as a direction")
+    "Decode flow",
+    GROUP,
+    ("unpack flow", "flow map", "flowmap", "comb map"),
+    ("read directions from a texture", "use a colour as a direction"),
 )
 def decode_flow(
     stored: A[Expr, vec2(0.5, 0.5, words="Red and green of a flow map, 0 to 1; one half is no movement.")],
@@ -146,7 +155,7 @@ def decode_flow(
     return stored * 2.0 - 1.0
 
 
-@node("Flow", GROUP, ("flow map uv", "two-phase flow"), ("let water run along a map",))
+@node("Flow", GROUP, ("flow map uv", "two-phase flow", "flowmap", "current", "river"), ("let water run along a map",))
 def flow(
     uv: A[Expr, uv()],
     direction: A[Expr, direction(0.0, 0.0, words="-1 to 1 along u and v, as Decode flow gives it.")],
@@ -169,7 +178,9 @@ def flow(
     return uv - travelled * (first - 0.5), uv - travelled * (second - 0.5), p.absolute(first * 2.0 - 1.0)
 
 
-@node("Flow texture", GROUP, ("flow map", "river texture"), ("let water run along a map",))
+@node(
+    "Flow texture", GROUP, ("flow map", "river texture", "flowmap", "current", "river"), ("let water run along a map",)
+)
 def flow_texture(
     texture: Picture,
     uv: A[Expr, uv()],
@@ -190,7 +201,12 @@ def flow_texture(
     return channels(p.mix(p.sample(texture, first, level), p.sample(texture, second, level), amount))
 
 
-@node("Drifting waves", GROUP, ("water normal", "panning normals"), ("make waves from one texture",))
+@node(
+    "Drifting waves",
+    GROUP,
+    ("water normal", "panning normals", "ripple", "scrolling water"),
+    ("make waves from one texture",),
+)
 def drifting_waves(
     texture: Flat,
     uv: A[Expr, uv()],
@@ -220,7 +236,12 @@ def drifting_waves(
     return p.normalise(p.combine(slope_x * strength, slope_y * strength, 1.0))
 
 
-@node("Scattered texture", GROUP, ("anti-tiling", "stochastic texture"), ("break up the repeats",))
+@node(
+    "Scattered texture",
+    GROUP,
+    ("anti-tiling", "stochastic texture", "repetition", "tiling visible", "repeats", "seams"),
+    ("break up the repeats",),
+)
 def scattered_texture(
     texture: Picture,
     uv: A[Expr, uv()],
@@ -252,7 +273,28 @@ def scattered_texture(
     return channels(p.saturate(mean + (total - mean) / p.square_root(p.maximum(squares, 0.05))))
 
 
-@node("Parallax", GROUP, ("parallax occlusion", "relief mapping", "bump offset"), ("give depth to a flat surface",))
+@node("Parallax by value", GROUP, ("parallax of a computed height", "offset limiting"), ("give depth by a noise",))
+def parallax_by_value(
+    uv: A[Expr, uv()],
+    height: A[Expr, number(1.0, words="Any height, 1 at the top: a noise, bricks, a sum of heights.")],
+    depth: A[Expr, number(0.05, 0.0, 0.3, 0.005, words="From 1 down to 0, in widths of the texture.")],
+) -> A[Expr, UV_OUT]:
+    """Moves coordinates as if the surface had depth, by a height that is computed: one step, without reading a texture.
+
+    Formula: uv - r (1 - height), r = depth v.xy / max(v.z, 0.2), v the view on the surface's axes
+    Use: Depth for patterns that no texture holds; read what lies on top at the moved UV.
+    See: parallax, bump, brick
+    """
+    view = world_to_tangent(surface("view_direction"))
+    return uv - view.xy * (depth / p.maximum(view.z, 0.2)) * (1.0 - height)
+
+
+@node(
+    "Parallax",
+    GROUP,
+    ("parallax occlusion", "relief mapping", "bump offset", "depth"),
+    ("give depth to a flat surface",),
+)
 def parallax(
     height: Picture,
     uv: A[Expr, uv()],

@@ -202,7 +202,12 @@ def gain(
     return p.assume(p.select(p.less(t, 0.5), low, high), 0.0, 1.0)
 
 
-@node("Levels", GROUP, ("black point", "white point", "gamma"), ("set black, white and middle of a mask",))
+@node(
+    "Levels",
+    GROUP,
+    ("black point", "white point", "gamma", "washed out", "banding"),
+    ("set black, white and middle of a mask",),
+)
 def levels(
     value: Any,
     black: A[Expr, number(0.0, words="What becomes 0.")],
@@ -256,7 +261,12 @@ _WAVES: Mapping[str, Callable[[Expr], Expr]] = {
 }
 
 
-@node("Wave", GROUP, ("oscillator", "triangle", "saw", "square", "pulse"), ("make it come and go", "make stripes"))
+@node(
+    "Wave",
+    GROUP,
+    ("oscillator", "triangle", "saw", "square", "pulse", "flicker", "blink"),
+    ("make it come and go", "make stripes"),
+)
 def wave(
     value: A[Expr, number(0.0, 0.0, 10.0)],
     frequency: A[Expr, number(1.0, 0.0, 16.0, 0.05, words="Waves for each unit of the value.")],

@@ -124,7 +124,7 @@ def camera_distance() -> A[Expr, Output(P_NUMBER, "Distance", unit="m")]:
 @node(
     "Face side",
     GROUP,
-    ("two-sided", "back face", "front facing"),
+    ("two-sided", "back face", "front facing", "backface", "two sided"),
     ("make it two-sided", "treat the back apart"),
     form="reeds",
 )
@@ -170,7 +170,7 @@ def screen_position() -> A[Expr, UV_OUT]:
     return surface("screen_position")
 
 
-@node("Instance data", GROUP, ("per-instance data", "custom data", "particle data"), ("vary each copy",))
+@node("Instance data", GROUP, ("per-instance data", "custom data", "particle data", "per copy"), ("vary each copy",))
 def instance_data() -> tuple[A[Expr, _ONE], A[Expr, _TWO], A[Expr, _THREE], A[Expr, _FOUR]]:
     """The four numbers that this copy of the form was given, by an emitter or a placed instance.
 
@@ -193,7 +193,7 @@ def form_scale() -> A[Expr, VEC3_OUT]:
     return surface("form_scale")
 
 
-@node("Sun direction", GROUP, ("light direction", "light vector"), ("know where the light is",))
+@node("Sun direction", GROUP, ("light direction", "light vector", "lamp"), ("know where the light is",))
 def sun_direction() -> A[Expr, _DIRECTION]:
     """The direction from the surface point to the sun, in the world.
 
@@ -226,7 +226,7 @@ def time() -> A[Expr, Output(P_NUMBER, "Seconds", unit="s")]:
     return surface("time")
 
 
-@node("Loop", GROUP, ("cycle", "loop length", "phase"), ("repeat every few seconds",))
+@node("Loop", GROUP, ("cycle", "loop length", "phase", "flicker"), ("repeat every few seconds",))
 def loop(
     length: A[Expr, number(4.0, 0.1, 60.0, 0.1, "s", "Seconds of one round.")],
 ) -> tuple[A[Expr, NUMBER_OUT], A[Expr, Output(P_NUMBER, "Round")]]:

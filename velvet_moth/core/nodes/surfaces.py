@@ -3,12 +3,21 @@
 from collections.abc import Mapping
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import COLOUR_OUT, SURFACE_OUT, colour, mask, number, surface_port
+from velvet_moth.core.catalogue.ports import (
+    COLOUR_OUT,
+    SURFACE_OUT,
+    colour,
+    direction,
+    mask,
+    number,
+    surface_port,
+)
 from velvet_moth.core.catalogue.registry import node
 from velvet_moth.core.language import primitives as p
-from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface as at_point
-from velvet_moth.core.lighting.channels import CHANNELS, Surface, mixed, widened
+from velvet_moth.core.lighting.axes import tangent_to_world
+from velvet_moth.core.lighting.channels import CHANNELS, Surface, default_surface, mixed, widened
 
 GROUP = "Surfaces"
 DOCK = "dock"
@@ -19,7 +28,13 @@ def _of(channels: Mapping[str, Expr]) -> Surface:
     return Surface({key: widened(key, value) for key, value in channels.items()})
 
 
-@node("Surface", GROUP, ("material", "layer"), ("describe one layer of paint",), inputs=CHANNELS)
+@node(
+    "Surface",
+    GROUP,
+    ("material", "layer", "car paint", "velvet", "cloth", "plastic", "hair", "anisotropy", "highlight"),
+    ("describe one layer of paint",),
+    inputs=CHANNELS,
+)
 def surface(**channels: Expr) -> A[Surface, SURFACE_OUT]:
     """All channels of one surface on one wire.
 
@@ -31,9 +46,57 @@ def surface(**channels: Expr) -> A[Surface, SURFACE_OUT]:
 
 
 @node(
+    "Emission",
+    GROUP,
+    ("unlit", "glow", "self-lit", "fullbright", "hologram", "neon", "fire", "lava", "lamp"),
+    ("make it glow by itself", "ignore the lights"),
+)
+def emission(
+    colour: A[Expr, colour(0.1, 0.8, 1.0, words="The light it gives off.")],
+    strength: A[Expr, number(1.0, 0.0, 20.0, 0.05, words="Above 1 it is brighter than white.")],
+) -> A[Surface, SURFACE_OUT]:
+    """A surface that only gives off light: lamps and surroundings leave no trace on it, and cost nothing.
+
+    Formula: emissive = colour, strength as set; base colour and reflection 0
+    Use: Screens, lanterns, runes; mixed by a mask into a surface that is lit. A whole graph of it is the kind Unlit.
+    See: surface, mix_surfaces
+    """
+    dark = {"base_colour": constant(0.0, 0.0, 0.0), "specular": constant(0.0)}
+    return _of({**default_surface().channels, **dark, "emissive": colour, "emissive_strength": strength})
+
+
+@node(
+    "Strand highlight",
+    GROUP,
+    ("hair highlight", "second highlight", "anisotropic specular", "fuzz", "fur", "hair"),
+    ("add a second shine to hair",),
+)
+def strand_shine(
+    direction: A[Expr, direction(1.0, 0.0, words="Of the strands in tangent space, as Decode flow gives it.")],
+    shift: A[Expr, number(0.1, -1.0, 1.0, words="Moves it towards the root or the tip; a noise breaks it up.")],
+    sharpness: A[Expr, number(40.0, 1.0, 200.0, 1.0, words="Higher is narrower.")],
+    colour: A[Expr, colour(0.4, 0.3, 0.2, words="The light it mirrors; that of the strand for the second one.")],
+) -> A[Expr, COLOUR_OUT]:
+    """The sun mirrored along strands, moved by a shift of its own: one more highlight beside that of the surface.
+
+    Formula: colour sun (1 - dot(t, h)^2)^(sharpness / 2) where lit, t = normalise(strand + normal shift), h half-way
+    between view and sun. T. Scheuermann, "Practical Real-Time Hair Rendering and Shading", 2004
+    Use: To Emissive, for the coloured second highlight of hair; times Sun reach for shadow.
+    See: light_through, sun_reach, decode_flow
+    """
+    normal, towards = at_point("normal"), at_point("sun_direction")
+    strand = p.normalise(tangent_to_world(p.combine(direction, 0.0)) + normal * shift)
+    half = p.normalise(at_point("view_direction") + towards)
+    along = p.dot(strand, half)
+    across = p.assume(p.maximum(1.0 - along * along, 0.0), 0.0, 1.0)
+    lit = p.saturate(p.dot(normal, towards) * 4.0)
+    return colour * at_point("sun_colour") * (p.power(across, p.maximum(sharpness, 0.0) * 0.5) * lit)
+
+
+@node(
     "Mix surfaces",
     GROUP,
-    ("layer", "blend materials", "blend surfaces"),
+    ("layer", "blend materials", "blend surfaces", "material blend"),
     ("lay one paint over another by a mask",),
 )
 def mix_surfaces(
@@ -50,7 +113,12 @@ def mix_surfaces(
     return mixed(a, b, amount)
 
 
-@node("Coat over", GROUP, ("clear coat", "varnish", "lacquer"), ("put gloss over a surface", "make it look wet"))
+@node(
+    "Coat over",
+    GROUP,
+    ("clear coat", "varnish", "lacquer", "clearcoat", "car paint", "plastic", "gloss"),
+    ("put gloss over a surface", "make it look wet"),
+)
 def coat_over(
     surface: A[Surface, surface_port("What lies under the coat.")],
     strength: A[Expr, mask(1.0, words="0 no coat, 1 a full one.")],
@@ -93,7 +161,13 @@ def layer_stack(
     return mixed(mixed(mixed(base, first, first_mask), second, second_mask), third, third_mask)
 
 
-@node("Light through", GROUP, ("translucency", "subsurface", "backlight"), ("let light through a leaf",), form="reeds")
+@node(
+    "Light through",
+    GROUP,
+    ("translucency", "subsurface", "backlight", "leaf", "leaves", "wax", "skin", "sss"),
+    ("let light through a leaf",),
+    form="reeds",
+)
 def light_through(
     colour: A[Expr, colour(0.35, 0.6, 0.1, words="The light that comes through.")],
     thin: A[Expr, number(1.0, words="0 lets nothing through, 1 all.")],

@@ -49,7 +49,7 @@ def channels(texel: Expr) -> tuple[Expr, Expr, Expr, Expr, Expr, Expr]:
     return texel.rgb, texel.r, texel.g, texel.b, texel.a, p.luminance(texel.rgb)
 
 
-@node("Texture", GROUP, ("image", "bitmap", "map"), ("read a picture", "use a mask from a file"))
+@node("Texture", GROUP, ("image", "bitmap", "map", "sampler", "sample"), ("read a picture", "use a mask from a file"))
 def texture_(texture: Picture, uv: A[Expr, uv()]) -> Reading:
     """The colour and the single channels of a texture.
 
@@ -61,7 +61,10 @@ def texture_(texture: Picture, uv: A[Expr, uv()]) -> Reading:
 
 
 @node(
-    "Texture by footprint", GROUP, ("given derivatives", "explicit gradient", "seam"), ("read a texture without seams",)
+    "Texture by footprint",
+    GROUP,
+    ("given derivatives", "explicit gradient", "seam", "ddx", "ddy", "derivative", "seams", "dotted lines"),
+    ("read a texture without seams",),
 )
 def texture_by_footprint(
     texture: Picture,
@@ -77,7 +80,12 @@ def texture_by_footprint(
     return channels(p.sample(texture, uv, level_of_detail(texture, footprint)))
 
 
-@node("Texture at level", GROUP, ("fixed mip", "vertex texture", "lod"), ("move a form by a texture", "blur a texture"))
+@node(
+    "Texture at level",
+    GROUP,
+    ("fixed mip", "vertex texture", "lod", "blurry", "sampler", "mipmap"),
+    ("move a form by a texture", "blur a texture"),
+)
 def texture_at_level(
     texture: Picture,
     uv: A[Expr, uv()],
@@ -176,7 +184,12 @@ def atlas_cell(
     return channels(atlas_read(texture, uv, index, columns, rows, padding))
 
 
-@node("Frame sequence", GROUP, ("flipbook", "sprite animation"), ("play frames from a texture",))
+@node(
+    "Frame sequence",
+    GROUP,
+    ("flipbook", "sprite animation", "sparks", "smoke", "fire", "flicker"),
+    ("play frames from a texture",),
+)
 def frame_sequence(
     texture: Picture,
     uv: A[Expr, uv()],

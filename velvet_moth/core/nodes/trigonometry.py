@@ -73,7 +73,7 @@ def arc_sine(value: A[Expr, number(0.5, -1.0, 1.0)]) -> A[Expr, NUMBER_OUT]:
     return 0.25 - p.arccosine(p.clamp(value, -1.0, 1.0)) * (1.0 / _TURN)
 
 
-@node("Angle of", GROUP, ("atan2", "arc tangent", "heading"), ("get the angle of a direction",))
+@node("Angle of", GROUP, ("atan2", "arc tangent", "heading", "arctangent"), ("get the angle of a direction",))
 def angle_of(x: A[Expr, number(1.0, -1.0, 1.0)], y: A[Expr, number(0.0, -1.0, 1.0)]) -> A[Expr, NUMBER_OUT]:
     """The angle of (x, y) in turns from -1/2 to 1/2, against the clock from X; 0 for (0, 0).
 

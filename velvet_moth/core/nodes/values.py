@@ -91,7 +91,12 @@ def toggle(value: A[Expr, Input(P_BOOL, (1.0,), wirable=False)]) -> A[Expr, BOOL
     return value
 
 
-@node("Texture choice", GROUP, ("texture parameter", "picture choice", "image"), ("use one texture in several places",))
+@node(
+    "Texture choice",
+    GROUP,
+    ("texture parameter", "picture choice", "image", "sampler"),
+    ("use one texture in several places",),
+)
 def texture_choice(value: A[Expr, Input(P_TEXTURE, wirable=False)]) -> A[Expr, TEXTURE_OUT]:
     """One texture you choose, for as many readings as you like.
 
@@ -107,7 +112,12 @@ def _passed(at: Expr, start: Expr, end: Expr) -> Expr:
     return p.saturate((at - start) / p.maximum(end - start, 1e-5))
 
 
-@node("Gradient", GROUP, ("colour run", "stops", "gradient map"), ("colour a mask", "colour by height"))
+@node(
+    "Gradient",
+    GROUP,
+    ("colour run", "stops", "gradient map", "lookup", "ramp", "colour ramp", "heat map", "fire", "lava"),
+    ("colour a mask", "colour by height"),
+)
 def gradient(
     at: A[Expr, number(0.5, words="Where on the gradient, 0 to 1.")],
     stops: A[
@@ -127,7 +137,7 @@ def gradient(
     return result
 
 
-@node("Curve", GROUP, ("ramp", "response", "spline"), ("bend a mask by hand",))
+@node("Curve", GROUP, ("ramp", "response", "spline", "lookup"), ("bend a mask by hand",))
 def curve(
     value: A[Expr, number(0.5, words="0 to 1; beyond, the ends hold.")],
     points: A[Stops, stops(P_CURVE, 0.0, 0.0, 0.5, 0.5, 1.0, 1.0, words="Heights by place.")],

@@ -244,7 +244,9 @@ def mirror_direction(
     return direction - n * (p.dot(n, direction) * 2.0)
 
 
-@node("Bend direction", GROUP, ("refract", "refraction vector"), ("bend light into water or glass",))
+@node(
+    "Bend direction", GROUP, ("refract", "refraction vector", "glass", "caustics"), ("bend light into water or glass",)
+)
 def bend_direction(
     direction: A[Expr, vec3(0.0, 0.0, -1.0)],
     normal: A[Expr, vec3(0.0, 0.0, 1.0)],

@@ -4,7 +4,8 @@ from dataclasses import replace
 
 from flask import Blueprint
 
-from velvet_moth.core.catalogue.registry import CATALOGUE, search
+from velvet_moth.core.catalogue.registry import CATALOGUE
+from velvet_moth.core.catalogue.search import search
 from velvet_moth.core.document.outline import outlined_kind
 from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.lowering.motifs import outline_of

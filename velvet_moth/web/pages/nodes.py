@@ -3,7 +3,8 @@
 from flask import Blueprint, Response, render_template, request
 
 from velvet_moth.core.catalogue.ports import Input
-from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType, search
+from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
+from velvet_moth.core.catalogue.search import search
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.workbench.examples import example_picture, facts
 from velvet_moth.store import projects
