@@ -16,6 +16,10 @@ CALL = """async ([module, name, given]) => {
 }"""
 COLUMNS = """async ([boxes, docked]) =>
   [...(await import("moth/workbench/graph/places/layout.js")).columns(await import("dagre"), boxes, docked).places]"""
+SETTLED = """async ([boxes, before, free, added]) => {
+  const { settled } = await import("moth/workbench/graph/places/settling.js");
+  return [...settled(boxes, new Map(before), new Set(free), added)];
+}"""
 WIRE = "[...document.querySelectorAll('.wire')].find((w) => w.querySelector('title')?.textContent === title)"
 
 
@@ -114,6 +118,43 @@ class Scripts(WorkbenchCase):
         placed: list[dict[str, Any]] = [{"id": "a", "height": 60, "sources": [], "place": [7, 9]}]
         kept = self.columns(placed, [])
         self.assertEqual(kept, [["a", [7, 9]]], "a hand-placed card stays")
+
+    def test_what_is_there_stays_when_something_is_added(self) -> None:
+        """Cards and wires one after the other: no card lies on another, wires run to the right, most cards stay."""
+        draw = random.Random(5)
+        boxes: list[dict[str, Any]] = []
+        for number in range(24):
+            sources = [f"n{draw.randrange(number)}" for _ in range(draw.randrange(3))] if number else []
+            boxes.append({"id": f"n{number}", "height": draw.randrange(50, 220), "sources": sorted(set(sources))})
+        places = dict(self.columns(boxes, []))
+        stayed, kept = 0, 0
+        for step in range(24):
+            number = len(boxes)
+            before = dict(places)
+            if step % 2:
+                source, reader = (boxes[at]["id"] for at in sorted(draw.sample(range(number), 2)))
+                read = next(box for box in boxes if box["id"] == reader)
+                read["sources"] = sorted({*read["sources"], source})
+                free, added = [], [[source, reader]]
+            else:
+                # Into a wire: what it read reads the new one now.
+                at = draw.choice([i for i, box in enumerate(boxes) if box["sources"]])
+                source, *others = boxes[at]["sources"]
+                boxes.insert(at, {"id": f"m{step}", "height": 120, "sources": [source]})
+                boxes[at + 1]["sources"] = [*others, f"m{step}"]
+                free, added = [f"m{step}"], []
+            places = dict(self.page.evaluate(SETTLED, [boxes, [*before.items()], free, added]))
+            stayed += sum(places[key] == at for key, at in before.items())
+            kept += len(before)
+            cards = [(*places[b["id"]], b["height"]) for b in boxes]
+            for index, (x, y, height) in enumerate(cards):
+                for other_x, other_y, other_height in cards[:index]:
+                    apart = abs(x - other_x) >= 140 or y + height <= other_y or other_y + other_height <= y
+                    self.assertTrue(apart, f"step {step}")
+            for box in boxes:
+                for source in box["sources"]:
+                    self.assertLess(places[source][0], places[box["id"]][0], "wires run to the right")
+        self.assertGreater(stayed / kept, 0.8)
 
 
 class Wires(WorkbenchCase):

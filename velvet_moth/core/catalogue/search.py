@@ -1,5 +1,7 @@
 """Finding nodes by what people type: names, trade words, needs, names of inputs, all forgiving slips of the finger."""
 
+from collections import Counter
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -33,13 +35,20 @@ _ONE_SLIP, _TWO_SLIPS = 4, 8
 _EMPTY = frozenset({"a", "an", "the", "of", "to", "in", "on", "by", "for", "is", "it", "and", "or", "with", "my"})
 
 
-def _texts(node: NodeType) -> tuple[_Text, ...]:
-    ports = {p.name for p in node.inputs.values() if not p.reads} | {p.name for p in node.outputs.values()}
+# A port of so many nodes says nothing of one of them.
+_COMMON = 6
+
+
+def _ports(node: NodeType) -> set[str]:
+    return {p.name for p in node.inputs.values() if not p.reads} | {p.name for p in node.outputs.values()}
+
+
+def _texts(node: NodeType, common: Collection[str]) -> tuple[_Text, ...]:
     return (
         _Text(node.name.lower(), "", 100),
         *(_Text(s.lower(), f"also called {s}", 70) for s in node.synonyms),
         *(_Text(s.lower(), f"to {s}", 50) for s in node.needs),
-        *(_Text(name.lower(), f"has {name}", 40) for name in sorted(ports)),
+        *(_Text(name.lower(), f"has {name}", 40) for name in sorted(_ports(node) - set(common))),
         _Text(node.group.lower(), f"in {node.group}", 30),
         _Text(node.help.sentence.lower(), node.help.sentence, 20),
     )
@@ -59,7 +68,10 @@ def _index() -> _Index:
 
 @lru_cache(maxsize=2)
 def _index_of(nodes: tuple[tuple[str, str, tuple[str, ...], tuple[str, ...]], ...]) -> _Index:
-    entries = tuple((CATALOGUE[key], _texts(CATALOGUE[key])) for key, *_ in nodes)
+    known = [CATALOGUE[key] for key, *_ in nodes]
+    counts = Counter(name for node in known for name in _ports(node))
+    common = {name for name, count in counts.items() if count >= _COMMON}
+    entries = tuple((node, _texts(node, common)) for node in known)
     return _Index(entries, _words(entries))
 
 

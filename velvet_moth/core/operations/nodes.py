@@ -249,6 +249,8 @@ class MoveNodes(Operation):
 
     def words(self, graph: Graph) -> str:
         names = [graph.nodes[k].name for k in self.places if k in graph.nodes]
+        if not any(self.places.values()):
+            return f"laid out {names[0]}" if len(names) == 1 else f"laid out {len(names)} cards"
         return f"moved {names[0]}" if len(names) == 1 else f"moved {len(names)} cards"
 
 

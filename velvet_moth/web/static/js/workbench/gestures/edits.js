@@ -126,12 +126,7 @@ export function showOnStage(pane) {
 
 /** @param {GraphPane} pane */
 export function tidy(pane) {
-  const some = pane.selection.size ? [...pane.selection] : [...pane.cards.keys()];
-  const placed = some.filter((id) => pane.model.nodes.get(id)?.place);
-  for (const id of some) pane.placing.loose.delete(id);
-  pane.placing.reset();
-  if (!placed.length) return pane.show();
-  void pane.model.edit({ op: "move_nodes", places: Object.fromEntries(placed.map((id) => [id, null])) });
+  pane.tidy(pane.selection.size ? [...pane.selection] : null);
 }
 
 /** @param {GraphPane} pane */

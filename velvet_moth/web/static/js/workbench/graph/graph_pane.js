@@ -26,7 +26,7 @@ export class GraphPane {
     this.view = new Viewport(this.pane, this.world, CARD_WIDTH + GAP);
     this.world.classList.toggle("compact", kept("compact", false));
     this.layer = new CardLayer(model, this.world);
-    this.placing = new Placing((ids) => this.#moved(ids));
+    this.placing = new Placing(model.url, (ids) => this.#moved(ids));
     this.wires = new WireLayer(model, byId("wires"), this.layer, this.placing, this.view);
     this.marks = new MarksLayer(this);
     this.wires.marks = this.marks;
@@ -47,6 +47,11 @@ export class GraphPane {
     /** Set by the page: wiring by keyboard. */
     this.onWire = () => {};
     this.last = "";
+    /** The card that keeps its place on the screen while others move. @type {{ id: string, at: Point } | null} */
+    this.anchor = null;
+    /** The last time all was laid out: what the history calls it, and where cards lay before and after. */
+    this.tidied = { words: "", before: new Map(), after: new Map() };
+    this.history = { undo: "", redo: "" };
     model.addEventListener("state", () => this.show(model.touched));
     this.view.addEventListener("view", () => this.wires.drawDocked(this.selection));
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
@@ -81,10 +86,12 @@ export class GraphPane {
       this.selection = new Set(arrived);
       this.coming = [];
     }
+    this.#hold();
     this.marks.read();
     this.layer.show(this.selection, this.marks.folded, this.#opened, touched);
     this.wires.measureDock();
     this.#layOut();
+    this.#retrace();
     this.wires.draw(this.selection, touched);
     this.marks.show();
     this.#fade();
@@ -112,12 +119,46 @@ export class GraphPane {
     return this.placing.layOut(boxes, sources("dock"), groups);
   }
 
+  /** Holds on to the card that has the keyboard, or the one under the pointer. */
+  #hold() {
+    const focused = document.activeElement?.closest(".card");
+    const under =
+      this.pointer && document.elementFromPoint(this.pointer.clientX, this.pointer.clientY)?.closest(".card");
+    const card = focused ?? under;
+    const id = card instanceof HTMLElement ? (card.dataset.node ?? "") : "";
+    const at = this.places.get(id);
+    this.anchor = at ? { id, at: [...at] } : null;
+  }
+
+  /** Lays out some cards, or all of them, in columns; it is taken back like any other edit. @param {string[] | null} ids */
+  tidy(ids) {
+    const some = ids ?? [...this.model.nodes.keys()].filter((id) => this.cards.has(id));
+    for (const id of some) this.placing.loose.delete(id);
+    this.tidied = { words: "laid out", before: new Map(this.places), after: new Map() };
+    this.placing.release(ids);
+    void this.model.edit({ op: "move_nodes", places: Object.fromEntries(some.map((id) => [id, null])) });
+  }
+
+  /** Where a layout is taken back or made again, cards lie as they did. */
+  #retrace() {
+    const { undo, redo } = this.model.state;
+    const before = this.history;
+    this.history = { undo, redo };
+    if (!this.tidied.words) return;
+    if (this.tidied.words === "laid out") this.tidied.words = undo;
+    else if (before.undo === this.tidied.words && redo === this.tidied.words) {
+      this.tidied.after = new Map(this.places);
+      this.placing.bring(this.tidied.before);
+    } else if (before.redo === this.tidied.words && undo === this.tidied.words) this.placing.bring(this.tidied.after);
+  }
+
   /**
    * Cards have other places now, or wires other ways.
    * @param {Set<string>} ids
    */
   #moved(ids) {
     this.layer.place(this.placing.places, ids);
+    this.#keepAnchor();
     const box = this.layer.box(this.places);
     if (box && this.placing.isSettled) this.view.setExtent(box);
     const isFolded = [...ids].some((id) => id.startsWith(foldedKey("")));
@@ -129,6 +170,16 @@ export class GraphPane {
       this.isFirst = false;
       this.fit();
     }
+  }
+
+  /** Moves the view so that the card that is held stays where it is seen. */
+  #keepAnchor() {
+    const now = this.anchor && this.places.get(this.anchor.id);
+    if (!this.anchor || !now || this.isFirst) return;
+    const [dx, dy] = [now[0] - this.anchor.at[0], now[1] - this.anchor.at[1]];
+    const { x, y, zoom } = this.view;
+    if (dx || dy) this.view.set({ x: x - dx * zoom, y: y - dy * zoom });
+    this.anchor.at = [...now];
   }
 
   /** Brings the whole graph into view. */

@@ -3,7 +3,7 @@
 export const CARD_WIDTH = 140;
 export const GAP = 28;
 export const FOLDED_HEIGHT = 34;
-const BETWEEN = 14;
+export const BETWEEN = 14;
 /** A wire over more columns than this says little about where its card should lie, and costs most of the time. */
 const LONG = 3;
 /** Up to so many cards every wire has its say. */
@@ -14,6 +14,9 @@ export const foldedKey = (frame) => `frame:${frame}`;
 
 /** The key of a wire's way among the routes. @param {string} source @param {string} reader */
 export const routeKey = (source, reader) => `${source}>${reader}`;
+
+/** Whether a way begins or ends at a card. @param {string} key @param {string} id */
+export const endsAt = (key, id) => key.startsWith(`${id}>`) || key.endsWith(`>${id}`);
 
 /** The node a way leads to. @param {string} key */
 export const readerOf = (key) => key.slice(key.indexOf(">") + 1);

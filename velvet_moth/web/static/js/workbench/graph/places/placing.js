@@ -1,5 +1,10 @@
-/** Where cards lie: laid out by the worker as the graph grows, moved there so that the eye can follow. */
-import { CARD_WIDTH, GAP, readerOf, routeKey } from "moth/workbench/graph/places/layout.js";
+/**
+ * Where cards lie. The whole graph is laid out by the worker where it is first seen, and on request; after an edit what is
+ * there stays and the new finds its place. Cards move so that the eye can follow, and lie there again at the next visit.
+ */
+import { keep, kept } from "moth/base/settings.js";
+import { endsAt, readerOf, routeKey } from "moth/workbench/graph/places/layout.js";
+import { settled } from "moth/workbench/graph/places/settling.js";
 
 /** @typedef {[number, number]} Point */
 /** @typedef {import("./layout.js").Box} Box */
@@ -7,10 +12,19 @@ import { CARD_WIDTH, GAP, readerOf, routeKey } from "moth/workbench/graph/places
 const MOVE_TIME = 180;
 /** More cards than this are not moved step by step. */
 const MOST_MOVED = 160;
+/** So many cards are remembered from one visit to the next, and of so many graphs. */
+const MOST_KEPT = 800;
+const MOST_GRAPHS = 30;
+/** Where more than this share of the cards was not there at the last visit, the graph is laid out whole. */
+const MOST_NEW = 0.5;
 
 export class Placing {
-  /** @param {(ids: Set<string>) => void} moved called whenever places or ways have changed, with whose */
-  constructor(moved) {
+  /**
+   * @param {string} graph what the places are remembered by
+   * @param {(ids: Set<string>) => void} moved called whenever places or ways have changed, with whose
+   */
+  constructor(graph, moved) {
+    this.graph = graph;
     this.moved = moved;
     /** Where each card is seen. @type {Map<string, Point>} */
     this.places = new Map();
@@ -27,6 +41,14 @@ export class Placing {
     /** Cards that lie where a hand put them. @type {Set<string>} */
     this.byHand = new Set();
     this.isFirst = true;
+    /** Whether the whole graph is to be laid out. */
+    this.isWhole = false;
+    /** Cards that are to find other places. @type {Set<string>} */
+    this.freed = new Set();
+    /** What each card read when it was last placed. @type {Map<string, string[]>} */
+    this.sources = new Map();
+    /** The places of the last visit. @type {Map<string, Point>} */
+    this.remembered = new Map(kept("places", {})[graph] ?? []);
   }
 
   /** Whether nothing is being laid out or moving. */
@@ -42,7 +64,8 @@ export class Placing {
    */
   layOut(boxes, docked, groups) {
     const wired = new Set([...docked, ...boxes.flatMap((box) => (box.sources.length ? [box.id, ...box.sources] : []))]);
-    for (const id of this.loose.keys()) if (wired.has(id)) this.loose.delete(id);
+    const wishes = new Map([...this.loose].filter(([id]) => wired.has(id)));
+    for (const id of wishes.keys()) this.loose.delete(id);
     const held = boxes.map((box) => ({ ...box, place: box.place ?? this.loose.get(box.id) }));
     // Values change often, the shape of a graph seldom: it is laid out only when it did.
     const shape = JSON.stringify([held, docked, groups]);
@@ -50,17 +73,37 @@ export class Placing {
     this.shape = shape;
     const known = new Set(boxes.map((box) => box.id));
     for (const id of this.places.keys()) if (!known.has(id)) this.places.delete(id);
+    const before = this.isFirst ? this.remembered : this.places;
+    const isKnown = boxes.filter(({ id }) => before.has(id)).length >= boxes.length * (1 - MOST_NEW);
+    const isPartial = (isKnown || !this.isFirst) && boxes.length > 0 && !this.isWhole;
+    const was = this.sources;
+    this.sources = new Map(boxes.map(({ id, sources }) => [id, sources]));
     const byHand = new Set(held.filter((box) => box.place).map((box) => box.id));
     // Wires turn off their ways where a hand has put a card, and back.
     const moved = new Set([...this.byHand, ...byHand].filter((id) => this.byHand.has(id) !== byHand.has(id)));
     for (const box of held) {
       const before = this.places.get(box.id);
       if (before && (!box.place || isNear(before, box.place))) continue;
-      if (box.place) this.places.set(box.id, box.place);
-      else if (!this.isFirst) this.places.set(box.id, this.#beside(box));
+      if (box.place && !isPartial) this.places.set(box.id, box.place);
       moved.add(box.id);
     }
     this.byHand = byHand;
+    if (isPartial) {
+      const free = new Set(
+        held.filter(({ id, place }) => !place && (this.freed.has(id) || !before.has(id))).map(({ id }) => id),
+      );
+      for (const id of wishes.keys()) if (!byHand.has(id)) free.add(id);
+      const added = held.flatMap(({ id, sources }) =>
+        sources
+          .filter((source) => was.size && !was.get(id)?.includes(source))
+          .map((source) => /** @type {[string, string]} */ ([source, id])),
+      );
+      this.freed.clear();
+      if (this.isFirst) this.places = new Map(before);
+      this.#moveTo(settled(held, before, free, added, wishes), moved, true);
+      return true;
+    }
+    this.isWhole = false;
     this.asked += 1;
     this.worker.postMessage({ number: this.asked, boxes: held, docked, groups });
     this.moved(moved);
@@ -73,15 +116,27 @@ export class Placing {
   }
 
   /**
-   * A first place for a new card: right of what it reads.
-   * @param {Box} box
-   * @returns {Point}
+   * Has cards find other places at the next layout; the whole graph where all are meant.
+   * @param {string[] | null} ids
    */
-  #beside(box) {
-    const sources = box.sources.flatMap((id) => [this.places.get(id) ?? []]).filter((p) => p.length);
-    if (!sources.length) return [0, 0];
-    const right = Math.max(...sources.map(([x]) => x ?? 0));
-    return [right + CARD_WIDTH + GAP, sources.reduce((sum, [, y]) => sum + (y ?? 0), 0) / sources.length];
+  release(ids) {
+    this.reset();
+    if (ids) for (const id of ids) this.freed.add(id);
+    else this.isWhole = true;
+  }
+
+  /** Brings cards back to where they lay. @param {Map<string, Point>} places */
+  bring(places) {
+    const goal = new Map([...this.places].map(([id, at]) => [id, places.get(id) ?? at]));
+    this.#moveTo(goal, new Set(), true);
+  }
+
+  /** The places as they are, for the next visit. */
+  #remember() {
+    if (this.places.size > MOST_KEPT) return;
+    const others = Object.entries(kept("places", {})).filter(([graph]) => graph !== this.graph);
+    const mine = [...this.places].map(([id, at]) => [id, at.map(Math.round)]);
+    keep("places", Object.fromEntries([...others.slice(1 - MOST_GRAPHS), [this.graph, mine]]));
   }
 
   /**
@@ -110,17 +165,22 @@ export class Placing {
   /**
    * @param {Map<string, Point>} goal
    * @param {Set<string>} turned the readers of wires that have another way now
+   * @param {boolean} [isPartial] whether the ways of wires are those of a layout before
    */
-  #moveTo(goal, turned) {
+  #moveTo(goal, turned, isPartial = false) {
     cancelAnimationFrame(this.frame);
     this.frame = 0;
     const moving = [...goal].filter(([id, place]) => !isNear(this.places.get(id), place));
+    // A way was found around cards where they were.
+    if (isPartial)
+      for (const [id] of moving) for (const key of this.routes.keys()) if (endsAt(key, id)) this.routes.delete(key);
     const moved = new Set([...turned, ...moving.map(([id]) => id)]);
     const isStill =
       this.isFirst || moving.length > MOST_MOVED || matchMedia("(prefers-reduced-motion: reduce)").matches;
     this.isFirst = false;
     if (isStill || !moving.length) {
       this.places = goal;
+      this.#remember();
       return this.moved(moved);
     }
     const starts = new Map(moving.map(([id, place]) => [id, this.places.get(id) ?? place]));
@@ -133,7 +193,10 @@ export class Placing {
         this.places.set(id, [a + (x - a) * eased, b + (y - b) * eased]);
       }
       this.frame = share < 1 ? requestAnimationFrame(step) : 0;
-      if (share === 1) this.places = goal;
+      if (share === 1) {
+        this.places = goal;
+        this.#remember();
+      }
       this.moved(moved);
     };
     this.frame = requestAnimationFrame(step);
@@ -150,6 +213,7 @@ export class Placing {
       this.byHand.add(id);
       moved.add(id);
     }
+    this.#remember();
     this.moved(moved);
   }
 }
