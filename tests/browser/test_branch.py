@@ -130,7 +130,7 @@ class Keyboard(Hands):
     """No pointer at all: the same task by keys."""
 
     COMMANDS: ClassVar[dict[str, str]] = {
-        "Duplicate branch…": "Shift+D",
+        "Duplicate branch…": "Shift+Y",
         "Swap two inputs": "x",
         "Mute or unmute": "q",
         "Frame…": "r",

@@ -57,6 +57,14 @@ class Editing(WorkbenchCase):
         self.page.keyboard.press("Delete")
         wait_until("the card is gone", lambda: "moss_mask" not in self.nodes())
         self.assertEqual(self.card("Moss mask").count(), 0)
+        said = self.page.locator(".notice", has_text="No longer wired: Amount of Mossy slate")
+        said.get_by_role("button", name="Bridge").click()
+        bridged = "what it read goes to what read it"
+        wait_until(bridged, lambda: self.nodes()["mossy"].get("wires", {}).get("amount", [""])[0] == "moss_noise")
+        self.page.keyboard.press("Control+z")
+        wait_until("the card is back", lambda: "moss_mask" in self.nodes())
+        self.page.keyboard.press("Control+Shift+z")
+        wait_until("and gone", lambda: "moss_mask" not in self.nodes())
         for _ in range(3):
             self.page.keyboard.press("Control+z")
         wait_until("all is back", lambda: "moss_mask" in self.nodes() and not self.state("undo"))

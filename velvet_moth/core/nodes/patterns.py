@@ -112,7 +112,10 @@ def cell_number(uv: A[Expr, uv()], tiling: Tiling) -> tuple[A[Expr, _CELL], A[Ex
 
 
 @node(
-    "Random per cell", GROUP, ("random per tile", "hash", "random id", "seed", "repetition"), ("give each tile its own tone",)
+    "Random per cell",
+    GROUP,
+    ("random per tile", "hash", "random id", "seed", "repetition"),
+    ("give each tile its own tone",),
 )
 def random_per_cell(
     cell: A[Expr, vec2(0.0, 0.0, 0.0, 64.0, 1.0, words="Whole numbers, from Cell number or Brick.")],

@@ -3,6 +3,7 @@ import { askText } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
 import { notice } from "moth/base/notices.js";
 import { renamingSheet } from "moth/workbench/shared/renaming.js";
+import { branchOf } from "moth/workbench/model/tracing.js";
 import { choose } from "moth/workbench/shared/search.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
@@ -22,7 +23,38 @@ function chosen(pane, purpose) {
 /** @param {GraphPane} pane */
 export function remove(pane) {
   const nodes = [...pane.selection];
-  if (nodes.length) void pane.model.edit({ op: "remove_nodes", nodes });
+  if (!nodes.length) return;
+  const { model } = pane;
+  const lost = endsReading(model, nodes);
+  void model.edit({ op: "remove_nodes", nodes });
+  if (!lost.length) return;
+  const more = lost.length > MOST_NAMED ? ` and ${lost.length - MOST_NAMED} more` : "";
+  notice(`No longer wired: ${lost.slice(0, MOST_NAMED).join(", ")}${more}.`, {
+    action: "Bridge",
+    act: async () => {
+      await model.undo();
+      void model.craft({ craft: "pull_out", nodes, remove: true });
+    },
+  });
+}
+
+/** So many inputs are named in one sentence. */
+const MOST_NAMED = 3;
+
+/**
+ * The inputs elsewhere that read some cards, in words.
+ * @param {import("../model/model.js").GraphModel} model
+ * @param {string[]} nodes
+ */
+function endsReading(model, nodes) {
+  const gone = new Set(nodes);
+  return [...model.nodes].flatMap(([id, node]) =>
+    gone.has(id)
+      ? []
+      : Object.entries(node.wires ?? {})
+          .filter(([, [source]]) => gone.has(source))
+          .map(([input]) => `${model.port(id, input).name} of ${model.nameOf(id)}`),
+  );
 }
 
 /**
@@ -84,9 +116,11 @@ export function duplicate(pane) {
  * @param {GraphPane} pane
  */
 export function duplicateBranch(pane) {
-  const nodes = chosen(pane, "duplicate the branch");
-  if (!nodes.length) return;
   const { model } = pane;
+  const selected = chosen(pane, "duplicate the branch");
+  // Of one card the branch is meant that ends there; several are taken as they were chosen.
+  const nodes = selected.length > 1 ? selected : [...branchOf(model, selected)];
+  if (!nodes.length) return;
   const inside = new Set(nodes);
   const names = [
     ...nodes.map((id) => model.nodes.get(id)?.label ?? ""),

@@ -297,6 +297,9 @@ export class Wiring {
   /** @param {string} giver @param {Taker[]} takers */
   #endsOf(giver, takers) {
     const outputs = new Map(this.model.typeOf(giver).outputs.map(({ key, name }) => [key, name]));
+    const names = [...this.model.nodes.keys()].map((id) => this.model.nameOf(id));
+    const isShared = (/** @type {string} */ node) =>
+      names.filter((name) => name === this.model.nameOf(node)).length > 1;
     return takers
       .toSorted((a, b) => b.fit - a.fit)
       .map(({ output, node, input, fit }) => {
@@ -304,10 +307,23 @@ export class Wiring {
         const from = outputs.size > 1 ? `${outputs.get(output)} → ` : "";
         return {
           name: `${from}${this.model.port(node, input).name} of ${this.model.nameOf(node)}`,
-          note: !fit ? "does not fit as it is" : wired ? `now from ${this.model.nameOf(wired[0])}` : "",
+          note: [
+            isShared(node) ? this.#leadsTo(node) : "",
+            !fit ? "does not fit as it is" : wired ? `now from ${this.model.nameOf(wired[0])}` : "",
+          ]
+            .filter(Boolean)
+            .join(", "),
           act: () => this.#join({ node: giver, output }, { node, input }),
         };
       });
+  }
+
+  /** What tells a card from others of its name: where its value goes. @param {string} node */
+  #leadsTo(node) {
+    for (const [id, { wires = {} }] of this.model.nodes)
+      for (const [input, [source]] of Object.entries(wires))
+        if (source === node) return `leads to ${this.model.port(id, input).name} of ${this.model.nameOf(id)}`;
+    return "leads nowhere yet";
   }
 
   /** @param {string[]} nodes @param {Taker[]} takers */

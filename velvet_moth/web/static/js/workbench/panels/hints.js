@@ -6,7 +6,7 @@ const HINTS = [
   ["Space", "adds a node where the pointer is. Over a wire it goes into the wire."],
   ["Drag", "from a card's right edge to an input or a channel of the dock. Let go over nothing to see what fits."],
   ["S", "shows the selected card on the stage, without any wiring. Again goes back to the surface."],
-  ["P", "beside a value opens it as a parameter, which every variant can set for itself."],
+  ["◇", "beside a value makes it a parameter, which every variant can set for itself."],
   ["Ctrl+Z", "takes back whatever it was. H shows the whole history, and keeps versions by name."],
   ["?", "lists every key and gesture."],
 ];

@@ -102,7 +102,7 @@ export function parameterButton(model, node, port) {
       data: { focus: `${node}.${port.key}.parameter` },
       onclick: act,
     },
-    "P",
+    existing ? "◆" : "◇",
   );
 }
 

@@ -155,7 +155,7 @@ export function openPart(model, id) {
       ? h("p", { class: "hint" }, h("a", { href: `/nodes/${type.key}`, target: "_blank" }, "More about this node"))
       : null,
     type.inputs.some((p) => p.default.length && !node?.wires?.[p.key])
-      ? h("p", { class: "hint" }, "P opens a value as a parameter.")
+      ? h("p", { class: "hint" }, "◇ makes a value a parameter.")
       : null,
     h(
       "div",
