@@ -79,7 +79,7 @@ class Scripts(WorkbenchCase):
         ):
             with self.subTest(text=text):
                 self.assertEqual(self.call("fields/arithmetic.js", "parseNumbers", text, width), expected)
-        for value, text in ((0.5, "0.5"), (1, "1"), (0.00049, "0.0005"), (-12.346, "-12.35"), (2e6, "2.00e+6")):
+        for value, text in ((0.5, "0.5"), (1, "1"), (0.00049, "0.0005"), (-12.346, "-12.35"), (2e6, "2e6")):
             self.assertEqual(self.call("fields/fields.js", "numberText", value), text)
 
     def test_colours_agree_with_the_core(self) -> None:
@@ -198,6 +198,19 @@ class Wires(WorkbenchCase):
         self.type_value("water", "amount", "0.25", [0.25])
         self.page.get_by_role("button", name="Unwire Normal of Dock").click()
         wait_until("the dock is free", lambda: "normal" not in self.nodes()["dock"]["wires"])
+
+    def test_each_number_of_a_pair_has_its_slider(self) -> None:
+        self.open("Ferry enamel")
+        second = self.page.locator("[data-focus='parameter.flake_tiling.slider.1']")
+        held = lambda: next(n["values"]["tiling"] for n in self.nodes().values() if n["type"] == "tile")  # noqa: E731 - short
+        second.fill("9")
+        wait_until("both are equal, and go together", lambda: held() == [9, 9])
+        self.page.get_by_role("button", name="Move all numbers of Flake tiling together").click()
+        second.fill("12")
+        wait_until("one moves alone", lambda: held() == [9, 12])
+        for _ in range(2):
+            self.page.keyboard.press("Control+z")
+        wait_until("as it was", lambda: held() == [6, 6])
 
     def test_parameters_are_edited_closed_and_marked_without_effect(self) -> None:
         self.open("Basin shimmer")

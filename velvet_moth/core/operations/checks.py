@@ -35,7 +35,7 @@ def check_value(node: Node, key: str, value: Value) -> None:
     declared = node.kind.inputs[key]
     if not fits(declared, value):
         raise OperationRefused(
-            f"{declared.name} takes {declared.type.words} between -{LARGEST_NUMBER:g} and {LARGEST_NUMBER:g}.",
+            f"{declared.name} takes {declared.type.words} between −{LARGEST_NUMBER:,.0f} and {LARGEST_NUMBER:,.0f}.",
             f"{node.name}, {declared.name}",
             "Type another value.",
         )

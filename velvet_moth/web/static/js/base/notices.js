@@ -19,7 +19,11 @@ export function notice(words, options = {}) {
       : null,
     h("button", { class: "button small", "aria-label": "Dismiss", onclick: close }, "×"),
   );
-  byId("notices").append(element);
+  const all = byId("notices");
+  all.append(element);
+  // Shown last, it lies above every dialog that is open.
+  if (all.matches(":popover-open")) all.hidePopover();
+  all.showPopover();
   if (!options.stay) setTimeout(close, options.wrong ? STAY * 2 : STAY);
   return close;
 }

@@ -15,7 +15,7 @@ export const BEYOND = "beyond what can be shown";
 export const numberText = (value) => {
   if (value === null) return BEYOND;
   const size = Math.abs(value);
-  if (size >= 100000) return value.toExponential(2);
+  if (size >= 100000) return Number(value.toPrecision(3)).toExponential().replace("e+", "e");
   return String(Number(value.toFixed(size < 0.1 ? 4 : size < 1 ? 3 : 2)));
 };
 

@@ -26,6 +26,8 @@ export function listenForGestures(pane, panels) {
  * @param {WheelEvent} event
  */
 function turnWheel({ pane, view }, event) {
+  // What stands over the pane scrolls by itself.
+  if (/** @type {Element} */ (event.target).closest(".side-panel, #comparison, #problems")) return;
   event.preventDefault();
   if (event.shiftKey) return view.set({ x: view.x - (event.deltaY || event.deltaX) });
   const box = pane.getBoundingClientRect();

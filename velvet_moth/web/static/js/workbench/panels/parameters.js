@@ -1,10 +1,10 @@
 /** The parameters of the current variant: sliders and colours, with what is overridden marked. */
 import { byId, h } from "moth/base/dom.js";
-import { parseNumbers } from "moth/fields/arithmetic.js";
-import { colourField, numbersField } from "moth/fields/fields.js";
+import { colourField, numbersField, valueText } from "moth/fields/fields.js";
 import { toHex } from "moth/fields/colour.js";
 import { carry } from "moth/fields/carry.js";
 import { valueField } from "moth/workbench/graph/cards/cards.js";
+import { componentSliders } from "moth/workbench/panels/component_sliders.js";
 import { parameterSheet, usesOf } from "moth/workbench/panels/parameter_sheet.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
@@ -18,6 +18,8 @@ export class Parameters {
     this.model = model;
     this.list = byId("parameters");
     this.isDragging = false;
+    /** Whether the numbers of a parameter move together, where somebody chose. @type {Map<string, boolean>} */
+    this.linked = new Map();
     model.addEventListener("state", () => this.show());
   }
 
@@ -44,11 +46,7 @@ export class Parameters {
     );
     if (!parameters.length) {
       this.list.append(
-        h(
-          "li",
-          { class: "empty" },
-          "No parameters yet. Select a card and press P beside a value to open it for tuning.",
-        ),
+        h("li", { class: "empty" }, "No parameters yet. Select a card and press ◇ beside a value to make it one."),
       );
     }
     if (focus?.startsWith("parameter.")) {
@@ -220,15 +218,6 @@ export class Parameters {
    * @param {number[]} value
    */
   #slider({ id, name, node, input, low, high, step, unit }, value) {
-    const range = h("input", {
-      type: "range",
-      min: Math.min(low, ...value),
-      max: Math.max(high, ...value),
-      step,
-      value: String(value[0]),
-      "aria-label": name,
-      data: { focus: `parameter.${id}.slider` },
-    });
     const field = numbersField({
       value,
       label: `${name}, typed${unit ? ` in ${unit}` : ""}`,
@@ -243,22 +232,25 @@ export class Parameters {
         void this.model.keep(node, input, v);
       },
     });
-    const fill = () => {
-      const share = (Number(range.value) - Number(range.min)) / (Number(range.max) - Number(range.min));
-      range.style.setProperty("--share", `${share * 100}%`);
-    };
-    fill();
-    range.addEventListener("input", () => {
-      this.isDragging = true;
-      const next = parseNumbers(range.value, value.length) ?? value;
-      field.value = next.map((n) => Number(n.toFixed(3))).join(next.length === 2 ? " × " : " ");
-      fill();
-      this.model.drag(node, input, next);
+    const sliders = componentSliders({
+      name,
+      key: `parameter.${id}.slider`,
+      value,
+      low,
+      high,
+      step,
+      isLinked: this.linked.get(id) ?? value.every((number) => number === value[0]),
+      link: (isLinked) => this.linked.set(id, isLinked),
+      drag: (v) => {
+        this.isDragging = true;
+        field.value = valueText(v);
+        this.model.drag(node, input, v);
+      },
+      keep: (v) => {
+        this.isDragging = false;
+        void this.model.keep(node, input, v);
+      },
     });
-    range.addEventListener("change", () => {
-      this.isDragging = false;
-      void this.model.keep(node, input, parseNumbers(range.value, value.length) ?? value);
-    });
-    return [range, field];
+    return [sliders, field];
   }
 }

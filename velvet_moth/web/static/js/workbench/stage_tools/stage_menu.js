@@ -2,6 +2,7 @@
 import { menu } from "moth/base/dialogs.js";
 import { byId } from "moth/base/dom.js";
 import { tell } from "moth/base/notices.js";
+import { showShaderText } from "moth/workbench/stage_tools/shader_text.js";
 import { SplitView } from "moth/workbench/stage_tools/split_view.js";
 import { viewsMenu } from "moth/workbench/stage_tools/views.js";
 import { VariantGrid } from "moth/workbench/stage_tools/variant_grid.js";
@@ -29,6 +30,7 @@ export function stageMenu(model, stage, reference, variants) {
       ["Show all variants", () => grid.toggle()],
       [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
       ["Pin a reference picture", () => reference.choose()],
+      ["Read the shader …", () => showShaderText(model)],
       ["Save picture …", () => saveStill(stage, title)],
       ["Save all variants on a sheet", () => void saveSheet(title, everyVariant(), picture)],
     ]);
