@@ -128,6 +128,10 @@ class WorkbenchCase(BrowserCase, LiveCase):
         # From far there are no pins: then one goes nearer to the two cards.
         nearer = "([a, b]) => moth.pane.view.isFar && moth.pane.view.fit(moth.pane.layer.box(moth.pane.places, [a, b]))"
         self.page.evaluate(nearer, [source, node if node != "dock" else source])
+        # An open card lies over those below it.
+        if self.page.locator(".card.open").count():
+            self.page.mouse.click(*self.empty_place())
+            self.page.locator(".card.open").wait_for(state="detached")
         self.drag(self.output(source, output), self.input(node, key).locator(".pin.in"))
         self.expect_wire(source, output, node, key)
 

@@ -5,13 +5,29 @@ from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import ColumnElement, func, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from velvet_moth.store import documents
 from velvet_moth.store.models import GraphRow, TextureRow
 
 # Tiles that are listed at once; more come as they are scrolled to.
 PAGE = 60
+
+
+@dataclass(frozen=True)
+class Order:
+    """A way to sort a list of graphs: what people call it, and the columns in their order."""
+
+    words: str
+    by: tuple[ColumnElement[Any] | InstrumentedAttribute[Any], ...]
+
+
+ORDERS = {
+    "changed": Order("Last changed first", (GraphRow.changed.desc(), GraphRow.id.desc())),
+    "title": Order("By title", (func.lower(GraphRow.title), GraphRow.id)),
+    "nodes": Order("Most nodes first", (GraphRow.nodes.desc(), GraphRow.id.desc())),
+    "created": Order("Newest first", (GraphRow.id.desc(),)),
+}
 
 
 @dataclass(frozen=True)
@@ -50,15 +66,20 @@ def _named(motifs: bool, query: str) -> ColumnElement[bool]:
 
 
 def tiles(
-    session: Session, project_id: int, motifs: bool = False, start: int = 0, most: int = PAGE, query: str = ""
+    session: Session,
+    project_id: int,
+    motifs: bool = False,
+    start: int = 0,
+    most: int = PAGE,
+    query: str = "",
+    order: str = "changed",
 ) -> list[Tile]:
-    """The graphs of a project, or its motifs, the last changed first, from the one numbered ``start`` (0 is first).
+    """The graphs of a project, or its motifs, in one of ``ORDERS``, from the one numbered ``start`` (0 is first).
 
     With a ``query`` those whose titles hold it.
     """
     kind = _named(motifs, query)
-    order = (GraphRow.changed.desc(), GraphRow.id.desc())
-    asked = select(*_COLUMNS).where(_of(project_id, kind)).order_by(*order).offset(start).limit(most)
+    asked = select(*_COLUMNS).where(_of(project_id, kind)).order_by(*ORDERS[order].by).offset(start).limit(most)
     rows = session.execute(asked).all()
     unread = [row.id for row in rows if row.trouble is None]
     if unread:

@@ -270,11 +270,12 @@ class PreviewRequest(RecipeRequest):
 
 
 class TilesRequest(Strict):
-    """The tiles of the library from the one numbered ``start`` on, whose titles hold ``q``."""
+    """The tiles of the library from the one numbered ``start`` on, whose titles hold ``q``, in an order of ``listing.ORDERS``."""
 
     start: Id = 0
     motifs: bool = False
     q: Annotated[str, Field(max_length=80)] = ""
+    sort: Annotated[str, Field(max_length=20)] = ""
 
 
 class NewGraph(Strict):

@@ -19,11 +19,14 @@ page = Blueprint("library", __name__)
 def show() -> str:
     project = projects.first(db())
     query = request.args.get("q", "")[:80]
+    order = _order(request.args.get("sort", ""))
     return render_template(
         "library.html",
         project=project,
-        lists=[_listed(project.id, query, motifs) for motifs in (False, True)],
+        lists=[_listed(project.id, query, order, motifs) for motifs in (False, True)],
         query=query,
+        order=order,
+        orders=listing.ORDERS,
         textures=textures.listed(db(), project.id, MOST_TEXTURES + 1),
         most_textures=MOST_TEXTURES,
         starters=STARTERS,
@@ -40,8 +43,13 @@ class Listed:
     next: int
 
 
-def _listed(project: int, query: str, motifs: bool, start: int = 0) -> Listed:
-    found = listing.tiles(db(), project, motifs, start, query=query)
+def _order(asked: str) -> str:
+    """The order asked for; the first one where there is no such order."""
+    return asked if asked in listing.ORDERS else next(iter(listing.ORDERS))
+
+
+def _listed(project: int, query: str, order: str, motifs: bool, start: int = 0) -> Listed:
+    found = listing.tiles(db(), project, motifs, start, query=query, order=order)
     return Listed(motifs, found, listing.count(db(), project, motifs, query), start + len(found))
 
 
@@ -49,5 +57,5 @@ def _listed(project: int, query: str, motifs: bool, start: int = 0) -> Listed:
 def more() -> str:
     """The next tiles of a list, as it is scrolled to its end."""
     asked = TilesRequest.model_validate(request.args.to_dict())
-    found = _listed(projects.first(db()).id, asked.q, asked.motifs, asked.start)
+    found = _listed(projects.first(db()).id, asked.q, _order(asked.sort), asked.motifs, asked.start)
     return render_template("tiles.html", listed=found)

@@ -74,8 +74,9 @@ document.querySelector("main")?.addEventListener("click", (/** @type {MouseEvent
 async function more(line) {
   const { next = "0", motifs = "false" } = line.dataset;
   coming.unobserve(line);
+  const sort = /** @type {HTMLSelectElement} */ (byId("sort")).value;
   const q = new URLSearchParams(location.search).get("q") ?? "";
-  const answer = await send(`/tiles?${new URLSearchParams({ start: next, motifs, q })}`);
+  const answer = await send(`/tiles?${new URLSearchParams({ start: next, motifs, q, sort })}`);
   const fresh = document.createElement("template");
   fresh.innerHTML = await answer.text();
   line.replaceWith(fresh.content);
@@ -98,6 +99,7 @@ document.addEventListener("click", ({ target }) => {
 });
 watchPictures();
 
+byId("sort").addEventListener("change", () => byId("sort").form.requestSubmit());
 byId("new-empty").addEventListener("click", () => begin("", "New graph"));
 for (const tile of document.querySelectorAll("[data-starter]")) {
   tile.addEventListener("click", () => {

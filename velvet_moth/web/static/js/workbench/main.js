@@ -28,6 +28,7 @@ import { Pins } from "moth/workbench/stage_tools/pins.js";
 import { Problems } from "moth/workbench/panels/problems.js";
 import { Reference } from "moth/workbench/stage_tools/reference.js";
 import { stageMenu } from "moth/workbench/stage_tools/stage_menu.js";
+import { sew, toggleStageAlone } from "moth/workbench/shared/seams.js";
 import { sayWhatIsExported } from "moth/workbench/panels/exporting.js";
 import { Resting } from "moth/workbench/stage_tools/resting.js";
 import { StagePanel } from "moth/workbench/stage_tools/stage_panel.js";
@@ -49,6 +50,7 @@ const panels = {
   textures: new TextureDrawer(pane),
 };
 listenForGestures(pane, panels);
+sew();
 const wiring = new Wiring(model, pane);
 pane.onWire = () => wiring.chooseTarget();
 new Problems(model, pane);
@@ -136,6 +138,8 @@ document.addEventListener("keydown", (event) => {
   else if (isTyping(event) || command || event.altKey) return;
   else if (event.key === "?") showKeys();
   else if (key === "p") byId("play").click();
+  else if (key === "v" && event.target === byId("stage")) toggleStageAlone();
+  else if (event.key === "Escape" && document.body.classList.contains("stage-alone")) toggleStageAlone();
   else if (event.key === " " && event.target === byId("stage")) pane.add();
   // With the keyboard nowhere, the graph has it.
   else if (event.target === document.body) return pressKey(pane, panels, event);

@@ -2,6 +2,7 @@
 import * as marking from "moth/workbench/gestures/marking.js";
 import * as motifs from "moth/workbench/shared/motif_place.js";
 import * as edits from "moth/workbench/gestures/edits.js";
+import { toggleStageAlone } from "moth/workbench/shared/seams.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 /**
@@ -96,6 +97,7 @@ export const COMMANDS = {
     { keys: ["H"], words: "History and versions", run: (_, { history }) => history.toggle() },
     { keys: ["G"], words: "Textures, to be put onto the graph", run: (_, { textures }) => textures.toggle() },
     { keys: ["C"], words: "Compact cards, or full ones", run: (pane) => pane.toggleCompact() },
+    { keys: ["V"], words: "The stage alone fills the window, or no longer", run: toggleStageAlone },
     { keys: ["+", "="], words: "Nearer", run: (pane) => pane.view.zoomBy(1.2) },
     { keys: ["-"], words: "Farther", run: (pane) => pane.view.zoomBy(1 / 1.2) },
   ],

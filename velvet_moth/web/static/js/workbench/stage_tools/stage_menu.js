@@ -3,6 +3,7 @@ import { menu } from "moth/base/dialogs.js";
 import { byId } from "moth/base/dom.js";
 import { tell } from "moth/base/notices.js";
 import { showShaderText } from "moth/workbench/stage_tools/shader_text.js";
+import { toggleStageAlone } from "moth/workbench/shared/seams.js";
 import { SplitView } from "moth/workbench/stage_tools/split_view.js";
 import { viewsMenu } from "moth/workbench/stage_tools/views.js";
 import { VariantGrid } from "moth/workbench/stage_tools/variant_grid.js";
@@ -25,6 +26,8 @@ export function stageMenu(model, stage, reference, variants) {
     const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
       variants.pictureOf(id, width, height, true);
     menu(button, [
+      ["First view and light", () => stage.resetView()],
+      ["Stage alone, or beside the graph (V)", toggleStageAlone],
       ["Views and turning …", () => views(button)],
       ["Compare with …", () => void comparing.ask(button).catch(tell)],
       ["Show all variants", () => grid.toggle()],

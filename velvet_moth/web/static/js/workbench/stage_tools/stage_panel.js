@@ -37,7 +37,6 @@ export class StagePanel {
       stage.lightMode = !stage.lightMode;
       byId("light").setAttribute("aria-pressed", String(stage.lightMode));
     });
-    byId("reset-view").addEventListener("click", () => stage.resetView());
     byId("look").addEventListener("change", () => void model.setShown(byId("look").value));
     byId("show-lit").addEventListener("click", () => void model.setShown(""));
     byId("time").addEventListener("input", () => {

@@ -47,8 +47,10 @@ export class Placing {
     this.freed = new Set();
     /** What each card read when it was last placed. @type {Map<string, string[]>} */
     this.sources = new Map();
+    const last = kept("places", {})[graph];
     /** The places of the last visit. @type {Map<string, Point>} */
-    this.remembered = new Map(kept("places", {})[graph] ?? []);
+    this.remembered = new Map(last?.places);
+    for (const [key, way] of last?.routes ?? []) this.routes.set(key, way);
   }
 
   /** Whether nothing is being laid out or moving. */
@@ -99,8 +101,9 @@ export class Placing {
           .map((source) => /** @type {[string, string]} */ ([source, id])),
       );
       this.freed.clear();
-      if (this.isFirst) this.places = new Map(before);
-      this.#moveTo(settled(held, before, free, added, wishes), moved, true);
+      const isFirst = this.isFirst;
+      if (isFirst) this.places = new Map(before);
+      this.#moveTo(settled(held, before, free, added, wishes), isFirst ? known : moved, true);
       return true;
     }
     this.isWhole = false;
@@ -135,8 +138,9 @@ export class Placing {
   #remember() {
     if (this.places.size > MOST_KEPT) return;
     const others = Object.entries(kept("places", {})).filter(([graph]) => graph !== this.graph);
-    const mine = [...this.places].map(([id, at]) => [id, at.map(Math.round)]);
-    keep("places", Object.fromEntries([...others.slice(1 - MOST_GRAPHS), [this.graph, mine]]));
+    const places = [...this.places].map(([id, at]) => [id, at.map(Math.round)]);
+    const routes = [...this.routes].map(([key, way]) => [key, way.map((point) => point.map(Math.round))]);
+    keep("places", Object.fromEntries([...others.slice(1 - MOST_GRAPHS), [this.graph, { places, routes }]]));
   }
 
   /**

@@ -5,6 +5,8 @@ import { BETWEEN, CARD_WIDTH, GAP } from "moth/workbench/graph/places/layout.js"
 /** @typedef {import("./layout.js").Point} Point */
 
 const COLUMN = CARD_WIDTH + GAP;
+/** A card that a hand put farther than this above or below what it is wired to comes nearer. */
+const FAR_OFF = 260;
 /** Cards are pushed apart so many times at most. */
 const MOST_ROUNDS = 50;
 
@@ -14,7 +16,7 @@ const MOST_ROUNDS = 50;
  * @param {Map<string, Point>} before where they lay
  * @param {Set<string>} free those that are to find a place: new ones, and loose ones that were just wired
  * @param {[string, string][]} added wires that were not there, each from a source to a reader
- * @param {Map<string, Point>} [wishes] where a hand put free cards: they stay there if their wires run to the right
+ * @param {Map<string, Point>} [wishes] where a hand put free cards: they stay there if it is near, and their wires run to the right
  * @returns {Map<string, Point>}
  */
 export function settled(boxes, before, free, added, wishes = new Map()) {
@@ -93,17 +95,20 @@ class Ground {
     const readers = this.placed(this.readers.get(id) ?? []);
     const right = Math.max(...sources.map(([, [x]]) => x)) + COLUMN;
     const left = Math.min(...readers.map(([, [x]]) => x)) - COLUMN;
-    if (wish && wish[0] >= right - GAP && wish[0] <= left + GAP) {
-      this.#put(id, [wish[0], this.freeLevel(id, ...wish)]);
-      return;
-    }
     const all = this.placed([...this.places.keys()]);
     const last = all.length ? Math.max(...all.map(([, [x]]) => x)) : 0;
     const x = readers.length ? Math.max(left, right) : sources.length ? right : last;
     const near = [...sources, ...readers];
     const levels = (near.length ? near : all).map(([key, [, y]]) => y + this.height(key) / 2);
     const level = levels.length ? levels.reduce((sum, y) => sum + y, 0) / levels.length : 0;
-    this.#put(id, [x, this.freeLevel(id, x, level - this.height(id) / 2)]);
+    const top = level - this.height(id) / 2;
+    const isKept =
+      wish &&
+      isBetween(wish[0], right - GAP, left + GAP) &&
+      isNear(wish[0], x, COLUMN) &&
+      isNear(wish[1], top, FAR_OFF);
+    const [at, wanted] = isKept ? wish : [x, top];
+    this.#put(id, [at, this.freeLevel(id, at, wanted)]);
     for (const [reader] of readers) this.#clear(id, reader, 1);
   }
 
@@ -210,3 +215,9 @@ class Ground {
     return hasMoved;
   }
 }
+
+/** @param {number} value @param {number} low @param {number} high */
+const isBetween = (value, low, high) => value >= low && value <= high;
+
+/** @param {number} value @param {number} other @param {number} most */
+const isNear = (value, other, most) => Math.abs(value - other) <= most;
