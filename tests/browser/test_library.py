@@ -72,6 +72,20 @@ class Library(WorkbenchCase):
         wait_until("it is there at once", lambda: picture.evaluate("(image) => image.naturalWidth === 320"))
         self.assertNotIn("fresh", picture.get_attribute("src") or "")
 
+    def test_graphs_are_sorted_as_one_likes(self) -> None:
+        self.page.goto(self.live.url)
+        titles = lambda: self.page.locator("#graphs .graph-tile h3").all_inner_texts()  # noqa: E731 - asked twice
+        before = titles()
+        self.page.get_by_role("combobox", name="Order").select_option("By title")
+        self.page.wait_for_url("**sort=title**")
+        self.assertEqual(titles(), sorted(before, key=str.lower))
+        self.assertNotEqual(titles(), before)
+        # The whole tile is a link: a press on its title opens it.
+        title = self.page.locator(".graph-tile h3").first.bounding_box()
+        assert title
+        self.page.mouse.click(title["x"] + 20, title["y"] + 8)
+        self.page.wait_for_url("**/graphs/*")
+
     def test_starter_import_and_back(self) -> None:
         self.page.goto(self.live.url)
         self.page.get_by_role("button", name="Flake enamel").click()

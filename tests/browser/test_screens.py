@@ -81,6 +81,31 @@ class Screens(WorkbenchCase):
     def test_nothing_covers_anything_in_a_large_graph(self) -> None:
         self.check(300, 12)
 
+    def test_seams_are_moved_kept_and_put_back(self) -> None:
+        self.open("Slate step")
+        wide = lambda: self.page.evaluate("() => document.getElementById('stage-area').offsetWidth")  # noqa: E731 - short
+        before = wide()
+        seam = self.page.get_by_role("separator", name="Width of the stage")
+        box = seam.bounding_box()
+        assert box
+        self.page.mouse.move(box["x"] + 4, box["y"] + 120)
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] - 96, box["y"] + 120, steps=4)
+        self.page.mouse.up()
+        self.assertAlmostEqual(wide(), before + 100, delta=2)
+        seam.press("ArrowRight")
+        self.assertAlmostEqual(wide(), before + 84, delta=2)
+        self.page.reload()
+        self.settle()
+        self.assertAlmostEqual(wide(), before + 84, delta=2)
+        self.page.get_by_role("separator", name="Width of the stage").dblclick()
+        self.assertEqual(wide(), before)
+        self.page.locator("#graph-pane").focus()
+        self.page.keyboard.press("v")
+        self.assertEqual(wide(), self.page.evaluate("() => innerWidth"))
+        self.page.keyboard.press("Escape")
+        self.assertEqual(wide(), before)
+
     def test_two_thousand_cards_open_and_can_be_edited(self) -> None:
         # What reaches the dock is small: how long a GPU takes for a shader of 2,000 nodes is not asked here.
         key = self.keep(Wire("dock", "base_colour", "mix_9", "result").apply(long_graph(2000))[0])

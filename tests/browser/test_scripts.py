@@ -98,6 +98,17 @@ class Scripts(WorkbenchCase):
         for wrong in ("", "#12", "#GGGGGG", "red", "#1234567"):
             self.assertIsNone(self.call("fields/colour.js", "fromHex", wrong))
 
+    def assert_apart(self, boxes: list[dict[str, Any]], places: dict[str, list[float]], words: str) -> None:
+        """No card lies on another, and wires run to the right."""
+        cards = [(*places[b["id"]], b["height"]) for b in boxes]
+        for index, (x, y, height) in enumerate(cards):
+            for other_x, other_y, other_height in cards[:index]:
+                apart = abs(x - other_x) >= 140 or y + height <= other_y or other_y + other_height <= y
+                self.assertTrue(apart, words)
+        for box in boxes:
+            for source in box["sources"]:
+                self.assertLess(places[source][0], places[box["id"]][0], words)
+
     def test_columns_overlap_nowhere_and_follow_the_depth(self) -> None:
         draw = random.Random(9)
         for count in (1, 10, 60, 400):
@@ -107,14 +118,7 @@ class Scripts(WorkbenchCase):
                 boxes.append({"id": f"n{number}", "height": draw.randrange(50, 220), "sources": sources})
             places = dict(self.columns(boxes, [f"n{count - 1}"]))
             self.assertEqual(len(places), count)
-            cards = [(*places[b["id"]], b["height"]) for b in boxes]
-            for index, (x, y, height) in enumerate(cards):
-                for other_x, other_y, other_height in cards[:index]:
-                    apart = abs(x - other_x) >= 140 or y + height <= other_y or other_y + other_height <= y
-                    self.assertTrue(apart, f"{count} cards")
-            for box in boxes:
-                for source in box["sources"]:
-                    self.assertLess(places[source][0], places[box["id"]][0], "wires run to the right")
+            self.assert_apart(boxes, places, f"{count} cards")
         placed: list[dict[str, Any]] = [{"id": "a", "height": 60, "sources": [], "place": [7, 9]}]
         kept = self.columns(placed, [])
         self.assertEqual(kept, [["a", [7, 9]]], "a hand-placed card stays")
@@ -146,14 +150,7 @@ class Scripts(WorkbenchCase):
             places = dict(self.page.evaluate(SETTLED, [boxes, [*before.items()], free, added]))
             stayed += sum(places[key] == at for key, at in before.items())
             kept += len(before)
-            cards = [(*places[b["id"]], b["height"]) for b in boxes]
-            for index, (x, y, height) in enumerate(cards):
-                for other_x, other_y, other_height in cards[:index]:
-                    apart = abs(x - other_x) >= 140 or y + height <= other_y or other_y + other_height <= y
-                    self.assertTrue(apart, f"step {step}")
-            for box in boxes:
-                for source in box["sources"]:
-                    self.assertLess(places[source][0], places[box["id"]][0], "wires run to the right")
+            self.assert_apart(boxes, places, f"step {step}")
         self.assertGreater(stayed / kept, 0.8)
 
 
