@@ -6,17 +6,27 @@ import { keep, kept } from "moth/base/settings.js";
 const STEP = 16;
 
 /**
- * A seam: the property that holds the size beyond it, the area it bounds, and whether it stands upright. A drag to the left
- * or upwards makes that area larger.
- * @typedef {{ name: string, words: string, area: string, isUpright: boolean, least: number, most: () => number }} Seam
+ * A seam: the property that holds the size beyond it, the area it bounds, where it is drawn, and whether it stands upright. A
+ * drag to the left or upwards makes that area larger.
+ * @typedef {{ name: string, words: string, area: string, host: string, isUpright: boolean, least: number, most: () => number }} Seam
  */
 /** @type {Seam[]} */
 const SEAMS = [
-  { name: "dock-width", words: "Width of the dock", area: "dock", isUpright: true, least: 150, most: () => 380 },
+  {
+    name: "dock-width",
+    words: "Width of the dock",
+    area: "dock",
+    // Left of the dock's pins, which a wire must reach.
+    host: "graph-pane",
+    isUpright: true,
+    least: 150,
+    most: () => 380,
+  },
   {
     name: "stage-width",
     words: "Width of the stage",
     area: "stage-area",
+    host: "stage-area",
     isUpright: true,
     least: 300,
     most: () => innerWidth * 0.65,
@@ -25,6 +35,7 @@ const SEAMS = [
     name: "parameters-height",
     words: "Height of the parameters",
     area: "parameters-area",
+    host: "parameters-area",
     isUpright: false,
     least: 80,
     most: () => innerHeight * 0.7,
@@ -46,7 +57,7 @@ export function sew() {
       "aria-label": seam.words,
       title: `${seam.words}: drag; press twice for the first one`,
     });
-    byId(seam.area).append(element);
+    byId(seam.host).append(element);
     const now = () => byId(seam.area)[seam.isUpright ? "offsetWidth" : "offsetHeight"];
     /** @param {number | null} size null for the first one */
     const set = (size) => {
@@ -57,6 +68,8 @@ export function sew() {
       const others = Object.entries(sizes()).filter(([name]) => name !== seam.name);
       keep("seams", Object.fromEntries(found === null ? others : [...others, [seam.name, found]]));
     };
+    element.setAttribute("aria-valuenow", String(now()));
+    element.setAttribute("aria-valuemin", String(seam.least));
     const before = sizes()[seam.name];
     if (before) set(before);
     listen(element, seam, now, set);
@@ -73,6 +86,7 @@ function listen(element, { isUpright }, now, set) {
   element.addEventListener("pointerdown", (start) => {
     if (start.button !== 0) return;
     start.preventDefault();
+    start.stopPropagation();
     element.focus();
     element.setPointerCapture(start.pointerId);
     const from = now();
