@@ -1,4 +1,4 @@
-"""How far untouched cards move for one added wire: the graph laid out anew, against places that stay.
+"""How far untouched cards move for one added wire: the graph laid out again, against places that stay.
 
 Run: .venv/bin/python -m bench.movement
 """
@@ -22,7 +22,7 @@ MOVED = """async ([boxes, wired, reader, docked]) => {
   const before = columns(dagre, boxes, docked).places;
   const source = wired.find(({ id }) => id === reader).sources.at(-1);
   const found = {
-    anew: columns(dagre, wired, docked).places,
+    again: columns(dagre, wired, docked).places,
     stays: settled(wired, before, new Set(), [[source, reader]]),
   };
   const others = boxes.map(({ id }) => id).filter((id) => id !== reader && id !== source);
@@ -30,7 +30,7 @@ MOVED = """async ([boxes, wired, reader, docked]) => {
     const [[a, b], [x, y]] = [before.get(id), places.get(id)];
     return sum + Math.hypot(a - x, b - y);
   }, 0) / others.length;
-  return [far(found.anew), far(found.stays)];
+  return [far(found.again), far(found.stays)];
 }"""
 
 
@@ -52,14 +52,14 @@ def steps(graph: Graph) -> list[tuple[list[dict[str, object]], list[dict[str, ob
 
 
 def measure(page: Page) -> None:
-    print(f"{'graph':24} {'laid out anew':>14} {'stays':>8}   pixels, the mean of untouched cards over {TRIES} wires")
+    print(f"{'graph':24} {'laid out again':>14} {'stays':>8}   pixels, the mean of untouched cards over {TRIES} wires")
     totals = [0.0, 0.0]
     graphs = named_graphs()
     for graph in graphs.values():
         every = [page.evaluate(MOVED, list(step)) for step in steps(graph)]
-        anew, stays = (sum(one) / len(every) for one in zip(*every, strict=True))
-        totals = [totals[0] + anew, totals[1] + stays]
-        print(f"{graph.title:24} {anew:14.1f} {stays:8.1f}")
+        again, stays = (sum(one) / len(every) for one in zip(*every, strict=True))
+        totals = [totals[0] + again, totals[1] + stays]
+        print(f"{graph.title:24} {again:14.1f} {stays:8.1f}")
     print(f"{'mean':24} {totals[0] / len(graphs):14.1f} {totals[1] / len(graphs):8.1f}")
 
 

@@ -61,7 +61,7 @@ class Mismatches(unittest.TestCase):
 
 
 class Silences(unittest.TestCase):
-    """What is wrong and looks right: it is told, and mended by one press."""
+    """What is wrong and looks right: a problem says so, and one press mends it."""
 
     def told(self, code: str, *operations: Operation) -> Problem:
         graph = built(*operations)

@@ -33,8 +33,6 @@ class _Text:
 _ONE_SLIP, _TWO_SLIPS = 4, 8
 # Words that say nothing by themselves.
 _EMPTY = frozenset({"a", "an", "the", "of", "to", "in", "on", "by", "for", "is", "it", "and", "or", "with", "my"})
-
-
 # A port of so many nodes says nothing of one of them.
 _COMMON = 6
 

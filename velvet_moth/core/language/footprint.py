@@ -6,6 +6,7 @@ applied to the expression, down to what does not jump: only that is compared.
 """
 
 from velvet_moth.core.language.expr import Change, Expr, Primitive, Structural, apply
+from velvet_moth.core.language.primitives.rules import widened
 from velvet_moth.core.language.trace import in_place
 
 _SAME_FOR_A_DRAW = (Structural.CONSTANT, Structural.UNIFORM)
@@ -58,7 +59,5 @@ def _change(expr: Expr, needed: tuple[Expr, ...], found: dict[Expr, Change], alo
     rule = expr.operator.change
     assert rule is not None
     change = rule(expr.args, [found[a] for a in expr.args], expr.attributes)
-    if change is None or change.type is expr.type:
-        return change
     # A number that changes beside a vector that does not changes each component.
-    return apply("combine", *[change] * expr.type.width)
+    return None if change is None else widened(change, expr.type)

@@ -130,7 +130,7 @@ def sign_of(value: Any) -> Result:
 @node(
     "Invert",
     GROUP,
-    ("complement", "reverse", "negative", "one-minus", "one minus"),
+    ("complement", "reverse", "negative"),
     ("swap black and white", "turn a mask round"),
 )
 def invert(value: A[Expr, flexible(0.0)]) -> Result:

@@ -44,7 +44,7 @@ def _place_and_normal(space: str) -> tuple[Expr, Expr]:
 def side_weights(normal: Expr, sharpness: Expr) -> Expr:
     """|n|^sharpness, made to sum to 1."""
     weights = p.power(p.absolute(normal), p.splat(p.maximum(sharpness, 0.0), 3))
-    # None is more than the sum of all.
+    # Each weight is at most the sum of the three.
     return p.assume(weights / p.maximum(weights.x + weights.y + weights.z, 1e-6), 0.0, 1.0)
 
 

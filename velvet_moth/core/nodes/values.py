@@ -115,7 +115,7 @@ def _passed(at: Expr, start: Expr, end: Expr) -> Expr:
 @node(
     "Gradient",
     GROUP,
-    ("colour run", "stops", "gradient map", "lookup", "ramp", "colour ramp", "heat map", "fire", "lava"),
+    ("colour run", "stops", "gradient map", "lookup", "ramp", "heat map", "fire", "lava"),
     ("colour a mask", "colour by height"),
 )
 def gradient(

@@ -12,7 +12,6 @@ from velvet_moth.core.language.expr import (
     Expr,
     Operand,
     Primitive,
-    Structural,
     apply,
     constant,
     declare,
@@ -24,11 +23,13 @@ from velvet_moth.core.language.primitives.rules import (
     for_every_width,
     function,
     infix,
+    is_all,
     no_change,
     or_zero,
     scaled,
     simple,
     total_change,
+    widened,
     widest_float,
 )
 from velvet_moth.core.language.types import Type
@@ -96,25 +97,16 @@ def _without(neutral: float) -> Callable[[Sequence[Expr], Type, Attributes], Exp
 
     def simplify(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
         for one, other in ((args[0], args[1]), (args[1], args[0])):
-            is_neutral = one.operator is Structural.CONSTANT and set(one.attributes) == {neutral}
-            if is_neutral and other.type is type_:
+            if is_all(one, neutral) and other.type is type_:
                 return other
         return None
 
     return simplify
 
 
-def _is_all(expr: Expr, value: float) -> bool:
-    return expr.operator is Structural.CONSTANT and set(expr.attributes) == {value}
-
-
-def _widened(expr: Expr, type_: Type) -> Expr:
-    return expr if expr.type is type_ else apply("combine", *[expr] * type_.width)
-
-
 def _product_of_constants(args: Sequence[Expr], type_: Type, attributes: Attributes) -> Expr | None:
     """Nothing times anything is nothing: every value is finite."""
-    if any(_is_all(a, 0.0) for a in args):
+    if any(is_all(a, 0.0) for a in args):
         return constant(*[0.0] * type_.width)
     return _WITHOUT_ONE(args, type_, attributes)
 
@@ -123,24 +115,22 @@ _WITHOUT_ONE = _without(1.0)
 
 
 def _minus_nothing(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
-    return args[0] if _is_all(args[1], 0.0) and args[0].type is type_ else None
+    return args[0] if is_all(args[1], 0.0) and args[0].type is type_ else None
 
 
 def _quotient_of_constants(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
     """Of nothing, and by one."""
-    if _is_all(args[0], 0.0):
+    if is_all(args[0], 0.0):
         return constant(*[0.0] * type_.width)
-    return args[0] if _is_all(args[1], 1.0) and args[0].type is type_ else None
+    return args[0] if is_all(args[1], 1.0) and args[0].type is type_ else None
 
 
 def _settled_mix(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
     """An amount of 0 or 1 leaves one end."""
     first, second, amount = args
-    if first is second:
-        return _widened(first, type_)
-    if _is_all(amount, 0.0):
-        return _widened(first, type_)
-    return _widened(second, type_) if _is_all(amount, 1.0) else None
+    if first is second or is_all(amount, 0.0):
+        return widened(first, type_)
+    return widened(second, type_) if is_all(amount, 1.0) else None
 
 
 declare(

@@ -8,7 +8,7 @@ import numpy as np
 from velvet_moth.core.base.errors import ExpressionError
 from velvet_moth.core.language.expr import Array, Change, Expr, Operand, Primitive, Structural, apply, declare
 from velvet_moth.core.language.interval import Interval
-from velvet_moth.core.language.primitives.rules import Attributes, fixed, no_change, or_zero, widest_float
+from velvet_moth.core.language.primitives.rules import Attributes, fixed, no_change, or_zero, widened, widest_float
 from velvet_moth.core.language.types import BOOL, NUMBER, Type
 
 
@@ -31,7 +31,7 @@ def _settled_choice(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | 
     if condition.operator is not Structural.CONSTANT:
         return yes if yes is no else None
     kept = yes if condition.attributes[0] else no
-    return kept if kept.type is type_ else apply("combine", *[kept] * type_.width)
+    return widened(kept, type_)
 
 
 def _settled_comparison(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
@@ -43,7 +43,7 @@ def _settled_comparison(args: Sequence[Expr], type_: Type, _: Attributes) -> Exp
     if len(answers) > 1:
         return None
     kept = yes if answers == {True} else no
-    return kept if kept.type is type_ else apply("combine", *[kept] * type_.width)
+    return widened(kept, type_)
 
 
 def _where_less_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Hashable, Sequence
 import numpy as np
 
 from velvet_moth.core.base.errors import ExpressionError
-from velvet_moth.core.language.expr import Array, Change, Expr, Primitive, constant, declare
+from velvet_moth.core.language.expr import Array, Change, Expr, Primitive, Structural, apply, constant, declare
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.types import FLOATS, NUMBER, Type
 
@@ -41,6 +41,16 @@ def fixed(result: Type, *arguments: Type) -> Callable[[Sequence[Type], Attribute
         return result
 
     return rule
+
+
+def is_all(expr: Expr, value: float) -> bool:
+    """Whether an expression is a constant of this value in every component."""
+    return expr.operator is Structural.CONSTANT and set(expr.attributes) == {value}
+
+
+def widened(expr: Expr, type_: Type) -> Expr:
+    """A number in every component of a type; what has that type as it is."""
+    return expr if expr.type is type_ else apply("combine", *[expr] * type_.width)
 
 
 def scaled(change: Change, factor: Expr) -> Change:
