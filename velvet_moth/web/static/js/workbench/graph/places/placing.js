@@ -77,33 +77,26 @@ export class Placing {
     for (const id of this.places.keys()) if (!known.has(id)) this.places.delete(id);
     const before = this.isFirst ? this.remembered : this.places;
     const isKnown = boxes.filter(({ id }) => before.has(id)).length >= boxes.length * (1 - MOST_NEW);
-    const isPartial = (isKnown || !this.isFirst) && boxes.length > 0 && !this.isWhole;
+    // A whole layout that is on its way knows nothing of this edit: it is asked for again.
+    const isPending = this.asked !== this.answered;
+    const isPartial = (isKnown || !this.isFirst) && boxes.length > 0 && !this.isWhole && !isPending;
     const was = this.sources;
     this.sources = new Map(boxes.map(({ id, sources }) => [id, sources]));
     const byHand = new Set(held.filter((box) => box.place).map((box) => box.id));
     // Wires turn off their ways where a hand has put a card, and back.
     const moved = new Set([...this.byHand, ...byHand].filter((id) => this.byHand.has(id) !== byHand.has(id)));
     for (const box of held) {
-      const before = this.places.get(box.id);
-      if (before && (!box.place || isNear(before, box.place))) continue;
+      const now = this.places.get(box.id);
+      if (now && (!box.place || isNear(now, box.place))) continue;
       if (box.place && !isPartial) this.places.set(box.id, box.place);
       moved.add(box.id);
     }
     this.byHand = byHand;
     if (isPartial) {
-      const free = new Set(
-        held.filter(({ id, place }) => !place && (this.freed.has(id) || !before.has(id))).map(({ id }) => id),
-      );
-      for (const id of wishes.keys()) if (!byHand.has(id)) free.add(id);
-      const added = held.flatMap(({ id, sources }) =>
-        sources
-          .filter((source) => was.size && !was.get(id)?.includes(source))
-          .map((source) => /** @type {[string, string]} */ ([source, id])),
-      );
-      this.freed.clear();
-      const isFirst = this.isFirst;
-      if (isFirst) this.places = new Map(before);
-      this.#moveTo(settled(held, before, free, added, wishes), isFirst ? known : moved, true);
+      const goal = this.#settled(held, before, wishes, was);
+      const turned = this.isFirst ? known : moved;
+      this.places = new Map(before);
+      this.#moveTo(goal, turned, true);
       return true;
     }
     this.isWhole = false;
@@ -111,6 +104,26 @@ export class Placing {
     this.worker.postMessage({ number: this.asked, boxes: held, docked, groups });
     this.moved(moved);
     return true;
+  }
+
+  /**
+   * Where cards lie after an edit: those that are there stay.
+   * @param {Box[]} held
+   * @param {Map<string, Point>} before
+   * @param {Map<string, Point>} wishes where a hand put cards that were just wired
+   * @param {Map<string, string[]>} was what each card read before; empty at first
+   */
+  #settled(held, before, wishes, was) {
+    const isFree = (/** @type {Box} */ { id, place }) =>
+      !place && (this.freed.has(id) || wishes.has(id) || !before.has(id));
+    const free = new Set(held.filter(isFree).map(({ id }) => id));
+    const added = held.flatMap(({ id, sources }) =>
+      sources
+        .filter((source) => was.size && !was.get(id)?.includes(source))
+        .map((source) => /** @type {[string, string]} */ ([source, id])),
+    );
+    this.freed.clear();
+    return settled(held, before, free, added, wishes);
   }
 
   /** The next layout is made even where the shape is the same. */
