@@ -101,7 +101,7 @@ def main(home: str) -> None:
         wait_until("all are drawn", lambda: page.locator("#variant-grid canvas[data-painted]").count() == 4)
         shoot(page, "variants")
         open_graph(page, home, "Boathouse tiles")
-        page.locator(".card[data-node='glaze'] h3").click()
+        page.locator(".card[data-node='glaze'] h3").dblclick()
         page.locator(".analysis[data-ready]").wait_for()
         page.locator("[data-focus='parameter.glazes']").click()
         page.get_by_role("dialog", name="Glazes").wait_for()

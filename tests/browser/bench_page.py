@@ -128,10 +128,7 @@ class WorkbenchCase(BrowserCase, LiveCase):
         # From far there are no pins: then one goes nearer to the two cards.
         nearer = "([a, b]) => moth.pane.view.isFar && moth.pane.view.fit(moth.pane.layer.box(moth.pane.places, [a, b]))"
         self.page.evaluate(nearer, [source, node if node != "dock" else source])
-        # An open card lies over those below it.
-        if self.page.locator(".card.open").count():
-            self.page.mouse.click(*self.empty_place())
-            self.page.locator(".card.open").wait_for(state="detached")
+        self.close_slip()
         self.drag(self.output(source, output), self.input(node, key).locator(".pin.in"))
         self.expect_wire(source, output, node, key)
 
@@ -148,6 +145,19 @@ class WorkbenchCase(BrowserCase, LiveCase):
     def select(self, node: str) -> None:
         self.page.locator(f".card[data-node='{node}']").focus()
 
+    def open_slip(self, node: str) -> Locator:
+        """Enter on a card: its slip is there, and has the keyboard."""
+        self.select(node)
+        self.page.keyboard.press("Enter")
+        slip = self.page.locator(f".slip[data-node='{node}']")
+        slip.wait_for()
+        return slip
+
+    def close_slip(self) -> None:
+        """Whatever slip is open: it may cover what is wanted next."""
+        for close in self.page.get_by_role("button", name="Close slip").all():
+            close.click()
+
     def wire_by_keyboard(self, source: str, words: str, node: str, key: str, output: str) -> None:
         self.select(source)
         self.page.keyboard.press("w")
@@ -162,13 +172,12 @@ class WorkbenchCase(BrowserCase, LiveCase):
         self.settle()
 
     def rename(self, node: str, label: str) -> None:
-        self.select(node)
-        field = self.page.locator(f"[data-focus='{node}.label']")
+        field = self.open_slip(node).locator(f"[data-focus='{node}.label']")
         field.fill(label)
         field.press("Enter")
         wait_until(f"{node} named {label}", lambda: self.nodes()[node].get("label") == label)
         self.settle()
-        self.select(node)
+        self.close_slip()
 
     def type_value(self, node: str, key: str, text: str, value: list[float]) -> None:
         """Into the field on a card."""
@@ -192,14 +201,14 @@ class WorkbenchCase(BrowserCase, LiveCase):
         self.settle()
 
     def make_parameter(self, node: str, key: str) -> str:
-        """Opens a value by the P beside it; returns the parameter's id."""
-        self.select(node)
-        self.page.locator(f"[data-focus='{node}.{key}.parameter']").click()
+        """Makes a value a parameter by the mark beside it; returns the parameter's id."""
+        self.open_slip(node).locator(f"[data-focus='{node}.{key}.parameter']").click()
         found = wait_until(
             "the parameter is there",
             lambda: [p["id"] for p in self.state("document")["parameters"] if (p["node"], p["input"]) == (node, key)],
         )
         self.settle()
+        self.close_slip()
         return str(found[0])
 
     def choose_texture(self, node: str, name: str) -> None:

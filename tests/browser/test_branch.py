@@ -58,7 +58,11 @@ class Mouse(Hands):
 
     def write(self, field: str, text: str) -> None:
         self.page.get_by_role("button", name="Fit", exact=True).click()
-        self.page.locator(f".card [data-focus='{field}']").click()
+        if field.endswith(".label"):
+            heading = self.page.locator(f".card[data-node='{field.partition('.')[0]}'] h3")
+            heading.click()
+            heading.click()
+        self.page.locator(f"#graph-pane [data-focus='{field}']").click()
         self.page.keyboard.press("Control+a")
         self.page.keyboard.type(text)
         self.page.mouse.click(*self.ground())
@@ -74,13 +78,15 @@ class Mouse(Hands):
         self.page.get_by_role("button", name="Fit", exact=True).click()
         self.page.mouse.click(*self.ground())
         self.page.locator(f".card[data-node='{self.ids[node]}'] h3").click()
-        self.page.locator(f".card.open[data-node='{self.ids[node]}']").wait_for()
+        self.page.locator(f".card.selected[data-node='{self.ids[node]}']").wait_for()
 
     def parameter(self, node: str, key: str) -> None:
         self.open(node)
+        self.page.locator(f".card[data-node='{self.ids[node]}'] h3").click()
         count = len(self.case.state("document")["parameters"])
-        self.page.locator(f"[data-focus='{self.ids[node]}.{key}.parameter']").click()
+        self.page.locator(f".slip [data-focus='{self.ids[node]}.{key}.parameter']").click()
         self.until("the parameter", lambda: len(self.case.state("document")["parameters"]) > count)
+        self.case.close_slip()
 
     def texture(self, node: str, name: str) -> None:
         self.open(node)
@@ -153,12 +159,12 @@ class Keyboard(Hands):
         wait_until("it is chosen", lambda: self.page.evaluate("() => [...moth.pane.selection]") == [self.ids[node]])
 
     def into(self, field: str) -> None:
-        """From the card, with Tab, to one of its fields."""
+        """From the card into its slip, and there with Tab to one of its fields."""
         self.page.keyboard.press("Enter")
         for _ in range(40):
-            if self.page.evaluate("() => document.activeElement.dataset.focus") == field:
+            if self.page.evaluate("() => document.activeElement.dataset.focus") in (field, f"slip.{field}"):
                 return
-            self.page.keyboard.press("Tab")
+            self.page.keyboard.press("Shift+Tab" if field.endswith(".label") else "Tab")
         self.case.fail(f"Tab never came to {field}")
 
     def begin_adding(self) -> None:

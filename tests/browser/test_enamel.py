@@ -72,8 +72,7 @@ class Enamel(WorkbenchCase):
         self.wire_by_mouse(face_on, "result", mask, "a")
         self.wire_by_mouse(flake_height, "red", mask, "b")
         # Each mask is looked at on its own on the way.
-        self.select(mask)
-        page.get_by_role("button", name="Show on stage", exact=True).click()
+        self.open_slip(mask).get_by_role("button", name="Show on stage", exact=True).click()
         wait_until("the mask is on stage", lambda: self.state("shown") == f"{mask}.result")
         with self.in_true_light():
             red, green, blue = self.middle()
@@ -149,7 +148,7 @@ class Enamel(WorkbenchCase):
                 for _ in range(24):
                     if field.evaluate("e => e === document.activeElement"):
                         break
-                    page.keyboard.press("Tab")
+                    page.keyboard.press("Shift+Tab")
                 page.keyboard.type(label)
                 page.keyboard.press("Enter")
                 wait_until(f"{node} is named {label}", lambda: self.nodes()[node].get("label") == label)

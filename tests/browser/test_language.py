@@ -21,8 +21,7 @@ class Language(WorkbenchCase):
         self.assertLess(int(np.abs(self.pixels(64) - before).max()), 6)
         used = self.add_by_search("gloss by rim")
         self.assertTrue(self.nodes()[used]["type"].startswith("motif_"))
-        self.select("motif_use_1")
-        self.page.get_by_role("link", name="Open motif").click()
+        self.open_slip("motif_use_1").get_by_role("link", name="Open motif").click()
         self.page.wait_for_url("**/graphs/*")
         self.settle()
         self.assertIn("used in", self.page.locator(".bench-head").inner_text())
@@ -30,8 +29,7 @@ class Language(WorkbenchCase):
         self.page.go_back()
         self.settle()
         self.assertGreater(int(np.abs(self.pixels(64) - before).max()), 12, "edited once, changed here")
-        self.select("motif_use_1")
-        self.page.get_by_role("button", name="Unpack").click()
+        self.open_slip("motif_use_1").get_by_role("button", name="Unpack").click()
         wait_until("it is unpacked", lambda: "motif_use_1" not in self.nodes())
         self.page.keyboard.press("Control+z")
         wait_until("undo brings the use back", lambda: "motif_use_1" in self.nodes())
@@ -85,8 +83,7 @@ class Language(WorkbenchCase):
 
     def test_a_card_tells_range_and_cost_and_the_sheet_tells_all(self) -> None:
         self.open("Basin water")
-        self.select("swell")
-        told = self.page.locator(".card[data-node='swell'] .analysis[data-ready]")
+        told = self.open_slip("swell").locator(".analysis[data-ready]")
         told.wait_for()
         words = told.inner_text()
         for part in ("proved", "for each vertex or pixel", "ops", "without it"):

@@ -188,10 +188,10 @@ class Wires(WorkbenchCase):
 
     def test_a_wired_input_is_unplugged_by_its_button(self) -> None:
         self.open("Basin shimmer")
-        self.select("water")
-        self.page.get_by_role("button", name="Unwire Amount of Water colour").press("Enter")
+        self.open_slip("water").get_by_role("button", name="Unwire Amount of Water colour").press("Enter")
         wait_until("the wire is off", lambda: "amount" not in self.nodes()["water"]["wires"])
         self.settle()
+        self.close_slip()
         self.type_value("water", "amount", "0.25", [0.25])
         self.page.get_by_role("button", name="Unwire Normal of Dock").click()
         wait_until("the dock is free", lambda: "normal" not in self.nodes()["dock"]["wires"])

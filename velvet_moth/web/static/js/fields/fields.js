@@ -68,8 +68,8 @@ export function numbersField({ value, label, keep, drag, step = 0.01, key, tight
     else if (event.key === "Escape") {
       input.value = text = shown;
       input.removeAttribute("aria-invalid");
-      // On a card the key goes on to the pane, which takes the keyboard back to the card.
-      if (input.closest(".card")) return;
+      // On a card or its slip the key goes on, and takes the keyboard back to the card.
+      if (input.closest(".card, .slip")) return;
       input.blur();
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       const by = (event.key === "ArrowUp" ? 1 : -1) * step * factorOf(event);

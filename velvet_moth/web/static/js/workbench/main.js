@@ -21,7 +21,7 @@ import { showHints } from "moth/workbench/panels/hints.js";
 import { showKeys } from "moth/workbench/gestures/keys_overlay.js";
 import { GraphModel } from "moth/workbench/model/model.js";
 import { outermost } from "moth/workbench/shared/motif_place.js";
-import { costText, eye } from "moth/workbench/graph/cards/open_card.js";
+import { costText, eye } from "moth/workbench/graph/slips/analysis_part.js";
 import { renameEverywhere } from "moth/workbench/panels/parameter_sheet.js";
 import { Parameters } from "moth/workbench/panels/parameters.js";
 import { Pins } from "moth/workbench/stage_tools/pins.js";

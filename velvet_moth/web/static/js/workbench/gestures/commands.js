@@ -160,7 +160,7 @@ export const COMMANDS = {
 export const GESTURES = {
   "Keys elsewhere": [
     [["Arrows"], "Go from card to card; with Ctrl add it to the selection; with Shift move by hand"],
-    [["Enter"], "Into the card's first field; Escape leaves it"],
+    [["Enter"], "Open the card's slip, and into it; Escape closes it"],
     [["Ctrl+Enter"], "In the find bar: add the card found to the selection"],
     [["Ctrl+C", "Ctrl+X", "Ctrl+V"], "Copy, cut, paste cards, also into other graphs"],
     [["Ctrl+Z", "Ctrl+Shift+Z"], "Undo, redo"],
@@ -170,6 +170,7 @@ export const GESTURES = {
   ],
   "By the pointer": [
     [["Drag from a pin"], "Wire; let go over nothing to add what fits"],
+    [["Press a card twice"], "Open its slip: inputs by their whole names, settings, help, range and cost"],
     [["Drag a card"], "Move it; a free card let go over a wire is put into it"],
     [["Drag the ground"], "Move the view; the wheel zooms"],
     [["Shift+drag"], "Select what lies in the box"],

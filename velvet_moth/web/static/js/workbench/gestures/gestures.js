@@ -27,7 +27,7 @@ export function listenForGestures(pane, panels) {
  */
 function turnWheel({ pane, view }, event) {
   // What stands over the pane scrolls by itself.
-  if (/** @type {Element} */ (event.target).closest(".side-panel, #comparison, #problems")) return;
+  if (/** @type {Element} */ (event.target).closest(".side-panel, .slip, #comparison, #problems")) return;
   event.preventDefault();
   if (event.shiftKey) return view.set({ x: view.x - (event.deltaY || event.deltaX) });
   const box = pane.getBoundingClientRect();

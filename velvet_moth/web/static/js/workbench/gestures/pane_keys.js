@@ -23,18 +23,19 @@ export function pressKey(pane, panels, event) {
   if (command) command.run(pane, panels);
   else if (event.key.startsWith("Arrow") && !event.altKey) pressArrow(pane, event);
   else if (event.ctrlKey || event.metaKey || event.altKey) return;
-  else if (event.key === "Escape") pane.select([]);
-  else if (event.key === "Enter") enterCard(pane);
+  else if (event.key === "Escape") pane.slips.closeOpen() || pane.select([]);
+  else if (event.key === "Enter") openSlip(pane);
   else return;
   event.preventDefault();
 }
 
-/** @param {GraphPane} pane */
-function enterCard(pane) {
+/**
+ * Opens the slip of the one card that is selected, and goes into it.
+ * @param {GraphPane} pane
+ */
+function openSlip(pane) {
   const [id] = pane.selection;
-  const element = id && pane.cards.get(id)?.element;
-  const field = element && element.querySelector(".inputs input, .inputs button:not(.pin, .unplug), .open-part select");
-  if (field instanceof HTMLElement) field.focus();
+  if (pane.selection.size === 1) pane.slips.open(id, true);
 }
 
 /**

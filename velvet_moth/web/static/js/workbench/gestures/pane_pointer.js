@@ -74,8 +74,9 @@ function pressCard(pane, event, id) {
   if (event.shiftKey) {
     pane.pane.focus({ preventScroll: true });
     const others = [...pane.selection].filter((other) => other !== id);
-    return pane.select(pane.selection.has(id) ? others : [...pane.selection, id], true);
+    return pane.select(pane.selection.has(id) ? others : [...pane.selection, id]);
   }
+  const isSecond = pane.selection.size === 1 && pane.selection.has(id);
   if (!pane.selection.has(id)) pane.select([id]);
   pane.cards.get(id)?.element.focus({ preventScroll: true });
   const starts = [...pane.selection].map((key) => ({ key, from: pane.places.get(key) ?? [0, 0] }));
@@ -99,7 +100,7 @@ function pressCard(pane, event, id) {
       }
       if (moved) return pane.keepPlaces(starts.map(({ key }) => key));
       pane.select([id]);
-      pane.reveal(id);
+      if (isSecond) pane.slips.open(id);
     },
   );
 }

@@ -10,6 +10,7 @@ import { MarksLayer } from "moth/workbench/graph/marks/marks_layer.js";
 import { Placing } from "moth/workbench/graph/places/placing.js";
 import { chooseNode } from "moth/workbench/shared/search.js";
 import { traced } from "moth/workbench/model/tracing.js";
+import { SlipLayer } from "moth/workbench/graph/slips/slip_layer.js";
 import { Viewport } from "moth/workbench/graph/places/viewport.js";
 import { WireLayer } from "moth/workbench/graph/wires/wire_layer.js";
 import { wireUnder } from "moth/workbench/graph/wires/wires.js";
@@ -31,12 +32,11 @@ export class GraphPane {
     this.marks = new MarksLayer(this);
     this.wires.marks = this.marks;
     this.names = new FarNames(this);
+    this.slips = new SlipLayer(this);
     /** Whether all but what the selection depends on is faded. */
     this.isTracing = false;
     this.hasFaded = false;
     this.selection = /** @type {Set<string>} */ (new Set());
-    /** Whether cards are being gathered into the selection one by one. */
-    this.isGathering = false;
     /** Nodes that are to be selected once they arrive. @type {string[]} */
     this.coming = [];
     this.isFirst = true;
@@ -72,12 +72,6 @@ export class GraphPane {
     return this.layer.cards;
   }
 
-  /** The card that is open: the one selected. */
-  get #opened() {
-    const [id] = this.selection;
-    return this.selection.size === 1 && !this.isGathering ? id : "";
-  }
-
   /** @param {Set<string> | null} [touched] the nodes that may have changed; any, where it is not told */
   show(touched = null) {
     for (const id of this.selection) if (!this.model.nodes.has(id)) this.selection.delete(id);
@@ -88,12 +82,13 @@ export class GraphPane {
     }
     this.#hold();
     this.marks.read();
-    this.layer.show(this.selection, this.marks.folded, this.#opened, touched);
+    this.layer.show(this.selection, this.marks.folded, touched);
     this.wires.measureDock();
     this.#layOut();
     this.#retrace();
     this.wires.draw(this.selection, touched);
     this.marks.show();
+    this.slips.show();
     this.#fade();
     this.pane.dispatchEvent(new Event("shown"));
     if (arrived.length === 1) this.focus(arrived[0]);
@@ -189,7 +184,7 @@ export class GraphPane {
   }
 
   /**
-   * Gives a card the keyboard, which selects and opens it, and brings it into view.
+   * Gives a card the keyboard, which selects it, and brings it into view.
    * @param {string} id
    */
   focus(id) {
@@ -198,7 +193,7 @@ export class GraphPane {
   }
 
   /**
-   * Moves the view just so far that a card is seen whole, its open part too.
+   * Moves the view just so far that a card is seen whole.
    * @param {string} id
    */
   reveal(id) {
@@ -207,21 +202,16 @@ export class GraphPane {
     if (!place || !card) return;
     const [left, top] = place;
     const below = byId("problems").hidden ? 14 : byId("problems").offsetHeight + 24;
-    this.view.reveal({ left, top, right: left + CARD_WIDTH, bottom: top + card.element.offsetHeight }, below);
+    this.view.reveal({ left, top, right: left + CARD_WIDTH, bottom: top + card.height }, below);
   }
 
-  /**
-   * @param {string[]} ids
-   * @param {boolean} [gathering] whether more are to be selected, so that no card opens over its neighbours
-   */
-  select(ids, gathering = false) {
+  /** @param {string[]} ids */
+  select(ids) {
     const before = this.selection;
-    const isSame = before.size === ids.length && ids.every((id) => before.has(id));
-    if (isSame && this.isGathering === gathering) return;
+    if (before.size === ids.length && ids.every((id) => before.has(id))) return;
     this.selection = new Set(ids);
-    this.isGathering = gathering;
     const touched = new Set([...before, ...ids]);
-    this.layer.show(this.selection, this.marks.folded, this.#opened, touched);
+    this.layer.show(this.selection, this.marks.folded, touched);
     this.wires.draw(this.selection, touched);
     this.#fade();
     this.pane.dispatchEvent(new Event("selection"));

@@ -2,7 +2,7 @@
 import { getJson } from "moth/base/api.js";
 import { sheet } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
-import { costText } from "moth/workbench/graph/cards/open_card.js";
+import { costText } from "moth/workbench/graph/slips/analysis_part.js";
 
 /** @typedef {import("../../types.d.ts").CostReport} CostReport */
 /** @typedef {import("../../types.d.ts").Cost} Cost */

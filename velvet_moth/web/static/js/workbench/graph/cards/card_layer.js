@@ -4,7 +4,7 @@ import { makeCard, refreshCard } from "moth/workbench/graph/cards/cards.js";
 import { CARD_WIDTH, GAP } from "moth/workbench/graph/places/layout.js";
 
 /** @typedef {import("../../model/model.js").GraphModel} GraphModel */
-/** @typedef {{ element: HTMLElement, look: string, height: number, whole: number, pins: Map<string, number>, picture: HTMLImageElement }} Card */
+/** @typedef {{ element: HTMLElement, look: string, height: number, pins: Map<string, number>, picture: HTMLImageElement }} Card */
 
 /** Room that is looked for where a card is to come whose height nobody knows yet. */
 const NEW_HEIGHT = 150;
@@ -21,17 +21,16 @@ export class CardLayer {
     this.cards = new Map();
     /** Whether the keyboard is being given back after a redraw, which is nobody's choice of a card. */
     this.isRestoring = false;
-    /** Cards that look otherwise than the rest: selected or open. @type {Set<string>} */
+    /** Cards that look otherwise than the rest: the selected ones. @type {Set<string>} */
     this.special = new Set();
   }
 
   /**
    * @param {Set<string>} selection
    * @param {Map<string, unknown>} hidden the nodes whose cards are folded away
-   * @param {string} opened the card that shows all it has
    * @param {Set<string> | null} [touched] the nodes that may have changed; any, where it is not told
    */
-  show(selection, hidden, opened, touched = null) {
+  show(selection, hidden, touched = null) {
     const focused = /** @type {HTMLElement | null} */ (document.activeElement);
     const focusKey = this.world.contains(focused) ? (focused?.dataset.focus ?? "") : "";
     let lost = false;
@@ -44,16 +43,15 @@ export class CardLayer {
     }
     /** @type {Card[]} */
     const fresh = [];
-    const special = new Set([...selection, opened]);
+    const special = new Set(selection);
     for (const id of this.model.nodes.keys()) {
       if (id === "dock") continue;
       const isKept = touched && !touched.has(id) && !special.has(id) && !this.special.has(id);
       if (isKept && this.cards.get(id)?.element.hidden === hidden.has(id)) continue;
-      const open = id === opened;
-      const look = this.#look(id, open);
+      const look = this.#look(id);
       let card = this.cards.get(id);
       if (!card || card.look !== look) {
-        const element = makeCard(this.model, id, open);
+        const element = makeCard(this.model, id);
         if (card) {
           element.style.left = card.element.style.left;
           element.style.top = card.element.style.top;
@@ -64,7 +62,6 @@ export class CardLayer {
           element,
           look,
           height: 0,
-          whole: 0,
           pins: new Map(),
           picture: /** @type {any} */ (element.querySelector(".swatch")),
         };
@@ -96,17 +93,14 @@ export class CardLayer {
   /**
    * Everything a card shows save its picture and value, as text.
    * @param {string} id
-   * @param {boolean} open
    */
-  #look(id, open) {
+  #look(id) {
     const { model } = this;
     const node = model.nodes.get(id);
     const type = model.typeOf(id);
     return JSON.stringify([
       node,
-      open,
       model.hasMore.has(id),
-      model.shown.startsWith(`${id}.`) && model.shown,
       type.inputs.map((p) => [model.value(id, p.key), model.state.input_types[`${id}.${p.key}`]]),
       type.outputs.map((o) => model.state.types[`${id}.${o.key}`]),
       model.parametersOf(id),
@@ -148,7 +142,7 @@ export class CardLayer {
   }
 
   /**
-   * How high a card is, without what opens below it.
+   * How high a card is.
    * @param {string} id
    */
   height(id) {
@@ -226,7 +220,6 @@ function measure(cards) {
 function measureOne(card) {
   const body = /** @type {HTMLElement} */ (card.element.querySelector(".card-body"));
   card.height = body.offsetHeight;
-  card.whole = card.element.offsetHeight;
   for (const pin of card.element.querySelectorAll(".pin")) {
     const row = /** @type {HTMLElement} */ (pin.closest("[data-out], [data-input]"));
     const key = row.dataset.out === undefined ? `in ${row.dataset.input}` : `out ${row.dataset.out}`;

@@ -1,10 +1,8 @@
-/** Cards: a swatch, the name, the value; inputs beneath; a chosen card opens in place. */
+/** Cards: a swatch, the name, the value; inputs beneath. What else there is stands on the card's slip. */
 import { BEYOND, colourField, numberText, numbersField } from "moth/fields/fields.js";
 import { h } from "moth/base/dom.js";
 import { stopsField } from "moth/fields/stops.js";
 import { pictureOf, textureDialog } from "moth/pictures/textures.js";
-import { partField } from "moth/workbench/shared/wire_words.js";
-import { openPart } from "moth/workbench/graph/cards/open_card.js";
 
 /** @typedef {import("../../model/model.js").GraphModel} GraphModel */
 /** @typedef {import("../../../types.d.ts").Port} Port */
@@ -147,15 +145,13 @@ function suggestedParameter(model, node, port) {
  * @param {GraphModel} model
  * @param {string} id
  * @param {Port} port
- * @param {boolean} open
  */
-function inputRow(model, id, port, open) {
+function inputRow(model, id, port) {
   const node = model.nodes.get(id);
   const wired = node?.wires?.[port.key];
   const problem = model.problemsOf(id).find((p) => p.input === port.key && isSerious(p));
   const type = model.state.input_types[`${id}.${port.key}`] ?? port.type;
   const state = wired && model.nodes.has(wired[0]) ? `wired from ${model.nameOf(wired[0])}` : "not wired";
-  const canOpen = open && !wired && !port.source && port.type !== "surface";
   return h(
     "li",
     {
@@ -173,9 +169,6 @@ function inputRow(model, id, port, open) {
       : null,
     h("span", { class: "input-name" }, port.name),
     wired ? null : valueField(model, id, port),
-    wired && open ? partField(model, id, port.key) : null,
-    wired && open ? unplugButton(model, id, port) : null,
-    canOpen ? parameterButton(model, id, port) : null,
   );
 }
 
@@ -245,10 +238,9 @@ function outputRow(model, id, output, alone) {
 /**
  * @param {GraphModel} model
  * @param {string} id
- * @param {boolean} open
  * @returns {HTMLElement}
  */
-export function makeCard(model, id, open) {
+export function makeCard(model, id) {
   const type = model.typeOf(id);
   const isParameter = model.parametersOf(id).length > 0;
   const problem = model.problemsOf(id).find(isSerious);
@@ -258,7 +250,7 @@ export function makeCard(model, id, open) {
   return h(
     "div",
     {
-      class: `card ${open ? "open" : ""} ${isMuted ? "muted" : ""} ${problem ? problem.severity : ""}`,
+      class: `card ${isMuted ? "muted" : ""} ${problem ? problem.severity : ""}`,
       tabindex: 0,
       role: "group",
       "aria-label": `${name}${name === type.name ? "" : `, ${type.name}`}${isMuted ? ", muted" : ""}${problem ? `, problem: ${problem.what}` : ""}`,
@@ -284,11 +276,9 @@ export function makeCard(model, id, open) {
         { class: "inputs" },
         type.inputs
           .filter((port) => !port.reads && (isUsed(model, id, port) || model.hasMore.has(id)))
-          .map((port) => inputRow(model, id, port, open)),
-        open ? moreButton(model, id) : null,
+          .map((port) => inputRow(model, id, port)),
       ),
     ),
-    open ? openPart(model, id) : null,
   );
 }
 

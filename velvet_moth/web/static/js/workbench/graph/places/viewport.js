@@ -148,6 +148,14 @@ export class Viewport extends EventTarget {
   }
 
   /**
+   * @param {Point} place of the graph
+   * @returns {Point} from the pane's corner
+   */
+  toPane([x, y]) {
+    return [x * this.zoom + this.x, y * this.zoom + this.y];
+  }
+
+  /**
    * @param {number} clientX
    * @param {number} clientY
    * @returns {Point}

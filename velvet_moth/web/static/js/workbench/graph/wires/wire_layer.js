@@ -69,6 +69,23 @@ export class WireLayer {
   }
 
   /**
+   * Where the wires of a card end, at the card itself and at the cards they lead to.
+   * @param {string} id
+   * @returns {Point[]}
+   */
+  endsOf(id) {
+    /** @type {Point[]} */
+    const found = [];
+    for (const [reader, node] of this.model.nodes) {
+      for (const [input, [source, output]] of Object.entries(node.wires ?? {})) {
+        if (reader === id || source === id)
+          found.push(this.inputPoint(reader, input), this.outputPoint(source, output));
+      }
+    }
+    return found;
+  }
+
+  /**
    * Where the folded frame lies that a node is in; null where it is in none.
    * @param {string} node
    * @returns {Point | null}
