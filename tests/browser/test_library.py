@@ -154,8 +154,10 @@ class EveryPage(WorkbenchCase):
         for title in ("Ferry enamel", "Slate step"):
             self.open(title)
             self.check(title)
-        self.page.locator(".card").first.click()
-        self.check("an open card")
+        self.page.locator(".card").first.focus()
+        self.page.keyboard.press("Enter")
+        self.page.locator(".slip .analysis[data-ready]").wait_for()
+        self.check("an open slip")
         self.new_graph()
         self.check("empty graph")
         self.page.set_viewport_size({"width": 820, "height": 900})

@@ -41,6 +41,22 @@ ASK = """() => {
 }"""
 
 
+# Controls that are not wholly in the window, and cards that bars and panels cover.
+HIDDEN = """() => {
+    const box = (e) => e.getBoundingClientRect();
+    const bars = ".bench-head, .pane-tools, .stage-bar, #timeline, .dock-head";
+    const outside = [...document.querySelectorAll(bars)].flatMap((bar) => [...bar.querySelectorAll("button, select, a, input")])
+        .filter((e) => e.offsetParent && (box(e).left < 0 || box(e).right > innerWidth + 0.5 || box(e).bottom > innerHeight + 4))
+        .map((e) => e.id || e.textContent);
+    const covers = [...document.querySelectorAll(".pane-tools > *, #overview, #problems")].filter((e) => e.offsetParent);
+    const covered = [...document.querySelectorAll(".card")].filter((card) => covers.some((e) => {
+        const [a, b] = [box(card), box(e)];
+        return a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom;
+    })).map((card) => card.dataset.node);
+    return [outside, covered];
+}"""
+
+
 class Screens(WorkbenchCase):
     def keep(self, graph: Graph) -> int:
         with Session(self.live.engine) as session:
@@ -80,6 +96,16 @@ class Screens(WorkbenchCase):
 
     def test_nothing_covers_anything_in_a_large_graph(self) -> None:
         self.check(300, 12)
+
+    def test_small_windows_hold_every_control_and_fit_leaves_bars_free(self) -> None:
+        self.open("Basin water")
+        self.page.locator("#overview-open").click()
+        # 853 x 533 is what a laptop of 1280 x 800 has left at 150 percent.
+        for width, height in ((1280, 800), (1024, 700), (853, 533)):
+            with self.subTest(width=width):
+                self.page.set_viewport_size({"width": width, "height": height})
+                self.page.keyboard.press("f")
+                self.assertEqual(self.page.evaluate(HIDDEN), [[], []])
 
     def test_seams_are_moved_kept_and_put_back(self) -> None:
         self.open("Slate step")

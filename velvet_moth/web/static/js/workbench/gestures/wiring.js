@@ -3,7 +3,7 @@ import { svg } from "moth/base/dom.js";
 import { getJson } from "moth/base/api.js";
 import { inputRank, outputRank, rank } from "moth/workbench/model/fitting.js";
 import { chooseNode, choose } from "moth/workbench/shared/search.js";
-import { dye, wire } from "moth/workbench/graph/wires/wires.js";
+import { wire } from "moth/workbench/graph/wires/wires.js";
 
 /** @typedef {import("../../types.d.ts").Taker} Taker */
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */
@@ -163,8 +163,8 @@ export class Wiring {
     const goal = to ? wires.inputPoint(to.node, to.input) : pointer;
     const type = from ? this.model.state.types[`${from.node}.${from.output}`] : "number";
     const fits = !from || !to || this.#fit(from, to) > 0;
-    const colour = dye(from && this.model.state.swatches[`${from.node}.${from.output}`]?.mean);
-    const drawn = wire(start, goal, { type, strands: this.model.settings.strands[type] ?? 1, colour, wrong: !fits });
+    const mean = from && this.model.state.swatches[`${from.node}.${from.output}`]?.mean;
+    const drawn = wire(start, goal, { type, strands: this.model.settings.strands[type] ?? 1, mean, wrong: !fits });
     drawn.classList.add("preview");
     wires.layer.append(drawn);
     const far = ends.from ? to : from;

@@ -201,8 +201,7 @@ export class GraphPane {
     const card = this.cards.get(id);
     if (!place || !card) return;
     const [left, top] = place;
-    const below = byId("problems").hidden ? 14 : byId("problems").offsetHeight + 24;
-    this.view.reveal({ left, top, right: left + CARD_WIDTH, bottom: top + card.height }, below);
+    this.view.reveal({ left, top, right: left + CARD_WIDTH, bottom: top + card.height });
   }
 
   /** @param {string[]} ids */

@@ -13,8 +13,8 @@ const FAR = 0.5;
 const MIDDLING = 0.68;
 /** So long after the last movement the view is at rest, in milliseconds. */
 const REST = 200;
-/** What the tools cover of the pane's upper edge. */
-const TOOLS = 44;
+/** Between what covers the pane's edges and what is brought into view. */
+const CLEAR = 10;
 
 export class Viewport extends EventTarget {
   /**
@@ -91,60 +91,74 @@ export class Viewport extends EventTarget {
    * @param {Box} box
    */
   fit({ left, top, right, bottom }) {
-    const { covered, above } = this;
-    const [width, height] = [this.pane.clientWidth - covered, this.pane.clientHeight];
+    const { free } = this;
+    /** @param {Box} into */
+    const zoomFor = (into) => {
+      const [width, height] = [into.right - into.left - 56, into.bottom - into.top - 14];
+      return Math.min(1, Math.max(LEAST_ZOOM, Math.min(width / (right - left), height / (bottom - top))));
+    };
+    // The overview takes a corner: beside it or above it, wherever more room is left.
+    const overview = shownBox(this.pane, "#overview");
+    const rooms = overview
+      ? [
+          { ...free, left: Math.max(free.left, overview.right) },
+          { ...free, bottom: Math.min(free.bottom, overview.top) },
+        ]
+      : [free];
+    const [room] = rooms.sort((a, b) => zoomFor(b) - zoomFor(a));
+    const width = room.right - room.left;
     if (width <= 0) return;
-    const zoom = Math.min(
-      1,
-      Math.max(LEAST_ZOOM, Math.min((width - 56) / (right - left), (height - above - 24) / (bottom - top))),
-    );
-    // Small graphs lie next to the dock, where they end.
+    const zoom = zoomFor(room);
+    // Small graphs are next to the dock, where they end.
     const x = (right - left) * zoom > width - 80 ? 16 - left * zoom : width - 40 - right * zoom;
-    this.set({ zoom, x: x + covered, y: (height + above - 12 - (bottom + top) * zoom) / 2 });
+    this.set({ zoom, x: x + room.left, y: (room.top + room.bottom - (bottom + top) * zoom) / 2 });
   }
 
   /**
    * Moves just so far that a box of the graph is seen whole.
    * @param {Box} box
-   * @param {number} below what covers the pane's lower edge
    */
-  reveal(box, below) {
+  reveal(box) {
+    const { free } = this;
     const [left, top] = [box.left * this.zoom + this.x, box.top * this.zoom + this.y];
     const [right, bottom] = [box.right * this.zoom + this.x, box.bottom * this.zoom + this.y];
-    const { clientWidth, clientHeight } = this.pane;
-    const edge = this.covered + 12;
-    const dx = left < edge ? edge - left : Math.min(0, clientWidth - 30 - right);
-    const { above } = this;
-    const dy = top < above ? above - top : Math.max(above - top, Math.min(0, clientHeight - below - bottom));
+    const edge = free.left + 12;
+    const dx = left < edge ? edge - left : Math.min(0, free.right - 30 - right);
+    const dy = top < free.top ? free.top - top : Math.max(free.top - top, Math.min(0, free.bottom - bottom));
     if (dx || dy) this.set({ x: this.x + dx, y: this.y + dy });
   }
 
-  /** What a panel covers of the pane's left side. */
-  get covered() {
-    const panel = this.pane.querySelector(".side-panel:not([hidden])");
-    return panel instanceof HTMLElement ? panel.offsetLeft + panel.offsetWidth : 0;
-  }
-
-  /** What tools, and a comparison where there is one, cover of the pane's upper side. */
-  get above() {
-    const panel = this.pane.querySelector("#comparison:not([hidden])");
-    return panel instanceof HTMLElement ? panel.offsetTop + panel.offsetHeight + 8 : TOOLS;
+  /**
+   * What bars and panels leave free of the pane, from its corner.
+   * @returns {Box}
+   */
+  get free() {
+    const { pane } = this;
+    const upper = shownBox(pane, "#comparison") ?? shownBox(pane, ".pane-tools");
+    return {
+      left: shownBox(pane, ".side-panel")?.right ?? 0,
+      top: (upper?.bottom ?? 0) + CLEAR,
+      right: pane.clientWidth,
+      bottom: (shownBox(pane, "#problems")?.top ?? pane.clientHeight) - CLEAR,
+    };
   }
 
   /** @param {Point} place of the graph, to be seen in the middle */
   centre([x, y]) {
-    this.set({
-      x: (this.pane.clientWidth + this.covered) / 2 - x * this.zoom,
-      y: this.pane.clientHeight / 2 - y * this.zoom,
-    });
+    const [middleX, middleY] = this.#centre;
+    this.set({ x: middleX - x * this.zoom, y: middleY - y * this.zoom });
   }
 
   /** @returns {Point} the place of the graph in the middle of the pane */
   get middle() {
-    return [
-      ((this.pane.clientWidth + this.covered) / 2 - this.x) / this.zoom,
-      (this.pane.clientHeight / 2 - this.y) / this.zoom,
-    ];
+    const [middleX, middleY] = this.#centre;
+    return [(middleX - this.x) / this.zoom, (middleY - this.y) / this.zoom];
+  }
+
+  /** @returns {Point} the middle of what is free, from the pane's corner */
+  get #centre() {
+    const { left, top, right, bottom } = this.free;
+    return [(left + right) / 2, (top + bottom) / 2];
   }
 
   /**
@@ -164,4 +178,17 @@ export class Viewport extends EventTarget {
     const box = this.pane.getBoundingClientRect();
     return [(clientX - box.left - this.x) / this.zoom, (clientY - box.top - this.y) / this.zoom];
   }
+}
+
+/**
+ * Where a part of the pane is, if it is shown.
+ * @param {HTMLElement} pane
+ * @param {string} selector
+ * @returns {Box | null} from the pane's corner
+ */
+export function shownBox(pane, selector) {
+  const element = /** @type {HTMLElement | null} */ (pane.querySelector(`${selector}:not([hidden])`));
+  if (!element) return null;
+  const { offsetLeft: left, offsetTop: top, offsetWidth, offsetHeight } = element;
+  return { left, top, right: left + offsetWidth, bottom: top + offsetHeight };
 }

@@ -2,9 +2,20 @@
 import { follow, h } from "moth/base/dom.js";
 import { CARD_WIDTH } from "moth/workbench/graph/places/layout.js";
 import { slipLook, slipParts } from "moth/workbench/graph/slips/slip.js";
+import { shownBox } from "moth/workbench/graph/places/viewport.js";
 import { placeByHand, placeSlip } from "moth/workbench/graph/slips/slip_place.js";
 
-/** @typedef {import("../graph_pane.js").GraphPane} GraphPane */
+/**
+ * @typedef {object} Pane what slips ask of the pane
+ * @property {import("../../model/model.js").GraphModel} model
+ * @property {HTMLElement} pane
+ * @property {import("../places/viewport.js").Viewport} view
+ * @property {import("../cards/card_layer.js").CardLayer} layer
+ * @property {import("../wires/wire_layer.js").WireLayer} wires
+ * @property {Map<string, [number, number]>} places
+ * @property {Set<string>} selection
+ * @property {(ids: string[]) => void} point shows which cards something is about
+ */
 /** @typedef {import("./slip_place.js").Box} Box */
 /** @typedef {{ element: HTMLElement, name: HTMLInputElement, body: HTMLElement, look: string, rule: string, isKept: boolean, at: [number, number] | null }} Slip */
 
@@ -14,7 +25,7 @@ const MARGIN = 10;
 const STEP = 24;
 
 export class SlipLayer {
-  /** @param {GraphPane} pane */
+  /** @param {Pane} pane */
   constructor(pane) {
     this.pane = pane;
     this.model = pane.model;
@@ -56,7 +67,7 @@ export class SlipLayer {
     if (slip.element.contains(document.activeElement)) /** @type {HTMLElement} */ (document.activeElement).blur();
     slip.element.remove();
     this.pane.point([]);
-    if (back) this.pane.cards.get(id)?.element.focus({ preventScroll: true });
+    if (back) this.pane.layer.cards.get(id)?.element.focus({ preventScroll: true });
     return true;
   }
 
@@ -195,17 +206,10 @@ export class SlipLayer {
   place() {
     if (!this.slips.size) return;
     const { pane, view } = this.pane;
-    const bounds = {
-      left: view.covered + MARGIN,
-      top: view.above,
-      right: pane.clientWidth - MARGIN,
-      bottom: pane.clientHeight - MARGIN,
-    };
-    /** @type {NodeListOf<HTMLElement>} */
-    const found = pane.querySelectorAll(":scope > :is(#problems, #hints, #overview, #finder):not([hidden])");
-    const panels = [...found].map(({ offsetLeft: left, offsetTop: top, offsetWidth, offsetHeight }) => {
-      return { left, top, right: left + offsetWidth, bottom: top + offsetHeight };
-    });
+    const { left, top, right, bottom } = view.free;
+    const bounds = { left: left + MARGIN, top, right: right - MARGIN, bottom };
+    const corners = ["#hints", "#overview", "#finder"].map((selector) => shownBox(pane, selector));
+    const panels = corners.filter((box) => box !== null);
     for (const [id, slip] of this.slips) panels.push(this.#placeOne(id, slip, bounds, panels));
   }
 
@@ -248,7 +252,7 @@ export class SlipLayer {
     const [left, top] = [-view.x / view.zoom, -view.y / view.zoom];
     const { clientWidth, clientHeight } = this.pane.pane;
     const seen = { left, top, right: left + clientWidth / view.zoom, bottom: top + clientHeight / view.zoom };
-    const others = layer.inside(places, seen).filter((other) => other !== id && this.pane.cards.has(other));
+    const others = layer.inside(places, seen).filter((other) => other !== id && layer.cards.has(other));
     const ends = this.pane.wires.endsOf(id).map((end) => view.toPane(end));
     return { bounds, card: boxOf(id), ends, cards: others.map(boxOf), panels };
   }

@@ -1,7 +1,7 @@
 /** The wires on the pane: each is drawn anew only where it changed. */
 import { byId, svg } from "moth/base/dom.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, foldedKey } from "moth/workbench/graph/places/layout.js";
-import { along, doCross, dye, wire } from "moth/workbench/graph/wires/wires.js";
+import { along, doCross, wire } from "moth/workbench/graph/wires/wires.js";
 import { partWords } from "moth/workbench/shared/wire_words.js";
 
 /** @typedef {import("../../model/model.js").GraphModel} GraphModel */
@@ -187,11 +187,11 @@ export class WireLayer {
     const type = part ? this.model.settings.parts[part].made : given;
     const wrong = this.model.problemsOf(id).some((p) => p.severity === "error" && p.input === input);
     const chosen = selection.has(id) || selection.has(source);
-    const colour = dye(swatches[`${source}.${output}`]?.mean);
+    const mean = swatches[`${source}.${output}`]?.mean;
     const [from, to] = [this.outputPoint(source, output), this.inputPoint(id, input)];
     const route = this.#route(source, id);
     const names = `${this.model.nodes.get(source)?.label} ${this.model.nodes.get(id)?.label}`;
-    const look = `${from} ${route} ${to} ${type} ${part} ${wrong} ${chosen} ${colour} ${source}.${output} ${names}`;
+    const look = `${from} ${route} ${to} ${type} ${part} ${wrong} ${chosen} ${mean} ${source}.${output} ${names}`;
     const before = this.wires.get(key);
     if (before?.look === look) return;
     const goal = this.model.port(id, input).name + (id === "dock" ? "" : ` of ${this.model.nameOf(id)}`);
@@ -200,7 +200,7 @@ export class WireLayer {
       route,
       type,
       strands: this.model.settings.strands[type] ?? 1,
-      colour,
+      mean,
       wrong,
       chosen,
       label,

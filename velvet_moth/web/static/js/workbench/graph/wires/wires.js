@@ -69,11 +69,14 @@ export const strandPath = (from, to, shift, route = []) =>
 /**
  * @param {Point} from
  * @param {Point} to
- * @param {{ type: string, strands: number, colour: string, wrong?: boolean, chosen?: boolean, label?: string, note?: string, route?: Point[] }} look
+ * @param {{ type: string, strands: number, mean: number[] | null | undefined, wrong?: boolean, chosen?: boolean, label?: string, note?: string, route?: Point[] }} look
  * @returns {SVGElement}
  */
-export function wire(from, to, { type, strands, colour, wrong, chosen, label, note, route = [] }) {
-  const group = svg("g", { class: `wire ${wrong ? "wrong" : ""} ${chosen ? "chosen" : ""}` });
+export function wire(from, to, { type, strands, mean, wrong, chosen, label, note, route = [] }) {
+  const colour = mean ? `rgb(${mean.join(" ")})` : UNKNOWN;
+  const group = svg("g", {
+    class: `wire ${wrong ? "wrong" : ""} ${chosen ? "chosen" : ""} ${isPale(mean) ? "pale" : ""}`,
+  });
   if (label) {
     const title = svg("title", {});
     title.textContent = label;
@@ -112,8 +115,13 @@ export function wire(from, to, { type, strands, colour, wrong, chosen, label, no
   return group;
 }
 
-/** @param {number[] | null | undefined} mean 0..255 */
-export const dye = (mean) => (mean ? `rgb(${mean.join(" ")})` : "#6e6472");
+/** The colour of a wire of which nothing is known yet. */
+const UNKNOWN = "#6e6472";
+/** From this brightness on, of 255, a strand has too little contrast with the ground. */
+const PALE = 150;
+
+/** @param {number[] | null | undefined} mean 0..255 in sRGB; weighed as Rec. 709 luma */
+const isPale = (mean) => !!mean && 0.2126 * mean[0] + 0.7152 * mean[1] + 0.0722 * mean[2] > PALE;
 
 /**
  * Points along a wire, close enough to tell what crosses it.
