@@ -1,5 +1,6 @@
 /** Lists of stops edited in place: gradients as a bar of colours, curves as a line through points. */
-import { fromHex, toHex } from "moth/fields/colour.js";
+import { toHex } from "moth/fields/colour.js";
+import { colourPicker } from "moth/fields/colour_picker.js";
 import { popover } from "moth/base/dialogs.js";
 import { h, svg } from "moth/base/dom.js";
 import { numbersField } from "moth/fields/fields.js";
@@ -89,12 +90,16 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
   let chosen = 0;
   const board = h("div", { class: `stops-board ${kind}` });
   const details = h("div", { class: "stops-details" });
+  /** The colour of the chosen stop; made again only for another stop, since a hand may be on it. */
+  const colour = h("div", {});
+  let shownColour = -1;
   const panel = h(
     "div",
     { class: "stops-panel", role: "dialog", "aria-label": label },
     h("h3", {}, label),
     board,
     details,
+    colour,
     h("p", { class: "quiet" }, "Press on the picture to add a stop. Drag or arrow keys move it; Delete removes it."),
   );
   /** @param {boolean} last */
@@ -121,6 +126,7 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
     const t = b[0] > a[0] ? (at - a[0]) / (b[0] - a[0]) : 0;
     stops.splice(after, 0, [at, ...a.slice(1).map((c, i) => c + (b[i + 1] - c) * t)]);
     chosen = after;
+    shownColour = -1;
     show();
     tell(true);
   };
@@ -129,6 +135,7 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
     if (stops.length <= 2) return;
     stops.splice(chosen, 1);
     chosen = Math.min(chosen, stops.length - 1);
+    shownColour = -1;
     show();
     tell(true);
   };
@@ -200,26 +207,29 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
   const show = () => {
     board.replaceChildren(/** @type {any} */ (picture(stops.flat(), kind)), ...stops.map((_, i) => handle(i)));
     const [at, ...rest] = stops[chosen];
-    const place = numbersField({ value: [at], label: "Place", keep: ([x]) => change([x, ...rest], true) });
-    const other =
-      kind === "curve"
-        ? numbersField({ value: rest, label: "Height", keep: ([y]) => change([at, y], true) })
-        : h("input", { type: "color", value: toHex(rest), "aria-label": "Colour of this stop" });
-    if (kind === "gradient") {
-      /** @param {boolean} last */
-      const pick = (last) => change([stops[chosen][0], ...(fromHex(other.value) ?? rest)], last);
-      other.addEventListener("change", () => pick(true));
-    }
+    const place = numbersField({
+      value: [at],
+      label: "Place",
+      keep: ([x]) => change([x, ...stops[chosen].slice(1)], true),
+    });
+    const height = numbersField({ value: rest, label: "Height", keep: ([y]) => change([stops[chosen][0], y], true) });
     const away = h(
       "button",
       { type: "button", class: "button small", disabled: stops.length <= 2, onclick: remove },
       "Remove",
     );
-    details.replaceChildren(
-      h("label", {}, h("span", {}, "Place"), place),
-      h("label", {}, h("span", {}, kind === "curve" ? "Height" : "Colour"), other),
-      away,
-    );
+    const parts = [h("label", {}, h("span", {}, "Place"), place)];
+    if (kind === "curve") parts.push(h("label", {}, h("span", {}, "Height"), height));
+    details.replaceChildren(...parts, away);
+    if (kind === "gradient" && shownColour !== chosen) showColour();
+  };
+
+  const showColour = () => {
+    shownColour = chosen;
+    /** @param {boolean} last */
+    const take = (last) => (/** @type {number[]} */ rgb) => change([stops[chosen][0], ...rgb], last);
+    const value = stops[chosen].slice(1);
+    colour.replaceChildren(colourPicker({ value, label: "Colour of this stop", drag: take(false), keep: take(true) }));
   };
 
   board.addEventListener("pointerdown", (event) => {

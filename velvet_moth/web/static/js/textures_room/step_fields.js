@@ -1,6 +1,7 @@
 /** What can be set on one step, and which textures come of it. */
 import { h } from "moth/base/dom.js";
-import { colourField, numbersField } from "moth/fields/fields.js";
+import { colourField } from "moth/fields/colour_picker.js";
+import { numbersField } from "moth/fields/fields.js";
 import { stopsField } from "moth/fields/stops.js";
 import { sourceField } from "moth/textures_room/source_field.js";
 import { TilesField } from "moth/textures_room/tiles_field.js";

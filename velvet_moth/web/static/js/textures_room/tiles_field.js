@@ -2,7 +2,8 @@
 import { carry } from "moth/fields/carry.js";
 import { toHex } from "moth/fields/colour.js";
 import { h } from "moth/base/dom.js";
-import { colourField, numbersField } from "moth/fields/fields.js";
+import { colourField } from "moth/fields/colour_picker.js";
+import { numbersField } from "moth/fields/fields.js";
 import { pictureOf } from "moth/pictures/textures.js";
 import { sourceField } from "moth/textures_room/source_field.js";
 import { swatchTable } from "moth/textures_room/swatch_table.js";

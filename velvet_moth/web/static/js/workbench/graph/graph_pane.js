@@ -296,12 +296,23 @@ export class GraphPane {
    */
   addNode(type, at, given = {}) {
     const id = this.model.freshId(type);
-    this.coming = [id];
-    this.last = type;
+    this.#awaitNode(id, type);
     // It lies where it was placed until it is wired, then in its column.
     const [x, y] = at ? this.view.toWorld(at.clientX, at.clientY) : this.view.middle;
     this.placing.loose.set(id, this.layer.freePlace(this.places, [x - CARD_WIDTH / 2, y - 20]));
     void this.model.edit({ op: "add_node", node: { id, type, ...given } });
+  }
+
+  /**
+   * A node is on its way: it is selected when it is there, and keys pressed before are about no other card.
+   * @param {string} id
+   * @param {string} type
+   */
+  #awaitNode(id, type) {
+    this.coming = [id];
+    this.last = type;
+    this.select([]);
+    this.pane.focus({ preventScroll: true });
   }
 
   /** Adds the node that was added last once more. */
@@ -323,8 +334,7 @@ export class GraphPane {
       this.model,
       (type) => {
         const id = this.model.freshId(type);
-        this.last = type;
-        this.coming = [id];
+        this.#awaitNode(id, type);
         void this.model.craft({ craft: "insert_node", into, input, node: { id, type } });
       },
       {

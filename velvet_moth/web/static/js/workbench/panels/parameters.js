@@ -1,6 +1,7 @@
 /** The parameters of the current variant: sliders and colours, with what is overridden marked. */
 import { byId, h } from "moth/base/dom.js";
-import { colourField, numbersField, valueText } from "moth/fields/fields.js";
+import { colourField } from "moth/fields/colour_picker.js";
+import { numbersField, valueText } from "moth/fields/fields.js";
 import { toHex } from "moth/fields/colour.js";
 import { carry } from "moth/fields/carry.js";
 import { valueField } from "moth/workbench/graph/cards/cards.js";

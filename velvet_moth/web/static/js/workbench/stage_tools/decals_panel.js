@@ -1,7 +1,8 @@
 /** The decals of a graph of that kind: where they lie is pressed on the stage, the rest is typed. */
 import { getJson } from "moth/base/api.js";
 import { byId, h } from "moth/base/dom.js";
-import { colourField, numbersField } from "moth/fields/fields.js";
+import { colourField } from "moth/fields/colour_picker.js";
+import { numbersField } from "moth/fields/fields.js";
 import { notice, tell } from "moth/base/notices.js";
 import { viewAt } from "moth/stage/eye.js";
 

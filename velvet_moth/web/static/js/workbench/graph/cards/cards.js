@@ -1,5 +1,6 @@
 /** Cards: a swatch, the name, the value; inputs beneath. What else there is stands on the card's slip. */
-import { BEYOND, colourField, numberText, numbersField } from "moth/fields/fields.js";
+import { colourField } from "moth/fields/colour_picker.js";
+import { BEYOND, numberText, numbersField } from "moth/fields/fields.js";
 import { h } from "moth/base/dom.js";
 import { stopsField } from "moth/fields/stops.js";
 import { pictureOf, textureDialog } from "moth/pictures/textures.js";
