@@ -126,7 +126,11 @@ class WorkbenchCase(BrowserCase, LiveCase):
     def wire_by_mouse(self, source: str, output: str, node: str, key: str) -> None:
         self.page.get_by_role("button", name="Fit").click()
         # From far there are no pins: then one goes nearer to the two cards.
-        nearer = "([a, b]) => moth.pane.view.isFar && moth.pane.view.fit(moth.pane.layer.box(moth.pane.places, [a, b]))"
+        nearer = """([a, b]) => {
+            const { view, layer, places } = moth.pane;
+            if (view.isFar) view.fit(layer.box(places, [a, b]));
+            if (view.isFar) view.zoomBy(0.51 / view.zoom);
+        }"""
         self.page.evaluate(nearer, [source, node if node != "dock" else source])
         self.close_slip()
         self.drag(self.output(source, output), self.input(node, key).locator(".pin.in"))
@@ -214,6 +218,6 @@ class WorkbenchCase(BrowserCase, LiveCase):
     def choose_texture(self, node: str, name: str) -> None:
         self.select(node)
         self.page.locator(f".card [data-focus='{node}.texture']").click()
-        self.page.locator("dialog .texture-tile", has_text=name).click()
+        self.page.locator("#texture-drawer .texture-tile", has_text=name).click()
         wait_until("the texture was chosen", lambda: self.nodes()[node].get("values", {}).get("texture"))
         self.settle()

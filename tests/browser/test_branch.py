@@ -91,7 +91,7 @@ class Mouse(Hands):
     def texture(self, node: str, name: str) -> None:
         self.open(node)
         self.page.locator(f".card [data-focus='{self.ids[node]}.texture']").click()
-        self.page.locator("dialog .texture-tile", has_text=name).click()
+        self.page.locator("#texture-drawer .texture-tile", has_text=name).click()
         self.until("the texture", lambda: self.case.nodes()[self.ids[node]].get("values", {}).get("texture"))
 
     def select(self, names: tuple[str, ...]) -> None:
@@ -206,13 +206,12 @@ class Keyboard(Hands):
         self.walk(node)
         self.into(f"{self.ids[node]}.texture")
         self.page.keyboard.press("Enter")
-        self.page.locator("dialog .texture-tile", has_text=name).wait_for()
-        for _ in range(80):
-            if self.page.locator(".texture-tile:focus", has_text=name).count():
-                break
-            self.page.keyboard.press("Tab")
-        else:
-            self.case.fail(f"{name} is not reached by the keyboard")
+        self.page.locator("#texture-drawer .texture-tile", has_text=name).wait_for()
+        wait_until("the list has the keyboard", lambda: self.page.locator("#texture-drawer :focus").count())
+        if self.page.locator("#texture-drawer .texture-tile:focus").count():
+            self.page.keyboard.press("Shift+Tab")
+        self.page.keyboard.type(name)
+        self.page.keyboard.press("Tab")
         self.page.keyboard.press("Enter")
         self.until("the texture", lambda: self.case.nodes()[self.ids[node]].get("values", {}).get("texture"))
         self.page.keyboard.press("Escape")

@@ -222,6 +222,21 @@ class Lists(CraftCase):
         drawer.locator(".texture-tile", has_text="Ripple height").focus()
         page.keyboard.press("Enter")
         wait_until("another by keyboard", lambda: len(self.nodes()) == count + 2)
+        self.settle()
+        # It is also where a field gets its texture, and is up to date with what other pages bring.
+        self.open_slip("flake_map").locator("[data-focus='slip.flake_map.texture']").click()
+        drawer.get_by_text("Press one for Texture of Flake map").wait_for()
+        self.assertEqual(page.locator("dialog[open]").count(), 0)
+        _, png = cv2.imencode(".png", np.full((8, 8, 3), (255, 130, 120), np.uint8))
+        file = {"name": "dock_rope_normal.png", "mimeType": "image/png", "buffer": png.tobytes()}
+        token = page.locator("meta[name=csrf]").get_attribute("content") or ""
+        page.request.post(f"{self.live.url}/api/textures", multipart={"file": file}, headers={"X-CSRFToken": token})
+        drawer.get_by_role("searchbox").fill("rope")
+        before = self.nodes()["flake_map"]["values"]["texture"]
+        drawer.locator(".texture-tile", has_text="dock_rope").click()
+        wait_until("it is chosen", lambda: self.nodes()["flake_map"]["values"]["texture"] != before)
+        self.settle()
+        self.assertEqual(page.evaluate("() => document.activeElement.dataset.focus"), "slip.flake_map.texture")
 
 
 class Marks(CraftCase):

@@ -108,7 +108,7 @@ class Enamel(WorkbenchCase):
         room.locator(".notice", has_text="Made 2 textures").wait_for()
         room.close()
         page.evaluate("() => dispatchEvent(new Event('focus'))")
-        page.locator("dialog .texture-tile", has_text="Silver flake normal").click()
+        page.locator("#texture-drawer .texture-tile", has_text="Silver flake normal").click()
         wait_until("the flake map was chosen", lambda: self.nodes()[node].get("values", {}).get("texture"))
         self.settle()
 

@@ -143,7 +143,7 @@ class Language(WorkbenchCase):
         wait_until("the variant is shown", lambda: self.state("variant") == "peat_brown")
         before = self.pixels(64).astype(int)
         self.page.locator("[data-focus='parameter.ripple_map']").click()
-        self.page.locator("dialog .texture-tile", has_text="Flake normal").click()
+        self.page.locator("#texture-drawer .texture-tile", has_text="Flake normal").click()
         wait_until(
             "it is the variant's own",
             lambda: "ripple_map" in self.state("document")["variants"][0]["values"],

@@ -111,16 +111,16 @@ class Library(WorkbenchCase):
     def test_textures_come_in_and_wrong_files_are_told(self) -> None:
         self.page.goto(self.live.url)
         self.page.get_by_role("button", name="Add texture").click()
-        self.page.get_by_text("Import a picture").click()
+        self.page.get_by_text("Import pictures").click()
         picture = self.page.locator("dialog input[type=file]")
         picture.set_input_files({"name": "holiday.png", "mimeType": "image/png", "buffer": b"not a picture"})
-        self.page.get_by_role("button", name="Import picture").click()
+        self.page.locator("dialog").get_by_role("button", name="Import", exact=True).click()
         self.page.locator(".notice", has_text="no picture that can be read").wait_for()
         _, png = cv2.imencode(".png", np.full((8, 8, 3), 200, np.uint8))
         good = {"name": "chalk_normal.png", "mimeType": "image/png", "buffer": io.BytesIO(png.tobytes()).read()}
         picture.set_input_files(good)
         self.page.get_by_label("Read as").select_option("data")
-        self.page.get_by_role("button", name="Import picture").click()
+        self.page.locator("dialog").get_by_role("button", name="Import", exact=True).click()
         self.page.locator("dialog .texture-tile", has_text="chalk_normal").wait_for()
         self.expect_refusal(422)
 
@@ -141,7 +141,7 @@ class EveryPage(WorkbenchCase):
         self.page.goto(self.live.url)
         self.check("library")
         self.page.get_by_role("button", name="Add texture").click()
-        self.page.get_by_text("Import a picture").click()
+        self.page.get_by_text("Import pictures").click()
         self.check("texture dialog")
         for path in ("/textures", "/nodes", "/nodes?q=edge", "/nodes/splash", "/nodes/layer_stack"):
             self.page.goto(f"{self.live.url}{path}")

@@ -53,6 +53,25 @@ class Room(WorkbenchCase):
     def value_at(self, u: float, v: float) -> str:
         return str(self.page.evaluate("([u, v]) => room.viewer.textAt(u, v)", [u, v]))
 
+    def test_picture_facts_and_cells_change_together(self) -> None:
+        self.go(f"?t={self.texture_id('Chalk marks')}")
+        self.page.locator(".about-head", has_text="Chalk marks").wait_for(state="attached")
+        self.still()
+        held: list[Route] = []
+        self.page.route(f"**/api/textures/{self.texture_id('Gear normal')}", lambda route: held.append(route))
+        self.tile("Gear normal").click()
+        wait_until("its facts are on their way", lambda: held or self.page.wait_for_timeout(20))
+        state = """() => [room.viewer.levels.isColour, document.querySelector(".about-head h2").textContent,
+            !!room.viewer.grid, document.querySelector("#tiles [aria-pressed=true]").textContent.slice(0, 11)]"""
+        self.assertEqual(self.page.evaluate(state), [True, "Chalk marks", True, "Chalk marks"])
+        held[0].continue_()
+        self.page.locator(".about-head", has_text="Gear normal").wait_for(state="attached")
+        self.assertEqual(self.page.evaluate(state), [False, "Gear normal", False, "Gear normal"])
+        self.page.locator("#facts-tabs").get_by_role("button", name="About it").click()
+        over = """() => { const lines = [...document.querySelectorAll("#about > *")].map((e) => e.getBoundingClientRect());
+            return lines.slice(1).filter((box, i) => box.height && box.top < lines[i].bottom - 1).length; }"""
+        self.assertEqual(self.page.evaluate(over), 0, "no note covers a text")
+
     def test_pictures_come_in_are_looked_at_and_mended(self) -> None:
         self.go()
         broken = {"name": "torn.png", "mimeType": "image/png", "buffer": write_png(dents().samples)[:200]}

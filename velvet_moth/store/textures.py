@@ -145,6 +145,7 @@ def _new(
     session.add(row)
     session.flush()
     _make_levels(session, row, picture)
+    announce(session, News(revision=row.revision, texture=row.id))
     return row
 
 
@@ -246,6 +247,7 @@ def rename(session: Session, key: str, name: str) -> TextureRow:
     row = load(session, key, lock=True)
     row.name = clean_name(name)
     session.flush()
+    announce(session, News(revision=row.revision, texture=row.id))
     return row
 
 

@@ -5,7 +5,8 @@ import { byId, h, isTyping } from "moth/base/dom.js";
 import { loadLevels } from "moth/pictures/levels.js";
 import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
-import { textureDialog, textureTile } from "moth/pictures/textures.js";
+import { TextureGrid, matching } from "moth/pictures/texture_grid.js";
+import { textureDialog } from "moth/pictures/textures.js";
 import { replaceBy } from "moth/textures_room/replacing.js";
 import { factsOf } from "moth/textures_room/facts.js";
 import { FIRST, glimpse, importFiles } from "moth/textures_room/importing.js";
@@ -29,6 +30,8 @@ let textures = [];
 let chosen = null;
 /** @type {TextureFacts | null} */
 let facts = null;
+/** The id of the texture that is looked at as soon as all of it is here. */
+let coming = "";
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
 let asked = 0;
 const about = h("div", { id: "about" });
@@ -66,22 +69,11 @@ async function load() {
   byId("nothing").hidden = textures.length > 0 || stack.isOpen;
 }
 
+const tiles = new TextureGrid(byId("tiles"), choose);
+
 function drawList() {
-  const words = byId("filter").value.toLowerCase().split(/\s+/);
-  const kept = textures.filter((texture) => {
-    const text = `${texture.name} ${texture.role} ${texture.format} ${texture.depth}`.toLowerCase();
-    return words.every((/** @type {string} */ word) => text.includes(word));
-  });
-  const focus = document.activeElement?.getAttribute("data-texture");
-  byId("tiles").replaceChildren(
-    ...kept.map((texture) => {
-      const tile = textureTile(texture, texture.id === chosen?.id, () => choose(texture.id));
-      tile.dataset.texture = texture.id;
-      return tile;
-    }),
-  );
-  if (!kept.length && textures.length) byId("tiles").append(h("p", { class: "quiet" }, "No texture has that name."));
-  if (focus) byId("tiles").querySelector(`[data-texture="${focus}"]`)?.focus();
+  const nothing = textures.length ? "No texture has that name." : "";
+  tiles.draw(matching(textures, byId("filter").value), { chosen: chosen?.id, coming, nothing });
 }
 
 /** @param {string} id */
@@ -105,7 +97,7 @@ async function showAddressed() {
  * @param {StackModel} model
  */
 function openStack(model) {
-  chosen = null;
+  [chosen, facts, coming] = [null, null, ""];
   drawList();
   about.replaceChildren();
   viewer.before = null;
@@ -113,46 +105,58 @@ function openStack(model) {
   byId("nothing").hidden = true;
   listLevels(1);
   stack.open(model);
+  showCells();
   showTab(true);
 }
 
-/** @param {string} id */
+/**
+ * Shows a texture: its picture, its facts and its stack come at once, so that they always belong together.
+ * @param {string} id
+ */
 async function show(id) {
-  const isSame = chosen?.id === id && !stack.isOpen;
   const mine = ++asked;
   const isStill = () => asked === mine;
-  chosen = textures.find((texture) => texture.id === id) ?? null;
+  const next = textures.find((texture) => texture.id === id) ?? null;
+  coming = next?.id ?? "";
   drawList();
-  if (!chosen) {
-    stack.close();
-    showTab(false);
-    about.replaceChildren(h("p", { class: "quiet" }, "Choose a texture, import pictures, or make one."));
-    return viewer.show(null);
-  }
-  const { id: key, revision, width, height, recipe, role, channels } = chosen;
-  // A cut-out is first seen as one; a channel that was chosen stays.
-  const usual = role === "colour" && channels % 2 === 0 ? "with alpha" : "colour";
-  if (["colour", "with alpha"].includes(viewer.channel)) setChannel(usual);
-  const first = await loadLevels(key, revision, FIRST);
-  if (!isStill()) return;
-  viewer.before = null;
-  viewer.show(first, isSame);
-  listLevels(Math.floor(Math.log2(Math.max(width, height))) + 1);
-  const [told, made] = await Promise.all([
+  if (!next) return showNone();
+  const { id: key, revision, width, height, recipe, role, channels } = next;
+  const [first, told, made] = await Promise.all([
+    loadLevels(key, revision, FIRST),
     getJson(`/api/textures/${key}`),
     recipe ? getJson(`/api/recipes/${recipe}`) : null,
   ]);
   if (!isStill()) return;
-  facts = told;
+  const isSame = chosen?.id === id && !stack.isOpen;
+  [chosen, facts, coming] = [next, told, ""];
+  // A cut-out is first seen as one; a channel that was chosen stays.
+  const usual = role === "colour" && channels % 2 === 0 ? "with alpha" : "colour";
+  if (["colour", "with alpha"].includes(viewer.channel)) setChannel(usual);
+  viewer.before = null;
+  viewer.show(first, isSame);
+  listLevels(Math.floor(Math.log2(Math.max(width, height))) + 1);
+  drawList();
   drawFacts();
   if (made) openRecipe(made, key);
   else stack.close();
   showCells();
   showTab(!!recipe);
+  byId("nothing").hidden = true;
   if (Math.max(width, height) > FIRST && !stack.isOpen) {
     const whole = await loadLevels(key, revision);
     if (isStill()) viewer.show(whole, true);
   }
+}
+
+function showNone() {
+  [chosen, facts] = [null, null];
+  drawList();
+  stack.close();
+  showCells();
+  showTab(false);
+  about.replaceChildren(h("p", { class: "quiet" }, "Choose a texture, import pictures, or make one."));
+  viewer.before = null;
+  viewer.show(null);
 }
 
 /**
@@ -255,7 +259,7 @@ function actions(event) {
 function replaceEverywhere(id) {
   const again = () => void load().then(() => show(id), tell);
   const choose = (/** @type {string} */ other) => void replaceBy(id, other, again).catch(tell);
-  void textureDialog({ title: `In the place of ${chosen?.name}`, chosen: id, choose, none: false });
+  void textureDialog({ title: `In the place of ${chosen?.name}`, chosen: id, choose });
 }
 
 /** @param {string} id */

@@ -4,7 +4,7 @@ import { toHex } from "moth/fields/colour.js";
 import { h } from "moth/base/dom.js";
 import { colourField } from "moth/fields/colour_picker.js";
 import { numbersField } from "moth/fields/fields.js";
-import { pictureOf } from "moth/pictures/textures.js";
+import { pictureOf } from "moth/pictures/texture_grid.js";
 import { sourceField } from "moth/textures_room/source_field.js";
 import { swatchTable } from "moth/textures_room/swatch_table.js";
 

@@ -176,7 +176,10 @@ addEventListener("pageshow", (event) => {
 const everyModel = (act) => new Set([model, staged]).forEach(act);
 const load = () => everyModel((one) => void one.load());
 load();
-followNews((news) => everyModel((one) => one.catchUp(news)), load);
+followNews((news) => {
+  everyModel((one) => one.catchUp(news));
+  if (news.texture) panels.textures.refresh();
+}, load);
 showHints(pane.pane);
 // For tests and the curious: the page's own objects.
 Object.assign(window, { moth: { model, stage, pane, panels, resting } });

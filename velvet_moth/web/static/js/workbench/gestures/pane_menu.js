@@ -11,7 +11,7 @@ import { COMMANDS } from "moth/workbench/gestures/commands.js";
  */
 export function openMenu(pane, panels, event) {
   const target = /** @type {HTMLElement} */ (event.target);
-  if (target.closest("input, select, textarea, a, .over-pane, .wire, .note, .frame-title")) return;
+  if (target.closest("input, select, textarea, a, .over-pane, .wire, .graph-note, .frame-title")) return;
   event.preventDefault();
   const card = /** @type {HTMLElement | null} */ (target.closest(".card"));
   const id = card?.dataset.node ?? "";

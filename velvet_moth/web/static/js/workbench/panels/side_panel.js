@@ -41,6 +41,7 @@ export function togglePanel(pane, panel) {
   for (const other of panels) other.hidden = true;
   panel.hidden = !isOpen;
   pane.pane.classList.toggle("beside-panel", isOpen);
+  pane.pane.dispatchEvent(new Event("panels"));
   if (!isOpen) pane.pane.focus({ preventScroll: true });
   return isOpen;
 }

@@ -1,8 +1,7 @@
-/** The project's textures beside the graph: to be dragged onto a card, an input, or the ground. */
-import { getJson } from "moth/base/api.js";
+/** The project's textures beside the graph: chosen for a field, or dragged onto a card, an input, or the ground. */
 import { h } from "moth/base/dom.js";
-import { tell } from "moth/base/notices.js";
-import { textureDialog, textureTile } from "moth/pictures/textures.js";
+import { TextureList } from "moth/pictures/textures.js";
+import { textureChoice } from "moth/workbench/shared/texture_choice.js";
 import { carry } from "moth/fields/carry.js";
 import { sidePanel, togglePanel } from "moth/workbench/panels/side_panel.js";
 
@@ -21,48 +20,82 @@ const readerOf = (role) => (role === "normal" ? "normal_map" : "texture");
 export const addTexture = (pane, texture, at) =>
   pane.addNode(readerOf(texture.role), at, { label: texture.name, values: { texture: texture.id } });
 
+const BROWSING = "Drag one onto a card or the ground, or press it to add a card.";
+
 export class TextureDrawer {
   /** @param {GraphPane} pane */
   constructor(pane) {
     this.pane = pane;
-    this.list = h("div", { class: "texture-grid" });
-    const more = h("button", { type: "button", class: "button small", onclick: () => this.#more() }, "Import or make");
+    this.list = new TextureList((texture) =>
+      this.choice ? this.#choose(texture.id) : addTexture(pane, texture, null),
+    );
+    this.list.grid.element.addEventListener("pointerdown", (event) => this.#carry(event));
+    /** What the next press chooses for, if anything. @type {import("../shared/texture_choice.js").Choice | null} */
+    this.choice = null;
+    /** Whether the drawer stays open after something was chosen. */
+    this.wasOpen = false;
+    this.words = h("p", { class: "quiet" });
+    this.none = h("button", { type: "button", class: "button small", onclick: () => this.#choose("") }, "Use none");
     const toggle = () => this.toggle();
     this.panel = sidePanel(
       pane,
-      { id: "texture-drawer", name: "Textures", title: "Textures", tools: [more], toggle },
-      h("p", { class: "quiet" }, "Drag one onto a card or the ground, or press it to add a card."),
-      this.list,
+      { id: "texture-drawer", name: "Textures", title: "Textures", tools: [this.none], toggle },
+      this.words,
+      this.list.element,
     );
+    textureChoice.ask = (choice) => this.#ask(choice);
+    addEventListener("focus", () => this.refresh());
   }
 
   toggle() {
-    if (togglePanel(this.pane, this.panel)) this.#load().then(() => this.list.querySelector("button")?.focus());
+    const { choice } = this;
+    this.#say(null);
+    if (choice && this.wasOpen) return void this.list.load().then(() => fieldOf(choice)?.focus());
+    if (togglePanel(this.pane, this.panel)) return void this.list.load().then(() => this.list.find.focus());
+    if (choice) fieldOf(choice)?.focus();
   }
 
-  #more() {
-    void textureDialog({ added: () => void this.#load() });
+  /** Lists what there is now, if the drawer is open. */
+  refresh() {
+    if (!this.panel.hidden) void this.list.load();
   }
 
-  async #load() {
-    try {
-      const { textures } = await getJson("/api/textures");
-      this.list.replaceChildren(...textures.map((/** @type {TextureInfo} */ texture) => this.#tile(texture)));
-      if (!textures.length) this.list.append(h("p", { class: "quiet" }, "None yet: import a picture or make one."));
-    } catch (error) {
-      tell(error);
-    }
-  }
-
-  /** @param {TextureInfo} texture */
-  #tile(texture) {
-    const tile = textureTile(texture, false, () => void addTexture(this.pane, texture, null));
-    tile.addEventListener("pointerdown", (event) => {
-      event.preventDefault();
-      tile.focus();
-      carry(event, texture.name, (element, now) => this.#over(texture, element, now));
+  /** @param {import("../shared/texture_choice.js").Choice} choice */
+  #ask(choice) {
+    if (!this.choice) this.wasOpen = !this.panel.hidden;
+    this.#say(choice);
+    if (this.panel.hidden) togglePanel(this.pane, this.panel);
+    void this.list.load().then(() => {
+      const chosen = this.list.grid.element.querySelector("[aria-pressed=true]") ?? this.list.find;
+      /** @type {HTMLElement} */ (chosen).focus();
     });
-    return tile;
+  }
+
+  /** @param {import("../shared/texture_choice.js").Choice | null} choice */
+  #say(choice) {
+    this.choice = choice;
+    this.list.chosen = choice?.chosen ?? "";
+    this.words.textContent = choice ? `Press one for ${choice.title}.` : BROWSING;
+    this.words.classList.toggle("choosing", !!choice);
+    this.none.hidden = !choice?.canBeNone || !choice.chosen;
+  }
+
+  /** @param {string} id */
+  #choose(id) {
+    const { choice } = this;
+    if (!choice) return;
+    choice.choose(id);
+    this.toggle();
+  }
+
+  /** @param {PointerEvent} event */
+  #carry(event) {
+    const tile = /** @type {HTMLElement | null} */ (/** @type {Element} */ (event.target).closest(".texture-tile"));
+    if (!tile) return;
+    const texture = this.list.of(tile.dataset.texture ?? "");
+    event.preventDefault();
+    tile.focus();
+    carry(event, texture.name, (element, now) => this.#over(texture, element, now));
   }
 
   /**
@@ -85,3 +118,10 @@ export class TextureDrawer {
     return { words: "as a card of its own", act: () => void addTexture(this.pane, texture, at) };
   }
 }
+
+/**
+ * The field that a texture was chosen for: it may have been drawn again since.
+ * @param {import("../shared/texture_choice.js").Choice} choice
+ */
+const fieldOf = ({ key }) =>
+  /** @type {HTMLElement | null} */ (document.querySelector(`[data-focus="${CSS.escape(key)}"]`));

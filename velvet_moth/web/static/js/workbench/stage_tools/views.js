@@ -1,8 +1,8 @@
 /** Views of the stage: first, standing, saved ones; what it turns about; the turntable. */
 import { askText, menu } from "moth/base/dialogs.js";
-import { textureDialog } from "moth/pictures/textures.js";
 import { Exposing } from "moth/workbench/stage_tools/exposing.js";
 import { notice, tell } from "moth/base/notices.js";
+import { textureChoice } from "moth/workbench/shared/texture_choice.js";
 import { backdropSheet } from "moth/workbench/stage_tools/backdrop_sheet.js";
 
 /** @typedef {import("../../types.d.ts").SavedView} SavedView */
@@ -17,11 +17,12 @@ export function viewsMenu(model, stage) {
   const exposing = new Exposing(model, stage);
   const environment = () => model.state.document.environment;
   const putAround = () =>
-    void textureDialog({
-      title: "A picture of all directions",
+    textureChoice.ask({
+      title: "a picture of all directions",
+      key: "",
       chosen: environment(),
+      canBeNone: false,
       choose: (texture) => void model.edit({ op: "set_environment", value: texture }),
-      none: false,
     });
   /** @param {HTMLElement} anchor */
   const fields = (anchor) =>

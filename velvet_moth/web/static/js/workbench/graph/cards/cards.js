@@ -3,7 +3,8 @@ import { colourField } from "moth/fields/colour_picker.js";
 import { BEYOND, numberText, numbersField } from "moth/fields/fields.js";
 import { h } from "moth/base/dom.js";
 import { stopsField } from "moth/fields/stops.js";
-import { pictureOf, textureDialog } from "moth/pictures/textures.js";
+import { pictureOf } from "moth/pictures/texture_grid.js";
+import { textureChoice } from "moth/workbench/shared/texture_choice.js";
 
 /** @typedef {import("../../model/model.js").GraphModel} GraphModel */
 /** @typedef {import("../../../types.d.ts").Port} Port */
@@ -72,7 +73,10 @@ function textureField(model, node, port, chosen, label, key) {
       class: "texture-field",
       "aria-label": `${label}: ${chosen ? "change" : "choose"}`,
       data: { focus: key },
-      onclick: () => textureDialog({ title: `${port.name} of ${model.nameOf(node)}`, chosen, choose }),
+      onclick: () => {
+        const title = `${port.name} of ${model.nameOf(node)}`;
+        textureChoice.ask({ title, key, chosen, canBeNone: true, choose });
+      },
     },
     chosen ? h("img", { src: pictureOf(chosen, model.state.textures[chosen]?.revision), alt: "" }) : "choose",
   );

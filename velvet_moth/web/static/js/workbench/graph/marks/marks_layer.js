@@ -171,7 +171,7 @@ export class MarksLayer {
     const words = h("p", {}, note.text);
     const element = h(
       "div",
-      { class: "note", tabindex: 0, role: "note", data: { mark: note.id, focus: `mark.${note.id}` } },
+      { class: "graph-note", tabindex: 0, role: "note", data: { mark: note.id, focus: `mark.${note.id}` } },
       words,
     );
     element.addEventListener("dblclick", () => this.write(note, element));
@@ -241,7 +241,7 @@ export class MarksLayer {
     const [x, y] = place.map(Math.round);
     /** @type {Note} */
     const note = { kind: "note", id: this.model.freshId("note"), text: "", place: [x, y] };
-    const element = h("div", { class: "note" });
+    const element = h("div", { class: "graph-note" });
     element.style.transform = `translate(${x}px, ${y}px)`;
     this.layer.append(element);
     this.write(note, element);

@@ -34,7 +34,7 @@ export class SlipLayer {
     /** By the id of the card. @type {Map<string, Slip>} */
     this.slips = new Map();
     pane.view.addEventListener("view", () => this.place());
-    for (const event of ["moved", "shown"]) pane.pane.addEventListener(event, () => this.place());
+    for (const event of ["moved", "shown", "panels"]) pane.pane.addEventListener(event, () => this.place());
     pane.pane.addEventListener("selection", () => this.#leave());
     new ResizeObserver(() => this.place()).observe(pane.pane);
   }
