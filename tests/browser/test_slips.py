@@ -47,6 +47,29 @@ class Slips(WorkbenchCase):
                     self.page.evaluate("(id) => moth.pane.focus(id)", node)
                     self.assertEqual(self.page.evaluate(COVERED, node), [0, False, True, 288])
 
+    def test_escape_closes_what_was_opened_last_wherever_the_keyboard_is(self) -> None:
+        self.open("Basin shimmer")
+        page = self.page
+        shown = lambda: page.evaluate(  # noqa: E731 - asked after each press
+            """() => [".menu", ".slip", "#finder", "#texture-drawer", ".stage-alone", ".card.selected"].filter((s) => {
+                const e = document.querySelector(s); return e && !e.hidden; })"""
+        )
+        self.select("wide")
+        page.locator("#textures-open").click()
+        page.locator("#texture-drawer .texture-tile").first.wait_for()
+        page.locator("#finder-open").click()
+        self.select("wide_map")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="More", exact=True).click()
+        page.locator(".menu").wait_for()
+        page.locator("#stage").focus()
+        wanted = [".menu", ".slip", "#finder", "#texture-drawer", ".card.selected"]
+        for gone in (".menu", ".slip", "#finder", "#texture-drawer", ".card.selected"):
+            self.assertEqual(shown(), wanted)
+            page.keyboard.press("Escape")
+            wanted.remove(gone)
+        self.assertEqual(shown(), [])
+
     def test_the_keyboard_goes_in_and_out_and_a_kept_slip_stays(self) -> None:
         self.open("Basin shimmer")
         page = self.page

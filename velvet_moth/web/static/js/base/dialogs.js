@@ -1,5 +1,6 @@
 /** Small questions in a dialog. */
 import { h } from "moth/base/dom.js";
+import { opened } from "moth/base/layers.js";
 
 /**
  * A modal dialog; it is removed when closed.
@@ -70,15 +71,18 @@ export function popover(anchor, panel) {
   const outside = (event) => {
     if (!panel.contains(/** @type {Node} */ (event.target))) close();
   };
-  panel.addEventListener("keydown", (event) => {
-    event.stopPropagation();
-    if (event.key !== "Escape") return;
+  const closeAndGoBack = () => {
     close();
-    // The page may have drawn what opened it anew.
+    // The page may have drawn what opened it again.
     const opener = document.querySelector(`[data-focus="${CSS.escape(anchor.dataset.focus ?? "")}"]`) ?? anchor;
     /** @type {HTMLElement} */ (opener).focus();
+  };
+  panel.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key === "Escape") closeAndGoBack();
   });
   document.body.append(panel);
+  opened(() => panel.isConnected, closeAndGoBack);
   const box = anchor.getBoundingClientRect();
   panel.style.left = `${Math.max(8, Math.min(box.left, innerWidth - panel.offsetWidth - 8))}px`;
   panel.style.top = `${Math.max(8, Math.min(box.bottom + 4, innerHeight - panel.offsetHeight - 8))}px`;
@@ -124,6 +128,7 @@ export function menu(anchor, entries, box = anchor.getBoundingClientRect()) {
     event.stopPropagation();
   });
   document.body.append(element);
+  opened(() => element.isConnected, close);
   const right = Math.min(box.left, innerWidth - element.offsetWidth - 8);
   const below = box.bottom + 4 + element.offsetHeight < innerHeight;
   element.style.left = `${Math.max(8, right) + scrollX}px`;

@@ -139,7 +139,6 @@ document.addEventListener("keydown", (event) => {
   else if (event.key === "?") showKeys();
   else if (key === "p") byId("play").click();
   else if (key === "v" && event.target === byId("stage")) toggleStageAlone();
-  else if (event.key === "Escape" && document.body.classList.contains("stage-alone")) toggleStageAlone();
   else if (event.key === " " && event.target === byId("stage")) pane.add();
   // With the keyboard nowhere, the graph has it.
   else if (event.target === document.body) return pressKey(pane, panels, event);

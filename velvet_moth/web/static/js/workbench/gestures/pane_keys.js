@@ -1,5 +1,6 @@
 /** The keyboard on the graph pane: commands, and going from card to card. */
 import { isTyping } from "moth/base/dom.js";
+import { closeTop } from "moth/base/layers.js";
 import { commandOf } from "moth/workbench/gestures/commands.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
@@ -23,7 +24,7 @@ export function pressKey(pane, panels, event) {
   if (command) command.run(pane, panels);
   else if (event.key.startsWith("Arrow") && !event.altKey) pressArrow(pane, event);
   else if (event.ctrlKey || event.metaKey || event.altKey) return;
-  else if (event.key === "Escape") pane.slips.closeOpen() || pane.select([]);
+  else if (event.key === "Escape") closeTop() || pane.select([]);
   else if (event.key === "Enter") openSlip(pane);
   else return;
   event.preventDefault();

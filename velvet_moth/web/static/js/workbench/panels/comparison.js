@@ -1,6 +1,7 @@
 /** Comparing the graph with a version of it: marked cards, and both pictures side by side. */
 import { getJson } from "moth/base/api.js";
 import { h } from "moth/base/dom.js";
+import { opened } from "moth/base/layers.js";
 import { tell } from "moth/base/notices.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
@@ -138,6 +139,12 @@ export class Comparison {
           : null,
       ),
     );
+    if (this.panel.hidden) {
+      opened(
+        () => !this.panel.hidden,
+        () => this.close(),
+      );
+    }
     this.panel.hidden = false;
     this.#mark();
   }

@@ -1,6 +1,7 @@
 /** Finding cards by name, kind, parameter, texture or problem. */
 import { getJson } from "moth/base/api.js";
 import { byId } from "moth/base/dom.js";
+import { opened } from "moth/base/layers.js";
 import { tell } from "moth/base/notices.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
@@ -33,6 +34,10 @@ export class Finder {
 
   open() {
     this.bar.hidden = false;
+    opened(
+      () => !this.bar.hidden,
+      () => this.close(),
+    );
     this.input.select();
     this.input.focus();
     getJson("/api/textures")

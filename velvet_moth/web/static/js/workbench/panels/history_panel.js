@@ -64,7 +64,7 @@ export class HistoryPanel {
   }
 
   toggle() {
-    if (togglePanel(this.pane, this.panel)) this.#load().then(() => this.#current()?.focus());
+    if (togglePanel(this.pane, this.panel, () => this.toggle())) this.#load().then(() => this.#current()?.focus());
   }
 
   #current() {

@@ -1,5 +1,6 @@
 /** Panels beside the graph: one at a time, closed by Escape; the keyboard is theirs, save for undo and redo. */
 import { h } from "moth/base/dom.js";
+import { opened } from "moth/base/layers.js";
 
 /** @typedef {{ pane: HTMLElement }} Pane */
 
@@ -33,13 +34,15 @@ export function sidePanel(pane, { id, name, title, tools = [], toggle }, ...chil
  * Opens a panel in place of any other, or closes it.
  * @param {Pane} pane
  * @param {HTMLElement} panel
+ * @param {() => void} close what Escape does while it is on top
  * @returns {boolean} whether it is open now
  */
-export function togglePanel(pane, panel) {
+export function togglePanel(pane, panel, close) {
   const isOpen = !!panel.hidden;
   const panels = /** @type {NodeListOf<HTMLElement>} */ (pane.pane.querySelectorAll(".side-panel"));
   for (const other of panels) other.hidden = true;
   panel.hidden = !isOpen;
+  if (isOpen) opened(() => !panel.hidden, close);
   pane.pane.classList.toggle("beside-panel", isOpen);
   pane.pane.dispatchEvent(new Event("panels"));
   if (!isOpen) pane.pane.focus({ preventScroll: true });

@@ -51,7 +51,8 @@ export class TextureDrawer {
     const { choice } = this;
     this.#say(null);
     if (choice && this.wasOpen) return void this.list.load().then(() => fieldOf(choice)?.focus());
-    if (togglePanel(this.pane, this.panel)) return void this.list.load().then(() => this.list.find.focus());
+    if (togglePanel(this.pane, this.panel, () => this.toggle()))
+      return void this.list.load().then(() => this.list.find.focus());
     if (choice) fieldOf(choice)?.focus();
   }
 
@@ -64,7 +65,7 @@ export class TextureDrawer {
   #ask(choice) {
     if (!this.choice) this.wasOpen = !this.panel.hidden;
     this.#say(choice);
-    if (this.panel.hidden) togglePanel(this.pane, this.panel);
+    if (this.panel.hidden) togglePanel(this.pane, this.panel, () => this.toggle());
     void this.list.load().then(() => {
       const chosen = this.list.grid.element.querySelector("[aria-pressed=true]") ?? this.list.find;
       /** @type {HTMLElement} */ (chosen).focus();

@@ -1,5 +1,6 @@
 /** The seams between graph, dock, stage and parameters: dragged or moved by keys, kept for each person. */
 import { byId, h } from "moth/base/dom.js";
+import { opened } from "moth/base/layers.js";
 import { keep, kept } from "moth/base/settings.js";
 
 /** How far a key moves a seam, in pixels. */
@@ -111,6 +112,8 @@ function listen(element, { isUpright }, now, set) {
 
 /** The stage alone fills the window, or stands in its place again. */
 export function toggleStageAlone() {
+  const isAlone = () => document.body.classList.contains("stage-alone");
   document.body.classList.toggle("stage-alone");
+  if (isAlone()) opened(isAlone, toggleStageAlone);
   byId("stage").focus({ preventScroll: true });
 }

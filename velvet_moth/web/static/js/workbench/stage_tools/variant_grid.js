@@ -1,5 +1,6 @@
 /** All variants side by side in the stage's place, from the stage's own eye; a press chooses one. */
 import { byId, h } from "moth/base/dom.js";
+import { opened } from "moth/base/layers.js";
 import { tell } from "moth/base/notices.js";
 import { paint } from "moth/workbench/stage_tools/variants.js";
 
@@ -35,7 +36,6 @@ export class VariantGrid {
     model.addEventListener("state", () => this.#soon());
     model.addEventListener("dragged", () => this.#soon());
     stage.addEventListener("drawn", () => this.#soon());
-    this.place.addEventListener("keydown", (event) => event.key === "Escape" && this.toggle());
   }
 
   get isOpen() {
@@ -45,6 +45,10 @@ export class VariantGrid {
   toggle() {
     this.place.hidden = this.isOpen;
     if (!this.isOpen) return this.stage.canvas.focus();
+    opened(
+      () => this.isOpen,
+      () => this.toggle(),
+    );
     const { clientHeight, offsetTop } = this.stage.canvas;
     Object.assign(this.place.style, { top: `${offsetTop}px`, height: `${clientHeight}px` });
     this.#build();

@@ -1,5 +1,6 @@
 /** The slips over the graph: one beside the card that is open, and those that are kept. */
 import { follow, h } from "moth/base/dom.js";
+import { opened } from "moth/base/layers.js";
 import { CARD_WIDTH } from "moth/workbench/graph/places/layout.js";
 import { slipLook, slipParts } from "moth/workbench/graph/slips/slip.js";
 import { shownBox } from "moth/workbench/graph/places/viewport.js";
@@ -49,6 +50,9 @@ export class SlipLayer {
     for (const [other, { isKept }] of this.slips) if (other !== id && !isKept) this.close(other);
     if (!this.slips.has(id)) this.#make(id);
     const slip = /** @type {Slip} */ (this.slips.get(id));
+    // A kept one is closed by its own button, or by Escape while it has the keyboard.
+    const isOnTop = () => this.slips.get(id) === slip && !slip.isKept;
+    opened(isOnTop, () => this.close(id, true));
     this.layer.append(slip.element);
     this.show();
     this.place();
@@ -61,20 +65,13 @@ export class SlipLayer {
    */
   close(id, back = false) {
     const slip = this.slips.get(id);
-    if (!slip) return false;
+    if (!slip) return;
     this.slips.delete(id);
     // A field half typed keeps its value as it loses the keyboard, so that goes first.
     if (slip.element.contains(document.activeElement)) /** @type {HTMLElement} */ (document.activeElement).blur();
     slip.element.remove();
     this.pane.point([]);
     if (back) this.pane.layer.cards.get(id)?.element.focus({ preventScroll: true });
-    return true;
-  }
-
-  /** Closes the slip that is not kept; says whether there was one. */
-  closeOpen() {
-    const found = [...this.slips].find(([, { isKept }]) => !isKept);
-    return !!found && this.close(found[0], true);
   }
 
   /** A slip that is not kept is there for the one card that is selected. */
