@@ -60,7 +60,7 @@ class UnderFire(WorkbenchCase):
 
     def test_more_tiles_come_as_they_are_scrolled_to_and_are_found_by_title(self) -> None:
         with self.live.engine.begin() as connection:
-            columns = "project_id, title, revision, nodes, variants, kind, uses, reads, backdrop_graphs, trouble, document, undo, redo"
+            columns = "project_id, title, revision, nodes, variants, kind, uses, reads, backdrop_graphs, tags, trouble, document, undo, redo"
             values = columns.replace("title", "'Shelf ' || n").replace("trouble", "''")
             connection.execute(
                 text(
@@ -77,10 +77,10 @@ class UnderFire(WorkbenchCase):
             return tiles.count() > 70
 
         wait_until("all tiles are there", scrolled)
-        self.page.get_by_role("searchbox", name="Find by title").fill("shelf 69")
+        self.page.get_by_role("searchbox", name="Find by title or tag").fill("shelf 69")
         self.page.keyboard.press("Enter")
         self.page.wait_for_url("**q=shelf*")
         self.assertEqual(tiles.count(), 1)
-        self.page.get_by_role("searchbox", name="Find by title").fill("nothing so named")
+        self.page.get_by_role("searchbox", name="Find by title or tag").fill("nothing so named")
         self.page.keyboard.press("Enter")
-        self.page.get_by_text("No graph has nothing so named in its title.").wait_for()
+        self.page.get_by_text("No graph has nothing so named in its title or tags.").wait_for()

@@ -10,7 +10,7 @@ Textures = Mapping[str, str]
 
 def ferry_enamel(textures: Textures) -> Graph:
     """Flake base coat in three colours by view, under a gloss whose roughness follows the rim."""
-    s = Sketch("Ferry enamel")
+    s = Sketch("Ferry enamel", tags="car paint, metal")
     s.add("flake_tile", "tile", "Flake tiling", tiling=(6, 6))
     s.add("flake_map", "normal_map", "Flake map", texture=textures["flake_normal"], uv="@flake_tile.uv", strength=0.55)
     s.add("flake_height", "texture", "Flake height", texture=textures["flake_height"], uv="@flake_tile.uv")
@@ -84,7 +84,7 @@ def ferry_enamel(textures: Textures) -> Graph:
 
 def basin_shimmer(textures: Textures) -> Graph:
     """Two layers of one ripple map that drift apart, over a colour that deepens face-on."""
-    s = Sketch("Basin shimmer")
+    s = Sketch("Basin shimmer", tags="water")
     s.add("wide", "tile", "Wide ripples", tiling=(1.5, 1.5))
     s.add("fine", "tile", "Fine ripples", tiling=(4, 4))
     s.add("wide_drift", "scroll", "Wide drift", uv="@wide.uv", speed=(0.03, 0.02))
@@ -109,7 +109,7 @@ def basin_shimmer(textures: Textures) -> Graph:
 
 def slate_step(textures: Textures) -> Graph:
     """Slate with veins of moss where fractal noise is high; all patterns computed, no texture read."""
-    s = Sketch("Slate step")
+    s = Sketch("Slate step", tags="ground, moss, stone")
     s.add("stone_noise", "fractal_noise", "Stone", {"layers": 5}, scale=5.0, gain=0.55, seed=4)
     s.add("moss_noise", "fractal_noise", "Moss places", {"layers": 3}, scale=2.5, gain=0.5, seed=21)
     s.add("moss_mask", "smooth_step", "Moss mask", value="@moss_noise.value", low=0.48, high=0.60)
@@ -134,7 +134,7 @@ def slate_step(textures: Textures) -> Graph:
 
 def pebble_patch(textures: Textures) -> Graph:
     """Quay gravel: cells with a tone of their own and dark gaps."""
-    s = Sketch("Quay pebbles")
+    s = Sketch("Quay pebbles", tags="ground, stone")
     s.add("cells", "cell_noise", "Pebbles", scale=9.0, seed=5)
     s.add("gap", "smooth_step", "Gaps", value="@cells.distance", low=0.68, high=0.5)
     s.add("warm", "colour", "Warm pebble", value=(0.24, 0.15, 0.09))

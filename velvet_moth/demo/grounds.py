@@ -9,7 +9,7 @@ from velvet_moth.demo.sketch import Sketch
 
 def boathouse_tiles(textures: Textures) -> Graph:
     """Tiles that each have a tone and a roughness of their own, worn where feet go, moss in the joints."""
-    s = Sketch("Boathouse tiles", "plane")
+    s = Sketch("Boathouse tiles", "plane", tags="ground, ceramic")
     s.add("tiles", "brick", "Tiles", tiling=(5, 5), shift=0.5, gap=0.09, seed=2)
     s.add("tone", "random_per_cell", "Tone of each", cell="@tiles.cell", seed=11)
     s.add("polish", "random_per_cell", "Polish of each", cell="@tiles.cell", seed=12, low=0.22, high=0.55)
@@ -68,7 +68,7 @@ def boathouse_tiles(textures: Textures) -> Graph:
 
 def chalk_marks(textures: Textures) -> Graph:
     """The lock keepers' chalk, each mark a decal with a picture and a tint of its own, worn where the wall is rough."""
-    s = Sketch("Lock keepers' marks", "corner", "open_dock", "decal", "wall_and_floor")
+    s = Sketch("Lock keepers' marks", "corner", "open_dock", "decal", "wall_and_floor", tags="decal")
     s.add("decal", "decal", "Each mark")
     s.add(
         "marks",
@@ -101,7 +101,7 @@ def chalk_marks(textures: Textures) -> Graph:
 
 def ferry_crate(textures: Textures) -> Graph:
     """A crate of planks and iron, open at the top: one mark outside, another inside, mirrored right or as it comes."""
-    s = Sketch("Ferry crate", "box", "open_dock", "cut_out")
+    s = Sketch("Ferry crate", "box", "open_dock", "cut_out", tags="wood, prop")
     s.add("planks", "brick", "Planks", tiling=(1, 5), shift=0.0, gap=0.035, seed=4)
     s.add("stretch", "tile", "Along the grain", tiling=(2.0, 22.0))
     s.add("grain", "fractal_noise", "Grain", {"layers": 5}, uv="@stretch.uv", scale=2.0, gain=0.6, seed=3)
@@ -171,7 +171,7 @@ def ferry_crate(textures: Textures) -> Graph:
 
 def silt_splash(textures: Textures) -> Graph:
     """A blot of silt on planks: ragged by the world's own noise, wet in the middle, hard or soft by a toggle."""
-    s = Sketch("Silt splash", "plane")
+    s = Sketch("Silt splash", "plane", tags="decal, ground")
     s.add("planks", "brick", "Planks", tiling=(1, 6), shift=0.37, gap=0.035, seed=4)
     s.add("stretch", "tile", "Along the grain", tiling=(2.0, 30.0))
     s.add("wood_noise", "fractal_noise", "Wood grain", {"layers": 4}, uv="@stretch.uv", scale=2.0, gain=0.6, seed=14)

@@ -9,7 +9,7 @@ from velvet_moth.demo.sketch import Sketch
 
 def dock_leaf(textures: Textures) -> Graph:
     """A leaf with two faces: glossy above, downy below, the low sun coming through where it is thin."""
-    s = Sketch("Water-dock leaf", "broad_leaf", "low_sun", "two_sided")
+    s = Sketch("Water-dock leaf", "broad_leaf", "low_sun", "two_sided", tags="foliage, two-sided")
     s.add("map", "texture", "Leaf map", texture=textures["dock_leaf_colour"])
     s.add("thin", "texture", "Thickness map", texture=textures["dock_leaf_thickness"])
     s.add("relief", "normal_map", "Veins", texture=textures["dock_leaf_normal"], strength=1.4)
@@ -57,7 +57,7 @@ def dock_leaf(textures: Textures) -> Graph:
 
 def slate_bluff(textures: Textures) -> Graph:
     """A block of slate pushed out of shape by noise, in flat faces, with lichen where it is level."""
-    s = Sketch("Slate bluff", "rounded_box", "low_sun")
+    s = Sketch("Slate bluff", "rounded_box", "low_sun", tags="moss, stone")
     s.add("shape", "noise_relief", "Broken shape", {"layers": 3}, scale=1.25, gain=0.42, height=0.62, seed=4)
     s.add("place", "position", "Place")
     s.add("grain", "fractal_in_space", "Grain", {"layers": 5}, scale=5.0, gain=0.6, seed=3)

@@ -10,7 +10,7 @@ HELD = {"texture_wrap": "clamp"}
 
 def bronze_gear(textures: Textures) -> Graph:
     """Bronze by five maps, and verdigris that grows from where water stands."""
-    s = Sketch("Bronze gear", "pipe", "studio_strips")
+    s = Sketch("Bronze gear", "pipe", "studio_strips", tags="metal, prop")
     s.add("tiled", "tile", "Map tiling", tiling=(1, 1))
     for key, label in (("base", "Base colour"), ("metallic", "Metallic"), ("roughness", "Roughness")):
         s.add(key, "texture", f"{label} map", texture=textures[f"gear_{key}"], uv="@tiled.uv")
@@ -52,7 +52,7 @@ def bronze_gear(textures: Textures) -> Graph:
 
 def ferrywomans_braid(textures: Textures) -> Graph:
     """Hair on cards: colour turns from root to tip, roots lie dark, and the light runs across the strands."""
-    s = Sketch("Ferrywoman's braid", "strand_cards", "open_dock", "cut_out")
+    s = Sketch("Ferrywoman's braid", "strand_cards", "open_dock", "cut_out", tags="hair")
     s.add("strands", "texture", "Strand map", HELD, texture=textures["braid_colour"])
     s.add("ids", "texture", "Strand numbers", HELD, texture=textures["braid_ids"])
     s.add("depth", "texture", "Depth map", HELD, texture=textures["braid_depth"])

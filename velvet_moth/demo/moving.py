@@ -7,7 +7,7 @@ from velvet_moth.demo.sketch import Sketch
 
 def basin_water(textures: Textures) -> Graph:
     """Rolling water over a bed: clear at the steps, murky in the middle, foam where it is shallow."""
-    s = Sketch("Basin water", "plane", "low_sun", "see_through", "lock_basin")
+    s = Sketch("Basin water", "plane", "low_sun", "see_through", "lock_basin", tags="water, moving")
     s.add("swell", "waves", "Swell", {"count": 4}, length=0.9, height=0.035, steepness=0.7, speed=0.7, spread=0.35)
     s.add("ripple_choice", "texture_choice", "Ripple map", value=textures["ripple_normal"])
     s.add(
@@ -60,7 +60,7 @@ def basin_water(textures: Textures) -> Graph:
 
 def wind_reeds(textures: Textures) -> Graph:
     """Reeds in gusts: the foot holds, the tips swing, light comes through from behind."""
-    s = Sketch("Lock-side reeds", "reeds")
+    s = Sketch("Lock-side reeds", "reeds", tags="foliage, moving")
     s.add("data", "vertex_colour", "Baked data")
     s.add(
         "wind",

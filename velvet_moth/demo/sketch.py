@@ -18,9 +18,16 @@ class Sketch:
     """Collects nodes, wires, parameters and variants, then gives the Graph."""
 
     def __init__(
-        self, title: str, form: str = "mooring", rig: str = "open_dock", kind: str = "solid", backdrop: str = ""
+        self,
+        title: str,
+        form: str = "mooring",
+        rig: str = "open_dock",
+        kind: str = "solid",
+        backdrop: str = "",
+        tags: str = "",
     ) -> None:
         self.title = title
+        self.tags = tuple(sorted(tag for tag in tags.split(", ") if tag))
         self.form = form
         self.rig, self.kind, self.backdrop = rig, kind, backdrop
         self.nodes: dict[str, Node] = {}
@@ -66,6 +73,7 @@ class Sketch:
             rig=self.rig,
             kind=self.kind,
             backdrop=self.backdrop,
+            tags=self.tags,
             parameters=tuple(self.parameters),
             variants=tuple(self.variants),
         )

@@ -22,5 +22,6 @@ def facts_of(graph: Graph) -> Mapping[str, Any]:
         "uses": sorted({n.type for n in graph.nodes.values() if n.type not in CATALOGUE}),
         "reads": sorted({*own, *graph.referred("texture")}),
         "backdrop_graphs": sorted(graph.referred("graph")),
+        "tags": list(graph.tags),
         "trouble": "",
     }

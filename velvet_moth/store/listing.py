@@ -41,13 +41,24 @@ class Tile:
     nodes: int
     variants: tuple[tuple[str, str], ...]
     kind: str
+    tags: tuple[str, ...]
     trouble: str
     stamp: str
 
 
+@dataclass(frozen=True)
+class Wanted:
+    """Which graphs are asked for: those whose title or a tag holds the ``query`` and that have all of the ``tags``."""
+
+    query: str = ""
+    tags: tuple[str, ...] = ()
+
+
+EVERY = Wanted()
+
 _COLUMNS = (
     *(GraphRow.id, GraphRow.title, GraphRow.motif, GraphRow.revision, GraphRow.nodes, GraphRow.variants, GraphRow.kind),
-    *(GraphRow.trouble, GraphRow.state, GraphRow.uses, GraphRow.reads, GraphRow.backdrop_graphs),
+    *(GraphRow.tags, GraphRow.trouble, GraphRow.state, GraphRow.uses, GraphRow.reads, GraphRow.backdrop_graphs),
 )
 # A row of these columns, or of some of them.
 _Columns = Any
@@ -60,9 +71,12 @@ def _of(project_id: int, *more: ColumnElement[bool]) -> ColumnElement[bool]:
     return found
 
 
-def _named(motifs: bool, query: str) -> ColumnElement[bool]:
-    kind = GraphRow.motif.is_not(None) if motifs else GraphRow.motif.is_(None)
-    return kind & GraphRow.title.icontains(query, autoescape=True) if query.strip() else kind
+def _named(motifs: bool, wanted: Wanted) -> ColumnElement[bool]:
+    found: ColumnElement[bool] = GraphRow.motif.is_not(None) if motifs else GraphRow.motif.is_(None)
+    if query := wanted.query.strip():
+        words = func.array_to_string(GraphRow.tags, ",")
+        found = found & or_(*(text.icontains(query, autoescape=True) for text in (GraphRow.title, words)))
+    return found & GraphRow.tags.contains(list(wanted.tags)) if wanted.tags else found
 
 
 def tiles(
@@ -71,14 +85,11 @@ def tiles(
     motifs: bool = False,
     start: int = 0,
     most: int = PAGE,
-    query: str = "",
+    wanted: Wanted = EVERY,
     order: str = "changed",
 ) -> list[Tile]:
-    """The graphs of a project, or its motifs, in one of ``ORDERS``, from the one numbered ``start`` (0 is first).
-
-    With a ``query`` those whose titles hold it.
-    """
-    kind = _named(motifs, query)
+    """The graphs of a project, or its motifs, in one of ``ORDERS``, from the one numbered ``start`` (0 is first)."""
+    kind = _named(motifs, wanted)
     asked = select(*_COLUMNS).where(_of(project_id, kind)).order_by(*ORDERS[order].by).offset(start).limit(most)
     rows = session.execute(asked).all()
     unread = [row.id for row in rows if row.trouble is None]
@@ -88,9 +99,16 @@ def tiles(
     return _tiles(session, project_id, rows)
 
 
-def count(session: Session, project_id: int, motifs: bool = False, query: str = "") -> int:
+def tags(session: Session, project_id: int) -> list[tuple[str, int]]:
+    """The tags of a project's graphs and motifs in order, each with how many have it."""
+    one = func.unnest(GraphRow.tags).label("tag")
+    found = select(one, func.count()).where(_of(project_id)).group_by(one).order_by(one)
+    return [(tag, number) for tag, number in session.execute(found).tuples()]
+
+
+def count(session: Session, project_id: int, motifs: bool = False, wanted: Wanted = EVERY) -> int:
     """How many ``tiles`` there are in all."""
-    found = _of(project_id, _named(motifs, query))
+    found = _of(project_id, _named(motifs, wanted))
     return session.scalar(select(func.count()).select_from(GraphRow).where(found)) or 0
 
 
@@ -111,6 +129,7 @@ def _tiles(session: Session, project_id: int, rows: Sequence[_Columns]) -> list[
             nodes=row.nodes,
             variants=tuple((key, name) for key, name in row.variants),
             kind=row.kind,
+            tags=tuple(row.tags),
             trouble=row.trouble or "",
             stamp=inside.stamp(row, revisions),
         )

@@ -62,13 +62,14 @@ class GraphRow(EditedRow):
     ``motif`` is the type of the nodes that use it, where it is a motif. ``state`` is a random word that no other state of
     any graph has. What lists need is in columns: how many ``nodes`` it has besides the dock, its ``variants`` as id and
     name, its ``kind``, the types that it ``uses`` and the catalogue has not, the textures that it ``reads`` itself, the graphs
-    that its backdrop shows (``backdrop_graphs``), and the ``trouble`` that there is with reading it (None where nobody has looked yet).
+    that its backdrop shows (``backdrop_graphs``), its ``tags``, and the ``trouble`` that there is with reading it (None where nobody has looked yet).
     """
 
     __tablename__ = "graphs"
     __table_args__ = (
         UniqueConstraint("project_id", "motif", name="one_motif_a_type"),
         Index("graphs_by_change", "project_id", "changed", "id"),
+        Index("graphs_by_tag", "tags", postgresql_using="gin"),
     )
 
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
@@ -81,6 +82,7 @@ class GraphRow(EditedRow):
     uses: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
     reads: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
     backdrop_graphs: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
+    tags: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
     trouble: Mapped[str | None] = mapped_column(String(600))
     # Read only where the document is not known from before: it is by far the largest part of a row.
     document: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)

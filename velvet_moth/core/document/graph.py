@@ -179,7 +179,8 @@ class Graph:
     light, ``kind`` how its surface meets what lies behind (one of ``lighting.kinds``), ``backdrop`` that which lies
     behind ("" for the stage's grey). ``environment`` is a texture of all directions in the place of the rig's own
     surroundings ("" for those). ``decals`` are where one of that kind lies, the last on top; none for the backdrop's own
-    places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones.
+    places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones, ``tags``
+    the words it is found by in the library, in small letters and in order.
     ``marks`` are frames, notes and bookmarks by their ids.
 
     ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
@@ -197,6 +198,7 @@ class Graph:
     decals: tuple[Decal, ...] = field(default=(), metadata=described(scene.DECALS))
     backdrop_materials: tuple[BackdropMaterial, ...] = field(default=(), metadata=described(scene.BACKDROP_MATERIALS))
     views: tuple[SavedView, ...] = field(default=(), metadata=described(scene.VIEWS))
+    tags: tuple[Text, ...] = field(default=(), metadata=described(scene.TAGS))
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()
     marks: Mapping[str, Mark] = field(default_factory=dict)

@@ -27,6 +27,8 @@ BackdropKey = Annotated[Text, OneOf(BACKDROP_NAMES)]
 KindKey = Annotated[Text, OneOf(KIND_NAMES)]
 
 MOST_DECALS = 24
+MOST_TAGS = 12
+LONGEST_TAG = 24
 MOST_VIEWS = 40
 
 
@@ -118,6 +120,18 @@ def _check_materials(materials: tuple[BackdropMaterial, ...], title: str) -> tup
     return tuple(by_part[part] for part in sorted(by_part))
 
 
+def _check_tags(tags: tuple[str, ...], title: str) -> tuple[str, ...]:
+    found = {" ".join(tag.split()).lower() for tag in tags}
+    if len(found) > MOST_TAGS:
+        raise OperationRefused(f"A graph has at most {MOST_TAGS} tags.", title, "Leave some out.")
+    for tag in sorted(found):
+        if not tag or len(tag) > LONGEST_TAG or "," in tag or not tag.isprintable():
+            raise OperationRefused(
+                f"A tag is a word or two of 1 to {LONGEST_TAG} letters, without a comma.", tag[:40], "Write it shorter."
+            )
+    return tuple(sorted(found))
+
+
 def _check_views(views: tuple[SavedView, ...], title: str) -> tuple[SavedView, ...]:
     if len(views) > MOST_VIEWS:
         raise OperationRefused(f"A graph keeps at most {MOST_VIEWS} views.", title, "Remove one you do not need.")
@@ -139,6 +153,12 @@ TITLE = DocumentField(
     lambda title, before: checked_name(title, "graph"),
     lambda before, after: f"renamed the graph {after}",
     # It names the graph as it is now.
+    None,
+)
+TAGS = DocumentField(
+    _check_tags,
+    lambda before, after: f"tagged the graph {', '.join(after)}" if after else "took its tags off",
+    # They say where it is found in the library, whatever state of it is looked at.
     None,
 )
 FORM = DocumentField(

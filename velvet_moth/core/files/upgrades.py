@@ -94,6 +94,11 @@ def _to_version_8(data: Mapping[str, Any]) -> dict[str, Any]:
     return _with_nodes(named, node)
 
 
+def _to_version_9(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 9 has tags."""
+    return dict(data)
+
+
 STEPS: Mapping[int, Step] = {
     1: _to_version_2,
     2: _to_version_3,
@@ -102,6 +107,7 @@ STEPS: Mapping[int, Step] = {
     5: _to_version_6,
     6: _to_version_7,
     7: _to_version_8,
+    8: _to_version_9,
 }
 
 

@@ -12,6 +12,7 @@ from velvet_moth.core.editing.joining import takers
 from velvet_moth.core.files.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing, shared_textures
 from velvet_moth.core.scenery.backdrops import light_behind
@@ -137,11 +138,14 @@ def picture(key: int, asked: PictureRequest) -> Response:
 def variant_shader(key: int, asked: ShaderRequest) -> ShaderState:
     """The lit shader of one variant; with ``inside`` the values of that motif are uniforms of it too.
 
+    Another ``rig`` may have more lamps, which are lit by another shader.
+
     Of a ``folded`` one only parameters are uniforms, so that it is faster.
     """
     kept = graphs.load(db(), key)
     release()
-    lowered = lower(kept.graph, asked.variant, inside=asked.inside, folded=asked.folded)
+    graph = replace(kept.graph, rig=rig_kind(asked.rig).key) if asked.rig else kept.graph
+    lowered = lower(graph, asked.variant, inside=asked.inside, folded=asked.folded)
     values = kept.graph.uniform_values(asked.variant)
     return shader_state(drawing(lowered).shader, lowered.graph, values, asked.shader, kept.textures)
 

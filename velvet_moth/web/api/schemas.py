@@ -36,9 +36,10 @@ class ViewRequest(Strict):
 
 
 class ShaderRequest(ViewRequest):
-    """The shader of a variant, while a motif of it is being edited."""
+    """The shader of a variant, while a motif of it is being edited, under its own rig ("") or another."""
 
     inside: Key = ""
+    rig: Key = ""
     folded: bool = False
 
 
@@ -270,11 +271,15 @@ class PreviewRequest(RecipeRequest):
 
 
 class TilesRequest(Strict):
-    """The tiles of the library from the one numbered ``start`` on, whose titles hold ``q``, in an order of ``listing.ORDERS``."""
+    """The tiles of the library from the one numbered ``start`` on, in an order of ``listing.ORDERS``.
+
+    ``q`` is in a title or a tag; ``tags`` are parted by commas, and all of them are on it.
+    """
 
     start: Id = 0
     motifs: bool = False
     q: Annotated[str, Field(max_length=80)] = ""
+    tags: Annotated[str, Field(max_length=400)] = ""
     sort: Annotated[str, Field(max_length=20)] = ""
 
 

@@ -18,13 +18,14 @@ page = Blueprint("library", __name__)
 @page.get("/")
 def show() -> str:
     project = projects.first(db())
-    query = request.args.get("q", "")[:80]
+    wanted = _wanted(request.args.get("q", ""), request.args.get("tags", ""))
     order = _order(request.args.get("sort", ""))
     return render_template(
         "library.html",
         project=project,
-        lists=[_listed(project.id, query, order, motifs) for motifs in (False, True)],
-        query=query,
+        lists=[_listed(project.id, wanted, order, motifs) for motifs in (False, True)],
+        wanted=wanted,
+        tags=listing.tags(db(), project.id),
         order=order,
         orders=listing.ORDERS,
         textures=textures.listed(db(), project.id, MOST_TEXTURES + 1),
@@ -48,14 +49,21 @@ def _order(asked: str) -> str:
     return asked if asked in listing.ORDERS else next(iter(listing.ORDERS))
 
 
-def _listed(project: int, query: str, order: str, motifs: bool, start: int = 0) -> Listed:
-    found = listing.tiles(db(), project, motifs, start, query=query, order=order)
-    return Listed(motifs, found, listing.count(db(), project, motifs, query), start + len(found))
+def _wanted(query: str, tags: str) -> listing.Wanted:
+    """What an address asks for; ``tags`` are parted by commas."""
+    return listing.Wanted(query[:80], tuple(sorted({tag for tag in tags[:400].split(",") if tag})))
+
+
+def _listed(project: int, wanted: listing.Wanted, order: str, motifs: bool, start: int = 0) -> Listed:
+    found = listing.tiles(db(), project, motifs, start, wanted=wanted, order=order)
+    return Listed(motifs, found, listing.count(db(), project, motifs, wanted), start + len(found))
 
 
 @page.get("/tiles")
 def more() -> str:
     """The next tiles of a list, as it is scrolled to its end."""
     asked = TilesRequest.model_validate(request.args.to_dict())
-    found = _listed(projects.first(db()).id, asked.q, _order(asked.sort), asked.motifs, asked.start)
+    found = _listed(
+        projects.first(db()).id, _wanted(asked.q, asked.tags), _order(asked.sort), asked.motifs, asked.start
+    )
     return render_template("tiles.html", listed=found)

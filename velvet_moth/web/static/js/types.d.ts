@@ -23,6 +23,7 @@ export type Operation =
   | SetDecals
   | SetBackdropMaterials
   | SetViews
+  | SetTags
   | PutMarks
   | AddParameter
   | EditParameter
@@ -168,6 +169,7 @@ export interface ScriptTypes {
   SetStackName: SetStackName;
   SetStackSize: SetStackSize;
   SetStepSetting: SetStepSetting;
+  SetTags: SetTags;
   SetTitle: SetTitle;
   SetValue: SetValue;
   SetViews: SetViews;
@@ -413,6 +415,7 @@ export interface Batch {
     | SetDecals
     | SetBackdropMaterials
     | SetViews
+    | SetTags
     | PutMarks
     | AddParameter
     | EditParameter
@@ -533,6 +536,13 @@ export interface Camera {
   distance: number;
   field: number;
   target: [number, number, number];
+}
+/**
+ * Sets the tags of the graph.
+ */
+export interface SetTags {
+  value: string[];
+  op: "set_tags";
 }
 /**
  * Sets marks, new ones or in place of those of the same id, and removes others, as one step.

@@ -1,7 +1,7 @@
 /** The library page: new, import, rename, duplicate, delete with undo. */
 import { postForm, postJson, send } from "moth/base/api.js";
-import { askText, menu } from "moth/base/dialogs.js";
-import { byId } from "moth/base/dom.js";
+import { answers, askText, menu, sheet } from "moth/base/dialogs.js";
+import { byId, h } from "moth/base/dom.js";
 import { notice, tell } from "moth/base/notices.js";
 import { watchPictures } from "moth/pictures/pictures.js";
 import { textureDialog } from "moth/pictures/textures.js";
@@ -31,20 +31,62 @@ function remove(tile) {
   });
 }
 
-/** @param {HTMLElement} tile */
-async function rename(tile) {
-  const { graph, title, revision } = tile.dataset;
-  const wanted = await askText("Rename graph", title ?? "");
-  if (!wanted || wanted === title) return;
+/**
+ * @param {HTMLElement} tile
+ * @param {import("../types.d.ts").Operation} operation
+ */
+function edit(tile, operation) {
+  const { graph, revision } = tile.dataset;
   /** @param {number} seen */
-  const send = (seen) =>
-    postJson(`/api/graphs/${graph}/operations`, { revision: seen, operation: { op: "set_title", value: wanted } });
+  const send = (seen) => postJson(`/api/graphs/${graph}/operations`, { revision: seen, operation });
   // Edited in another page since this one was loaded: a new name still stands on top of that.
-  const renamed = send(Number(revision)).catch((error) => {
+  return send(Number(revision)).catch((error) => {
     if (error.code === "stale-revision") return send(error.body.revision);
     throw error;
   });
-  doing(renamed, () => location.reload());
+}
+
+const reload = () => location.reload();
+
+/** @param {HTMLElement} tile */
+async function rename(tile) {
+  const wanted = await askText("Rename graph", tile.dataset.title ?? "");
+  if (wanted && wanted !== tile.dataset.title) doing(edit(tile, { op: "set_title", value: wanted }), reload);
+}
+
+/** @param {HTMLElement} tile */
+function tag(tile) {
+  const field = h("input", { class: "field w-full", value: tile.dataset.tags, maxlength: 300, "aria-label": "Tags" });
+  const known = [...document.querySelectorAll(".tag-link")].map((link) => link.firstChild?.textContent?.trim() ?? "");
+  const written = () =>
+    field.value
+      .split(",")
+      .map((word) => word.trim().toLowerCase())
+      .filter(Boolean);
+  /** @param {string} word */
+  const toggle = (word) => {
+    const now = written();
+    field.value = (now.includes(word) ? now.filter((one) => one !== word) : [...now, word]).join(", ");
+    field.focus();
+  };
+  const chips = known.map((word) =>
+    h("button", { type: "button", class: "button small", onclick: () => toggle(word) }, word),
+  );
+  const words = h("p", { class: "quiet mb-2" }, "Separate them by commas. A graph is found by each of them.");
+  const form = h(
+    "form",
+    { method: "dialog" },
+    words,
+    field,
+    h("div", { class: "row tag-chips" }, chips),
+    answers("Keep"),
+  );
+  form.addEventListener("submit", (event) => {
+    // The dialog stays until the tags are kept: what is refused can be mended.
+    event.preventDefault();
+    doing(edit(tile, { op: "set_tags", value: written() }), reload);
+  });
+  sheet(`Tags of ${tile.dataset.title}`, form);
 }
 
 document.querySelector("main")?.addEventListener("click", (/** @type {MouseEvent} */ event) => {
@@ -61,6 +103,7 @@ document.querySelector("main")?.addEventListener("click", (/** @type {MouseEvent
   }
   menu(/** @type {HTMLElement} */ (button), [
     ["Rename", () => rename(tile)],
+    ["Tags …", () => tag(tile)],
     ["Duplicate", () => doing(postJson(`/api/graphs/${tile.dataset.graph}/duplicate`), () => location.reload())],
     ["Export file", () => location.assign(`/api/graphs/${tile.dataset.graph}/export.json`)],
     ["Delete", () => remove(tile)],
@@ -75,8 +118,9 @@ async function more(line) {
   const { next = "0", motifs = "false" } = line.dataset;
   coming.unobserve(line);
   const sort = /** @type {HTMLSelectElement} */ (byId("sort")).value;
-  const q = new URLSearchParams(location.search).get("q") ?? "";
-  const answer = await send(`/tiles?${new URLSearchParams({ start: next, motifs, q, sort })}`);
+  const asked = new URLSearchParams(location.search);
+  const [q, tags] = ["q", "tags"].map((name) => asked.get(name) ?? "");
+  const answer = await send(`/tiles?${new URLSearchParams({ start: next, motifs, q, tags, sort })}`);
   const fresh = document.createElement("template");
   fresh.innerHTML = await answer.text();
   line.replaceWith(fresh.content);

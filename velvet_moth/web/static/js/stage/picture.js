@@ -6,7 +6,8 @@ import { SAMPLES, SmoothPicture } from "moth/stage/smooth.js";
 import { SunPicture } from "moth/stage/sun_picture.js";
 
 /** @typedef {import("./materials.js").Built} Built */
-/** @typedef {{ values: Float32Array, built: Built | null }} Shown a null `built` is the shader on the stage */
+/** A rig with its surroundings. @typedef {{ key: string, around: THREE.Texture }} Light */
+/** @typedef {{ values: Float32Array, built: Built | null, light?: Light }} Shown a null `built` is the shader on the stage */
 /** What stands left and right of an edge at a share of the width; null for the stage as it is. @typedef {{ left: Shown | null, right: Shown | null, share: number }} Wipe */
 
 const DEGREES = Math.PI / 180;
@@ -179,7 +180,8 @@ export class Picture {
    */
   #with(other, draw) {
     if (!other) return draw();
-    const { values, built } = other;
+    const { values, built, light } = other;
+    if (light) return this.stage.under(light, () => this.#with({ values, built }, draw));
     const { stage } = this;
     const { shown, values: box } = stage;
     const { material } = stage.mesh;
@@ -204,7 +206,7 @@ export class Picture {
    * @param {import("./stage.js").Still} still
    * @returns {Promise<Uint8Array>}
    */
-  async snapshot(width, height, { values, built = null, isClear = false, isSmooth = false }) {
+  async snapshot(width, height, { values, built = null, light, isClear = false, isSmooth = false }) {
     const { renderer, uniforms, camera } = this.stage;
     const smooth = isSmooth && !(built ?? this.stage.shown)?.adds ? new SmoothPicture(renderer) : null;
     const target = new THREE.WebGLRenderTarget(width, height, { depthBuffer: !smooth });
@@ -213,7 +215,7 @@ export class Picture {
     this.aim(width / height);
     uniforms.screen_size.value.set(width, height);
     if (isClear) renderer.setClearColor(0x000000, 0);
-    this.#with({ values: values ?? this.stage.values.value, built }, () => {
+    this.#with({ values: values ?? this.stage.values.value, built, light }, () => {
       if (!smooth) return this.#whole(target);
       smooth.begin(width, height);
       for (const by of SAMPLES) {

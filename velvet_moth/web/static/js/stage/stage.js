@@ -15,11 +15,12 @@ import { Resolution } from "moth/stage/resolution.js";
 /** @typedef {import("../types.d.ts").PageSettings} PageSettings */
 
 /** @typedef {import("./picture.js").Shown} Shown */
+/** @typedef {import("./picture.js").Light} Light */
 /** @typedef {import("./picture.js").Wipe} Wipe */
 /**
  * What a still shows where it differs from the stage: other values, another shader, whether it is clear where there is nothing
  * instead of grey, and whether edges are smooth, whose pixels are then not what the shader gives there.
- * @typedef {{ values?: Float32Array, built?: import("./materials.js").Built | null, isClear?: boolean, isSmooth?: boolean }} Still
+ * @typedef {{ values?: Float32Array, built?: import("./materials.js").Built | null, light?: Light, isClear?: boolean, isSmooth?: boolean }} Still
  */
 
 /** How fast a turntable goes round, in degrees a second. */
@@ -37,6 +38,8 @@ export class Stage extends EventTarget {
   constructor(canvas, settings) {
     super();
     this.canvas = canvas;
+    /** What lies behind is lit by so many lamps at least: those of rigs it was compared under, dark or not. */
+    this.leastLamps = 0;
     this.form = Object.keys(settings.views)[0];
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
@@ -153,7 +156,51 @@ export class Stage extends EventTarget {
     Object.assign(this.light, { turn, tilt });
     this.uniforms.sun_colour.value.fromArray(colour);
     this.uniforms.exposure.value = this.automatic ?? exposure;
-    this.turnLight(0, 0);
+    this.#aimLight();
+  }
+
+  /** Tells the shaders where the light is. */
+  #aimLight() {
+    const { uniforms, settings, light, rig } = this;
+    const turned = light.turn - settings.rigs[rig].turn;
+    uniforms.sun_direction.value.copy(direction(light.turn, light.tilt));
+    this.picture.sun.turn();
+    uniforms.rig_turn.value = (((-turned / 360) % 1) + 1) % 1;
+    placeLamps(uniforms, settings, this.#lamps, turned);
+  }
+
+  /**
+   * Another rig, ready to be drawn under for comparison.
+   * @param {string} key
+   * @returns {Promise<Light>}
+   */
+  async prepareLight(key) {
+    const around = await this.pool.environment(key, this.around);
+    const lamps = this.settings.rigs[key].lamps.length;
+    if (lamps > Math.max(this.#lamps.length, this.leastLamps)) {
+      this.leastLamps = lamps;
+      await this.setBackdrop(this.backdrop.key);
+    }
+    return { key, around };
+  }
+
+  /**
+   * Draws under another rig as it first stands; the one there is stays.
+   * @param {Light} light
+   * @param {() => void} draw
+   */
+  under({ key, around }, draw) {
+    if (key === this.rig) return draw();
+    const kept = { rig: this.rig, around: this.uniforms.texture_environment.value, light: { ...this.light } };
+    this.rig = key;
+    surround(this.uniforms, this.settings, around);
+    this.#standLight();
+    draw();
+    this.rig = kept.rig;
+    surround(this.uniforms, this.settings, kept.around);
+    this.#standLight();
+    Object.assign(this.light, kept.light);
+    this.#aimLight();
   }
 
   /**
@@ -187,8 +234,9 @@ export class Stage extends EventTarget {
   async setBackdrop(key, surfaces = this.partSurfaces) {
     this.partSurfaces = surfaces;
     const isOther = key !== this.backdrop.key;
-    if (!isOther && this.backdrop.wanted === nameOf(key, this.#lamps.length, surfaces)) return;
-    await this.backdrop.set(key, this.#lamps.length, surfaces);
+    const lamps = Math.max(this.#lamps.length, this.leastLamps);
+    if (!isOther && this.backdrop.wanted === nameOf(key, lamps, surfaces)) return;
+    await this.backdrop.set(key, lamps, surfaces);
     if (isOther) this.resetView();
     this.invalidate();
   }
@@ -206,11 +254,7 @@ export class Stage extends EventTarget {
   turnLight(turn, tilt) {
     this.light.turn = (this.light.turn + turn + 360) % 360;
     this.light.tilt = Math.min(89, Math.max(-10, this.light.tilt + tilt));
-    this.uniforms.sun_direction.value.copy(direction(this.light.turn, this.light.tilt));
-    this.picture.sun.turn();
-    this.uniforms.rig_turn.value = (((this.settings.rigs[this.rig].turn - this.light.turn) / 360) % 1) + 1;
-    this.uniforms.rig_turn.value %= 1;
-    placeLamps(this.uniforms, this.settings, this.#lamps, this.light.turn - this.settings.rigs[this.rig].turn);
+    this.#aimLight();
     this.moved();
   }
 

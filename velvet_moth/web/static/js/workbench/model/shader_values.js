@@ -57,6 +57,8 @@ export function shape(model, variant) {
  * The shader of a variant, which differs from that of the current one.
  * @param {GraphModel} model
  * @param {string} variant
+ * @param {string} [rig] another one than the graph's
  * @returns {Promise<ShaderState>}
  */
-export const shaderOf = (model, variant) => getJson(`${model.url}/shader?variant=${encodeURIComponent(variant)}`);
+export const shaderOf = (model, variant, rig = "") =>
+  getJson(`${model.url}/shader?${new URLSearchParams({ variant, rig })}`);

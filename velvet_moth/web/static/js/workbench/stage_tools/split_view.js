@@ -1,8 +1,9 @@
-/** Two pictures on one stage, parted by an edge that is dragged: variants, versions, what was before, the graph as it is. */
+/** Two pictures on one stage, parted by an edge that is dragged: variants, lights, versions, what was before, the graph as it is. */
 import { getJson } from "moth/base/api.js";
 import { menu } from "moth/base/dialogs.js";
 import { byId, follow, h } from "moth/base/dom.js";
 import { notice, tell } from "moth/base/notices.js";
+import { everyRig, litBy } from "moth/workbench/stage_tools/lights.js";
 import { shaderOf, shaderValues, shape } from "moth/workbench/model/shader_values.js";
 
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */
@@ -118,6 +119,12 @@ export class SplitView {
       ...variants
         .filter(({ id }) => id !== model.variant)
         .map(({ id, name }) => ({ words: name, shown: () => this.#variant(id) })),
+      ...everyRig()
+        .filter(({ id }) => id !== stage.rig)
+        .map(({ id, name }) => ({
+          words: `Light: ${name}`,
+          shown: async () => (await litBy(model, stage, id)) ?? undefined,
+        })),
       ...versions.map((/** @type {{ id: number, name: string }} */ { id, name }) => ({
         words: `Version: ${name}`,
         shown: () => this.#version(id),

@@ -6,7 +6,8 @@ import { showShaderText } from "moth/workbench/stage_tools/shader_text.js";
 import { toggleStageAlone } from "moth/workbench/shared/seams.js";
 import { SplitView } from "moth/workbench/stage_tools/split_view.js";
 import { viewsMenu } from "moth/workbench/stage_tools/views.js";
-import { VariantGrid } from "moth/workbench/stage_tools/variant_grid.js";
+import { everyRig, litBy } from "moth/workbench/stage_tools/lights.js";
+import { PictureGrid } from "moth/workbench/stage_tools/picture_grid.js";
 import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
 
 /**
@@ -18,9 +19,30 @@ import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
 export function stageMenu(model, stage, reference, variants) {
   const comparing = new SplitView(model, stage);
   const views = viewsMenu(model, stage);
-  const grid = new VariantGrid(model, stage, variants);
   const button = byId("stage-more");
   const everyVariant = () => [{ id: "", name: "Defaults" }, ...model.state.document.variants];
+  const lit = async (/** @type {string} */ rig, /** @type {number} */ width, /** @type {number} */ height) => {
+    const shown = await litBy(model, stage, rig);
+    return shown && stage.snapshot(width, height, shown);
+  };
+  const grids = {
+    variants: new PictureGrid(model, stage, {
+      id: "variant-grid",
+      words: "All variants",
+      every: everyVariant,
+      current: () => model.variant,
+      picture: (id, width, height) => variants.pictureOf(id, width, height),
+      choose: (id) => void model.setVariant(id),
+    }),
+    lights: new PictureGrid(model, stage, {
+      id: "light-grid",
+      words: "All lights",
+      every: everyRig,
+      current: () => stage.rig,
+      picture: lit,
+      choose: (id) => void model.edit({ op: "set_rig", value: id }),
+    }),
+  };
   button.addEventListener("click", () => {
     const { title } = model.state.document;
     const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
@@ -30,7 +52,8 @@ export function stageMenu(model, stage, reference, variants) {
       ["Stage alone, or beside the graph (V)", toggleStageAlone],
       ["Views and turning …", () => views(button)],
       ["Compare with …", () => void comparing.ask(button).catch(tell)],
-      ["Show all variants", () => grid.toggle()],
+      ["Show all variants", () => grids.variants.toggle()],
+      ["Show all lights", () => grids.lights.toggle()],
       [stage.isWireframe ? "Hide wires" : "Show wires", () => stage.setWireframe(!stage.isWireframe)],
       ["Pin a reference picture", () => reference.choose()],
       ["Read the shader …", () => showShaderText(model)],

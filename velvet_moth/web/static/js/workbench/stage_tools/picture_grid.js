@@ -1,4 +1,4 @@
-/** All variants side by side in the stage's place, from the stage's own eye; a press chooses one. */
+/** Several pictures side by side in the stage's place, from the stage's own eye: all variants, or all lights; a press chooses one. */
 import { byId, h } from "moth/base/dom.js";
 import { opened } from "moth/base/layers.js";
 import { tell } from "moth/base/notices.js";
@@ -6,31 +6,42 @@ import { paint } from "moth/workbench/stage_tools/variants.js";
 
 const CALM = 250;
 
-export class VariantGrid {
+/**
+ * What a grid shows.
+ * @typedef {object} Shows
+ * @property {string} id of its element
+ * @property {string} words
+ * @property {() => { id: string, name: string }[]} every
+ * @property {() => string} current
+ * @property {(id: string, width: number, height: number) => Promise<Uint8Array | null>} picture
+ * @property {(id: string) => void} choose
+ */
+
+export class PictureGrid {
   /**
    * @param {import("../model/model.js").GraphModel} model
    * @param {import("../../stage/stage.js").Stage} stage
-   * @param {import("./variants.js").Variants} variants
+   * @param {Shows} shows
    */
-  constructor(model, stage, variants) {
+  constructor(model, stage, shows) {
     this.model = model;
     this.stage = stage;
-    this.variants = variants;
+    this.shows = shows;
     this.tiles = h("div", { class: "grid-tiles" });
     this.place = h(
       "section",
-      { id: "variant-grid", "aria-label": "All variants", hidden: true },
+      { id: shows.id, class: "picture-grid", "aria-label": shows.words, hidden: true },
       h(
         "div",
         { class: "row" },
-        h("span", {}, "All variants, as the stage is turned"),
+        h("span", {}, `${shows.words}, as the stage is turned`),
         h("button", { type: "button", class: "button small", onclick: () => this.toggle() }, "Back to one"),
       ),
       this.tiles,
     );
     byId("stage-area").append(this.place);
     this.timer = 0;
-    /** The variants there are tiles for. */
+    /** What there are tiles for. */
     this.known = "";
     this.isPainting = false;
     model.addEventListener("state", () => this.#soon());
@@ -57,7 +68,7 @@ export class VariantGrid {
   }
 
   #build() {
-    const every = [{ id: "", name: "Defaults" }, ...this.model.state.document.variants];
+    const every = this.shows.every();
     this.known = every.map(({ id }) => id).join();
     const columns = Math.ceil(Math.sqrt(every.length));
     this.tiles.style.gridTemplateColumns = `repeat(${columns}, minmax(0, 1fr))`;
@@ -68,13 +79,13 @@ export class VariantGrid {
           {
             type: "button",
             class: "grid-tile",
-            "aria-pressed": String(id === this.model.variant),
+            "aria-pressed": String(id === this.shows.current()),
             onclick: () => {
               this.toggle();
-              void this.model.setVariant(id);
+              this.shows.choose(id);
             },
           },
-          h("canvas", { data: { variant: id } }),
+          h("canvas", { data: { shows: id } }),
           h("span", {}, name),
         ),
       ),
@@ -92,10 +103,11 @@ export class VariantGrid {
     if (this.isPainting || !this.stage.isReady) return;
     this.isPainting = true;
     try {
-      if (this.known !== ["", ...this.model.state.document.variants.map(({ id }) => id)].join()) this.#build();
+      const wanted = this.shows.every().map(({ id }) => id);
+      if (this.known !== wanted.join()) this.#build();
       for (const canvas of this.tiles.querySelectorAll("canvas")) {
         const [width, height] = [canvas.clientWidth, canvas.clientHeight].map((side) => Math.max(16, Math.round(side)));
-        const pixels = await this.variants.pictureOf(canvas.dataset.variant ?? "", width, height);
+        const pixels = await this.shows.picture(canvas.dataset.shows ?? "", width, height);
         if (!pixels || !this.isOpen) return;
         [canvas.width, canvas.height] = [width, height];
         paint(canvas, pixels);
