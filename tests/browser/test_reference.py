@@ -11,6 +11,7 @@ from tests.support.browser import lit, wait_until
 from tests.support.graphs import TEXTURES, demo_graph_of, demo_graphs
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.forms import Pose
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import picture
 
@@ -35,6 +36,31 @@ class AgainstReference(WorkbenchCase):
                 lit = replace(graph, rig=rig)
                 expected = picture(lit, (SIDE, SIDE), TEXTURES.get, "", Scene.of_graph(lit), demo_graph_of)
                 self.agree(expected, graph.title in FINE)
+
+    def test_a_form_scaled_and_turned(self) -> None:
+        graph = next(graph for graph in demo_graphs() if graph.title == "Slate step")
+        self.open(graph.title)
+        self.page.locator("#stage-more").click()
+        self.page.get_by_role("menuitem", name="Size and turn of the form").click()
+        for label, text in (("Size along X, Y and Z", "0.01 1 1"), ("Turn in degrees", "35")):
+            self.page.get_by_label(label).fill(text)
+            self.page.keyboard.press("Enter")
+        self.page.locator(".notice", has_text="A form is 0.05 to 20").wait_for()
+        self.expect_refusal(422)
+        wait_until("it is turned", lambda: self.state("document")["pose"]["turn"] == 35)
+        self.page.get_by_label("Size along X, Y and Z").fill("2 0.7 1")
+        self.page.keyboard.press("Enter")
+        wait_until("it is scaled", lambda: self.state("document")["pose"]["size"] == [2, 0.7, 1])
+        self.page.keyboard.press("Escape")
+        self.settle()
+        self.page.evaluate("() => moth.stage.resetView()")
+        turned = replace(graph, pose=Pose((2.0, 0.7, 1.0), 35.0))
+        expected = picture(turned, (SIDE, SIDE), TEXTURES.get, "", Scene.of_graph(turned), demo_graph_of)
+        self.agree(expected, is_fine=False)
+        while self.state("undo"):
+            self.page.keyboard.press("Control+z")
+            self.settle()
+        self.assertEqual(self.state("document")["pose"], {"size": [1, 1, 1], "turn": 0})
 
     def agree(self, expected: np.ndarray, is_fine: bool) -> None:
         found = self.pixels(SIDE).astype(int)[..., :3]

@@ -71,7 +71,7 @@ class WholePictures(unittest.TestCase):
             mesh = form(key)
             rows, columns = np.nonzero(stage.hit)
             view = view_of(scene.camera, (96, 96))
-            hits = cast(resting_scene(key), view, np.stack((columns, rows), axis=1))
+            hits = cast(resting_scene(form(key)), view, np.stack((columns, rows), axis=1))
             a, b, c = (mesh.positions[mesh.triangles[hits.faces][:, corner]] for corner in range(3))
             own = unit(np.cross(b - a, c - a))
             agreement = np.abs(np.sum(flat[:, rows, columns].T * own, axis=1))

@@ -31,6 +31,7 @@ from velvet_moth.core.document.values import (
     VariantId,
     split_stops,
 )
+from velvet_moth.core.forms import AS_MADE, Pose
 from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.language.types import P_SURFACE, P_TEXTURE
 from velvet_moth.core.lighting.decals import Decal
@@ -175,8 +176,8 @@ class Variant:
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
-    What the fields of the scene mean is declared in ``scene.py``. ``form`` is the form it is judged on, ``rig`` the
-    light, ``kind`` how its surface meets what lies behind (one of ``lighting.kinds``), ``backdrop`` that which lies
+    What the fields of the scene mean is declared in ``scene.py``. ``form`` is the form it is judged on, ``pose`` how
+    large it is and how it is turned, ``rig`` the light, ``kind`` how its surface meets what lies behind (one of ``lighting.kinds``), ``backdrop`` that which lies
     behind ("" for the stage's grey). ``environment`` is a texture of all directions in the place of the rig's own
     surroundings ("" for those). ``decals`` are where one of that kind lies, the last on top; none for the backdrop's own
     places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones, ``tags``
@@ -191,6 +192,7 @@ class Graph:
     title: Name = field(metadata=described(scene.TITLE))
     nodes: Mapping[str, Node]
     form: FormKey = field(default="mooring", metadata=described(scene.FORM))
+    pose: Pose = field(default=AS_MADE, metadata=described(scene.POSE))
     rig: RigKey = field(default="open_dock", metadata=described(scene.RIG))
     kind: KindKey = field(default="solid", metadata=described(scene.KIND))
     backdrop: BackdropKey = field(default="", metadata=described(scene.BACKDROP))

@@ -9,7 +9,7 @@ from velvet_moth.core.base.records import Text
 from velvet_moth.core.document.checks import checked_name
 from velvet_moth.core.document.fields import DocumentField
 from velvet_moth.core.document.values import GraphKey, OneOf, is_key
-from velvet_moth.core.forms import FORMS, form_kind, is_form
+from velvet_moth.core.forms import AS_MADE, FORMS, Pose, form_kind, is_form
 from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.kinds import KINDS
@@ -28,6 +28,8 @@ KindKey = Annotated[Text, OneOf(KIND_NAMES)]
 
 MOST_DECALS = 24
 MOST_TAGS = 12
+# How much smaller and larger a form may be than it is made.
+SIZES = (0.05, 20.0)
 LONGEST_TAG = 24
 MOST_VIEWS = 40
 
@@ -77,6 +79,15 @@ def _check_form(form: str, title: str) -> str:
 
 def _form_name(form: str) -> str:
     return form_kind(form).name.lower() if is_form(form) else "form"
+
+
+def _check_pose(pose: Pose, title: str) -> Pose:
+    low, high = SIZES
+    if any(not low <= part <= high for part in pose.size):
+        raise OperationRefused(f"A form is {low} to {high} times as large as it is made.", title, "Type other factors.")
+    if abs(pose.turn) > 360.0:
+        raise OperationRefused("A form turns by 360 degrees at most.", title, "Type another angle.")
+    return pose
 
 
 def _check_texture(texture: str, title: str) -> str:
@@ -167,6 +178,11 @@ FORM = DocumentField(
     lambda before, after: f"seen on the {_form_name(after)}, was on the {_form_name(before)}",
 )
 RIG = _choice("rig", RIG_NAMES, "lit it by {}")
+POSE = DocumentField(
+    _check_pose,
+    lambda before, after: "scaled or turned the form" if after != AS_MADE else "put the form back as it is made",
+    lambda before, after: "the form is scaled or turned otherwise",
+)
 BACKDROP = _choice("backdrop", BACKDROP_NAMES, "put {} behind it")
 KIND = _choice("kind", KIND_NAMES, "made it {}")
 ENVIRONMENT = DocumentField(

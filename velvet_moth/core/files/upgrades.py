@@ -95,7 +95,7 @@ def _to_version_8(data: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _to_version_9(data: Mapping[str, Any]) -> dict[str, Any]:
-    """Version 9 has tags."""
+    """Version 9 has tags, and scales and turns the form."""
     return dict(data)
 
 

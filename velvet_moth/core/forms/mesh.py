@@ -18,7 +18,8 @@ class Mesh:
     """``positions``, ``normals`` (n, 3), ``tangents`` (n, 4; w the sign of the bitangent), ``uvs`` (n, 2),
 
     ``colours`` (n, 4), all float32, metres, y up; ``triangles`` (m, 3) uint32, counter-clockwise from outside.
-    Vertex colours are data: white where nothing was baked or painted.
+    Vertex colours are data: white where nothing was baked or painted. ``scale`` is how much larger it is than the form
+    it was made from, ``unposed`` that form.
     """
 
     positions: Floats
@@ -27,6 +28,13 @@ class Mesh:
     uvs: Floats
     colours: Floats
     triangles: NDArray[np.uint32]
+    scale: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    unposed: "Mesh | None" = None
+
+    @property
+    def own(self) -> "Mesh":
+        """The form by itself, where this one has been scaled and turned."""
+        return self.unposed or self
 
     @property
     def second_uvs(self) -> Floats:

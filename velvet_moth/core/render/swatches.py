@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.forms import form
 from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
 from velvet_moth.core.language.expr import Array, Expr, Structural, constant, topological_order
 from velvet_moth.core.language.inputs import Bindings, surface
@@ -109,8 +108,8 @@ def ground(key: str) -> Ground:
     scene = Scene.of(key)
     # Nearer than the stage, which shows more around the form than a swatch has room for.
     camera = replace(scene.camera, distance=scene.camera.distance * 0.86)
-    seen = points_at_rest(key, camera, SIZE, SIZE)
-    draw = {**rig_inputs(scene.rig, TIME), **form_inputs(form(key)), **camera_inputs(camera, SIZE, SIZE)}
+    seen = points_at_rest(scene.mesh, camera, SIZE, SIZE)
+    draw = {**rig_inputs(scene.rig, TIME), **form_inputs(scene.mesh), **camera_inputs(camera, SIZE, SIZE)}
     return Ground({**seen.points, **draw}, seen.hit)
 
 

@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from velvet_moth.core.document.graph import Graph, Node, Source
-from velvet_moth.core.forms import form
 from velvet_moth.core.language.expr import Array, Expr, Rate
 from velvet_moth.core.language.interpreters.cost import Cost, cost
 from velvet_moth.core.language.interpreters.evaluate import evaluate
@@ -143,7 +142,7 @@ def moved_bounds(
     offset = appearance(lowered.surface).offset
     if offset is None:
         return None
-    mesh = form(scene.form)
+    mesh = scene.mesh
     low, high = mesh.box
     bounds = bounds_of(lowered, variant)
     shifts = bounds.of([offset[i] for i in range(3)])

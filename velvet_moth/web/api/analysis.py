@@ -152,7 +152,7 @@ def count(key: int, asked: CostRequest) -> CostReport:
     each = {n.id: own_cost(lowered, n) for n in graph.nodes.values()}
     dear = sorted((i for i in each if each[i].operations or each[i].reads), key=lambda i: -each[i].operations)[:40]
     textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().sources.textures(kept.textures))
-    moved = moved_bounds(lowered, variant, textures, Scene(asked.form))
+    moved = moved_bounds(lowered, variant, textures, Scene(asked.form, pose=graph.pose))
     return dict(
         vertex=cost_state(found.vertex),
         pixel=cost_state(found.pixel),

@@ -11,6 +11,7 @@ from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.joining import Taker
+from velvet_moth.core.forms import Pose
 from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.language.texture import Filter, Wrap
 from velvet_moth.core.lighting.decals import Decal
@@ -37,6 +38,7 @@ class GraphDocument(TypedDict):
     version: int
     title: str
     form: str
+    pose: Pose
     rig: str
     kind: str
     backdrop: str
@@ -44,6 +46,7 @@ class GraphDocument(TypedDict):
     decals: list[Decal]
     backdrop_materials: list[BackdropMaterial]
     views: list[SavedView]
+    tags: list[str]
     nodes: list[Node]
     parameters: list[Parameter]
     variants: list[Variant]

@@ -17,5 +17,5 @@ def scene_of(asked: EyeRequest, graph: Graph, textures: TextureSource, graphs: G
     rig = replace(rig_kind(asked.rig).rig, turn=asked.light_turn, tilt=asked.light_tilt)
     if asked.exposure:
         rig = replace(rig, exposure=asked.exposure)
-    stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals_of(graph))
+    stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals_of(graph), pose=graph.pose)
     return surrounded(stood, graph, textures, graphs)

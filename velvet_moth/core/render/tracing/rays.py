@@ -10,7 +10,6 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
-from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.language.expr import Array
@@ -29,9 +28,9 @@ def traced_scene(mesh: Mesh, positions: Floats) -> EmbreeScene:
 
 
 @lru_cache(maxsize=16)
-def resting_scene(key: str) -> EmbreeScene:
+def resting_scene(mesh: Mesh) -> EmbreeScene:
     """A form for rays, not moved."""
-    return traced_scene(form(key), form(key).positions)
+    return traced_scene(mesh, mesh.positions)
 
 
 # From pixels, (n, 2) columns and rows, to where their rays begin and their unit directions, (n, 3) each.
@@ -118,10 +117,10 @@ _AT_HITS: Mapping[str, _AtHits] = {
     "second_uv": lambda mesh, moved, hits, size, at: at(mesh.second_uvs),
     "position": lambda mesh, moved, hits, size, at: at(mesh.positions),
     "moved_position": lambda mesh, moved, hits, size, at: at(moved),
-    "object_position": lambda mesh, moved, hits, size, at: at(mesh.positions),
+    "object_position": lambda mesh, moved, hits, size, at: at(mesh.own.positions),
     "normal": lambda mesh, moved, hits, size, at: unit(at(mesh.normals)),
     "moved_normal": lambda mesh, moved, hits, size, at: unit(at(mesh.normals)),
-    "object_normal": lambda mesh, moved, hits, size, at: unit(at(mesh.normals)),
+    "object_normal": lambda mesh, moved, hits, size, at: unit(at(mesh.own.normals)),
     "tangent": lambda mesh, moved, hits, size, at: _tangent(at(mesh.tangents)),
     "vertex_colour": lambda mesh, moved, hits, size, at: at(mesh.colours),
     "view_direction": lambda mesh, moved, hits, size, at: unit(_towards(hits, at(moved))),

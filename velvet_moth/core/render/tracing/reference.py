@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Floats, Mesh, joined
 from velvet_moth.core.forms.view import BACKGROUND, Camera
 from velvet_moth.core.language.expr import Array, Expr, inputs_of
@@ -76,10 +75,10 @@ def vertex_inputs(mesh: Mesh, eye: NDArray[np.float64]) -> dict[str, Array]:
         "uv": mesh.uvs,
         "second_uv": mesh.second_uvs,
         "position": mesh.positions,
-        "object_position": mesh.positions,
+        "object_position": mesh.own.positions,
         "normal": unit(mesh.normals),
         "moved_normal": unit(mesh.normals),
-        "object_normal": unit(mesh.normals),
+        "object_normal": unit(mesh.own.normals),
         "tangent": np.concatenate((unit(mesh.tangents[:, :3]), mesh.tangents[:, 3:]), axis=1),
         "vertex_colour": mesh.colours,
         "view_direction": unit(towards),
@@ -105,10 +104,9 @@ def moved_positions(
 
 
 @lru_cache(maxsize=8)
-def points_at_rest(key: str, camera: Camera, width: int, height: int) -> Seen:
+def points_at_rest(mesh: Mesh, camera: Camera, width: int, height: int) -> Seen:
     """What a camera sees of a form before any vertex offset."""
-    mesh = form(key)
-    return points_seen(mesh, resting_scene(key), mesh.positions, camera, width, height)
+    return points_seen(mesh, resting_scene(mesh), mesh.positions, camera, width, height)
 
 
 def uniform_arrays(values: Mapping[tuple[str, str], Value]) -> dict[Hashable, Array]:
@@ -209,7 +207,7 @@ def _sun_of(
     values: Mapping[tuple[str, str], Value],
 ) -> Texture:
     half = sun_half(scene)
-    key: tuple[Hashable, ...] = (scene.form, scene.rig.sun_direction, scene.backdrop, look.casts)
+    key: tuple[Hashable, ...] = (scene.form, scene.pose, scene.rig.sun_direction, scene.backdrop, look.casts)
     if look.casts and (look.offset is not None or look.opacity is not None):
         asked = tuple(sorted((key, tuple(value)) for key, value in values.items()))
         maps = frozenset(around.textures.items())
@@ -226,10 +224,10 @@ def placed(
     size: tuple[int, int],
 ) -> Placed:
     """A form as a look moves it, with what lies behind it and what the sun sees of both; ``size`` as (width, height)."""
-    mesh, uniforms = form(scene.form), uniform_arrays(values)
+    mesh, uniforms = scene.mesh, uniform_arrays(values)
     bare = {**textures, **stage_textures(scene.rig.key)}
     moved = moved_positions(mesh, look.offset, scene, uniforms, bare)
-    traced = resting_scene(scene.form) if look.offset is None else traced_scene(mesh, moved)
+    traced = resting_scene(mesh) if look.offset is None else traced_scene(mesh, moved)
     given = None if look.is_projected else look.given
     around = Bindings(draw_inputs(scene, mesh, size), uniforms, bare, given=given)
     sun = _sun_of(scene, look, mesh=mesh, moved=moved, traced=traced, around=around, values=values)
@@ -256,7 +254,7 @@ def stage_of(scene: Scene, look: Appearance, at_hand: Placed, size: tuple[int, i
         points, covered = topmost(scene.decals, whole_screen(size), around)
         seen = Seen(points, covered, np.zeros(0, dtype=np.int64), lambda rays, names: {})
     elif look.offset is None:
-        seen = points_at_rest(scene.form, scene.camera, width, height)
+        seen = points_at_rest(at_hand.mesh, scene.camera, width, height)
     else:
         seen = points_seen(at_hand.mesh, at_hand.traced, at_hand.moved, scene.camera, width, height)
     return Stage(seen, draw, at_hand.uniforms, at_hand.textures, at_hand.given)

@@ -2,12 +2,13 @@
 
 from collections.abc import Hashable
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.forms import form, form_kind, is_form
+from velvet_moth.core.forms import AS_MADE, Pose, form, form_kind, is_form, posed
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
 from velvet_moth.core.language.expr import Array, Expr
@@ -44,6 +45,12 @@ class Scene:
     decals: tuple[Decal, ...] = ()
     environment_texture: Texture | None = None
     part_surfaces: tuple[PartSurface, ...] = ()
+    pose: Pose = AS_MADE
+
+    @property
+    def mesh(self) -> Mesh:
+        """The form as it stands in the world."""
+        return posed_form(self.form, self.pose)
 
     @property
     def environment(self) -> Texture:
@@ -70,7 +77,15 @@ class Scene:
     @classmethod
     def of_graph(cls, graph: Graph) -> "Scene":
         """The scene a graph is judged in."""
-        return replace(cls.of(graph.form, graph.rig, graph.backdrop), decals=decals_of(graph))
+        scene = cls.of(graph.form, graph.rig, graph.backdrop)
+        camera = replace(scene.camera, distance=scene.camera.distance * graph.pose.largest)
+        return replace(scene, camera=camera, decals=decals_of(graph), pose=graph.pose)
+
+
+@lru_cache(maxsize=32)
+def posed_form(key: str, pose: Pose) -> Mesh:
+    """A form as it stands in the world."""
+    return posed(form(key), pose)
 
 
 def decals_of(graph: Graph) -> tuple[Decal, ...]:
@@ -127,11 +142,11 @@ def camera_inputs(camera: Camera, width: int, height: int) -> dict[str, Array]:
 
 def form_inputs(mesh: Mesh) -> dict[str, Array]:
     """The per-draw inputs of a form."""
-    low, high = mesh.box
+    low, high = mesh.own.box
     return {
         "form_low": _vector(low),
         "form_high": _vector(high),
-        "form_scale": _vector((1.0, 1.0, 1.0)),
+        "form_scale": _vector(mesh.scale),
         "instance_data": _vector(INSTANCE),
         **NO_DECAL.inputs,
     }
@@ -150,8 +165,8 @@ def draw_inputs(scene: Scene, mesh: Mesh, size: tuple[int, int]) -> dict[str, Ar
 
 def sun_half(scene: Scene) -> float:
     """Half the side of the picture that the sun sees of a scene, in metres."""
-    boxes = [form(scene.form).box]
-    return reach_of(*boxes, *([backdrop(scene.backdrop).mesh().box] if scene.backdrop else []))
+    own = reach_of(form(scene.form).box) * scene.pose.largest
+    return max(own, reach_of(backdrop(scene.backdrop).mesh().box)) if scene.backdrop else own
 
 
 def stage_textures(rig: str = "open_dock") -> dict[Hashable, Texture]:

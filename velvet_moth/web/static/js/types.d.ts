@@ -16,6 +16,7 @@ export type Operation =
   | Batch
   | SetTitle
   | SetForm
+  | SetPose
   | SetRig
   | SetKind
   | SetBackdrop
@@ -134,6 +135,7 @@ export interface ScriptTypes {
   PictureFrom: PictureFrom;
   Pin: Pin;
   Port: Port;
+  Pose: Pose;
   Preview: Preview;
   Problem: Problem;
   PullOut: PullOut;
@@ -164,6 +166,7 @@ export interface ScriptTypes {
   SetForm: SetForm;
   SetKind: SetKind;
   SetOverride: SetOverride;
+  SetPose: SetPose;
   SetRig: SetRig;
   SetSetting: SetSetting;
   SetStackName: SetStackName;
@@ -408,6 +411,7 @@ export interface Batch {
     | Batch
     | SetTitle
     | SetForm
+    | SetPose
     | SetRig
     | SetKind
     | SetBackdrop
@@ -453,6 +457,20 @@ export interface SetTitle {
 export interface SetForm {
   value: string;
   op: "set_form";
+}
+/**
+ * Sets the pose of the graph.
+ */
+export interface SetPose {
+  value: Pose;
+  op: "set_pose";
+}
+/**
+ * ``size`` is a factor along each of the form's own axes (1 for the form as it is made), ``turn`` in degrees.
+ */
+export interface Pose {
+  size: [number, number, number];
+  turn: number;
 }
 /**
  * Sets the rig of the graph.
@@ -950,6 +968,7 @@ export interface GraphDocument {
   version: number;
   title: string;
   form: string;
+  pose: Pose;
   rig: string;
   kind: string;
   backdrop: string;
@@ -957,6 +976,7 @@ export interface GraphDocument {
   decals: Decal[];
   backdrop_materials: BackdropMaterial[];
   views: SavedView[];
+  tags: string[];
   nodes: GraphNode[];
   parameters: Parameter[];
   variants: Variant[];

@@ -131,7 +131,7 @@ VARYINGS = (
     ("vec3", "v_position", "rest_position"),
     ("vec3", "v_moved", "moved"),
     ("vec3", "v_object_position", "position"),
-    ("vec3", "v_normal", "mat3(modelMatrix) * normal"),
+    ("vec3", "v_normal", "transpose(inverse(mat3(modelMatrix))) * normal"),
     ("vec3", "v_object_normal", "normal"),
     ("vec4", "v_tangent", "vec4(mat3(modelMatrix) * tangent.xyz, tangent.w)"),
     ("vec2", "v_uv", "uv"),

@@ -164,9 +164,10 @@ export class Picture {
   /** What the sun sees, where that has changed. @param {THREE.WebGLRenderTarget} next */
   #drawSun(next) {
     const { backdrop, light, uniforms, mesh, values, time, scene } = this.stage;
-    uniforms.sun_half.value = Math.max(mesh.geometry.userData.reach ?? 1, backdrop.reach);
+    uniforms.sun_half.value = Math.max((mesh.geometry.userData.reach ?? 1) * this.stage.largest, backdrop.reach);
     const material = /** @type {THREE.Material} */ (mesh.material);
-    const form = mesh.visible ? [mesh.geometry.uuid, material.uuid, values.value.join(), time] : [];
+    const pose = [...mesh.scale.toArray(), mesh.rotation.y];
+    const form = mesh.visible ? [mesh.geometry.uuid, ...pose, material.uuid, values.value.join(), time] : [];
     const { loaded } = backdrop;
     const behind = loaded ? [loaded.seen.uuid, loaded.isTimed ? time : 0] : [];
     const place = [uniforms.sun_half.value, light.turn, light.tilt];

@@ -120,8 +120,14 @@ export class Stage extends EventTarget {
   }
 
   resetView() {
-    this.look(this.settings.backdrops[this.backdrop.key] ?? this.settings.views[kindOf(this.form)]);
+    const view = this.settings.backdrops[this.backdrop.key] ?? this.settings.views[kindOf(this.form)];
+    this.look({ ...view, distance: view.distance * this.largest });
     this.#standLight();
+  }
+
+  /** The largest factor of the form's size, and at least 1: so much farther away it is seen whole. */
+  get largest() {
+    return Math.max(1, ...this.mesh.scale.toArray());
   }
 
   /** @param {import("../types.d.ts").Camera} camera */
@@ -274,6 +280,16 @@ export class Stage extends EventTarget {
     }
     this.mesh.visible = this.mesh.material instanceof THREE.RawShaderMaterial;
     this.invalidate();
+  }
+
+  /** How large the form is along its own axes, and how it is turned. @param {import("../types.d.ts").Pose} pose */
+  setPose({ size, turn }) {
+    const { scale, rotation } = this.mesh;
+    const angle = (turn * Math.PI) / 180;
+    if (scale.toArray().every((part, i) => part === size[i]) && rotation.y === angle) return;
+    scale.fromArray(size);
+    rotation.set(0, angle, 0);
+    this.moved();
   }
 
   /**

@@ -8,6 +8,7 @@ import { SplitView } from "moth/workbench/stage_tools/split_view.js";
 import { viewsMenu } from "moth/workbench/stage_tools/views.js";
 import { everyRig, litBy } from "moth/workbench/stage_tools/lights.js";
 import { PictureGrid } from "moth/workbench/stage_tools/picture_grid.js";
+import { poseSheet } from "moth/workbench/stage_tools/pose_sheet.js";
 import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
 
 /**
@@ -51,6 +52,7 @@ export function stageMenu(model, stage, reference, variants) {
       ["First view and light", () => stage.resetView()],
       ["Stage alone, or beside the graph (V)", toggleStageAlone],
       ["Views and turning …", () => views(button)],
+      ["Size and turn of the form …", () => poseSheet(model, stage, button)],
       ["Compare with …", () => void comparing.ask(button).catch(tell)],
       ["Show all variants", () => grids.variants.toggle()],
       ["Show all lights", () => grids.lights.toggle()],

@@ -113,6 +113,7 @@ export class StagePanel {
     if (!lit.state || !this.model.state) return;
     const { shown } = this.model.state;
     const graph = (this.staged.state ?? lit.state).document;
+    this.stage.setPose(graph.pose);
     this.form.show(graph.form);
     const { textures } = this.staged.state ?? lit.state;
     const known = textures[graph.environment];

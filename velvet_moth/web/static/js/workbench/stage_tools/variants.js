@@ -190,7 +190,13 @@ export class Variants {
         // A picture with a shader of its own follows every edit.
         const own = shape === shapeOf(this.model, this.model.variant) ? "" : this.model.state.revision;
         const values = shaderValues(this.model, id);
-        const scene = [stage.rig, stage.backdrop.wanted, !!stage.backdrop.loaded, stage.mesh.geometry.uuid];
+        const scene = [
+          stage.rig,
+          stage.backdrop.wanted,
+          !!stage.backdrop.loaded,
+          stage.mesh.geometry.uuid,
+          stage.mesh.matrixWorld.elements,
+        ];
         const view = [stage.camera.matrixWorld.elements, stage.light, ...scene];
         const look = JSON.stringify([stage.key, shape, [...values], view, stage.time, own]);
         if (this.rendered.get(id) === look) continue;
