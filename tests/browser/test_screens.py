@@ -107,6 +107,36 @@ class Screens(WorkbenchCase):
                 self.page.keyboard.press("f")
                 self.assertEqual(self.page.evaluate(HIDDEN), [[], []])
 
+    def test_undo_and_redo_bring_back_the_view_and_the_places(self) -> None:
+        self.open("Slate step")
+        view = lambda: self.page.evaluate("() => [moth.pane.view.x, moth.pane.view.y]")  # noqa: E731 - short
+        self.page.evaluate("() => moth.pane.view.set({ x: -4000, y: -4000 })")
+        far = view()
+        insert = """() => { moth.pane.coming = [moth.model.freshId("invert")];
+            return moth.model.craft({ craft: "insert_node", into: "mossy", input: "amount",
+                node: { id: moth.pane.coming[0], type: "invert" } }); }"""
+        self.page.evaluate(insert)
+        wait_until("the new card was brought into view", lambda: view() != far)
+        self.settle()
+        near = view()
+        self.page.keyboard.press("Control+z")
+        wait_until("undo brings the view back", lambda: view() == far)
+        self.page.keyboard.press("Control+Shift+z")
+        wait_until("and redo", lambda: view() == near)
+        self.settle()
+        places = lambda: self.page.evaluate("() => [...moth.pane.places].sort()")  # noqa: E731 - short
+        before = places()
+        self.page.evaluate("() => moth.pane.tidy(null)")
+        wait_until("it is laid out", lambda: str(self.state("undo")).startswith("laid out"))
+        self.settle()
+        after = places()
+        self.page.keyboard.press("Control+z")
+        self.settle()
+        self.assertEqual(places(), before)
+        self.page.keyboard.press("Control+Shift+z")
+        self.settle()
+        self.assertEqual(places(), after)
+
     def test_seams_are_moved_kept_and_put_back(self) -> None:
         self.open("Slate step")
         wide = lambda: self.page.evaluate("() => document.getElementById('stage-area').offsetWidth")  # noqa: E731 - short

@@ -76,7 +76,7 @@ class Stages(unittest.TestCase):
         for text in (shader.vertex, shader.fragment):
             self.assertIn("uniform vec4 values[1];", text)
             self.assertIn("uniform sampler2D texture_map;", text)
-        self.assertIn("normalize(mat3(modelMatrix) * normal)", shader.vertex)
+        self.assertIn("normalize(transpose(inverse(mat3(modelMatrix))) * normal)", shader.vertex)
         self.assertNotIn("v_normal;", shader.fragment)
 
     def test_an_opacity_cuts_and_only_then(self) -> None:

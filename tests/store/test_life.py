@@ -138,7 +138,7 @@ class Lives(StoreCase):
     def copy(self) -> None:
         other = graphs.duplicate(self.session, self.key)
         self.assertEqual(other.graph.nodes, self.life.now.nodes)
-        self.assertEqual((other.revision, other.undo_words, other.redo_words), (0, "", ""))
+        self.assertEqual((other.revision, other.undo.words, other.redo.words), (0, "", ""))
         graphs.delete(self.session, other.id)
         self.session.flush()
 
@@ -166,8 +166,8 @@ class Lives(StoreCase):
             told = f"step {step}: {act.__name__}"
             self.assertTrue(kept.graph == self.life.now, told)
             self.assertEqual(kept.revision, self.life.revision, told)
-            self.assertEqual(bool(kept.undo_words), len(self.life.states) > 1, told)
-            self.assertEqual(bool(kept.redo_words), bool(self.life.taken_back), told)
+            self.assertEqual(bool(kept.undo.words), len(self.life.states) > 1, told)
+            self.assertEqual(bool(kept.redo.words), bool(self.life.taken_back), told)
             named = {v.name for v in history.versions(self.session, self.key)}
             self.assertEqual(named, set(self.life.versions), told)
         others = sorted(k.title for k in listing.tiles(self.session, self.project) if k.id != self.key)

@@ -56,15 +56,15 @@ class Histories(StoreCase):
         for step, state in enumerate(reversed(states[:-1])):
             kept = graphs.undo(self.session, self.graph, len(edits) + step)
             self.assertEqual(kept.graph, state)
-        self.assertEqual((kept.undo_words, kept.redo_words), ("", "added Fractal noise"))
+        self.assertEqual((kept.undo.words, kept.redo.words), ("", "added Fractal noise"))
         with self.assertRaises(NothingToUndo):
             graphs.undo(self.session, self.graph, 8)
         for step, state in enumerate(states[1:3]):
             kept = graphs.redo(self.session, self.graph, 8 + step)
             self.assertEqual(kept.graph, state)
-        self.assertEqual(kept.redo_words, "removed 2 nodes")
+        self.assertEqual(kept.redo.words, "removed 2 nodes")
         kept = graphs.change(self.session, self.graph, 10, set_field("title", "Other enamel"))
-        self.assertEqual(kept.redo_words, "")
+        self.assertEqual(kept.redo.words, "")
         with self.assertRaises(NothingToUndo):
             graphs.redo(self.session, self.graph, 11)
 
@@ -75,7 +75,7 @@ class Histories(StoreCase):
         with Session(self.engine) as later:
             kept = graphs.undo(later, self.graph, 1)
             self.assertEqual(kept.graph, enamel())
-            self.assertEqual(kept.redo_words, "set Rim width to 5")
+            self.assertEqual(kept.redo.words, "set Rim width to 5")
         graphs.delete(self.session, self.graph)
 
     def test_a_stale_revision_tells_what_happened_since(self) -> None:

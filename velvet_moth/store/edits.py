@@ -39,6 +39,14 @@ class Change:
     operation: dict[str, Any]
 
 
+@dataclass(frozen=True)
+class Step:
+    """An edit that can be taken back or done again, by its number and in words; 0 and none where there is nothing."""
+
+    number: int
+    words: str
+
+
 class StaleRevision(MothError):
     """An edit was made on a revision that is no longer the newest; ``since`` tells what happened after it."""
 
@@ -164,13 +172,13 @@ class History(ABC, Generic[Row, Document]):
             row.redo = row.redo[:-steps]
         return row
 
-    def newest_words(self, session: Session, row: Row) -> tuple[str, str]:
-        """What undo would take back and redo do again, in words; empty where there is nothing."""
+    def newest(self, session: Session, row: Row) -> tuple[Step, Step]:
+        """What undo would take back and redo do again."""
         numbers = [*row.undo[-1:], *row.redo[-1:]]
         query = select(self.edits.number, self.edits.words).where(self._owner == row.id, self.edits.number.in_(numbers))
         words: dict[int, str] = {number: text for number, text in session.execute(query)} if numbers else {}
-        undo = words.get(row.undo[-1], "") if row.undo else ""
-        return undo, words.get(row.redo[-1], "") if row.redo else ""
+        undo, redo = (stack[-1] if stack else 0 for stack in (row.undo, row.redo))
+        return Step(undo, words.get(undo, "")), Step(redo, words.get(redo, ""))
 
     def _since(self, session: Session, key: int, revision: int) -> list[Change]:
         """The newest changes after a revision, the newest last."""

@@ -17,7 +17,7 @@ from velvet_moth.core.lowering.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
 from velvet_moth.store import documents, listing, textures
 from velvet_moth.store.codec import OPERATION
-from velvet_moth.store.edits import LARGEST_ID, History
+from velvet_moth.store.edits import LARGEST_ID, History, Step
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
 from velvet_moth.store.facts import facts_of
@@ -39,8 +39,8 @@ class StoredGraph:
     project_id: int
     revision: int
     graph: Graph
-    undo_words: str
-    redo_words: str
+    undo: Step
+    redo: Step
     changed: datetime
     motif: str = ""
     # Changes with everything that shows in the graph: its own revision, and those of what it uses.
@@ -95,7 +95,7 @@ def backdrop_graphs_of(session: Session, project_id: int, graph: Graph) -> dict[
 
 def _kept(session: Session, row: GraphRow, with_backdrop: bool = True) -> StoredGraph:
     """A row as it is kept; with the graphs its backdrop shows where that is seen, which it is on its own page alone."""
-    undo, redo = HISTORY.newest_words(session, row)
+    undo, redo = HISTORY.newest(session, row)
     graph = _graph(session, row)
     read = textures.states(session, sorted(graph.texture_ids()))
     behind = backdrop_graphs_of(session, row.project_id, graph) if with_backdrop else {}
@@ -105,8 +105,8 @@ def _kept(session: Session, row: GraphRow, with_backdrop: bool = True) -> Stored
         row.project_id,
         revision=row.revision,
         graph=graph,
-        undo_words=undo,
-        redo_words=redo,
+        undo=undo,
+        redo=redo,
         changed=row.changed,
         motif=row.motif or "",
         stamp=stamp,

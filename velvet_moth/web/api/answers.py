@@ -190,6 +190,8 @@ class GraphState(TypedDict):
     shown: str
     undo: str
     redo: str
+    undo_edit: int
+    redo_edit: int
     changed: str
     document: GraphDocument
     inherited: dict[str, dict[str, Value]]

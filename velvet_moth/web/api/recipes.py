@@ -32,15 +32,15 @@ def _state(row: RecipeRow) -> RecipeState:
     """The stack as plain data, with the texture that each output is."""
     made = {output: texture.id for output, texture in recipes.textures_of(db(), row).items()}
     document: Any = row.document
-    undo, redo = recipes.HISTORY.newest_words(db(), row)
+    undo, redo = recipes.HISTORY.newest(db(), row)
     return {
         "id": row.id,
         "revision": row.revision,
         "recipe": document,
         "textures": made,
         "is_made": row.made == row.document,
-        "undo": undo,
-        "redo": redo,
+        "undo": undo.words,
+        "redo": redo.words,
     }
 
 

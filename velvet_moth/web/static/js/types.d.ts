@@ -1024,6 +1024,8 @@ export interface GraphState {
   shown: string;
   undo: string;
   redo: string;
+  undo_edit: number;
+  redo_edit: number;
   changed: string;
   document: GraphDocument;
   inherited: {

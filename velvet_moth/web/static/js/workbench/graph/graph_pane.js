@@ -8,6 +8,7 @@ import { inputRank, outputRank } from "moth/workbench/model/fitting.js";
 import { CARD_WIDTH, FOLDED_HEIGHT, GAP, foldedKey } from "moth/workbench/graph/places/layout.js";
 import { MarksLayer } from "moth/workbench/graph/marks/marks_layer.js";
 import { Placing } from "moth/workbench/graph/places/placing.js";
+import { Retracing } from "moth/workbench/graph/places/retracing.js";
 import { chooseNode } from "moth/workbench/shared/search.js";
 import { traced } from "moth/workbench/model/tracing.js";
 import { SlipLayer } from "moth/workbench/graph/slips/slip_layer.js";
@@ -49,9 +50,7 @@ export class GraphPane {
     this.last = "";
     /** The card that keeps its place on the screen while others move. @type {{ id: string, at: Point } | null} */
     this.anchor = null;
-    /** The last time all was laid out: what the history calls it, and where cards lay before and after. */
-    this.tidied = { words: "", before: new Map(), after: new Map() };
-    this.history = { undo: "", redo: "" };
+    this.retracing = new Retracing(this.view, this.placing);
     model.addEventListener("state", () => this.show(model.touched));
     this.view.addEventListener("view", () => this.wires.drawDocked(this.selection));
     this.pane.addEventListener("focusin", (/** @type {FocusEvent} */ e) => this.#focused(e));
@@ -75,7 +74,8 @@ export class GraphPane {
   /** @param {Set<string> | null} [touched] the nodes that may have changed; any, where it is not told */
   show(touched = null) {
     for (const id of this.selection) if (!this.model.nodes.has(id)) this.selection.delete(id);
-    const arrived = [...this.coming, ...this.model.takeMade()].filter((id) => this.model.nodes.has(id));
+    const awaited = new Set([...this.coming, ...this.model.takeMade()]);
+    const arrived = [...awaited].filter((id) => this.model.nodes.has(id));
     if (arrived.length) {
       this.selection = new Set(arrived);
       this.coming = [];
@@ -85,13 +85,14 @@ export class GraphPane {
     this.layer.show(this.selection, this.marks.folded, touched);
     this.wires.measureDock();
     this.#layOut();
-    this.#retrace();
+    const { undo_edit: undone, redo_edit: redone } = this.model.state;
+    this.retracing.follow(undone, redone);
     this.wires.draw(this.selection, touched);
     this.marks.show();
     this.slips.show();
     this.#fade();
     this.pane.dispatchEvent(new Event("shown"));
-    if (arrived.length === 1) this.focus(arrived[0]);
+    if (arrived.length === 1) this.retracing.moving(undone, () => this.focus(arrived[0]));
     else if (arrived.length) this.pane.dispatchEvent(new Event("selection"));
   }
 
@@ -129,22 +130,9 @@ export class GraphPane {
   tidy(ids) {
     const some = ids ?? [...this.model.nodes.keys()].filter((id) => this.cards.has(id));
     for (const id of some) this.placing.loose.delete(id);
-    this.tidied = { words: "laid out", before: new Map(this.places), after: new Map() };
+    this.retracing.leave();
     this.placing.release(ids);
     void this.model.edit({ op: "move_nodes", places: Object.fromEntries(some.map((id) => [id, null])) });
-  }
-
-  /** Where a layout is taken back or made again, cards lie as they did. */
-  #retrace() {
-    const { undo, redo } = this.model.state;
-    const before = this.history;
-    this.history = { undo, redo };
-    if (!this.tidied.words) return;
-    if (this.tidied.words === "laid out") this.tidied.words = undo;
-    else if (before.undo === this.tidied.words && redo === this.tidied.words) {
-      this.tidied.after = new Map(this.places);
-      this.placing.bring(this.tidied.before);
-    } else if (before.redo === this.tidied.words && undo === this.tidied.words) this.placing.bring(this.tidied.after);
   }
 
   /**
