@@ -68,7 +68,7 @@ def main(home: str) -> None:
         page.get_by_role("button", name="Take pin 1 away").click()
         page.get_by_role("button", name="Variant Harbour green, 4").click()
         wait_until("the variant is current", lambda: page.evaluate("() => moth.model.variant") == "harbour_green")
-        page.locator(".card[data-node='flakes_face_on']").click()
+        page.locator(".card[data-node='flakes_face_on']").dblclick()
         page.get_by_role("button", name="Show on stage", exact=True).click()
         wait_until("the mask is shown", lambda: page.evaluate("() => moth.stage.isReady && !!moth.model.shown"))
         wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
