@@ -30,7 +30,7 @@ ROUND = """async (round) => {
         setTimeout(look, 20);
     });
     for (let i = 0; i < 6; i += 1) { stage.hands.orbit(10, i % 2 ? 3 : -3, 1); await rest(); }
-    stage.turnLight(15, 0); await rest();
+    stage.lighting.turn(15, 0); await rest();
     const { variants, parameters } = model.state.document;
     const numbers = parameters.filter(({ node, input }) => model.defaultValue(node, input).length === 1);
     const { node, input, low, high } = numbers[round % numbers.length];

@@ -15,7 +15,7 @@ from velvet_moth.core.forms import Pose
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import picture
 
-SCENE = "([rig, behind]) => moth.stage.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
+SCENE = "([rig, behind]) => moth.stage.lighting.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
 SIDE = 256
 # Blades, strands and flat faces about a pixel wide are edges everywhere: there a GPU, which moves corners to a grid finer
 # than pixels, may show the neighbour.

@@ -96,7 +96,7 @@ class Looking(StageCase):
         lit, text = self.pixels().astype(int), self.state("shader")["hash"]
         for rig, is_other in (("low_sun", False), ("night_lamps", True)):
             self.page.locator("#rig").select_option(rig)
-            wait_until(rig, lambda key=rig: self.page.evaluate("() => moth.stage.rig") == key)
+            wait_until(rig, lambda key=rig: self.page.evaluate("() => moth.stage.lighting.rig") == key)
             self.assertGreater(np.abs(self.pixels().astype(int) - lit).mean(), 8)
             # Lamps make another shader, other surroundings and another sun do not.
             self.assertEqual(self.state("shader")["hash"] != text, is_other, rig)
@@ -116,7 +116,7 @@ class Looking(StageCase):
         wait_until("lit again", lambda: not self.state("shown"))
         self.page.keyboard.press("Control+z")
         self.page.keyboard.press("Control+z")
-        wait_until("the first light", lambda: self.page.evaluate("() => moth.stage.rig") == "open_dock")
+        wait_until("the first light", lambda: self.page.evaluate("() => moth.stage.lighting.rig") == "open_dock")
         np.testing.assert_allclose(self.pixels().astype(int), lit, atol=1)
 
     def test_pictures_are_saved(self) -> None:
@@ -197,10 +197,10 @@ class Looking(StageCase):
             "s.setTime(1.5)": True,
             "s.setValues(s.values.value.map((v) => v * 0.7))": True,
             "s.setExposure(2)": True,
-            "s.turnLight(70, 10)": False,
+            "s.lighting.turn(70, 10)": False,
             "s.hands.orbit(25, 0, 1)": False,
             "s.setBackdrop('lock_basin', [])": False,
-            "s.setRig('night_lamps')": False,
+            "s.lighting.set('night_lamps')": False,
             "s.setForm('sphere')": False,
             "s.setBackdrop('wall_and_floor')": False,
         }
@@ -381,7 +381,7 @@ class Comparing(StageCase):
         tiles = self.page.locator("#light-grid canvas[data-painted]")
         wait_until("all are drawn", lambda: tiles.count() == self.page.locator("#rig option").count())
         self.page.locator("#light-grid").get_by_role("button", name="Night, coloured lamps").click()
-        wait_until("it is chosen", lambda: self.page.evaluate("() => moth.stage.rig") == "night_lamps")
+        wait_until("it is chosen", lambda: self.page.evaluate("() => moth.stage.lighting.rig") == "night_lamps")
         np.testing.assert_allclose(self.pixels().astype(int), beside, atol=2)
 
     def test_variants_stand_side_by_side_and_take_from_one_another(self) -> None:
@@ -442,8 +442,8 @@ class Comparing(StageCase):
         view("From the rim")
         np.testing.assert_allclose(eye(), standing, atol=1e-3)
         view("Turn the light round")
-        light = self.page.evaluate("() => moth.stage.light.turn")
-        wait_until("it turns", lambda: abs(self.page.evaluate("() => moth.stage.light.turn") - light) > 3)
+        light = self.page.evaluate("() => moth.stage.lighting.angles.turn")
+        wait_until("it turns", lambda: abs(self.page.evaluate("() => moth.stage.lighting.angles.turn") - light) > 3)
         view("Stop turning the light")
         view("First view")
         self.settle()
@@ -453,6 +453,6 @@ class Comparing(StageCase):
         target = self.page.evaluate("() => moth.stage.controls.target.toArray()")
         self.assertGreater(np.abs(np.subtract(target, (0.0, 0.0, 0.0))).max(), 0.01)
         view("Expose by what is seen")
-        wait_until("it is measured", lambda: self.page.evaluate("() => moth.stage.automatic") is not None)
+        wait_until("it is measured", lambda: self.page.evaluate("() => moth.stage.lighting.automatic") is not None)
         view("Expose as the light says")
         self.assertEqual(self.page.evaluate("() => moth.stage.uniforms.exposure.value"), 0.72)

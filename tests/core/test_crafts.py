@@ -142,6 +142,11 @@ class Rewiring(CraftCase):
         self.assertEqual(self.crafted(after, PullOut(("deeper",), True)), graph)
         existing = self.crafted(out, InsertNode("gloss", "base_colour", existing="deeper"))
         self.assertEqual(existing.nodes["gloss"].wires["base_colour"].node, "deeper")
+        source = graph.nodes["base_coat"].wires["base_colour"].node
+        framed, _ = PutMarks((Frame("f", "Coat", (source, "base_coat")), Frame("g", "Rim", ("rim",)))).apply(graph)
+        after = self.crafted(framed, InsertNode("base_coat", "base_colour", Node("deeper", "contrast")))
+        self.assertEqual(after.marks["f"].nodes, (source, "base_coat", "deeper"), "between two cards of one frame")
+        self.assertEqual(after.marks["g"].nodes, ("rim",))
         self.refused(graph, InsertNode("base_coat", "base_colour", Node("w", "time")), "takes nothing")
         self.refused(graph, InsertNode("base_coat", "metallic", Node("w", "mix")), "no wire here")
         self.refused(out, PullOut(("deeper",)), "Nothing is wired")

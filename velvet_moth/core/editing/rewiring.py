@@ -5,6 +5,7 @@ from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Node, Source
+from velvet_moth.core.document.marks import Frame
 from velvet_moth.core.document.values import fits
 from velvet_moth.core.editing.joining import fitted_source
 from velvet_moth.core.language.types import P_FLEXIBLE, can_carry
@@ -14,6 +15,7 @@ from velvet_moth.core.operations import (
     AddParameter,
     Batch,
     Operation,
+    PutMarks,
     RemoveNodes,
     RemoveParameter,
     SetValue,
@@ -76,8 +78,15 @@ class InsertNode:
                 "Choose another node.",
             )
         steps.append(Wire.of(reader.id, self.input, onward))
+        steps += _joining_frame(graph, key, source.node, reader.id)
         name = reader.kind.inputs[self.input].name
         return Batch(tuple(steps), f"put {node.name} before {name} of {reader.name}")
+
+
+def _joining_frame(graph: Graph, key: str, *around: str) -> list[Operation]:
+    """A node that comes between cards of one frame is in that frame too."""
+    frames = (mark for mark in graph.marks.values() if isinstance(mark, Frame) and set(around) <= set(mark.nodes))
+    return [PutMarks((replace(f, nodes=(*f.nodes, key)),)) for f in frames if key not in f.nodes]
 
 
 def _passing(node: Node, output: str) -> Source | None:

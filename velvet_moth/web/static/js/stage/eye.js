@@ -21,13 +21,13 @@ export const direction = (turn, tilt) =>
  * @param {Stage} stage
  */
 export function viewOf(stage) {
-  const { controls, camera, light, uniforms } = stage;
+  const { controls, camera, lighting, uniforms } = stage;
   const { target } = controls;
   const at = camera.position.clone().sub(target);
   const distance = at.length();
   return {
     form: stage.form,
-    rig: stage.rig,
+    rig: lighting.rig,
     backdrop: stage.backdrop.key,
     turn: (Math.atan2(at.x, at.z) / DEGREES).toFixed(4),
     tilt: (Math.asin(at.y / distance) / DEGREES).toFixed(4),
@@ -36,8 +36,8 @@ export function viewOf(stage) {
     target_x: target.x.toFixed(5),
     target_y: target.y.toFixed(5),
     target_z: target.z.toFixed(5),
-    light_turn: light.turn.toFixed(3),
-    light_tilt: light.tilt.toFixed(3),
+    light_turn: lighting.angles.turn.toFixed(3),
+    light_tilt: lighting.angles.tilt.toFixed(3),
     time: String(stage.time),
     exposure: String(uniforms.exposure.value),
   };

@@ -30,7 +30,7 @@ export class Hands {
     canvas.focus();
     canvas.setPointerCapture(event.pointerId);
     /** @param {PointerEvent} move */
-    const turn = (move) => this.stage.turnLight(move.movementX * 0.6, -move.movementY * 0.4);
+    const turn = (move) => this.stage.lighting.turn(move.movementX * 0.6, -move.movementY * 0.4);
     const end = () => {
       canvas.removeEventListener("pointermove", turn);
       canvas.removeEventListener("pointerup", end);
@@ -45,7 +45,7 @@ export class Hands {
   #key(event) {
     const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
     const step = steps[/** @type {keyof typeof steps} */ (event.key)];
-    if (step && event.shiftKey) this.stage.turnLight(step[0] * 6, step[1] * 4);
+    if (step && event.shiftKey) this.stage.lighting.turn(step[0] * 6, step[1] * 4);
     else if (step) this.orbit(step[0] * 6, step[1] * 5, 1);
     else if (event.key === "+" || event.key === "=") this.orbit(0, 0, 0.9);
     else if (event.key === "-") this.orbit(0, 0, 1.1);

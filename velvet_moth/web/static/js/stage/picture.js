@@ -163,14 +163,14 @@ export class Picture {
 
   /** What the sun sees, where that has changed. @param {THREE.WebGLRenderTarget} next */
   #drawSun(next) {
-    const { backdrop, light, uniforms, mesh, values, time, scene } = this.stage;
+    const { backdrop, lighting, uniforms, mesh, values, time, scene } = this.stage;
     uniforms.sun_half.value = Math.max((mesh.geometry.userData.reach ?? 1) * this.stage.largest, backdrop.reach);
     const material = /** @type {THREE.Material} */ (mesh.material);
     const pose = [...mesh.scale.toArray(), mesh.rotation.y];
     const form = mesh.visible ? [mesh.geometry.uuid, ...pose, material.uuid, values.value.join(), time] : [];
     const { loaded } = backdrop;
     const behind = loaded ? [loaded.seen.uuid, loaded.isTimed ? time : 0] : [];
-    const place = [uniforms.sun_half.value, light.turn, light.tilt];
+    const place = [uniforms.sun_half.value, lighting.angles.turn, lighting.angles.tilt];
     this.sun.draw([scene, backdrop.scene], [...place, ...form, ...behind].join(" "), next);
   }
 
@@ -182,7 +182,7 @@ export class Picture {
   #with(other, draw) {
     if (!other) return draw();
     const { values, built, light } = other;
-    if (light) return this.stage.under(light, () => this.#with({ values, built }, draw));
+    if (light) return this.stage.lighting.under(light, () => this.#with({ values, built }, draw));
     const { stage } = this;
     const { shown, values: box } = stage;
     const { material } = stage.mesh;

@@ -3,12 +3,13 @@ import * as THREE from "three";
 import { Backdrop, nameOf } from "moth/stage/backdrop.js";
 import { formGeometry, kindOf } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
+import { Lighting } from "moth/stage/lighting.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
 import { direction, viewOf } from "moth/stage/eye.js";
 import { Picture } from "moth/stage/picture.js";
 import { SAMPLES } from "moth/stage/smooth.js";
 import { TexturePool } from "moth/stage/pixels.js";
-import { placeLamps, stageUniforms, surround } from "moth/stage/uniforms.js";
+import { stageUniforms } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
@@ -38,8 +39,6 @@ export class Stage extends EventTarget {
   constructor(canvas, settings) {
     super();
     this.canvas = canvas;
-    /** What lies behind is lit by so many lamps at least: those of rigs it was compared under, dark or not. */
-    this.leastLamps = 0;
     this.form = Object.keys(settings.views)[0];
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
@@ -52,13 +51,6 @@ export class Stage extends EventTarget {
     this.scene.add(this.mesh);
     this.pool = new TexturePool();
     this.resolution = new Resolution(() => this.invalidate());
-    this.rig = Object.keys(settings.rigs)[0];
-    this.wantedRig = this.rig;
-    /** A texture in the place of the rig's surroundings. @type {import("./pixels.js").Around | null} */
-    this.around = null;
-    /** The exposure that is set by what is seen; null where the rig's own holds. @type {number | null} */
-    this.automatic = null;
-    this.light = { turn: 0, tilt: 0 };
     this.time = 0;
     this.isPlaying = false;
     /** What goes round by itself. @type {"" | "eye" | "light"} */
@@ -84,7 +76,6 @@ export class Stage extends EventTarget {
     /** The newest shader asked for; a slower, older build must not replace it. */
     this.wanted = "";
     this.uniforms = stageUniforms(this.camera, settings);
-    this.uniforms.sun_direction.value.copy(direction(0, 0));
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     /** The values of the last state, while others are being dragged. @type {Float32Array | undefined} */
     this.settled = undefined;
@@ -95,7 +86,8 @@ export class Stage extends EventTarget {
     this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene, this.pool, settings.backdrop_parts);
     /** The graphs whose surfaces the backdrop's parts have. @type {import("../types.d.ts").PartSurface[]} */
     this.partSurfaces = [];
-    this.#standLight();
+    this.lighting = new Lighting(this);
+    this.lighting.reset();
     this.hands = new Hands(this);
     this.controls = this.hands.controls;
     this.resetView();
@@ -112,17 +104,10 @@ export class Stage extends EventTarget {
     return viewOf(this);
   }
 
-  /** @param {number | null} exposure null for the rig's own */
-  setExposure(exposure) {
-    this.automatic = exposure;
-    this.uniforms.exposure.value = exposure ?? this.settings.rigs[this.rig].exposure;
-    this.invalidate();
-  }
-
   resetView() {
     const view = this.settings.backdrops[this.backdrop.key] ?? this.settings.views[kindOf(this.form)];
     this.look({ ...view, distance: view.distance * this.largest });
-    this.#standLight();
+    this.lighting.reset();
   }
 
   /** The largest factor of the form's size, and at least 1: so much farther away it is seen whole. */
@@ -155,84 +140,6 @@ export class Stage extends EventTarget {
     this.moved();
   }
 
-  /** The light of the rig as it first stands. */
-  #standLight() {
-    const { turn, tilt, colour, exposure, far } = this.settings.rigs[this.rig];
-    this.backdrop.setFar(far);
-    Object.assign(this.light, { turn, tilt });
-    this.uniforms.sun_colour.value.fromArray(colour);
-    this.uniforms.exposure.value = this.automatic ?? exposure;
-    this.#aimLight();
-  }
-
-  /** Tells the shaders where the light is. */
-  #aimLight() {
-    const { uniforms, settings, light, rig } = this;
-    const turned = light.turn - settings.rigs[rig].turn;
-    uniforms.sun_direction.value.copy(direction(light.turn, light.tilt));
-    this.picture.sun.turn();
-    uniforms.rig_turn.value = (((-turned / 360) % 1) + 1) % 1;
-    placeLamps(uniforms, settings, this.#lamps, turned);
-  }
-
-  /**
-   * Another rig, ready to be drawn under for comparison.
-   * @param {string} key
-   * @returns {Promise<Light>}
-   */
-  async prepareLight(key) {
-    const around = await this.pool.environment(key, this.around);
-    const lamps = this.settings.rigs[key].lamps.length;
-    if (lamps > Math.max(this.#lamps.length, this.leastLamps)) {
-      this.leastLamps = lamps;
-      await this.setBackdrop(this.backdrop.key);
-    }
-    return { key, around };
-  }
-
-  /**
-   * Draws under another rig as it first stands; the one there is stays.
-   * @param {Light} light
-   * @param {() => void} draw
-   */
-  under({ key, around }, draw) {
-    if (key === this.rig) return draw();
-    const kept = { rig: this.rig, around: this.uniforms.texture_environment.value, light: { ...this.light } };
-    this.rig = key;
-    surround(this.uniforms, this.settings, around);
-    this.#standLight();
-    draw();
-    this.rig = kept.rig;
-    surround(this.uniforms, this.settings, kept.around);
-    this.#standLight();
-    Object.assign(this.light, kept.light);
-    this.#aimLight();
-  }
-
-  /**
-   * Another light, with its surroundings; the old one stays until they have come.
-   * @param {string} key
-   * @param {import("./pixels.js").Around | null} [around] a texture in the place of the rig's own surroundings
-   */
-  async setRig(key, around = this.around) {
-    this.wantedRig = key;
-    this.around = around;
-    const found = await this.pool.environment(key, around);
-    // Meanwhile yet another may have been asked for.
-    if (this.wantedRig !== key || this.around !== around) return;
-    const isOther = key !== this.rig;
-    this.rig = key;
-    surround(this.uniforms, this.settings, found);
-    if (isOther) this.#standLight();
-    if (isOther && this.backdrop.key) await this.setBackdrop(this.backdrop.key);
-    this.invalidate();
-  }
-
-  /** The lamps of the rig, as they hang where its light first stands. */
-  get #lamps() {
-    return this.settings.rigs[this.rig].lamps;
-  }
-
   /**
    * @param {string} key what lies behind; empty for nothing
    * @param {import("../types.d.ts").PartSurface[]} [surfaces] the graphs whose surfaces its parts have
@@ -240,7 +147,7 @@ export class Stage extends EventTarget {
   async setBackdrop(key, surfaces = this.partSurfaces) {
     this.partSurfaces = surfaces;
     const isOther = key !== this.backdrop.key;
-    const lamps = Math.max(this.#lamps.length, this.leastLamps);
+    const lamps = this.lighting.lampsBehind;
     if (!isOther && this.backdrop.wanted === nameOf(key, lamps, surfaces)) return;
     await this.backdrop.set(key, lamps, surfaces);
     if (isOther) this.resetView();
@@ -251,17 +158,6 @@ export class Stage extends EventTarget {
   setDecals(decals) {
     this.picture.decals.list = decals;
     this.invalidate();
-  }
-
-  /**
-   * @param {number} turn degrees
-   * @param {number} tilt degrees
-   */
-  turnLight(turn, tilt) {
-    this.light.turn = (this.light.turn + turn + 360) % 360;
-    this.light.tilt = Math.min(89, Math.max(-10, this.light.tilt + tilt));
-    this.#aimLight();
-    this.moved();
   }
 
   /** @param {string} key */
@@ -301,7 +197,7 @@ export class Stage extends EventTarget {
     const own = shader.samplers.filter(({ name }) => !(name in this.uniforms));
     const bound = await Promise.all(own.map((s) => this.pool.get(s)));
     const textures = Object.fromEntries(own.map((s, i) => [s.name, { value: bound[i] }]));
-    if (!this.uniforms.texture_environment.value) await this.setRig(this.wantedRig);
+    if (!this.uniforms.texture_environment.value) await this.lighting.set(this.lighting.wantedRig);
     return this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
   }
 
@@ -386,7 +282,7 @@ export class Stage extends EventTarget {
     const passed = Math.max(0, now - (this.lastTick ?? now)) / 1000;
     if (this.isMoving) this.lastTick = now;
     if (this.turntable === "eye") this.hands.orbit(TURN * passed, 0, 1);
-    else if (this.turntable === "light") this.turnLight(TURN * passed, 0);
+    else if (this.turntable === "light") this.lighting.turn(TURN * passed, 0);
     if (this.isPlaying) {
       this.time = (this.time + passed * this.speed) % this.loop;
       this.resolution.moved();

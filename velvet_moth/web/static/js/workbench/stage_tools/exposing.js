@@ -24,7 +24,7 @@ export class Exposing {
     this.isOn = !this.isOn;
     this.measured = "";
     if (this.isOn) this.#soon();
-    else this.stage.setExposure(null);
+    else this.stage.lighting.setExposure(null);
   }
 
   #soon() {
@@ -42,6 +42,6 @@ export class Exposing {
     if (asked === this.measured) return;
     this.measured = asked;
     const { exposure } = await getJson(`${model.url}/exposure?${query}`);
-    if (this.isOn && asked === this.measured) stage.setExposure(exposure);
+    if (this.isOn && asked === this.measured) stage.lighting.setExposure(exposure);
   }
 }

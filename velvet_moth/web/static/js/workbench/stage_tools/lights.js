@@ -14,7 +14,7 @@ export const everyRig = () =>
  * @returns {Promise<import("../../stage/stage.js").Shown | null>}
  */
 export async function litBy(model, stage, rig) {
-  const light = await stage.prepareLight(rig);
+  const light = await stage.lighting.prepare(rig);
   const lamps = (/** @type {string} */ key) => model.settings.rigs[key].lamps.length;
   // Lamps that a rig has not are dark, so only more of them need another shader.
   const isEnough = lamps(rig) <= lamps(model.state.document.rig);

@@ -120,7 +120,7 @@ export class SplitView {
         .filter(({ id }) => id !== model.variant)
         .map(({ id, name }) => ({ words: name, shown: () => this.#variant(id) })),
       ...everyRig()
-        .filter(({ id }) => id !== stage.rig)
+        .filter(({ id }) => id !== stage.lighting.rig)
         .map(({ id, name }) => ({
           words: `Light: ${name}`,
           shown: async () => (await litBy(model, stage, id)) ?? undefined,

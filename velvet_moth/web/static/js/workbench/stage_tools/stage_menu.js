@@ -39,7 +39,7 @@ export function stageMenu(model, stage, reference, variants) {
       id: "light-grid",
       words: "All lights",
       every: everyRig,
-      current: () => stage.rig,
+      current: () => stage.lighting.rig,
       picture: lit,
       choose: (id) => void model.edit({ op: "set_rig", value: id }),
     }),

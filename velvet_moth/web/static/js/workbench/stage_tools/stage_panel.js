@@ -118,10 +118,10 @@ export class StagePanel {
     const { textures } = this.staged.state ?? lit.state;
     const known = textures[graph.environment];
     const around = known ? `${graph.environment} ${known.revision}` : "";
-    if (graph.rig !== this.stage.wantedRig || around !== this.around) {
+    if (graph.rig !== this.stage.lighting.wantedRig || around !== this.around) {
       this.around = around;
       const read = known ? { texture: graph.environment, revision: known.revision } : null;
-      this.stage.setRig(graph.rig, read).catch(tell);
+      this.stage.lighting.set(graph.rig, read).catch(tell);
     }
     const { part_surfaces: surfaces, decals } = this.staged.state ?? lit.state;
     this.stage.setBackdrop(graph.backdrop, surfaces).catch(tell);

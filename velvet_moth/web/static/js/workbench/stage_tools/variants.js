@@ -191,13 +191,13 @@ export class Variants {
         const own = shape === shapeOf(this.model, this.model.variant) ? "" : this.model.state.revision;
         const values = shaderValues(this.model, id);
         const scene = [
-          stage.rig,
+          stage.lighting.rig,
           stage.backdrop.wanted,
           !!stage.backdrop.loaded,
           stage.mesh.geometry.uuid,
           stage.mesh.matrixWorld.elements,
         ];
-        const view = [stage.camera.matrixWorld.elements, stage.light, ...scene];
+        const view = [stage.camera.matrixWorld.elements, stage.lighting.angles, ...scene];
         const look = JSON.stringify([stage.key, shape, [...values], view, stage.time, own]);
         if (this.rendered.get(id) === look) continue;
         const pixels = await this.#picture(id, shape, values, canvas);

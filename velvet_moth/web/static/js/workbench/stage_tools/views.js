@@ -37,7 +37,12 @@ export function viewsMenu(model, stage) {
     const { views } = model.state.document;
     const name = await askText("Save this view as", `View ${views.length + 1}`, "Save");
     if (!name) return;
-    const made = { name, camera: cameraOf(stage), light_turn: stage.light.turn, light_tilt: stage.light.tilt };
+    const made = {
+      name,
+      camera: cameraOf(stage),
+      light_turn: stage.lighting.angles.turn,
+      light_tilt: stage.lighting.angles.tilt,
+    };
     void model.edit({ op: "set_views", value: [...views, made] });
   };
   /** @param {HTMLElement} anchor */
@@ -94,7 +99,7 @@ function cameraOf(stage) {
 /** @param {import("../../stage/stage.js").Stage} stage @param {SavedView} view */
 function show(stage, { camera, light_turn, light_tilt }) {
   stage.look(camera);
-  stage.turnLight(light_turn - stage.light.turn, light_tilt - stage.light.tilt);
+  stage.lighting.turn(light_turn - stage.lighting.angles.turn, light_tilt - stage.lighting.angles.tilt);
 }
 
 /**
