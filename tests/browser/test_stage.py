@@ -196,7 +196,7 @@ class Looking(StageCase):
         changes = {
             "s.setTime(1.5)": True,
             "s.setValues(s.values.value.map((v) => v * 0.7))": True,
-            "s.setExposure(2)": True,
+            "s.lighting.setExposure(2)": True,
             "s.lighting.turn(70, 10)": False,
             "s.hands.orbit(25, 0, 1)": False,
             "s.setBackdrop('lock_basin', [])": False,
