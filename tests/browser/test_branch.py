@@ -207,11 +207,7 @@ class Keyboard(Hands):
         self.into(f"{self.ids[node]}.texture")
         self.page.keyboard.press("Enter")
         self.page.locator("#texture-drawer .texture-tile", has_text=name).wait_for()
-        wait_until("the list has the keyboard", lambda: self.page.locator("#texture-drawer :focus").count())
-        if self.page.locator("#texture-drawer .texture-tile:focus").count():
-            self.page.keyboard.press("Shift+Tab")
         self.page.keyboard.type(name)
-        self.page.keyboard.press("Tab")
         self.page.keyboard.press("Enter")
         self.until("the texture", lambda: self.case.nodes()[self.ids[node]].get("values", {}).get("texture"))
         self.page.keyboard.press("Escape")

@@ -95,6 +95,13 @@ export class TextureList {
     this.find = h("input", { type: "search", class: "field w-full", "aria-label": "Find a texture" });
     this.find.placeholder = "Name, role or format";
     this.find.addEventListener("input", () => this.#draw());
+    this.find.addEventListener("keydown", (event) => {
+      const first = /** @type {HTMLElement | null} */ (element.querySelector(".texture-tile"));
+      if (event.key === "Enter") first?.click();
+      else if (event.key === "ArrowDown") first?.focus();
+      else return;
+      event.preventDefault();
+    });
     const done = (/** @type {TextureInfo} */ texture) => {
       added(texture);
       void this.load();
@@ -103,9 +110,9 @@ export class TextureList {
       "div",
       { class: "texture-list" },
       this.find,
-      element,
+      h("a", { class: "button small", href: "/textures?make", target: "_blank" }, "Make a texture"),
       h("details", {}, h("summary", { class: "eyebrow" }, "Import pictures"), importForm(done)),
-      h("a", { class: "button", href: "/textures?make", target: "_blank" }, "Make a texture"),
+      element,
     );
   }
 

@@ -66,9 +66,10 @@ export class TextureDrawer {
     if (!this.choice) this.wasOpen = !this.panel.hidden;
     this.#say(choice);
     if (this.panel.hidden) togglePanel(this.pane, this.panel, () => this.toggle());
+    this.list.find.value = "";
+    this.list.find.focus();
     void this.list.load().then(() => {
-      const chosen = this.list.grid.element.querySelector("[aria-pressed=true]") ?? this.list.find;
-      /** @type {HTMLElement} */ (chosen).focus();
+      this.list.grid.element.querySelector("[aria-pressed=true]")?.scrollIntoView({ block: "nearest" });
     });
   }
 
