@@ -7,7 +7,10 @@ import { SunPicture } from "moth/stage/sun_picture.js";
 
 /** @typedef {import("./materials.js").Built} Built */
 /** A rig with its surroundings. @typedef {{ key: string, around: THREE.Texture }} Light */
-/** @typedef {{ values: Float32Array, built: Built | null, light?: Light }} Shown a null `built` is the shader on the stage */
+/**
+ * Null `values` are those on the stage, whatever they become; a null `built` is the shader on the stage.
+ * @typedef {{ values: Float32Array | null, built: Built | null, light?: Light }} Shown
+ */
 /** What stands left and right of an edge at a share of the width; null for the stage as it is. @typedef {{ left: Shown | null, right: Shown | null, share: number }} Wipe */
 
 const DEGREES = Math.PI / 180;
@@ -192,7 +195,7 @@ export class Picture {
       stage.mesh.material = built.material;
     }
     const kept = stage.values.value;
-    stage.values.value = values;
+    if (values) stage.values.value = values;
     draw();
     stage.values.value = kept;
     stage.shown = shown;

@@ -21,7 +21,7 @@ import { Resolution } from "moth/stage/resolution.js";
 /**
  * What a still shows where it differs from the stage: other values, another shader, whether it is clear where there is nothing
  * instead of grey, and whether edges are smooth, whose pixels are then not what the shader gives there.
- * @typedef {{ values?: Float32Array, built?: import("./materials.js").Built | null, light?: Light, isClear?: boolean, isSmooth?: boolean }} Still
+ * @typedef {{ values?: Float32Array | null, built?: import("./materials.js").Built | null, light?: Light, isClear?: boolean, isSmooth?: boolean }} Still
  */
 
 /** How fast a turntable goes round, in degrees a second. */

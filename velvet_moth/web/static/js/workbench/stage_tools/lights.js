@@ -18,7 +18,7 @@ export async function litBy(model, stage, rig) {
   const lamps = (/** @type {string} */ key) => model.settings.rigs[key].lamps.length;
   // Lamps that a rig has not are dark, so only more of them need another shader.
   const isEnough = lamps(rig) <= lamps(model.state.document.rig);
-  if (isEnough || model.shown) return { values: stage.values.value, built: null, light };
+  if (isEnough || model.shown) return { values: null, built: null, light };
   const shader = await shaderOf(model, model.variant, rig);
   const built = await stage.prepare(shader);
   return built && { values: shaderValues(model, model.variant, shader), built, light };
