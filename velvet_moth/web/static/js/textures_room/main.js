@@ -278,7 +278,7 @@ async function remove(id) {
 
 /** @param {FileList | File[]} files */
 async function take(files) {
-  const before = chosen;
+  const [before, began] = [chosen, asked];
   // A stack that was begun is not covered by a file that comes in.
   const isFree = () => !stack.isChanged;
   const sent = (/** @type {File} */ file, /** @type {Promise<unknown>} */ coming) => {
@@ -287,6 +287,8 @@ async function take(files) {
   };
   const last = await importFiles([...files], settings.roles, sent);
   await load();
+  // What a hand chose meanwhile stays.
+  if (asked !== began) return;
   if (last) choose(last);
   // What was seen of a file that was refused is taken away again.
   else if (viewer.levels?.isGlimpse) await show(before?.id ?? "");
