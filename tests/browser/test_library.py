@@ -27,7 +27,7 @@ CLIPPED = """() => [...document.querySelectorAll('h1, h2, h3, button, label, p, 
   .map((e) => (e.value || e.textContent).trim()).filter((t) => t)"""
 
 
-class Library(WorkbenchCase):
+class LibraryCase(WorkbenchCase):
     def tile(self, title: str):
         return self.page.locator(".graph-tile").filter(has=self.page.get_by_role("heading", name=title, exact=True))
 
@@ -35,6 +35,31 @@ class Library(WorkbenchCase):
         self.tile(title).get_by_role("button").click()
         self.page.get_by_role("menuitem", name=action).click()
 
+
+class Tags(LibraryCase):
+    def test_graphs_are_tagged_and_found_by_their_tags(self) -> None:
+        self.page.goto(self.live.url)
+        self.act("Slate step", "Tags …")
+        field = self.page.get_by_role("textbox", name="Tags")
+        field.fill("Stone, " + "x" * 30)
+        self.page.locator("dialog").get_by_role("button", name="Keep").click()
+        self.page.locator(".notice", has_text="A tag is a word or two").wait_for()
+        self.expect_refusal(422)
+        self.assertEqual(field.input_value(), "Stone, " + "x" * 30, "nothing typed is lost")
+        field.fill("Stone, wet quay ")
+        self.page.locator("dialog").get_by_role("button", name="Keep").click()
+        self.page.get_by_role("link", name="wet quay 1").click()
+        self.page.wait_for_url("**tags=wet*")
+        self.assertEqual(self.page.locator("#graphs .graph-tile h3").all_inner_texts(), ["Slate step"])
+        self.assertIn("stone · wet quay", self.page.locator("#graphs").inner_text())
+        self.page.get_by_role("link", name="wet quay 1").click()
+        self.page.get_by_role("searchbox", name="Find by title or tag").fill("t QUAY")
+        self.page.keyboard.press("Enter")
+        self.page.wait_for_url("**q=t*")
+        self.assertEqual(self.page.locator("#graphs .graph-tile h3").all_inner_texts(), ["Slate step"])
+
+
+class Library(LibraryCase):
     def test_rename_duplicate_delete_with_undo(self) -> None:
         self.page.goto(self.live.url)
         self.act("Quay pebbles", "Duplicate")
@@ -85,27 +110,6 @@ class Library(WorkbenchCase):
         assert title
         self.page.mouse.click(title["x"] + 20, title["y"] + 8)
         self.page.wait_for_url("**/graphs/*")
-
-    def test_graphs_are_tagged_and_found_by_their_tags(self) -> None:
-        self.page.goto(self.live.url)
-        self.act("Slate step", "Tags …")
-        field = self.page.get_by_role("textbox", name="Tags")
-        field.fill("Stone, " + "x" * 30)
-        self.page.locator("dialog").get_by_role("button", name="Keep").click()
-        self.page.locator(".notice", has_text="A tag is a word or two").wait_for()
-        self.expect_refusal(422)
-        self.assertEqual(field.input_value(), "Stone, " + "x" * 30, "nothing typed is lost")
-        field.fill("Stone, wet quay ")
-        self.page.locator("dialog").get_by_role("button", name="Keep").click()
-        self.page.get_by_role("link", name="wet quay 1").click()
-        self.page.wait_for_url("**tags=wet*")
-        self.assertEqual(self.page.locator("#graphs .graph-tile h3").all_inner_texts(), ["Slate step"])
-        self.assertIn("stone · wet quay", self.page.locator("#graphs").inner_text())
-        self.page.get_by_role("link", name="wet quay 1").click()
-        self.page.get_by_role("searchbox", name="Find by title or tag").fill("t QUAY")
-        self.page.keyboard.press("Enter")
-        self.page.wait_for_url("**q=t*")
-        self.assertEqual(self.page.locator("#graphs .graph-tile h3").all_inner_texts(), ["Slate step"])
 
     def test_starter_import_and_back(self) -> None:
         self.page.goto(self.live.url)

@@ -18,7 +18,7 @@ import { placeByHand, placeSlip } from "moth/workbench/graph/slips/slip_place.js
  * @property {(ids: string[]) => void} point shows which cards something is about
  */
 /** @typedef {import("./slip_place.js").Box} Box */
-/** @typedef {{ element: HTMLElement, name: HTMLInputElement, body: HTMLElement, look: string, rule: string, isKept: boolean, at: [number, number] | null }} Slip */
+/** @typedef {{ element: HTMLElement, name: HTMLInputElement, body: HTMLElement, content: HTMLElement, look: string, rule: string, isKept: boolean, at: [number, number] | null }} Slip */
 
 /** Free room between a slip and the edge of the pane. */
 const MARGIN = 10;
@@ -37,7 +37,9 @@ export class SlipLayer {
     pane.view.addEventListener("view", () => this.place());
     for (const event of ["moved", "shown", "panels"]) pane.pane.addEventListener(event, () => this.place());
     pane.pane.addEventListener("selection", () => this.#leave());
-    new ResizeObserver(() => this.place()).observe(pane.pane);
+    /** Of the pane, and of what slips hold: it grows when an answer comes. */
+    this.sizes = new ResizeObserver(() => this.place());
+    this.sizes.observe(pane.pane);
   }
 
   /**
@@ -67,6 +69,7 @@ export class SlipLayer {
     const slip = this.slips.get(id);
     if (!slip) return;
     this.slips.delete(id);
+    this.sizes.unobserve(slip.content);
     // A field half typed keeps its value as it loses the keyboard, so that goes first.
     if (slip.element.contains(document.activeElement)) /** @type {HTMLElement} */ (document.activeElement).blur();
     slip.element.remove();
@@ -96,7 +99,7 @@ export class SlipLayer {
       const key = slip.element.contains(focused) ? focused?.dataset.focus : undefined;
       const { scrollTop } = slip.body;
       this.#showName(id, slip);
-      slip.body.replaceChildren(...slipParts(this.model, id));
+      slip.content.replaceChildren(...slipParts(this.model, id));
       slip.body.scrollTop = scrollTop;
       if (!key) continue;
       const again = slip.body.querySelector(`[data-focus="${CSS.escape(key)}"]`) ?? slip.element;
@@ -130,7 +133,8 @@ export class SlipLayer {
       data: { focus: `${id}.label` },
     });
     name.addEventListener("change", () => void this.model.edit({ op: "label_node", node: id, label: name.value }));
-    const body = h("div", { class: "slip-body" });
+    const content = h("div", { class: "slip-content" });
+    const body = h("div", { class: "slip-body" }, content);
     const keep = h(
       "button",
       { type: "button", class: "button small", "aria-pressed": "false", title: "Stays when another card is chosen" },
@@ -142,7 +146,7 @@ export class SlipLayer {
     const head = h("header", {}, grip, h("div", {}, name, h("p", { class: "quiet" })), keep, close);
     const element = h("aside", { class: "slip over-pane", tabindex: -1, data: { node: id } }, head, body);
     /** @type {Slip} */
-    const slip = { element, name, body, look: "", rule: "", isKept: false, at: null };
+    const slip = { element, name, body, content, look: "", rule: "", isKept: false, at: null };
     this.slips.set(id, slip);
     keep.addEventListener("click", () => {
       slip.isKept = !slip.isKept;
@@ -154,7 +158,7 @@ export class SlipLayer {
     element.addEventListener("keydown", (event) => this.#press(id, slip, event));
     element.addEventListener("pointerenter", () => this.pane.point([id]));
     element.addEventListener("pointerleave", () => this.pane.point([]));
-    new ResizeObserver(() => this.place()).observe(body);
+    this.sizes.observe(content);
   }
 
   /**
@@ -220,7 +224,7 @@ export class SlipLayer {
     const { element } = slip;
     const width = element.offsetWidth;
     const head = /** @type {HTMLElement} */ (element.firstElementChild).offsetHeight;
-    const height = head + slip.body.scrollHeight + 2;
+    const height = head + slip.content.offsetHeight + 2;
     const found = slip.at
       ? placeByHand({ width, height }, slip.at, bounds, head * 2)
       : placeSlip({ width, height }, this.#around(id, bounds, panels), slip.rule);
