@@ -177,7 +177,8 @@ class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
     What the fields of the scene mean is declared in ``scene.py``. ``form`` is the form it is judged on, ``pose`` how
-    large it is and how it is turned, ``rig`` the light, ``kind`` how its surface meets what lies behind (one of ``lighting.kinds``), ``backdrop`` that which lies
+    large it is and how it is turned, ``rig`` the light, ``kind`` how its surface meets what lies behind (one of
+    ``lighting.kinds``), ``backdrop`` that which lies
     behind ("" for the stage's grey). ``environment`` is a texture of all directions in the place of the rig's own
     surroundings ("" for those). ``decals`` are where one of that kind lies, the last on top; none for the backdrop's own
     places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones, ``tags``

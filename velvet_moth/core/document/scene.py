@@ -28,9 +28,9 @@ KindKey = Annotated[Text, OneOf(KIND_NAMES)]
 
 MOST_DECALS = 24
 MOST_TAGS = 12
+LONGEST_TAG = 24
 # How much smaller and larger a form may be than it is made.
 SIZES = (0.05, 20.0)
-LONGEST_TAG = 24
 MOST_VIEWS = 40
 
 

@@ -72,9 +72,9 @@ def square(rows: int, columns: int) -> tuple[NDArray[np.float64], NDArray[np.flo
 
 def with_normals(made: Mesh, outward: NDArray[np.float64]) -> Mesh:
     """The mesh with exact normals in the place of those found by differences; tangents are turned square to them."""
-    normals = _unit(outward.reshape(-1, 3))
+    normals = unit_vectors(outward.reshape(-1, 3))
     along = made.tangents[:, :3] - normals * np.sum(made.tangents[:, :3] * normals, axis=1, keepdims=True)
-    tangents = np.concatenate((_unit(along), made.tangents[:, 3:]), axis=1)
+    tangents = np.concatenate((unit_vectors(along), made.tangents[:, 3:]), axis=1)
     return replace(made, normals=normals.astype(np.float32), tangents=tangents.astype(np.float32))
 
 
@@ -100,7 +100,8 @@ def joined(parts: list[Mesh]) -> Mesh:
     )
 
 
-def _unit(v: NDArray[np.float64]) -> NDArray[np.float64]:
+def unit_vectors(v: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Vectors (..., 3) at length one."""
     return np.asarray(v / np.maximum(np.linalg.norm(v, axis=-1, keepdims=True), 1e-12))
 
 
@@ -129,11 +130,11 @@ def grid(positions: NDArray[np.float64], uvs: NDArray[np.float64], closed: bool 
     rows, columns = positions.shape[:2]
     along_u = _filled(_slope(positions, 1, closed))
     along_v = _slope(positions, 0, closed=False)
-    normals = _unit(np.cross(along_u, along_v))
+    normals = unit_vectors(np.cross(along_u, along_v))
     for pole in (0, -1):
         if np.ptp(positions[pole], axis=0).max() < 1e-9 and columns > 2:
-            normals[pole] = _unit(normals[pole, :-1].mean(axis=0))
-    tangents = _unit(along_u - normals * np.sum(along_u * normals, axis=-1, keepdims=True))
+            normals[pole] = unit_vectors(normals[pole, :-1].mean(axis=0))
+    tangents = unit_vectors(along_u - normals * np.sum(along_u * normals, axis=-1, keepdims=True))
     index = np.arange(rows * columns).reshape(rows, columns)
     a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
     triangles = np.stack((a, b, c, a, c, d), axis=-1).reshape(-1, 3)

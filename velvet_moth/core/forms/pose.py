@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.records import Number, Three
-from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.forms.mesh import Mesh, unit_vectors
 
 
 @dataclass(frozen=True)
@@ -37,16 +37,12 @@ def posed(mesh: Mesh, pose: Pose) -> Mesh:
     if pose == AS_MADE:
         return mesh
     matrix = pose.matrix
-    tangents = np.concatenate((_unit(mesh.tangents[:, :3] @ matrix.T), mesh.tangents[:, 3:]), axis=1)
+    tangents = np.concatenate((unit_vectors(mesh.tangents[:, :3] @ matrix.T), mesh.tangents[:, 3:]), axis=1)
     return replace(
         mesh,
         positions=(mesh.positions @ matrix.T).astype(np.float32),
-        normals=_unit(mesh.normals @ np.linalg.inv(matrix)).astype(np.float32),
+        normals=unit_vectors(mesh.normals @ np.linalg.inv(matrix)).astype(np.float32),
         tangents=tangents.astype(np.float32),
         scale=pose.size,
         unposed=mesh,
     )
-
-
-def _unit(vectors: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-12))

@@ -52,7 +52,7 @@ MOST_LAMPS = 3
 HARMONICS = tuple(f"around_{number}" for number in range(9))
 
 # A form may be scaled by another factor along each axis.
-_WORLD_NORMAL = "normalize(transpose(inverse(mat3(modelMatrix))) * normal)"
+WORLD_NORMAL = "normalize(transpose(inverse(mat3(modelMatrix))) * normal)"
 
 SURFACE_INPUTS = {
     declared.name: declared
@@ -62,9 +62,9 @@ SURFACE_INPUTS = {
         SurfaceInput("position", VEC3, _PLACES, "v_position", "rest_position"),
         SurfaceInput("moved_position", VEC3, _PLACES, "v_moved"),
         SurfaceInput("object_position", VEC3, _PLACES, "v_object_position", "position"),
-        SurfaceInput("normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", _WORLD_NORMAL),
+        SurfaceInput("normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", WORLD_NORMAL),
         # The normal of the form as the surface moves it: a look that moves it says what it is (see ``lighting/shown.py``).
-        SurfaceInput("moved_normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", _WORLD_NORMAL),
+        SurfaceInput("moved_normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", WORLD_NORMAL),
         SurfaceInput("object_normal", VEC3, SIGNED_UNIT, "normalize(v_object_normal)", "normal"),
         SurfaceInput(
             "tangent",

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.language.expr import Expr, Function
-from velvet_moth.core.language.inputs import SURFACE_INPUTS, Given, SurfaceInput
+from velvet_moth.core.language.inputs import SURFACE_INPUTS, WORLD_NORMAL, Given, SurfaceInput
 from velvet_moth.core.language.interpreters.glsl import body, outside, spelling
 from velvet_moth.core.language.interpreters.glsl.body import Body, InputText, Written, written
 from velvet_moth.core.language.interpreters.glsl.layout import Places, SamplerSlot, Slot
@@ -131,7 +131,7 @@ VARYINGS = (
     ("vec3", "v_position", "rest_position"),
     ("vec3", "v_moved", "moved"),
     ("vec3", "v_object_position", "position"),
-    ("vec3", "v_normal", "normalize(transpose(inverse(mat3(modelMatrix))) * normal)"),
+    ("vec3", "v_normal", WORLD_NORMAL),
     ("vec3", "v_object_normal", "normal"),
     ("vec4", "v_tangent", "vec4(normalize(mat3(modelMatrix) * tangent.xyz), tangent.w)"),
     ("vec2", "v_uv", "uv"),
