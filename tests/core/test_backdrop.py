@@ -40,7 +40,11 @@ PLAIN = appearance(default_surface())
 
 class Told(unittest.TestCase):
     def test_an_opacity_that_does_nothing_is_told_and_mended(self) -> None:
-        for channel, code in (("opacity", "idle-opacity"), ("alpha_cutoff", "idle-cut")):
+        for channel, code in (
+            ("opacity", "idle-opacity"),
+            ("alpha_cutoff", "idle-alpha_cutoff"),
+            ("wetness", "idle-wetness"),
+        ):
             graph = built(AddNode(Node("data", "vertex_colour")), Wire("dock", channel, "data", "red"))
             (found,) = [p for p in find_problems(lower(graph), {}) if p.code.startswith("idle")]
             self.assertEqual(found.code, code)

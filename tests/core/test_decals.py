@@ -1,6 +1,9 @@
 """Decals against geometry: where a box falls on a plane, their order, what tells them apart, and the file."""
 
 import unittest
+from collections.abc import Hashable, Sequence
+from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -14,18 +17,24 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate_in_tiles
 from velvet_moth.core.language.primitives import combine
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.channels import Surface, default_surface
-from velvet_moth.core.lighting.decals import ON_DECAL, Decal, decal_share, on_decal
+from velvet_moth.core.lighting.decals import ON_DECAL, Decal, decal_share
+from velvet_moth.core.lighting.marks import NO_MARKS, marks_of
 from velvet_moth.core.lighting.shown import appearance, light_of, shown_light
 from velvet_moth.core.operations import set_field
-from velvet_moth.core.render.tracing.projecting import falls_on, painted, points_on
-from velvet_moth.core.render.tracing.reference import placed, whole_screen
+from velvet_moth.core.render.tracing.projecting import falls_on, in_window, painted, points_on
+from velvet_moth.core.render.tracing.reference import full_screen, placed, render
 from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.render.tracing.window import Window
 from velvet_moth.core.scenery.backdrops import BACKDROPS, Backdrop
 
 SIZE = (192, 144)
 # The plane behind of tests/core/test_backdrop.py, y = -1.5 + 0.3 x - 0.2 z.
 NORMAL = np.array((-0.3, 1.0, 0.2)) / np.linalg.norm((-0.3, 1.0, 0.2))
 CAMERA = Camera(30.0, 50.0, 6.0)
+
+
+def even_surface(given: dict[str, tuple[float, ...]]) -> Surface:
+    return Surface({**default_surface().channels, **{key: constant(*value) for key, value in given.items()}})
 
 
 class Projected(unittest.TestCase):
@@ -52,7 +61,7 @@ class Projected(unittest.TestCase):
         }
         shaped = {n: np.array(v, np.float32).reshape(-1, 1, 1) if v.ndim else np.float32(v) for n, v in draw.items()}
         self.around = Bindings(shaped, {}, at_hand.textures)
-        self.screen = whole_screen(SIZE)
+        self.screen = in_window(Window.whole(SIZE), SIZE)
         self.decal = falls_on(tilted(), CAMERA, (96, 60), SIZE, 3.0)
 
     def shares(self, decal: Decal) -> tuple[dict[str, np.ndarray], np.ndarray]:
@@ -96,21 +105,79 @@ class Projected(unittest.TestCase):
         turned = Decal(self.decal.place, self.decal.turn, self.decal.tilt - 85.0, size=(4.0, 4.0, 4.0))
         self.assertEqual(self.shares(turned)[1].max(), 0.0, "a face turned away takes nothing")
 
-    def test_later_ones_lie_over_earlier_ones_each_with_its_own_tint_and_index(self) -> None:
+    def marks(self, decals: Sequence[Decal], shown: Surface) -> dict[Hashable, np.ndarray]:
+        bare = {key: full_screen(value, SIZE) for key, value in NO_MARKS.items()}
+        found = painted(decals, marks_of(shown), bare, self.around, Window.whole(SIZE))
+        return {key: texture.levels[0][:, 60, 96] for key, texture in found.items()}
+
+    def test_later_ones_cover_earlier_ones_each_part_by_its_own_share(self) -> None:
+        """Over operators of three layers, written out."""
         assert self.decal is not None
         a, b = (
             Decal(self.decal.place, self.decal.turn, self.decal.tilt, index=i, tint=t)
             for i, t in ((1.0, (1.0, 0.0, 0.0)), (2.0, (0.0, 0.0, 1.0)))
         )
-        light = surface("decal_tint") * surface("decal_index")
-        picture = on_decal(light, constant(0.5))
-        before = self.around.textures[BACKDROP].levels[0][:, 60, 96]
+        shown = Surface(
+            {
+                **default_surface().channels,
+                "base_colour": surface("decal_tint"),
+                "roughness": surface("decal_index") * 0.25,
+                "emissive": constant(0.0, 0.5, 0.0),
+                "opacity": constant(0.5),
+                "roughness_amount": constant(0.4),
+                "metallic_amount": constant(0.0),
+                "wetness": constant(0.6),
+            }
+        )
         for first, second in ((a, b), (b, a)):
-            found = painted((first, second), picture, self.screen, self.around).levels[0][:, 60, 96]
-            tints = [np.array(d.tint) * d.index for d in (first, second)]
-            expected = (before[:3] * 0.5 + tints[0] * 0.5) * 0.5 + tints[1] * 0.5
-            np.testing.assert_allclose(found[:3], expected, atol=1e-5)
-            self.assertEqual(found[3], before[3], "the distance stays")
+            found = self.marks((first, second), shown)
+            tints = [np.array(d.tint) for d in (first, second)]
+            np.testing.assert_allclose(found["mark_colour"], (*(tints[0] * 0.25 + tints[1] * 0.5), 0.25), atol=1e-6)
+            np.testing.assert_allclose(found["mark_normal"], (*NORMAL * 0.75, 0.25), atol=1e-4)
+            rough = [d.index * 0.25 for d in (first, second)]
+            finish = (rough[0] * 0.2 * 0.8 + rough[1] * 0.2, 0.8 * 0.8, 0.0, 1.0)
+            np.testing.assert_allclose(found["mark_finish"], finish, atol=1e-6)
+            # Of the first, half is covered; then three tenths of what is there become wet.
+            np.testing.assert_allclose(found["mark_light"], (0.0, 0.25 * 0.5 + 0.25, 0.0, 0.15 * 0.7 + 0.3), atol=1e-6)
+
+    def test_what_lies_behind_is_lit_with_what_decals_leave_of_it(self) -> None:
+        """A rough metal plane: a decal that only wets it, or replaces one part, is that plane made so in the first place."""
+        below = {"base_colour": (0.6, 0.3, 0.1), "metallic": (0.2,), "roughness": (0.8,)}
+        only = {f"{part}_amount": 0.0 for part in ("colour", "normal", "roughness", "metallic")}
+        dried = 1.0 - 0.5 * 0.8 * (1.0 - 0.2) * 0.6
+        cases: list[tuple[dict[str, float], dict[str, tuple[float, ...]]]] = [
+            (only, {}),
+            ({**only, "roughness": 0.2, "roughness_amount": 1.0}, {"roughness": (0.2,)}),
+            ({**only, "metallic": 1.0, "metallic_amount": 0.5}, {"metallic": (0.6,)}),
+            (
+                {**only, "wetness": 0.5},
+                {"base_colour": (0.6 * dried, 0.3 * dried, 0.1 * dried), "roughness": (0.46,)},
+            ),
+            ({}, {"base_colour": (0.5,) * 3, "metallic": (0.0,), "roughness": (0.5,)}),
+        ]
+        for given, as_if in cases:
+            with self.subTest(given):
+                mark = Surface({**default_surface().channels, **{k: constant(v) for k, v in given.items()}})
+                pictures = []
+                for surface_behind, decals in ((below, (self.decal,)), ({**below, **as_if}, ())):
+                    BACKDROPS["tilted"] = replace(BACKDROPS["tilted"], surface=partial(even_surface, surface_behind))
+                    scene = Scene("plane", CAMERA, backdrop="tilted", decals=decals)
+                    look = appearance(mark, kind="decal")
+                    pictures.append(render(look, {}, {}, SIZE, scene)[60, 96].astype(int))
+                self.assertLessEqual(np.abs(pictures[0] - pictures[1]).max(), 1)
+
+    def test_a_decal_flattens_bumps_below_it(self) -> None:
+        bumpy = {"normal": (0.5, 0.0, 0.866)}
+        flat = Surface(
+            {**default_surface().channels, **{f"{p}_amount": constant(0.0) for p in ("colour", "roughness")}}
+        )
+        pictures = []
+        for below, decals in ((bumpy, (self.decal,)), ({}, ())):
+            BACKDROPS["tilted"] = replace(BACKDROPS["tilted"], surface=partial(even_surface, below))
+            scene = Scene("plane", CAMERA, backdrop="tilted", decals=decals)
+            pictures.append(render(appearance(flat, kind="decal"), {}, {}, SIZE, scene).astype(int))
+        self.assertLessEqual(np.abs(pictures[0][60, 96] - pictures[1][60, 96]).max(), 1)
+        self.assertGreater(np.abs(pictures[0] - pictures[1]).max(), 5, "beside it the bumps stay")
 
     def test_a_shown_colour_comes_back_through_the_light(self) -> None:
         colours = np.random.default_rng(1).uniform(0, 0.98, (3, 8, 8)).astype(np.float32)

@@ -11,10 +11,10 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import cost
 from velvet_moth.core.language.types import FLOATS
-from velvet_moth.core.lighting.shown import appearance, shown_light
+from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.tracing.pin import pinned
-from velvet_moth.core.render.tracing.reference import points_of
+from velvet_moth.core.render.tracing.reference import points_of, render
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import textures_of
 
@@ -29,10 +29,14 @@ class Pins(unittest.TestCase):
         shown = appearance(lowered.surface, None, graph.kind)
         # A backdrop would hide some of a form; a decal is nowhere without one.
         scene = Scene.of(graph.form, graph.rig) if not shown.is_projected else Scene.of_graph(graph)
-        picture = shown.picture if not shown.is_projected else shown_light(shown.picture.rgb)
         stage = points_of(scene, shown, values, textures, SIZE)
         sources = [s for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS]
-        whole = stage.evaluate([picture, *(lowered.outputs[s] for s in sources)])
+        own = [lowered.outputs[s] for s in sources]
+        if shown.is_projected:
+            rendered = render(shown, values, textures, SIZE, scene)[..., :3].transpose(2, 0, 1) / 255
+            whole = [rendered, *stage.evaluate(own)]
+        else:
+            whole = stage.evaluate([shown.picture, *own])
         # Where the first sheet is cut away the pin tells of the one behind.
         stays = stage.hit if shown.opacity is None else stage.hit & (stage.evaluate([shown.opacity])[0] > 0.6)
         rows, columns = np.nonzero(stays)

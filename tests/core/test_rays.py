@@ -105,7 +105,7 @@ class Meeting(unittest.TestCase):
     def test_what_is_seen_at_a_pixel_lies_there_on_the_screen(self) -> None:
         for at, camera in enumerate(CAMERAS):
             mesh = form("terrain")
-            found = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, camera, *SIZE)
+            found = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, camera, SIZE)
             right, up, forward = camera.axes
             across, reach = camera.lens(*SIZE)
             away = np.moveaxis(found.points["position"], 0, -1)[found.hit].astype(np.float64) - camera.position

@@ -7,7 +7,7 @@ from functools import cache
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
-from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, silt_splash
+from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, rain_seep, silt_splash
 from velvet_moth.demo.growing import dock_leaf, slate_bluff
 from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
@@ -21,6 +21,7 @@ DEMO_GRAPHS = (
     boathouse_tiles,
     silt_splash,
     chalk_marks,
+    rain_seep,
     ferry_crate,
     wind_reeds,
     slate_bluff,
@@ -33,6 +34,7 @@ DEMO_GRAPHS = (
 BACKDROP_MATERIALS: Mapping[str, Mapping[str, tuple[str, str]]] = {
     "basin_water": {"lock_basin.bed": ("pebble_patch", "")},
     "chalk_marks": {"wall_and_floor.floor": ("slate_step", "")},
+    "rain_seep": {"wall_and_floor.floor": ("slate_step", "")},
 }
 
 

@@ -1,8 +1,10 @@
 """Grounds of Heron Lock that somebody has walked on: boathouse tiles, and silt thrown on planks."""
 
+from dataclasses import replace
 from typing import Any
 
 from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
 
@@ -97,6 +99,45 @@ def chalk_marks(textures: Textures) -> Graph:
     s.variant("Many winters", age=0.5)
     s.variant("Red lead", chalk_colour=(0.42, 0.045, 0.015), age=0.2, grain=0.001)
     return s.graph()
+
+
+def rain_seep(textures: Textures) -> Graph:
+    """Rain that seeps down a wall and stands on the floor: decals that only wet what they lie on, and flatten it there."""
+    s = Sketch("Rain seep", "corner", "open_dock", "decal", "wall_and_floor", tags="decal, water")
+    s.add("away", "disc", "Away from the middle")
+    s.add("place", "position", "On the wall", {"at": "moved"})
+    s.add("long", "multiply", "Drawn out downwards", a="@place.position", b=(7.0, 0.9, 7.0))
+    s.add("ragged", "fractal_in_space", "Ragged", {"layers": 5}, place="@long.result", scale=1.0, gain=0.55, seed=4)
+    s.add("spread", "number", "How much rain", value=0.8)
+    s.add("bite", "multiply", "Bitten out", a="@ragged.value", b=0.8)
+    s.add("reach", "add", "Reach", a="@away.distance", b="@bite.result")
+    s.add("from", "add", "Where it ends", a="@spread.value", b=-0.24)
+    s.add("wet", "smooth_step", "Wet", value="@reach.result", low="@spread.value", high="@from.result")
+    s.add("soaking", "smooth_step", "Standing water", value="@wet.result", low=0.5, high=1.0)
+    s.add("slime", "colour", "Slime", value=(0.05, 0.075, 0.03))
+    s.add("growth", "number", "How much slime", value=0.25)
+    s.add("green", "multiply", "Green", a="@wet.result", b="@growth.value")
+    s.dock(
+        base_colour="@slime.colour",
+        opacity=1.0,
+        colour_amount="@green.result",
+        normal_amount="@soaking.result",
+        roughness_amount=0.0,
+        metallic_amount=0.0,
+        wetness="@wet.result",
+    )
+    s.open("Rain", "spread", "value", 0.3, 1.1, group="Seep")
+    s.open("Slime", "growth", "value", group="Seep")
+    s.open("Slime colour", "slime", "value", group="Seep")
+    s.variant("Drying", rain=0.6, slime=0.1)
+    s.variant("Downpour", rain=0.98, slime=0.0)
+    s.variant("Never dry", rain=0.86, slime=0.85)
+    places = (
+        Decal((-0.55, 0.35, -1.2), size=(1.5, 2.2, 0.4), index=1.0),
+        Decal((0.75, 0.2, -1.2), size=(1.0, 1.9, 0.4), index=2.0),
+        Decal((0.05, -1.1, -0.25), tilt=90.0, size=(2.3, 1.7, 0.4), index=3.0),
+    )
+    return replace(s.graph(), decals=places)
 
 
 def ferry_crate(textures: Textures) -> Graph:

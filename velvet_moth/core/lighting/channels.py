@@ -109,6 +109,11 @@ CHANNELS: dict[str, Input] = {
             extra=True,
             name="Cut below",
         ),
+        "colour_amount": _share(1.0, "How much of a decal's base colour covers the one below it.", "Colour share"),
+        "normal_amount": _share(1.0, "How much of a decal's normal replaces the one below it.", "Normal share"),
+        "roughness_amount": _share(1.0, "How much of a decal's roughness replaces the one below it.", "Rough share"),
+        "metallic_amount": _share(1.0, "How much of a decal's metallic replaces the one below it.", "Metallic share"),
+        "wetness": _share(0.0, "How wet a decal makes what lies below it: darker where it is rough, and smoother."),
         "offset": Input(
             P_VEC3,
             (0.0, 0.0, 0.0),

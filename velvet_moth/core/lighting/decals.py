@@ -119,7 +119,7 @@ def decal_share(opacity: Expr) -> Expr:
     return saturate(opacity) * inside * facing
 
 
-def on_decal(light: Expr, opacity: Expr) -> Expr:
-    """What lies behind with the decal on it: linear light, and the distance as it was."""
+def on_decal(light: Expr) -> Expr:
+    """What lies behind with light in place of a decal: linear light, and the distance as it was."""
     behind = seen_behind(surface("screen_position"))
-    return combine(mix(behind.rgb, light, decal_share(opacity)), behind.w)
+    return combine(mix(behind.rgb, light, decal_share(constant(1.0))), behind.w)

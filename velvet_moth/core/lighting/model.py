@@ -109,7 +109,7 @@ def coat_by_lamp(roughness: Expr, n: Expr, direction: Expr, arriving: Expr) -> E
     return _coat_glint(roughness, n, direction) * arriving
 
 
-def _sheen_glow(roughness: Expr, n: Expr, direction: Expr) -> Expr:
+def _sheenglow(roughness: Expr, n: Expr, direction: Expr) -> Expr:
     """How much of a light the fibres scatter to the eye."""
     return sheen_lobe(n, surface("view_direction"), direction, roughness) * saturate(dot(n, direction))
 
@@ -121,7 +121,7 @@ def with_sheen(under: Expr, tint: Expr, roughness: Expr, n: Expr, occlusion: Exp
     colour, rough = saturate(tint), maximum(saturate(roughness), _LEAST_SHEEN)
     share = response(saturate(dot(n, v)), rough).z
     most = maximum(maximum(colour.x, colour.y), colour.z)
-    sun = arriving * _sheen_glow(rough, n, surface("sun_direction"))
+    sun = arriving * _sheenglow(rough, n, surface("sun_direction"))
     around = mirrored_surroundings(n, v, rough) * (share * saturate(occlusion))
     return under * (1.0 - most * share) + colour * (sun + around)
 
@@ -130,7 +130,7 @@ def with_sheen(under: Expr, tint: Expr, roughness: Expr, n: Expr, occlusion: Exp
 def sheen_by_lamp(tint: Expr, roughness: Expr, n: Expr, direction: Expr, arriving: Expr) -> Expr:
     """Light of one lamp in the sheen, where it falls along ``direction``."""
     rough = maximum(saturate(roughness), _LEAST_SHEEN)
-    return saturate(tint) * (arriving * _sheen_glow(rough, n, direction))
+    return saturate(tint) * (arriving * _sheenglow(rough, n, direction))
 
 
 # How far rough glass spreads what is behind it, in heights of the picture, and at how many places that is read.
@@ -173,14 +173,14 @@ def is_nothing(value: Expr) -> bool:
     return value.operator is Structural.CONSTANT and not any(value.attributes)
 
 
-def _glow(shown: Surface) -> Expr:
+def glow(shown: Surface) -> Expr:
     """The light that a surface gives off by itself."""
     return maximum(shown["emissive"], 0.0) * maximum(shown["emissive_strength"], 0.0)
 
 
 def unlit(shown: Surface) -> Expr:
     """Light leaving a surface that no light falls on: its base colour as it is (KHR_materials_unlit), and its emissive."""
-    return maximum(shown["base_colour"], 0.0) + _glow(shown)
+    return maximum(shown["base_colour"], 0.0) + glow(shown)
 
 
 # The channels beyond the plain model; where all of them are as they are by default, none of them costs anything.
@@ -216,7 +216,7 @@ def radiance(shown: Surface, form: Expr, lamps: int = 0) -> Expr:
             light = light + sheen_by_lamp(
                 shown["sheen"], shown["sheen_roughness"], normal, lamp.direction, lamp.arriving
             )
-    light = light + _glow(shown)
+    light = light + glow(shown)
     if is_nothing(shown["clear_coat"]):
         return light
     rough = maximum(saturate(shown["coat_roughness"]), LEAST_ROUGHNESS)

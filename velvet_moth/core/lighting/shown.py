@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from velvet_moth.core.language.expr import Expr, Structural, constant
+from velvet_moth.core.language.expr import Expr, Structural
 from velvet_moth.core.language.inputs import Given, surface
 from velvet_moth.core.language.primitives import (
     combine,
@@ -20,6 +20,7 @@ from velvet_moth.core.lighting.channels import Surface
 from velvet_moth.core.lighting.decals import ON_DECAL, on_decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
+from velvet_moth.core.lighting.marks import marks_of
 from velvet_moth.core.lighting.model import is_nothing
 from velvet_moth.core.lighting.moved import moved_normal
 
@@ -46,7 +47,7 @@ class Appearance:
 
     ``casts`` says whether it keeps the sun off what lies behind; what lets it through does not. ``given`` are the surface
     inputs that follow from it. What ``is_projected`` is drawn onto what lies behind: its picture is linear light and
-    distance.
+    distance, or, where there are ``marks``, the first of those.
     """
 
     picture: Expr
@@ -55,6 +56,7 @@ class Appearance:
     casts: bool = True
     given: Given | None = None
     is_projected: bool = False
+    marks: tuple[tuple[str, Expr], ...] = ()
 
 
 def moving(shown: Surface) -> Expr | None:
@@ -98,15 +100,11 @@ def left_of_cut(shown: Surface) -> Expr:
 
 def appearance(shown: Surface, picture: Expr | None = None, kind: str = "solid", lamps: int = 0) -> Appearance:
     """A surface of a kind under a rig of so many lamps; or another ``picture`` on the form as the surface moves it."""
-    met, opacity = KINDS[kind], shown["opacity"]
+    met = KINDS[kind]
     if met.is_projected:
-        light = met.lights(shown, facing_normal(), lamps) if picture is None else light_of(picture)
-        return Appearance(
-            on_decal(light, opacity if picture is None else constant(1.0)),
-            casts=False,
-            given=ON_DECAL,
-            is_projected=True,
-        )
+        marks = tuple(marks_of(shown).items()) if picture is None else ()
+        painted = marks[0][1] if picture is None else on_decal(light_of(picture))
+        return Appearance(painted, casts=False, given=ON_DECAL, is_projected=True, marks=marks)
     left = left_of_cut(shown)
     is_cut = met.is_cut and left.operator is not Structural.CONSTANT
     if picture is None:

@@ -17,6 +17,7 @@ from velvet_moth.core.lighting.backdrop import seen_behind
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.layers import facing_normal
+from velvet_moth.core.lighting.marks import under_marks
 from velvet_moth.core.lighting.model import radiance
 from velvet_moth.core.lighting.shown import encoded, tone_curve
 from velvet_moth.core.nodes.noises import fractal_in_space, random_of
@@ -45,9 +46,9 @@ class Backdrop:
         """All parts as one."""
         return _whole(self.parts)
 
-    def light(self, lamps: int = 0) -> Expr:
+    def light(self, lamps: int = 0, is_marked: bool = False) -> Expr:
         """``light_behind`` of the surface that is its own."""
-        return light_behind(self.surface(), lamps)
+        return light_behind(self.surface(), lamps, is_marked)
 
 
 @lru_cache(maxsize=8)
@@ -55,9 +56,12 @@ def _whole(parts: Callable[[], Mapping[str, Mesh]]) -> Mesh:
     return joined(list(parts().values()))
 
 
-def light_behind(of: Surface, lamps: int = 0) -> Expr:
-    """Linear light towards the eye and, last, the distance from it: what surfaces in front read of one behind."""
-    return combine(radiance(of, facing_normal(), lamps), surface("camera_distance"))
+def light_behind(of: Surface, lamps: int = 0, is_marked: bool = False) -> Expr:
+    """Linear light towards the eye and, last, the distance from it: what surfaces in front read of one behind.
+
+    What ``is_marked`` is lit as decals leave it.
+    """
+    return combine(radiance(under_marks(of) if is_marked else of, facing_normal(), lamps), surface("camera_distance"))
 
 
 def place_of(key: str, part: str) -> str:

@@ -125,8 +125,9 @@ def _part_surface(material: BackdropMaterial, graphs: GraphSource, lamps: int) -
     graph, source = found
     values = graph.uniform_values(material.variant)
     bound, _ = textures_of(graph, values, source)
-    light = light_behind(lower(graph, material.variant).surface, lamps)
-    return PartSurface(material.part, light, tuple(values.items()), tuple(bound.items()))
+    shown = lower(graph, material.variant).surface
+    bare, marked = light_behind(shown, lamps), light_behind(shown, lamps, is_marked=True)
+    return PartSurface(material.part, bare, marked, tuple(values.items()), tuple(bound.items()))
 
 
 def picture(

@@ -43,13 +43,6 @@ class ShaderRequest(ViewRequest):
     folded: bool = False
 
 
-class BackdropShaderRequest(Strict):
-    """A graph as the surface of a part of a backdrop."""
-
-    variant: Key = ""
-    lamps: Annotated[int, Field(ge=0, le=MOST_LAMPS)] = 0
-
-
 class PictureRequest(BaseModel):
     """A picture of a variant; whatever else is asked tells the browser's memory one state from another.
 
@@ -67,10 +60,17 @@ class CostRequest(Strict):
     form: Key = "mooring"
 
 
-class LampsRequest(Strict):
-    """How many lamps a rig has."""
+class BehindRequest(Strict):
+    """What lies behind, under a rig with so many lamps; ``marked``: as decals leave its surface."""
 
     lamps: Annotated[int, Field(ge=0, le=MOST_LAMPS)] = 0
+    marked: bool = False
+
+
+class BackdropShaderRequest(BehindRequest):
+    """A graph as the surface of a part of a backdrop."""
+
+    variant: Key = ""
 
 
 class SearchRequest(Strict):

@@ -16,7 +16,7 @@ from velvet_moth.store import textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.answers import BackdropShaders
 from velvet_moth.web.api.contract import sends, takes
-from velvet_moth.web.api.schemas import LampsRequest
+from velvet_moth.web.api.schemas import BehindRequest
 from velvet_moth.web.api.state import sessions
 from velvet_moth.web.database import db
 
@@ -77,13 +77,13 @@ def texture_environment(texture: str) -> AnyResponse:
 
 
 @api.get("/backdrops/<key>")
-@takes(query=LampsRequest)
-def read_backdrop(key: str, asked: LampsRequest) -> BackdropShaders:
+@takes(query=BehindRequest)
+def read_backdrop(key: str, asked: BehindRequest) -> BackdropShaders:
     """The shaders of a backdrop: its light and distances for what stands before it, and its own picture.
 
     The light is that of a rig with so many ``lamps``.
     """
-    light = emit(backdrop(key).light(asked.lamps))
+    light = emit(backdrop(key).light(asked.lamps, asked.marked))
     seen = emit_on_screen(seen_picture(), forward_behind(), is_behind())
     return {
         "light": {"vertex": light.vertex, "fragment": light.fragment},

@@ -39,9 +39,10 @@ class PageSettings(TypedDict):
     ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
     ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
     stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
-    ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
+    ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet,
+    ``idle_by_kind`` those that it makes no use of;
     ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
-    of the environment's diffuse light.
+    of the environment's diffuse light; ``marks``: what pictures of marks hold where there is no decal.
     """
 
     nodes: dict[str, NodeType]
@@ -57,9 +58,11 @@ class PageSettings(TypedDict):
     backdrop_parts: dict[str, dict[str, str]]
     standing: dict[str, Camera]
     asked_by_kind: dict[str, list[str]]
+    idle_by_kind: dict[str, list[str]]
     looks: dict[str, str]
     rigs: dict[str, RigState]
     instance: tuple[float, float, float, float]
     sun: SunPicture
     lamps: int
     harmonics: list[str]
+    marks: dict[str, tuple[float, ...]]

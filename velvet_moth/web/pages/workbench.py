@@ -15,7 +15,9 @@ from velvet_moth.core.forms.view import INSTANCE
 from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS
 from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.lighting.backdrop import FAR, grey_light
+from velvet_moth.core.lighting.channels import CHANNELS
 from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.lighting.marks import NO_MARKS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lighting.shadow import NOTHING, SIZE
 from velvet_moth.core.nodes.surfaces import BACK
@@ -49,7 +51,11 @@ def settings_of_page() -> str:
         "views": {key: form.view for key, form in FORMS.items()},
         "cells": {key: form.cells for key, form in FORMS.items() if form.cells},
         "backdrops": {key: behind.view for key, behind in BACKDROPS.items()},
-        "asked_by_kind": {key: [BACK] for key, kind in KINDS.items() if kind.has_back},
+        "asked_by_kind": {
+            key: [*([BACK] if kind.has_back else []), *(name for name in CHANNELS if name in kind.wanted)]
+            for key, kind in KINDS.items()
+        },
+        "idle_by_kind": {key: [name for name in CHANNELS if name in kind.idle] for key, kind in KINDS.items()},
         "backdrop_parts": {key: {part: spoken(part) for part in behind.parts()} for key, behind in BACKDROPS.items()},
         "standing": {key: behind.standing for key, behind in BACKDROPS.items()},
         "rigs": {
@@ -67,6 +73,7 @@ def settings_of_page() -> str:
         "instance": INSTANCE,
         "lamps": MOST_LAMPS,
         "harmonics": list(HARMONICS),
+        "marks": {**NO_MARKS},
         "sun": {"size": SIZE, "nothing": NOTHING},
     }
     return embedded(found)

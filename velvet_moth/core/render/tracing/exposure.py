@@ -46,7 +46,7 @@ def metered(
     shown = appearance(lowered.surface, None, kind.key, lamps)
     at_hand = placed(scene, shown, values, textures, METERED)
     if kind.is_projected:
-        behind = decals_on(shown, scene, at_hand, METERED).levels[0]
+        behind = decals_on(shown, scene, at_hand, METERED)
         return automatic_exposure(behind[:3], behind[3] < FAR)
     behind = at_hand.textures[BACKDROP].levels[0]
     stage = stage_of(scene, shown, at_hand, METERED)

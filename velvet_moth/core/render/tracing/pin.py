@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.language.expr import Array, Expr
+from velvet_moth.core.language.expr import Array, Expr, constant
 from velvet_moth.core.language.inputs import Bindings
 from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.texture import ALPHA_CUTOFF, Texture
@@ -18,11 +18,12 @@ from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.shown import Appearance, appearance, lit_picture, shown_light
 from velvet_moth.core.lowering.lowered import LoweredGraph
-from velvet_moth.core.render.tracing.projecting import screen_inputs, topmost
+from velvet_moth.core.render.tracing.projecting import in_window, topmost
 from velvet_moth.core.render.tracing.rays import view_of
-from velvet_moth.core.render.tracing.reference import Placed, placed
+from velvet_moth.core.render.tracing.reference import Placed, decals_on, placed
 from velvet_moth.core.render.tracing.scene import Scene, draw_inputs
 from velvet_moth.core.render.tracing.sheets import in_quads, look_through
+from velvet_moth.core.render.tracing.window import Window
 
 
 @dataclass(frozen=True)
@@ -86,8 +87,7 @@ def _on_decals(
     size: tuple[int, int],
 ) -> Mapping[str, Array] | None:
     """As ``_on_form``, of the topmost decal there."""
-    column, row = pixel[0] // 2 * 2, pixel[1] // 2 * 2
-    screen = screen_inputs(np.stack(np.meshgrid((column, column + 1), (row, row + 1))), size)
+    screen = in_window(Window.quad_of(pixel), size)
     points, covered = topmost(scene.decals, screen, Bindings(draw, at_hand.uniforms, at_hand.textures))
     return points if covered[pixel[1] % 2, pixel[0] % 2] else None
 
@@ -112,7 +112,12 @@ def pinned(
     sources = {s: e for s, e in lowered.outputs.items() if isinstance(e, Expr) and e.type in FLOATS}
     sources |= {Source("dock", key): e for key, e in lowered.surface.channels.items()}
     own = facing_normal()
-    seen = shown_light(shown.picture.rgb) if shown.is_projected else lit_picture(lowered.surface, kind, lamps)
+    if shown.is_projected:
+        quad = decals_on(shown, scene, at_hand, size, Window.quad_of(pixel))
+        left = quad[:, pixel[1] % 2, pixel[0] % 2]
+        seen = shown_light(constant(*(float(part) for part in left[:3])))
+    else:
+        seen = lit_picture(lowered.surface, kind, lamps)
     wanted = [KINDS[kind].lights(lowered.surface, own, lamps), seen, *sources.values()]
     around = at_hand.bindings(draw).at(points)
     row, column = pixel[1] % 2, pixel[0] % 2

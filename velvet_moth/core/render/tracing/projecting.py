@@ -1,7 +1,7 @@
-"""Decals on NumPy: painted one after the other onto the picture of what lies behind, as the stage does."""
+"""Decals on NumPy: painted one after the other onto pictures of what lies behind, as the stage does."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,10 +12,10 @@ from velvet_moth.core.language.expr import Array, Expr, constant
 from velvet_moth.core.language.inputs import Bindings
 from velvet_moth.core.language.interpreters.evaluate import evaluate_in_tiles
 from velvet_moth.core.language.texture import Texture
-from velvet_moth.core.lighting.backdrop import BACKDROP
 from velvet_moth.core.lighting.decals import NO_DECAL, ON_DECAL, Decal, decal_share
 from velvet_moth.core.render.tracing.quads import quads_where
 from velvet_moth.core.render.tracing.rays import cast, inputs_at, traced_scene, view_of
+from velvet_moth.core.render.tracing.window import Window
 
 Size = tuple[int, int]
 # How much a decal without an opacity of its own covers.
@@ -41,22 +41,39 @@ def points_on(decal: Decal, screen: Mapping[str, Array], around: Bindings) -> di
     return {**known, **dict(zip(ON_DECAL.inputs, found, strict=True))}
 
 
-def painted(decals: Sequence[Decal], picture: Expr, screen: Mapping[str, Array], around: Bindings) -> Texture:
-    """What lies behind with all decals on it: each reads what the ones before it have left."""
-    behind = around.textures[BACKDROP]
-    _, rows, columns = screen["screen_pixel"].shape
+def in_window(window: Window, size: Size) -> dict[str, Array]:
+    """What is known of the pixels of a window of a picture."""
+    return screen_inputs(window.pixels, size)
+
+
+def painted(
+    decals: Sequence[Decal],
+    pictures: Mapping[str, Expr],
+    before: Mapping[Hashable, Texture],
+    around: Bindings,
+    window: Window,
+) -> dict[Hashable, Texture]:
+    """Pictures as large as the screen, by key, with all decals on them: each reads what the ones before it have left.
+
+    They are painted in the ``window`` only.
+    """
+    left: dict[Hashable, Texture] = {**before}
+    _, height, width = next(iter(before.values())).levels[0].shape
+    screen = in_window(window, (width, height))
     for decal in decals:
-        here = Bindings(around.inputs, around.uniforms, {**around.textures, BACKDROP: behind})
+        here = Bindings(around.inputs, around.uniforms, {**around.textures, **left})
         points = points_on(decal, screen, here)
         (share,) = _evaluate([_WHOLE], points, here)
         places = quads_where(share > 0)
         if not places.size:
             continue
-        (found,) = _evaluate([picture], _at(points, places, rows * columns), here)
-        whole = behind.levels[0].reshape(4, -1).copy()
-        whole[:, places.ravel()] = found.reshape(4, -1)
-        behind = Texture((whole.reshape(4, rows, columns),), wrap=("clamp", "clamp"))
-    return behind
+        found = _evaluate(list(pictures.values()), _at(points, places, window.width * window.height), here)
+        rows, columns = np.divmod(places.ravel(), window.width)
+        for key, values in zip(pictures, found, strict=True):
+            whole = left[key].levels[0].copy()
+            whole[:, rows + window.low, columns + window.left] = values.reshape(4, -1)
+            left[key] = Texture((whole,), wrap=("clamp", "clamp"))
+    return left
 
 
 def _at(points: Mapping[str, Array], places: NDArray[np.int64], count: int) -> dict[str, Array]:

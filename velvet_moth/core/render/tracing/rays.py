@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.language.expr import Array
+from velvet_moth.core.render.tracing.window import Window
 
 
 def unit(values: Floats) -> Floats:
@@ -221,12 +222,14 @@ class Seen:
     at_quads: AtQuads
 
 
-def points_seen(mesh: Mesh, traced: EmbreeScene, moved: Floats, camera: Camera, width: int, height: int) -> Seen:
-    """Surface inputs by name, (components, height, width) float32, and where the form is hit."""
-    size = (width, height)
-    column, row = np.meshgrid(np.arange(width), np.arange(height))
+def points_seen(
+    mesh: Mesh, traced: EmbreeScene, moved: Floats, camera: Camera, size: tuple[int, int], window: Window | None = None
+) -> Seen:
+    """Surface inputs by name, (components, height, width) float32, and where the form is hit; in a ``window`` or all over."""
+    window = window or Window.whole(size)
+    width, height = window.width, window.height
     view = view_of(camera, size)
-    hits = cast(traced, view, np.stack((column.ravel(), row.ravel()), axis=1))
+    hits = cast(traced, view, window.pixels.reshape(2, -1).T)
 
     def at_quads(rays: NDArray[np.int64], names: Collection[str]) -> dict[str, Array]:
         return shaped(inputs_at(mesh, moved, quads_of(mesh, moved, view, hits, rays), size, names), 2, 2 * len(rays))

@@ -20,37 +20,53 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate, evaluate_i
 from velvet_moth.core.language.texture import ALPHA_CUTOFF, Pixels, Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR, grey_light, nothing_behind
 from velvet_moth.core.lighting.environment import ENVIRONMENT
+from velvet_moth.core.lighting.marks import NO_MARKS
 from velvet_moth.core.lighting.shadow import SUN_DEPTH
 from velvet_moth.core.lighting.shown import Appearance
-from velvet_moth.core.render.tracing.projecting import painted, screen_inputs, topmost
+from velvet_moth.core.render.tracing.projecting import in_window, painted, topmost
 from velvet_moth.core.render.tracing.rays import Seen, points_seen, resting_scene, traced_scene, unit, view_of
 from velvet_moth.core.render.tracing.scene import PartSurface, Scene, draw_inputs, stage_textures, sun_half
 from velvet_moth.core.render.tracing.sheets import in_quads, look_through
 from velvet_moth.core.render.tracing.sunlight import Caster, sun_picture
+from velvet_moth.core.render.tracing.window import Window
 from velvet_moth.core.scenery.backdrops import backdrop, place_of, seen_picture
 
 
 @lru_cache(maxsize=6)
 def _behind(scene: Scene, size: tuple[int, int], sun: Texture) -> tuple[Texture, NDArray[np.bool_]]:
     """What lies behind at every pixel, linear light and distance, and where there is anything."""
-    width, height = size
+    return _lit_behind(scene, size, {SUN_DEPTH: sun})
+
+
+def _lit_behind(
+    scene: Scene,
+    size: tuple[int, int],
+    seen_by: Mapping[Hashable, Texture],
+    is_marked: bool = False,
+    window: Window | None = None,
+) -> tuple[Texture, NDArray[np.bool_]]:
+    """As ``_behind``, in a ``window`` or all over; with the marks of decals where it ``is_marked``, then given beside the sun."""
+    window = window or Window.whole(size)
+    width, height = window.width, window.height
     nothing = np.array((*grey_light(scene.rig.exposure), FAR), dtype=np.float32).reshape(4, 1, 1)
     found, hit = np.broadcast_to(nothing, (4, height, width)), np.zeros((height, width), dtype=bool)
     around: dict[Hashable, Texture] = {
         ENVIRONMENT: scene.environment,
-        SUN_DEPTH: sun,
         BACKDROP: nothing_behind(scene.rig.exposure),
+        **seen_by,
     }
-    for mesh, part in _parts_of(scene):
-        seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, width, height)
+    for mesh, part in _parts_of(scene, is_marked):
+        seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, size, window)
         textures, values = {**dict(part.textures), **around}, uniform_arrays(dict(part.values))
-        (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate([part.light])
+        (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate(
+            [part.marked if is_marked else part.light]
+        )
         found = np.where(seen.hit & (own[3] < found[3]), own, found)
         hit |= seen.hit
     return Texture((np.ascontiguousarray(found),), wrap=("clamp", "clamp")), hit
 
 
-def _parts_of(scene: Scene) -> Iterator[tuple[Mesh, PartSurface]]:
+def _parts_of(scene: Scene, is_marked: bool) -> Iterator[tuple[Mesh, PartSurface]]:
     """The parts of a scene's backdrop with their surfaces; those in the backdrop's own are one."""
     kept = backdrop(scene.backdrop)
     parts = {place_of(kept.key, part): mesh for part, mesh in kept.parts().items()}
@@ -58,7 +74,8 @@ def _parts_of(scene: Scene) -> Iterator[tuple[Mesh, PartSurface]]:
         if surface.part in parts:
             yield parts.pop(surface.part), surface
     if parts:
-        own = PartSurface("", kept.light(len(scene.rig.lamps)))
+        light = kept.light(len(scene.rig.lamps), is_marked)
+        own = PartSurface("", light, light)
         yield kept.mesh() if len(parts) == len(kept.parts()) else joined(list(parts.values())), own
 
 
@@ -106,7 +123,7 @@ def moved_positions(
 @lru_cache(maxsize=8)
 def points_at_rest(mesh: Mesh, camera: Camera, width: int, height: int) -> Seen:
     """What a camera sees of a form before any vertex offset."""
-    return points_seen(mesh, resting_scene(mesh), mesh.positions, camera, width, height)
+    return points_seen(mesh, resting_scene(mesh), mesh.positions, camera, (width, height))
 
 
 def uniform_arrays(values: Mapping[tuple[str, str], Value]) -> dict[Hashable, Array]:
@@ -251,12 +268,12 @@ def stage_of(scene: Scene, look: Appearance, at_hand: Placed, size: tuple[int, i
     draw = draw_inputs(scene, at_hand.mesh, size)
     if look.is_projected:
         around = Bindings(draw, at_hand.uniforms, at_hand.textures)
-        points, covered = topmost(scene.decals, whole_screen(size), around)
+        points, covered = topmost(scene.decals, in_window(Window.whole(size), size), around)
         seen = Seen(points, covered, np.zeros(0, dtype=np.int64), lambda rays, names: {})
     elif look.offset is None:
         seen = points_at_rest(at_hand.mesh, scene.camera, width, height)
     else:
-        seen = points_seen(at_hand.mesh, at_hand.traced, at_hand.moved, scene.camera, width, height)
+        seen = points_seen(at_hand.mesh, at_hand.traced, at_hand.moved, scene.camera, size)
     return Stage(seen, draw, at_hand.uniforms, at_hand.textures, at_hand.given)
 
 
@@ -332,10 +349,26 @@ def _through_cuts(
     return hit, distance
 
 
-def decals_on(look: Appearance, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Texture:
-    """What lies behind with a scene's decals on it: linear light and distance."""
+def decals_on(
+    look: Appearance, scene: Scene, at_hand: Placed, size: tuple[int, int], window: Window | None = None
+) -> Floats:
+    """What lies behind with a scene's decals on it, linear light and distance: (4, rows, columns) of a ``window``, or of all."""
+    window = window or Window.whole(size)
     around = Bindings(draw_inputs(scene, at_hand.mesh, size), at_hand.uniforms, at_hand.textures)
-    return painted(scene.decals, look.picture, whole_screen(size), around)
+    if not look.marks:
+        bare: dict[Hashable, Texture] = {BACKDROP: at_hand.textures[BACKDROP]}
+        lit = painted(scene.decals, {BACKDROP: look.picture}, bare, around, window)[BACKDROP]
+        return lit.levels[0][:, *window.slices]
+    unmarked: dict[Hashable, Texture] = {key: full_screen(value, size) for key, value in NO_MARKS.items()}
+    marks = painted(scene.decals, dict(look.marks), unmarked, around, window)
+    sun = at_hand.textures[SUN_DEPTH]
+    return _lit_behind(scene, size, {SUN_DEPTH: sun, **marks}, is_marked=True, window=window)[0].levels[0]
+
+
+def full_screen(value: tuple[float, ...], size: tuple[int, int]) -> Texture:
+    """A picture of ``size`` (width, height) that is the same everywhere."""
+    level = np.broadcast_to(np.array(value, dtype=np.float32).reshape(4, 1, 1), (4, size[1], size[0]))
+    return Texture((np.ascontiguousarray(level),), wrap=("clamp", "clamp"))
 
 
 def _render_decals(look: Appearance, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Pixels:
@@ -343,11 +376,11 @@ def _render_decals(look: Appearance, scene: Scene, at_hand: Placed, size: tuple[
     pixels = np.full((height, width, 4), (*BACKGROUND, 0), dtype=np.uint8)
     if scene.backdrop:
         behind = decals_on(look, scene, at_hand, size)
-        inputs = {**draw_inputs(scene, at_hand.mesh, size), **whole_screen(size)}
-        around = Bindings(inputs, {}, {BACKDROP: behind})
+        inputs = {**draw_inputs(scene, at_hand.mesh, size), **in_window(Window.whole(size), size)}
+        around = Bindings(inputs, {}, {BACKDROP: Texture((behind,), wrap=("clamp", "clamp"))})
         (shown,) = evaluate_in_tiles([seen_picture()], around, (height, width))
         pixels[..., :3] = _bytes(shown)
-        pixels[..., 3] = np.where(behind.levels[0][3] < FAR, 255, 0)
+        pixels[..., 3] = np.where(behind[3] < FAR, 255, 0)
     return pixels
 
 
@@ -355,11 +388,6 @@ def _bytes(shown: Floats) -> NDArray[Any]:
     """A display colour (3, rows, columns) as whole numbers of 8 bits, (rows, columns, 3)."""
     # What is no number is black, as on the stage.
     return np.asarray(np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).transpose(1, 2, 0))
-
-
-def whole_screen(size: tuple[int, int]) -> dict[str, Array]:
-    """What is known of every pixel of a picture of ``size`` (width, height)."""
-    return screen_inputs(np.stack(np.meshgrid(np.arange(size[0]), np.arange(size[1]))), size)
 
 
 def _screen(stage: Stage) -> dict[str, Array]:

@@ -20,7 +20,7 @@ from velvet_moth.core.workbench.problems.record import Problem
 from velvet_moth.core.workbench.problems.scene import (
     decal_on_nothing,
     idle_back,
-    idle_cut,
+    idle_channels,
     idle_opacity,
     missing_graphs,
 )
@@ -67,7 +67,7 @@ def find_problems(
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)
     problems += idle_opacity(lowered)
-    problems += idle_cut(lowered)
+    problems += idle_channels(lowered)
     problems += idle_back(lowered)
     problems += decal_on_nothing(lowered)
     problems += device_problems(lowered)

@@ -6,6 +6,7 @@ from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.language.expr import Structural
+from velvet_moth.core.lighting.channels import CHANNELS
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import BACK, DOCK
@@ -41,47 +42,32 @@ def idle_back(lowered: LoweredGraph) -> list[Problem]:
     return [Problem("idle-back", "warning", node=DOCK, input=BACK, what=what, where="Back of the dock", mends=(mend,))]
 
 
-def idle_cut(lowered: LoweredGraph) -> list[Problem]:
-    """A surface that is told where to be cut away, of a kind that is not cut out."""
+def idle_channels(lowered: LoweredGraph) -> list[Problem]:
+    """Channels that are wired or set, of which a surface of this kind makes no use."""
     graph, kind = lowered.graph, KINDS[lowered.graph.kind]
-    if kind.is_cut or graph.motif or lowered.surface.is_default("alpha_cutoff"):
+    if graph.motif:
         return []
-    what = f"A {kind.name.lower()} surface is not cut out: what it is cut below has no effect."
-    mend = Mend("Cut it out by its opacity", set_field("kind", "cut_out"))
-    return [
-        Problem(
-            "idle-cut",
-            "warning",
-            node=DOCK,
-            input="alpha_cutoff",
-            what=what,
-            where="Cut below of the dock",
-            mends=(mend,),
-        )
-    ]
+    found = []
+    for key in (key for key in CHANNELS if key in kind.idle and _is_used(lowered, key)):
+        name = CHANNELS[key].name
+        what = f"{name} has no effect on a surface of the kind {kind.name}."
+        using = (other for other in KINDS.values() if key not in other.idle)
+        mends = tuple(Mend(f"Make it {other.name.lower()}", set_field("kind", other.key)) for other in using)
+        where = f"{name} of the dock"
+        found.append(Problem(f"idle-{key}", "warning", node=DOCK, input=key, what=what, where=where, mends=mends[:3]))
+    return found
+
+
+def _is_used(lowered: LoweredGraph, key: str) -> bool:
+    if CHANNELS[key].idle_at_default:
+        return not lowered.surface.is_default(key)
+    return key in lowered.graph.nodes[DOCK].wires
 
 
 def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
-    """A decal without anything behind it that it could fall on, or one that is told to move a form."""
+    """A decal without anything behind it that it could fall on."""
     graph = lowered.graph
-    if not KINDS[graph.kind].is_projected or graph.motif:
-        return []
-    offset = lowered.surface["offset"]
-    if offset.operator is not Structural.CONSTANT or any(offset.attributes):
-        what = "A decal has no form that could be moved: its offset has no effect."
-        mend = Mend("Make it solid", set_field("kind", "solid"))
-        return [
-            Problem(
-                "idle-offset",
-                "warning",
-                node=DOCK,
-                input="offset",
-                what=what,
-                where="Offset of the dock",
-                mends=(mend,),
-            )
-        ]
-    if graph.backdrop:
+    if not KINDS[graph.kind].is_projected or graph.motif or graph.backdrop:
         return []
     what = "A decal is painted onto what lies behind, and there is no backdrop: nothing is seen."
     mends = (

@@ -1065,14 +1065,15 @@ export interface GraphState {
  * A shader with where its values and textures go; its text where the page does not have it.
  *
  * ``casts``: whether what it draws keeps the sun off what lies behind; ``adds``: whether every sheet of the form adds to
- * the picture, hidden or not; ``projected``: whether it paints onto what lies behind. ``slots`` are node, input,
- * offset and width.
+ * the picture, hidden or not; ``projected``: whether it paints onto what lies behind, and ``marks`` whether it changes the
+ * surface there. ``slots`` are node, input, offset and width.
  */
 export interface ShaderState {
   hash: string;
   casts: boolean;
   adds: boolean;
   projected: boolean;
+  marks: boolean;
   floats: number;
   slots: [string, string, number, number][];
   samplers: Sampler[];
@@ -1300,9 +1301,10 @@ export interface Output {
  * ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
  * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
  * stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
- * ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet;
+ * ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet,
+ * ``idle_by_kind`` those that it makes no use of;
  * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
- * of the environment's diffuse light.
+ * of the environment's diffuse light; ``marks``: what pictures of marks hold where there is no decal.
  */
 export interface PageSettings {
   nodes: {
@@ -1346,6 +1348,9 @@ export interface PageSettings {
   asked_by_kind: {
     [k: string]: string[];
   };
+  idle_by_kind: {
+    [k: string]: string[];
+  };
   looks: {
     [k: string]: string;
   };
@@ -1356,6 +1361,9 @@ export interface PageSettings {
   sun: SunPicture;
   lamps: number;
   harmonics: string[];
+  marks: {
+    [k: string]: number[];
+  };
 }
 /**
  * What a wire can take of a value: of which types, and what comes out.

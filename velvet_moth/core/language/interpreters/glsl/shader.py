@@ -1,7 +1,7 @@
 """Whole shaders: the vertex shader moves the form by the offset, the fragment shader paints a picture."""
 
 import re
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from velvet_moth.core.base.cache import BoundedCache
@@ -26,7 +26,7 @@ class Needs:
 
 @dataclass(frozen=True)
 class Shader:
-    """Both shaders of a draw, complete, and the places of everything set from outside."""
+    """Both shaders of a draw, complete, the places of everything set from outside, and how many ``pictures`` are painted."""
 
     vertex: str
     fragment: str
@@ -34,6 +34,7 @@ class Shader:
     samplers: tuple[SamplerSlot, ...]
     in_vertices: Needs = Needs(0, ())
     in_pixels: Needs = Needs(0, ())
+    pictures: int = 1
 
     @property
     def floats(self) -> int:
@@ -164,13 +165,13 @@ _DIFFERENCE = "dFd"
 _SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 0.0, 1.0); return; }"
 
 
-def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> str:
+def _fragment_text(module: _Module, pictures: Mapping[str, str], opacity: str, floats: int) -> str:
     needed = set(_WORD.findall(" ".join([_SUN_PASS, *(SURFACE_INPUTS[n].pixel for n in module.inputs)])))
     lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
     lines += [
         f"uniform {outside.SUN_PASS.type} {outside.SUN_PASS.name};",
         *module.globals(floats, _SUN_PASS),
-        "out vec4 picture;",
+        *(f"layout(location = {at}) out vec4 {name};" for at, name in enumerate(pictures)),
         "",
         "void main() {",
     ]
@@ -180,14 +181,20 @@ def _fragment_text(module: _Module, picture: str, opacity: str, floats: int) -> 
     lines += [f"  {line}" for line in module.main.lines[:first]]
     cut = f"{unwrapped(opacity)} < {number_text(ALPHA_CUTOFF)}"
     # Differences over pixels have no value once one of the four is gone: then it goes at the end.
-    is_late = _DIFFERENCE in "\n".join([*lines, *module.main.lines, picture])
+    is_late = _DIFFERENCE in "\n".join([*lines, *module.main.lines, *pictures.values()])
     if opacity:
         lines += (
             [f"  bool is_cut = {cut};", "  if (sun_pass && is_cut) discard;"] if is_late else [f"  if ({cut}) discard;"]
         )
     lines += [_SUN_PASS, *(f"  {line}" for line in module.main.lines[first:])]
-    lines += [f"  picture = {picture};", *(["  if (is_cut) discard;"] if opacity and is_late else []), "}", ""]
+    lines += [f"  {name} = {text};" for name, text in pictures.items()]
+    lines += [*(["  if (is_cut) discard;"] if opacity and is_late else []), "}", ""]
     return "\n".join(lines)
+
+
+def _outputs(count: int) -> list[str]:
+    """Names of the pictures that a fragment shader paints."""
+    return ["picture", *(f"picture_{number}" for number in range(2, count + 1))]
 
 
 # By what is painted; another name for a part of it, in a comment, is no other shader.
@@ -201,25 +208,29 @@ def _write(
     opacity: Expr | None,
     given: Given | None,
     same: Mapping[Hashable, Hashable],
+    further: Sequence[Expr],
 ) -> Shader:
     places = Places(same)
     in_fragments = in_pixels if given is None else given.spelled
     vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_fragments, called)
     moved = vertices.main.write([offset])[0] if offset is not None else ""
-    painted = pixels.main.write([e for e in (output, opacity) if e is not None], opacity)
+    wanted = [output, *further]
+    painted = pixels.main.write([*wanted, *([] if opacity is None else [opacity])], opacity)
+    cut = "" if opacity is None else painted.pop()
     vertices.gather()
     pixels.gather()
     if given is not None:
         pixels.give(given)
-    picture = _WIDEN[output.type].format(unwrapped(painted[0]))
+    texts = [_WIDEN[e.type].format(unwrapped(text)) for e, text in zip(wanted, painted, strict=True)]
     shader = Shader("", "", tuple(places.layout.slots.values()), tuple(places.samplers.values()))
     floats = shader.floats if offset is not None else 0
     return replace(
         shader,
         vertex=_vertex_text(vertices, moved, floats),
-        fragment=_fragment_text(pixels, picture, painted[1] if opacity is not None else "", shader.floats),
+        fragment=_fragment_text(pixels, dict(zip(_outputs(len(wanted)), texts, strict=True)), cut, shader.floats),
         in_vertices=vertices.needs(floats, _VERTEX_FIXED),
         in_pixels=pixels.needs(shader.floats, _SUN_PASS),
+        pictures=len(wanted),
     )
 
 
@@ -230,16 +241,18 @@ def emit(
     opacity: Expr | None = None,
     given: Given | None = None,
     same: Mapping[Hashable, Hashable] | None = None,
+    further: Sequence[Expr] = (),
 ) -> Shader:
     """The shaders that paint ``output`` (one to four components, or yes/no as white/black).
 
     ``names`` gives the catalogue's name of the node behind an expression, for locals and comments.
     ``offset`` (metres in the world, nothing that exists per pixel only) moves the form; where
     ``opacity`` is below one half nothing is painted. ``given`` says what takes the place of a form's own point.
+    ``further`` pictures are painted at once, each into a target of its own.
     ``same`` gives for keys of textures another one that holds the same texture: both share one sampler.
     """
-    key = (output, offset, opacity, given, frozenset((same or {}).items()))
-    return _emitted.get(key, lambda: _write(names or {}, output, offset, opacity, given, same or {}))
+    key = (output, offset, opacity, given, frozenset((same or {}).items()), tuple(further))
+    return _emitted.get(key, lambda: _write(names or {}, output, offset, opacity, given, same or {}, further))
 
 
 _WHOLE_SCREEN = "\n".join(

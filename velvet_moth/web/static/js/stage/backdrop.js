@@ -3,6 +3,7 @@ import * as THREE from "three";
 import { getJson } from "moth/base/api.js";
 import { loadGeometry } from "moth/stage/forms.js";
 import { withoutVersion } from "moth/stage/materials.js";
+import { pixel } from "moth/stage/pixels.js";
 import { areTimed, readingsOf } from "moth/stage/readings.js";
 import { onScreen } from "moth/stage/screen.js";
 
@@ -33,24 +34,19 @@ function once(address, load) {
   return found;
 }
 
-/**
- * A texture of one pixel.
- * @param {number[]} values
- */
-export function pixel(values) {
-  const made = new THREE.DataTexture(new Float32Array(values), 1, 1, THREE.RGBAFormat, THREE.FloatType);
-  made.needsUpdate = true;
-  return made;
-}
+/** How what lies behind is lit: under so many lamps, and whether as decals leave its surface. @typedef {{ lamps: number, marked: boolean }} Lit */
 
 /**
  * What tells two scenes behind apart.
  * @param {string} key
- * @param {number} lamps
+ * @param {Lit} lit
  * @param {PartSurface[]} surfaces
  */
-export const nameOf = (key, lamps, surfaces) =>
-  JSON.stringify([key, lamps, surfaces.filter(({ part }) => part.startsWith(`${key}.`))]);
+export const nameOf = (key, { lamps, marked }, surfaces) =>
+  JSON.stringify([key, lamps, marked, surfaces.filter(({ part }) => part.startsWith(`${key}.`))]);
+
+/** @param {Lit} lit */
+const asked = ({ lamps, marked }) => new URLSearchParams({ lamps: String(lamps), marked: String(marked) });
 
 /** Whose state is known: what the sun sees, and what is only there while the picture is drawn. */
 const TOLD = ["texture_sun_depth", "texture_backdrop", "sun_pass"];
@@ -70,8 +66,8 @@ export class Backdrop {
     this.uniforms = uniforms;
     this.front = front;
     this.key = "";
-    /** What was asked for last: a scene, how many lamps light it, which surfaces its parts have. */
-    this.wanted = nameOf("", 0, []);
+    /** What was asked for last: a scene, how it is lit, which surfaces its parts have. */
+    this.wanted = nameOf("", { lamps: 0, marked: false }, []);
     this.nothing = pixel([0, 0, 0, 1000]);
     /** Light and distance where nothing is. */
     this.far = [0, 0, 0, 1000];
@@ -80,7 +76,10 @@ export class Backdrop {
     /** What the picture in the target shows, by everything it hangs on. */
     this.drawn = "";
     this.scene = new THREE.Scene();
-    this.target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: true });
+    const picture = () => new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: true });
+    this.target = picture();
+    /** With decals on it. */
+    this.marked = picture();
     uniforms.texture_backdrop.value = this.nothing;
   }
 
@@ -104,15 +103,15 @@ export class Backdrop {
   /**
    * Another scene behind; the old one stays until it has come.
    * @param {string} key empty for nothing
-   * @param {number} lamps so many of the rig light it
+   * @param {Lit} lit
    * @param {PartSurface[]} surfaces the graphs whose surfaces parts of it have
    */
-  async set(key, lamps, surfaces) {
+  async set(key, lit, surfaces) {
     this.key = key;
-    const wanted = (this.wanted = nameOf(key, lamps, surfaces));
+    const wanted = (this.wanted = nameOf(key, lit, surfaces));
     let found = null;
     try {
-      if (key) found = await this.#fetched(key, lamps, surfaces);
+      if (key) found = await this.#fetched(key, lit, surfaces);
     } catch (error) {
       // It may be asked for again.
       if (this.wanted === wanted) this.wanted = "";
@@ -131,19 +130,19 @@ export class Backdrop {
 
   /**
    * @param {string} key
-   * @param {number} lamps
+   * @param {Lit} lit
    * @param {PartSurface[]} surfaces
    * @returns {Promise<Loaded>}
    */
-  async #fetched(key, lamps, surfaces) {
+  async #fetched(key, lit, surfaces) {
     const address = `/api/stage/backdrops/${encodeURIComponent(key)}`;
-    const { light, seen } = await once(`${address}?lamps=${lamps}`, getJson);
+    const { light, seen } = await once(`${address}?${asked(lit)}`, getJson);
     const parts = await Promise.all(
       Object.keys(this.parts[key]).map(async (part) => {
         const other = surfaces.find((one) => one.part === `${key}.${part}`);
         const [geometry, drawn] = await Promise.all([
           once(`${address}/parts/${encodeURIComponent(part)}`, loadGeometry),
-          other ? this.#surface(other, lamps) : { texts: light, own: {} },
+          other ? this.#surface(other, lit) : { texts: light, own: {} },
         ]);
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
@@ -161,10 +160,10 @@ export class Backdrop {
     return { parts, seen: screen, readings: readingsOf(materials, TOLD), isTimed: areTimed(materials) };
   }
 
-  /** @param {PartSurface} surfaces @param {number} lamps @returns {Promise<Drawn>} */
-  async #surface({ graph, variant }, lamps) {
-    const asked = new URLSearchParams({ variant, lamps: String(lamps) });
-    const { shader, values } = await getJson(`/api/graphs/${encodeURIComponent(graph)}/backdrop_shader?${asked}`);
+  /** @param {PartSurface} surfaces @param {Lit} lit @returns {Promise<Drawn>} */
+  async #surface({ graph, variant }, lit) {
+    const address = `/api/graphs/${encodeURIComponent(graph)}/backdrop_shader?${asked(lit)}`;
+    const { shader, values } = await getJson(`${address}&${new URLSearchParams({ variant })}`);
     const own = shader.samplers.filter((/** @type {{ name: string }} */ { name }) => !(name in this.uniforms));
     const textures = await Promise.all(own.map((/** @type {any} */ sampler) => this.pool.get(sampler)));
     const bound = own.map((/** @type {{ name: string }} */ { name }, /** @type {number} */ at) => [
@@ -188,7 +187,7 @@ export class Backdrop {
     });
   }
 
-  /** Something else was painted on the picture. */
+  /** What was drawn is not there any more. */
   spoil() {
     this.drawn = "";
   }
@@ -200,25 +199,43 @@ export class Backdrop {
    * @param {THREE.WebGLRenderTarget} next where the scene in front goes
    */
   draw(camera, shadows, next) {
-    const { uniforms, target, loaded } = this;
+    const { uniforms, loaded } = this;
     // What is drawn here may not read the picture it is drawn into.
     uniforms.texture_backdrop.value = this.nothing;
     if (!loaded) return;
-    const { x: width, y: height } = uniforms.screen_size.value;
-    if (target.width !== width || target.height !== height) target.setSize(width, height);
+    const target = this.sized(this.target);
+    const { width, height } = target;
     const eye = [camera.matrixWorld, camera.projectionMatrix].map((matrix) => matrix.toArray());
     const state = [loaded.seen.uuid, width, height, this.far, eye, shadows, loaded.readings()].join();
-    if (state !== this.drawn) this.#draw(camera, next);
+    if (state !== this.drawn) this.#draw(camera, target, next);
     this.drawn = state;
     uniforms.texture_backdrop.value = target.texture;
   }
 
   /**
+   * Draws it as decals have left its surface.
    * @param {THREE.Camera} camera
+   * @param {THREE.WebGLRenderTarget} next where the scene in front goes
+   */
+  drawMarked(camera, next) {
+    this.uniforms.texture_backdrop.value = this.nothing;
+    this.#draw(camera, this.sized(this.marked), next);
+  }
+
+  /** A target of its own, as large as the screen. @param {THREE.WebGLRenderTarget} target */
+  sized(target) {
+    const { x: width, y: height } = this.uniforms.screen_size.value;
+    if (target.width !== width || target.height !== height) target.setSize(width, height);
+    return target;
+  }
+
+  /**
+   * @param {THREE.Camera} camera
+   * @param {THREE.WebGLRenderTarget} target
    * @param {THREE.WebGLRenderTarget} next
    */
-  #draw(camera, next) {
-    const { renderer, target } = this;
+  #draw(camera, target, next) {
+    const { renderer } = this;
     const kept = renderer.autoClear;
     renderer.setRenderTarget(target);
     renderer.clear(true, true, false);

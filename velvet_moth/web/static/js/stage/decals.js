@@ -1,17 +1,60 @@
-/** Decals: boxes whose shader paints onto what lies behind, one after the other. */
+/** Decals: boxes whose shader paints onto pictures of what lies behind, one after the other. */
 import * as THREE from "three";
 import { copied } from "moth/stage/copied.js";
+import { pixel } from "moth/stage/pixels.js";
 
 /** @typedef {import("../types.d.ts").DecalState} DecalState */
+/** @typedef {import("./copied.js").Part} Part */
+
+const CORNERS = [-0.5, 0.5].flatMap((x) => [-0.5, 0.5].flatMap((y) => [-0.5, 0.5].map((z) => [x, y, z])));
+
+/**
+ * The pixels that a box can cover: all of them where it reaches behind the eye.
+ * @param {THREE.Matrix4} matrix of a box whose sides are 1
+ * @param {THREE.Camera} camera
+ * @param {THREE.WebGLRenderTarget} target
+ * @returns {Part}
+ */
+function coveredBy(matrix, camera, { width, height }) {
+  const places = CORNERS.map(([x, y, z]) =>
+    new THREE.Vector4(x, y, z, 1)
+      .applyMatrix4(matrix)
+      .applyMatrix4(camera.matrixWorldInverse)
+      .applyMatrix4(camera.projectionMatrix),
+  );
+  if (places.some(({ w }) => w < 0.01)) return { left: 0, low: 0, width, height };
+  /** @param {number[]} shares @param {number} side @returns {[number, number]} */
+  const span = (shares, side) => {
+    const ends = [Math.floor(Math.min(...shares) * side), Math.ceil(Math.max(...shares) * side)];
+    const [from, to] = ends.map((end) => Math.min(side, Math.max(0, end)));
+    return [from, to - from];
+  };
+  const [left, across] = span(
+    places.map(({ x, w }) => x / w / 2 + 0.5),
+    width,
+  );
+  const [low, up] = span(
+    places.map(({ y, w }) => y / w / 2 + 0.5),
+    height,
+  );
+  return { left, low, width: across, height: up };
+}
+
+/** Pictures as large as the screen that one shader paints at once. @param {number} count */
+const pictures = (count) => new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: false, count });
 
 export class Decals {
   /**
    * @param {THREE.WebGLRenderer} renderer
-   * @param {Record<string, { value: any }>} uniforms those of the stage
+   * @param {Record<string, { value: any }>} uniforms those of the stage; those of the pictures of marks are this one's to fill
+   * @param {Record<string, number[]>} marks what pictures of marks hold where there is no decal
    */
-  constructor(renderer, uniforms) {
+  constructor(renderer, uniforms, marks) {
     this.renderer = renderer;
     this.uniforms = uniforms;
+    this.marks = marks;
+    /** What is read where there are no decals. */
+    this.unmarked = Object.values(marks).map(pixel);
     /** In the order they lie on each other. @type {DecalState[]} */
     this.list = [];
     this.box = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1));
@@ -19,21 +62,53 @@ export class Decals {
     this.box.matrixAutoUpdate = false;
     this.scene = new THREE.Scene();
     this.scene.add(this.box);
-    /** Where a decal is painted while it reads the other picture. */
-    this.target = new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: false });
+    this.marked = pictures(this.unmarked.length);
+    /** Where a decal is painted while it reads the other pictures, by how many there are. @type {Record<number, THREE.WebGLRenderTarget>} */
+    this.aside = Object.fromEntries([1, this.unmarked.length].map((count) => [count, pictures(count)]));
+    this.read(this.unmarked);
+  }
+
+  /** Has shaders read these pictures of marks. @param {THREE.Texture[]} textures */
+  read(textures) {
+    for (const [at, key] of Object.keys(this.marks).entries()) this.uniforms[`texture_${key}`].value = textures[at];
+  }
+
+  /**
+   * Paints light onto a picture.
+   * @param {THREE.RawShaderMaterial} material
+   * @param {THREE.Camera} camera
+   * @param {THREE.WebGLRenderTarget} behind the picture of what lies behind
+   */
+  paintLight(material, camera, behind) {
+    this.#paint(material, camera, behind, () => (this.uniforms.texture_backdrop.value = behind.texture));
+  }
+
+  /**
+   * Paints marks, which shaders read from now on, until they are told to read others.
+   * @param {THREE.RawShaderMaterial} material
+   * @param {THREE.Camera} camera
+   * @param {THREE.WebGLRenderTarget} behind the picture of what lies behind
+   */
+  paintMarks(material, camera, behind) {
+    const { renderer, marked, marks } = this;
+    if (marked.width !== behind.width || marked.height !== behind.height) marked.setSize(behind.width, behind.height);
+    renderer.setRenderTarget(marked);
+    const gl = /** @type {WebGL2RenderingContext} */ (renderer.getContext());
+    for (const [at, none] of Object.values(marks).entries()) gl.clearBufferfv(gl.COLOR, at, new Float32Array(none));
+    this.#paint(material, camera, marked, () => this.read(marked.textures));
   }
 
   /**
    * @param {THREE.RawShaderMaterial} material
    * @param {THREE.Camera} camera
-   * @param {THREE.WebGLRenderTarget} behind the picture of what lies behind, which they are painted on
-   * @param {THREE.WebGLRenderTarget} next where is drawn afterwards
+   * @param {THREE.WebGLRenderTarget} target what is painted on
+   * @param {() => void} read has shaders read it
    */
-  paint(material, camera, behind, next) {
-    const { renderer, uniforms, target, box } = this;
-    if (target.width !== behind.width || target.height !== behind.height) target.setSize(behind.width, behind.height);
-    renderer.initRenderTarget(target);
-    copied(renderer, behind, target);
+  #paint(material, camera, target, read) {
+    const { renderer, uniforms, box } = this;
+    const aside = this.aside[target.textures.length];
+    if (aside.width !== target.width || aside.height !== target.height) aside.setSize(target.width, target.height);
+    renderer.initRenderTarget(aside);
     const kept = renderer.autoClear;
     renderer.autoClear = false;
     box.material = material;
@@ -48,12 +123,15 @@ export class Decals {
       uniforms.decal_tint.value.fromArray(decal.tint);
       box.matrix.makeBasis(right, up, out).scale(new THREE.Vector3(width, height, depth));
       box.matrix.setPosition(...decal.place);
-      uniforms.texture_backdrop.value = behind.texture;
-      renderer.setRenderTarget(target);
+      const covered = coveredBy(box.matrix, camera, target);
+      if (!covered.width || !covered.height) continue;
+      copied(renderer, target, aside, covered);
+      read();
+      renderer.setRenderTarget(aside);
       renderer.render(this.scene, camera);
-      copied(renderer, target, behind);
+      copied(renderer, aside, target, covered);
     }
     renderer.autoClear = kept;
-    renderer.setRenderTarget(next);
+    read();
   }
 }

@@ -36,7 +36,7 @@ export class Picture {
     this.stage = stage;
     const { renderer, uniforms, settings } = stage;
     this.sun = new SunPicture(renderer, uniforms, settings.sun);
-    this.decals = new Decals(renderer, uniforms);
+    this.decals = new Decals(renderer, uniforms, settings.marks);
     this.smooth = new SmoothPicture(renderer);
     renderer.setClearColor(BACKGROUND, 1);
   }
@@ -148,10 +148,7 @@ export class Picture {
     this.#drawSun(target);
     mesh.visible = wasSeen && !shown?.isProjected;
     backdrop.draw(camera, this.sun.shown, target);
-    if (shown?.isProjected && wasSeen && backdrop.loaded) {
-      this.decals.paint(material, camera, backdrop.target, target);
-      backdrop.spoil();
-    }
+    if (shown?.isProjected && wasSeen && backdrop.loaded) this.#drawDecals(shown, target);
     material.wireframe = isWireframe;
     renderer.setRenderTarget(target);
     // What is added up begins from black, with nothing behind.
@@ -162,6 +159,28 @@ export class Picture {
     // Pictures of variants are made of the same materials.
     material.wireframe = false;
     mesh.visible = wasSeen;
+  }
+
+  /**
+   * What lies behind with decals on it, for what is drawn next.
+   * @param {Built} shown the shader of the decals
+   * @param {THREE.WebGLRenderTarget} next where the scene in front goes
+   */
+  #drawDecals({ material, marks }, next) {
+    const { renderer, camera, backdrop, uniforms } = this.stage;
+    const { decals } = this;
+    if (marks) {
+      decals.paintMarks(material, camera, backdrop.target);
+      backdrop.drawMarked(camera, next);
+      decals.read(decals.unmarked);
+    } else {
+      const copy = backdrop.sized(backdrop.marked);
+      renderer.initRenderTarget(copy);
+      copied(renderer, backdrop.target, copy);
+      decals.paintLight(material, camera, copy);
+      renderer.setRenderTarget(next);
+    }
+    uniforms.texture_backdrop.value = backdrop.marked.texture;
   }
 
   /** What the sun sees, where that has changed. @param {THREE.WebGLRenderTarget} next */

@@ -56,6 +56,16 @@ export const nameOf = ({ texture, revision, wrap, filter }) => `${texture} ${rev
 
 /** @typedef {{ texture: string, revision: number }} Around a texture of all directions */
 
+/**
+ * A texture of one pixel.
+ * @param {number[]} values
+ */
+export function pixel(values) {
+  const made = new THREE.DataTexture(new Float32Array(values), 1, 1, THREE.RGBAFormat, THREE.FloatType);
+  made.needsUpdate = true;
+  return made;
+}
+
 /** Loads each texture once; a use with other wraps or another filter gets a texture of its own. */
 export class TexturePool {
   constructor() {

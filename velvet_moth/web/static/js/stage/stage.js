@@ -86,6 +86,8 @@ export class Stage extends EventTarget {
     this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene, this.pool, settings.backdrop_parts);
     /** The graphs whose surfaces the backdrop's parts have. @type {import("../types.d.ts").PartSurface[]} */
     this.partSurfaces = [];
+    /** Whether what lies behind is drawn as decals leave it. */
+    this.isMarked = false;
     this.lighting = new Lighting(this);
     this.lighting.reset();
     this.hands = new Hands(this);
@@ -143,13 +145,15 @@ export class Stage extends EventTarget {
   /**
    * @param {string} key what lies behind; empty for nothing
    * @param {import("../types.d.ts").PartSurface[]} [surfaces] the graphs whose surfaces its parts have
+   * @param {boolean} [isMarked] whether it is drawn as decals leave it
    */
-  async setBackdrop(key, surfaces = this.partSurfaces) {
+  async setBackdrop(key, surfaces = this.partSurfaces, isMarked = this.isMarked) {
     this.partSurfaces = surfaces;
+    this.isMarked = isMarked;
     const isOther = key !== this.backdrop.key;
-    const lamps = this.lighting.lampsBehind;
-    if (!isOther && this.backdrop.wanted === nameOf(key, lamps, surfaces)) return;
-    await this.backdrop.set(key, lamps, surfaces);
+    const lit = { lamps: this.lighting.lampsBehind, marked: isMarked };
+    if (!isOther && this.backdrop.wanted === nameOf(key, lit, surfaces)) return;
+    await this.backdrop.set(key, lit, surfaces);
     if (isOther) this.resetView();
     this.invalidate();
   }

@@ -1,6 +1,6 @@
 /** What the sun sees of the scene: drawn by the scene's own shaders, and read by them for their shadows. */
 import * as THREE from "three";
-import { pixel } from "moth/stage/backdrop.js";
+import { pixel } from "moth/stage/pixels.js";
 
 export class SunPicture {
   /**

@@ -53,6 +53,9 @@ export const stageUniforms = (camera, settings) => ({
   texture_environment: { value: /** @type {THREE.Texture | null} */ (null) },
   texture_backdrop: { value: /** @type {THREE.Texture | null} */ (null) },
   texture_sun_depth: { value: /** @type {THREE.Texture | null} */ (null) },
+  ...Object.fromEntries(
+    Object.keys(settings.marks).map((key) => [`texture_${key}`, { value: /** @type {THREE.Texture | null} */ (null) }]),
+  ),
   sun_right: { value: new THREE.Vector3() },
   sun_up: { value: new THREE.Vector3() },
   sun_half: { value: 1 },

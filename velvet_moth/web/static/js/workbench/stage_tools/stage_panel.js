@@ -124,7 +124,7 @@ export class StagePanel {
       this.stage.lighting.set(graph.rig, read).catch(tell);
     }
     const { part_surfaces: surfaces, decals } = this.staged.state ?? lit.state;
-    this.stage.setBackdrop(graph.backdrop, surfaces).catch(tell);
+    this.stage.setBackdrop(graph.backdrop, surfaces, lit.state.shader.projected).catch(tell);
     this.stage.setDecals(decals);
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];

@@ -185,10 +185,11 @@ function inputRow(model, id, port) {
  */
 export function isUsed(model, id, port) {
   const node = model.nodes.get(id);
-  const isWanted = model.settings.asked_by_kind[model.state.document.kind]?.includes(port.key) && id === "dock";
+  const { kind } = model.state.document;
+  const isOf = (/** @type {Record<string, string[]>} */ kinds) => id === "dock" && !!kinds[kind]?.includes(port.key);
   return (
-    !port.extra ||
-    isWanted ||
+    (!port.extra && !isOf(model.settings.idle_by_kind)) ||
+    isOf(model.settings.asked_by_kind) ||
     !!node?.wires?.[port.key] ||
     !!node?.values?.[port.key] ||
     !!model.parameterAt(id, port.key)
