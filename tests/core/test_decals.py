@@ -17,8 +17,8 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate_in_tiles
 from velvet_moth.core.language.primitives import combine
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.channels import Surface, default_surface
+from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS, buffers_of
 from velvet_moth.core.lighting.decals import ON_DECAL, Decal, decal_share
-from velvet_moth.core.lighting.marks import NO_MARKS, marks_of
 from velvet_moth.core.lighting.shown import appearance, light_of, shown_light
 from velvet_moth.core.operations import set_field
 from velvet_moth.core.render.tracing.projecting import falls_on, in_window, painted, points_on
@@ -105,9 +105,9 @@ class Projected(unittest.TestCase):
         turned = Decal(self.decal.place, self.decal.turn, self.decal.tilt - 85.0, size=(4.0, 4.0, 4.0))
         self.assertEqual(self.shares(turned)[1].max(), 0.0, "a face turned away takes nothing")
 
-    def marks(self, decals: Sequence[Decal], shown: Surface) -> dict[Hashable, np.ndarray]:
-        bare = {key: full_screen(value, SIZE) for key, value in NO_MARKS.items()}
-        found = painted(decals, marks_of(shown), bare, self.around, Window.whole(SIZE))
+    def buffers(self, decals: Sequence[Decal], shown: Surface) -> dict[Hashable, np.ndarray]:
+        bare = {key: full_screen(value, SIZE) for key, value in EMPTY_BUFFERS.items()}
+        found = painted(decals, buffers_of(shown), bare, self.around, Window.whole(SIZE))
         return {key: texture.levels[0][:, 60, 96] for key, texture in found.items()}
 
     def test_later_ones_cover_earlier_ones_each_part_by_its_own_share(self) -> None:
@@ -130,15 +130,15 @@ class Projected(unittest.TestCase):
             }
         )
         for first, second in ((a, b), (b, a)):
-            found = self.marks((first, second), shown)
+            found = self.buffers((first, second), shown)
             tints = [np.array(d.tint) for d in (first, second)]
-            np.testing.assert_allclose(found["mark_colour"], (*(tints[0] * 0.25 + tints[1] * 0.5), 0.25), atol=1e-6)
-            np.testing.assert_allclose(found["mark_normal"], (*NORMAL * 0.75, 0.25), atol=1e-4)
+            np.testing.assert_allclose(found["decal_colour"], (*(tints[0] * 0.25 + tints[1] * 0.5), 0.25), atol=1e-6)
+            np.testing.assert_allclose(found["decal_normal"], (*NORMAL * 0.75, 0.25), atol=1e-4)
             rough = [d.index * 0.25 for d in (first, second)]
             finish = (rough[0] * 0.2 * 0.8 + rough[1] * 0.2, 0.8 * 0.8, 0.0, 1.0)
-            np.testing.assert_allclose(found["mark_finish"], finish, atol=1e-6)
+            np.testing.assert_allclose(found["decal_finish"], finish, atol=1e-6)
             # Of the first, half is covered; then three tenths of what is there become wet.
-            np.testing.assert_allclose(found["mark_light"], (0.0, 0.25 * 0.5 + 0.25, 0.0, 0.15 * 0.7 + 0.3), atol=1e-6)
+            np.testing.assert_allclose(found["decal_light"], (0.0, 0.25 * 0.5 + 0.25, 0.0, 0.15 * 0.7 + 0.3), atol=1e-6)
 
     def test_what_lies_behind_is_lit_with_what_decals_leave_of_it(self) -> None:
         """A rough metal plane: a decal that only wets it, or replaces one part, is that plane made so in the first place."""
@@ -157,12 +157,12 @@ class Projected(unittest.TestCase):
         ]
         for given, as_if in cases:
             with self.subTest(given):
-                mark = Surface({**default_surface().channels, **{k: constant(v) for k, v in given.items()}})
+                decal = Surface({**default_surface().channels, **{k: constant(v) for k, v in given.items()}})
                 pictures = []
                 for surface_behind, decals in ((below, (self.decal,)), ({**below, **as_if}, ())):
                     BACKDROPS["tilted"] = replace(BACKDROPS["tilted"], surface=partial(even_surface, surface_behind))
                     scene = Scene("plane", CAMERA, backdrop="tilted", decals=decals)
-                    look = appearance(mark, kind="decal")
+                    look = appearance(decal, kind="decal")
                     pictures.append(render(look, {}, {}, SIZE, scene)[60, 96].astype(int))
                 self.assertLessEqual(np.abs(pictures[0] - pictures[1]).max(), 1)
 

@@ -50,7 +50,7 @@ def _over_what_is_behind(light: Expr, shown: Surface) -> Expr:
 _CUT = frozenset({"alpha_cutoff"})
 _OF_DECALS = frozenset({"colour_amount", "normal_amount", "roughness_amount", "metallic_amount", "wetness"})
 _SEEN_UNLIT = frozenset({"base_colour", "emissive", "emissive_strength", "opacity", "offset"})
-# What pictures of marks keep (see ``marks``).
+# What decal buffers keep (see ``decal_buffers``).
 _LEFT_BY_DECALS = _OF_DECALS | {
     *("base_colour", "metallic", "roughness", "normal", "emissive", "emissive_strength", "opacity")
 }

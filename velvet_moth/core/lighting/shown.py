@@ -17,10 +17,10 @@ from velvet_moth.core.language.texture import ALPHA_CUTOFF
 from velvet_moth.core.language.trace import emitted_function
 from velvet_moth.core.language.types import VEC3
 from velvet_moth.core.lighting.channels import Surface
+from velvet_moth.core.lighting.decal_buffers import buffers_of
 from velvet_moth.core.lighting.decals import ON_DECAL, on_decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
-from velvet_moth.core.lighting.marks import marks_of
 from velvet_moth.core.lighting.model import is_nothing
 from velvet_moth.core.lighting.moved import moved_normal
 
@@ -47,7 +47,7 @@ class Appearance:
 
     ``casts`` says whether it keeps the sun off what lies behind; what lets it through does not. ``given`` are the surface
     inputs that follow from it. What ``is_projected`` is drawn onto what lies behind: its picture is linear light and
-    distance, or, where there are ``marks``, the first of those.
+    distance, or, where there are decal ``buffers``, the first of those.
     """
 
     picture: Expr
@@ -56,7 +56,7 @@ class Appearance:
     casts: bool = True
     given: Given | None = None
     is_projected: bool = False
-    marks: tuple[tuple[str, Expr], ...] = ()
+    buffers: tuple[tuple[str, Expr], ...] = ()
 
 
 def moving(shown: Surface) -> Expr | None:
@@ -102,9 +102,9 @@ def appearance(shown: Surface, picture: Expr | None = None, kind: str = "solid",
     """A surface of a kind under a rig of so many lamps; or another ``picture`` on the form as the surface moves it."""
     met = KINDS[kind]
     if met.is_projected:
-        marks = tuple(marks_of(shown).items()) if picture is None else ()
-        painted = marks[0][1] if picture is None else on_decal(light_of(picture))
-        return Appearance(painted, casts=False, given=ON_DECAL, is_projected=True, marks=marks)
+        buffers = tuple(buffers_of(shown).items()) if picture is None else ()
+        painted = buffers[0][1] if picture is None else on_decal(light_of(picture))
+        return Appearance(painted, casts=False, given=ON_DECAL, is_projected=True, buffers=buffers)
     left = left_of_cut(shown)
     is_cut = met.is_cut and left.operator is not Structural.CONSTANT
     if picture is None:

@@ -62,7 +62,7 @@ def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
     found = shown_look(lowered, shown)
     channels = lowered.surface.channels.values() if shown is None else (found.picture,)
     same = shared_textures(lowered.graph)
-    further = [mark for _, mark in found.marks[1:]]
+    further = [filled for _, filled in found.buffers[1:]]
     shader = emit(found.picture, lowered.names, found.offset, found.opacity, found.given, same, further)
     return Drawing(shader, cost(channels))
 

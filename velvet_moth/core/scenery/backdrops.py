@@ -15,9 +15,9 @@ from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.primitives import combine, floor, fract, minimum, mix, smoothstep, splat
 from velvet_moth.core.lighting.backdrop import seen_behind
 from velvet_moth.core.lighting.channels import Surface, default_surface
+from velvet_moth.core.lighting.decal_buffers import under_decals
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.layers import facing_normal
-from velvet_moth.core.lighting.marks import under_marks
 from velvet_moth.core.lighting.model import radiance
 from velvet_moth.core.lighting.shown import encoded, tone_curve
 from velvet_moth.core.nodes.noises import fractal_in_space, random_of
@@ -46,9 +46,9 @@ class Backdrop:
         """All parts as one."""
         return _whole(self.parts)
 
-    def light(self, lamps: int = 0, is_marked: bool = False) -> Expr:
+    def light(self, lamps: int = 0, has_decals: bool = False) -> Expr:
         """``light_behind`` of the surface that is its own."""
-        return light_behind(self.surface(), lamps, is_marked)
+        return light_behind(self.surface(), lamps, has_decals)
 
 
 @lru_cache(maxsize=8)
@@ -56,12 +56,12 @@ def _whole(parts: Callable[[], Mapping[str, Mesh]]) -> Mesh:
     return joined(list(parts().values()))
 
 
-def light_behind(of: Surface, lamps: int = 0, is_marked: bool = False) -> Expr:
+def light_behind(of: Surface, lamps: int = 0, has_decals: bool = False) -> Expr:
     """Linear light towards the eye and, last, the distance from it: what surfaces in front read of one behind.
 
-    What ``is_marked`` is lit as decals leave it.
+    What ``has_decals`` is lit as decals leave it.
     """
-    return combine(radiance(under_marks(of) if is_marked else of, facing_normal(), lamps), surface("camera_distance"))
+    return combine(radiance(under_decals(of) if has_decals else of, facing_normal(), lamps), surface("camera_distance"))
 
 
 def place_of(key: str, part: str) -> str:
@@ -207,7 +207,7 @@ def _sooty_plaster() -> Surface:
     )
 
 
-_MARKS = (
+_CHALK_MARKS = (
     Decal((-0.5, 0.42, -1.2), 0.0, tilt=0.0, roll=-6.0, size=(1.0, 1.0, 0.3), index=1.0, tint=(1.0, 0.96, 0.88)),
     Decal((0.55, 0.40, -1.2), 0.0, tilt=0.0, roll=9.0, size=(1.0, 1.0, 0.3), index=8.0, tint=(0.80, 0.90, 1.0)),
     Decal((0.95, -0.1, -1.2), 0.0, tilt=0.0, roll=-14.0, size=(0.7, 0.7, 0.3), index=3.0, tint=(1.0, 0.72, 0.55)),
@@ -222,7 +222,7 @@ _MARKS = (
     _sooty_plaster,
     Camera(turn=20.0, tilt=11.0, distance=5.3),
     Camera(8.0, 3.0, 2.2, 50.0, (0.0, 0.1, -0.9)),
-    _MARKS,
+    _CHALK_MARKS,
 )
 def wall_and_floor() -> Mapping[str, Mesh]:
     """A plastered wall on planks, with a post and a step before it: what decals fall on, flat, round and across."""

@@ -126,8 +126,8 @@ def _part_surface(material: BackdropMaterial, graphs: GraphSource, lamps: int) -
     values = graph.uniform_values(material.variant)
     bound, _ = textures_of(graph, values, source)
     shown = lower(graph, material.variant).surface
-    bare, marked = light_behind(shown, lamps), light_behind(shown, lamps, is_marked=True)
-    return PartSurface(material.part, bare, marked, tuple(values.items()), tuple(bound.items()))
+    bare, under_decals = light_behind(shown, lamps), light_behind(shown, lamps, has_decals=True)
+    return PartSurface(material.part, bare, under_decals, tuple(values.items()), tuple(bound.items()))
 
 
 def picture(

@@ -105,15 +105,15 @@ class ShaderState(TypedDict):
     """A shader with where its values and textures go; its text where the page does not have it.
 
     ``casts``: whether what it draws keeps the sun off what lies behind; ``adds``: whether every sheet of the form adds to
-    the picture, hidden or not; ``projected``: whether it paints onto what lies behind, and ``marks`` whether it changes the
-    surface there. ``slots`` are node, input, offset and width.
+    the picture, hidden or not; ``projected``: whether it paints onto what lies behind, and ``buffered``
+    whether into decal buffers. ``slots`` are node, input, offset and width.
     """
 
     hash: str
     casts: bool
     adds: bool
     projected: bool
-    marks: bool
+    buffered: bool
     floats: int
     slots: list[tuple[str, str, int, int]]
     samplers: list[Sampler]

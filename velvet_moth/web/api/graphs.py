@@ -182,7 +182,7 @@ def backdrop_shader(key: int, asked: BackdropShaderRequest) -> ShaderWithValues:
     """What a part of a backdrop shows that has the surface of a graph, under a rig of so many ``lamps``: its shader and values."""
     kept = graphs.load(db(), key)
     lowered, values = lower(kept.graph, asked.variant), kept.graph.uniform_values(asked.variant)
-    light = light_behind(lowered.surface, asked.lamps, asked.marked)
+    light = light_behind(lowered.surface, asked.lamps, asked.decals)
     shader = emit(light, lowered.names, same=shared_textures(lowered.graph))
     return shader_by_itself(shader, lowered.graph, values, kept)
 

@@ -61,10 +61,10 @@ class CostRequest(Strict):
 
 
 class BehindRequest(Strict):
-    """What lies behind, under a rig with so many lamps; ``marked``: as decals leave its surface."""
+    """What lies behind, under a rig with so many lamps; ``decals``: as they leave its surface."""
 
     lamps: Annotated[int, Field(ge=0, le=MOST_LAMPS)] = 0
-    marked: bool = False
+    decals: bool = False
 
 
 class BackdropShaderRequest(BehindRequest):

@@ -83,7 +83,7 @@ def read_backdrop(key: str, asked: BehindRequest) -> BackdropShaders:
 
     The light is that of a rig with so many ``lamps``.
     """
-    light = emit(backdrop(key).light(asked.lamps, asked.marked))
+    light = emit(backdrop(key).light(asked.lamps, asked.decals))
     seen = emit_on_screen(seen_picture(), forward_behind(), is_behind())
     return {
         "light": {"vertex": light.vertex, "fragment": light.fragment},

@@ -98,7 +98,7 @@ def shader_state(
         "casts": KINDS[graph.kind].casts,
         "adds": adds,
         "projected": KINDS[graph.kind].is_projected,
-        "marks": shader.pictures > 1,
+        "buffered": shader.pictures > 1,
         "floats": shader.floats,
         "slots": [(*s.key, s.offset, s.width) for s in shader.slots if isinstance(s.key, tuple)],
         "samplers": [

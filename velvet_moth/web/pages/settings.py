@@ -42,7 +42,7 @@ class PageSettings(TypedDict):
     ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet,
     ``idle_by_kind`` those that it makes no use of;
     ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
-    of the environment's diffuse light; ``marks``: what pictures of marks hold where there is no decal.
+    of the environment's diffuse light; ``decal_buffers``: what those hold where there is no decal.
     """
 
     nodes: dict[str, NodeType]
@@ -65,4 +65,4 @@ class PageSettings(TypedDict):
     sun: SunPicture
     lamps: int
     harmonics: list[str]
-    marks: dict[str, tuple[float, ...]]
+    decal_buffers: dict[str, tuple[float, ...]]

@@ -16,8 +16,8 @@ from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS
 from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.lighting.backdrop import FAR, grey_light
 from velvet_moth.core.lighting.channels import CHANNELS
+from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
 from velvet_moth.core.lighting.kinds import KINDS
-from velvet_moth.core.lighting.marks import NO_MARKS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lighting.shadow import NOTHING, SIZE
 from velvet_moth.core.nodes.surfaces import BACK
@@ -73,7 +73,7 @@ def settings_of_page() -> str:
         "instance": INSTANCE,
         "lamps": MOST_LAMPS,
         "harmonics": list(HARMONICS),
-        "marks": {**NO_MARKS},
+        "decal_buffers": {**EMPTY_BUFFERS},
         "sun": {"size": SIZE, "nothing": NOTHING},
     }
     return embedded(found)

@@ -19,8 +19,8 @@ from velvet_moth.core.language.interpreters.cost import cost
 from velvet_moth.core.language.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.language.texture import ALPHA_CUTOFF, Pixels, Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR, grey_light, nothing_behind
+from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
 from velvet_moth.core.lighting.environment import ENVIRONMENT
-from velvet_moth.core.lighting.marks import NO_MARKS
 from velvet_moth.core.lighting.shadow import SUN_DEPTH
 from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.render.tracing.projecting import in_window, painted, topmost
@@ -42,10 +42,10 @@ def _lit_behind(
     scene: Scene,
     size: tuple[int, int],
     seen_by: Mapping[Hashable, Texture],
-    is_marked: bool = False,
+    has_decals: bool = False,
     window: Window | None = None,
 ) -> tuple[Texture, NDArray[np.bool_]]:
-    """As ``_behind``, in a ``window`` or all over; with the marks of decals where it ``is_marked``, then given beside the sun."""
+    """As ``_behind``, in a ``window`` or all over; where it ``has_decals`` as the buffers leave it that are given beside the sun."""
     window = window or Window.whole(size)
     width, height = window.width, window.height
     nothing = np.array((*grey_light(scene.rig.exposure), FAR), dtype=np.float32).reshape(4, 1, 1)
@@ -55,18 +55,18 @@ def _lit_behind(
         BACKDROP: nothing_behind(scene.rig.exposure),
         **seen_by,
     }
-    for mesh, part in _parts_of(scene, is_marked):
+    for mesh, part in _parts_of(scene, has_decals):
         seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, size, window)
         textures, values = {**dict(part.textures), **around}, uniform_arrays(dict(part.values))
         (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate(
-            [part.marked if is_marked else part.light]
+            [part.under_decals if has_decals else part.light]
         )
         found = np.where(seen.hit & (own[3] < found[3]), own, found)
         hit |= seen.hit
     return Texture((np.ascontiguousarray(found),), wrap=("clamp", "clamp")), hit
 
 
-def _parts_of(scene: Scene, is_marked: bool) -> Iterator[tuple[Mesh, PartSurface]]:
+def _parts_of(scene: Scene, has_decals: bool) -> Iterator[tuple[Mesh, PartSurface]]:
     """The parts of a scene's backdrop with their surfaces; those in the backdrop's own are one."""
     kept = backdrop(scene.backdrop)
     parts = {place_of(kept.key, part): mesh for part, mesh in kept.parts().items()}
@@ -74,7 +74,7 @@ def _parts_of(scene: Scene, is_marked: bool) -> Iterator[tuple[Mesh, PartSurface
         if surface.part in parts:
             yield parts.pop(surface.part), surface
     if parts:
-        light = kept.light(len(scene.rig.lamps), is_marked)
+        light = kept.light(len(scene.rig.lamps), has_decals)
         own = PartSurface("", light, light)
         yield kept.mesh() if len(parts) == len(kept.parts()) else joined(list(parts.values())), own
 
@@ -354,15 +354,17 @@ def decals_on(
 ) -> Floats:
     """What lies behind with a scene's decals on it, linear light and distance: (4, rows, columns) of a ``window``, or of all."""
     window = window or Window.whole(size)
+    if not scene.backdrop:
+        return np.broadcast_to(at_hand.textures[BACKDROP].levels[0], (4, window.height, window.width))
     around = Bindings(draw_inputs(scene, at_hand.mesh, size), at_hand.uniforms, at_hand.textures)
-    if not look.marks:
+    if not look.buffers:
         bare: dict[Hashable, Texture] = {BACKDROP: at_hand.textures[BACKDROP]}
         lit = painted(scene.decals, {BACKDROP: look.picture}, bare, around, window)[BACKDROP]
         return lit.levels[0][:, *window.slices]
-    unmarked: dict[Hashable, Texture] = {key: full_screen(value, size) for key, value in NO_MARKS.items()}
-    marks = painted(scene.decals, dict(look.marks), unmarked, around, window)
+    empty: dict[Hashable, Texture] = {key: full_screen(value, size) for key, value in EMPTY_BUFFERS.items()}
+    filled = painted(scene.decals, dict(look.buffers), empty, around, window)
     sun = at_hand.textures[SUN_DEPTH]
-    return _lit_behind(scene, size, {SUN_DEPTH: sun, **marks}, is_marked=True, window=window)[0].levels[0]
+    return _lit_behind(scene, size, {SUN_DEPTH: sun, **filled}, has_decals=True, window=window)[0].levels[0]
 
 
 def full_screen(value: tuple[float, ...], size: tuple[int, int]) -> Texture:

@@ -15,10 +15,10 @@ from velvet_moth.core.language.expr import Array, Expr
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, even, synthetic_backdrop
+from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
 from velvet_moth.core.lighting.decals import NO_DECAL, Decal
 from velvet_moth.core.lighting.environment import ENVIRONMENT, diffuse_harmonics, environment_map, imported_map
 from velvet_moth.core.lighting.harmonics import harmonics_inputs
-from velvet_moth.core.lighting.marks import NO_MARKS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
 from velvet_moth.core.scenery.backdrops import BACKDROPS, backdrop
@@ -33,7 +33,7 @@ class PartSurface:
 
     part: str
     light: Expr
-    marked: Expr
+    under_decals: Expr
     values: tuple[tuple[tuple[str, str], Value], ...] = ()
     textures: tuple[tuple[Hashable, Texture], ...] = ()
 
@@ -176,10 +176,10 @@ def sun_half(scene: Scene) -> float:
 
 def stage_textures(rig: str = "open_dock") -> dict[Hashable, Texture]:
     """What stands in for a scene where there is none: in swatches and tests."""
-    unmarked: dict[Hashable, Texture] = {key: even(*value) for key, value in NO_MARKS.items()}
+    empty: dict[Hashable, Texture] = {key: even(*value) for key, value in EMPTY_BUFFERS.items()}
     return {
         ENVIRONMENT: environment_map(rig),
         BACKDROP: synthetic_backdrop(),
         SUN_DEPTH: nothing_casts(),
-        **unmarked,
+        **empty,
     }

@@ -1065,15 +1065,15 @@ export interface GraphState {
  * A shader with where its values and textures go; its text where the page does not have it.
  *
  * ``casts``: whether what it draws keeps the sun off what lies behind; ``adds``: whether every sheet of the form adds to
- * the picture, hidden or not; ``projected``: whether it paints onto what lies behind, and ``marks`` whether it changes the
- * surface there. ``slots`` are node, input, offset and width.
+ * the picture, hidden or not; ``projected``: whether it paints onto what lies behind, and ``buffered``
+ * whether into decal buffers. ``slots`` are node, input, offset and width.
  */
 export interface ShaderState {
   hash: string;
   casts: boolean;
   adds: boolean;
   projected: boolean;
-  marks: boolean;
+  buffered: boolean;
   floats: number;
   slots: [string, string, number, number][];
   samplers: Sampler[];
@@ -1304,7 +1304,7 @@ export interface Output {
  * ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet,
  * ``idle_by_kind`` those that it makes no use of;
  * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
- * of the environment's diffuse light; ``marks``: what pictures of marks hold where there is no decal.
+ * of the environment's diffuse light; ``decal_buffers``: what those hold where there is no decal.
  */
 export interface PageSettings {
   nodes: {
@@ -1361,7 +1361,7 @@ export interface PageSettings {
   sun: SunPicture;
   lamps: number;
   harmonics: string[];
-  marks: {
+  decal_buffers: {
     [k: string]: number[];
   };
 }

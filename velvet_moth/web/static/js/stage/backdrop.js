@@ -34,7 +34,7 @@ function once(address, load) {
   return found;
 }
 
-/** How what lies behind is lit: under so many lamps, and whether as decals leave its surface. @typedef {{ lamps: number, marked: boolean }} Lit */
+/** How what lies behind is lit: under so many lamps, and whether as decals leave its surface. @typedef {{ lamps: number, decals: boolean }} Lit */
 
 /**
  * What tells two scenes behind apart.
@@ -42,11 +42,11 @@ function once(address, load) {
  * @param {Lit} lit
  * @param {PartSurface[]} surfaces
  */
-export const nameOf = (key, { lamps, marked }, surfaces) =>
-  JSON.stringify([key, lamps, marked, surfaces.filter(({ part }) => part.startsWith(`${key}.`))]);
+export const nameOf = (key, { lamps, decals }, surfaces) =>
+  JSON.stringify([key, lamps, decals, surfaces.filter(({ part }) => part.startsWith(`${key}.`))]);
 
 /** @param {Lit} lit */
-const asked = ({ lamps, marked }) => new URLSearchParams({ lamps: String(lamps), marked: String(marked) });
+const asked = ({ lamps, decals }) => new URLSearchParams({ lamps: String(lamps), decals: String(decals) });
 
 /** Whose state is known: what the sun sees, and what is only there while the picture is drawn. */
 const TOLD = ["texture_sun_depth", "texture_backdrop", "sun_pass"];
@@ -67,7 +67,7 @@ export class Backdrop {
     this.front = front;
     this.key = "";
     /** What was asked for last: a scene, how it is lit, which surfaces its parts have. */
-    this.wanted = nameOf("", { lamps: 0, marked: false }, []);
+    this.wanted = nameOf("", { lamps: 0, decals: false }, []);
     this.nothing = pixel([0, 0, 0, 1000]);
     /** Light and distance where nothing is. */
     this.far = [0, 0, 0, 1000];
@@ -79,7 +79,7 @@ export class Backdrop {
     const picture = () => new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: true });
     this.target = picture();
     /** With decals on it. */
-    this.marked = picture();
+    this.withDecals = picture();
     uniforms.texture_backdrop.value = this.nothing;
   }
 
@@ -217,9 +217,9 @@ export class Backdrop {
    * @param {THREE.Camera} camera
    * @param {THREE.WebGLRenderTarget} next where the scene in front goes
    */
-  drawMarked(camera, next) {
+  drawUnderDecals(camera, next) {
     this.uniforms.texture_backdrop.value = this.nothing;
-    this.#draw(camera, this.sized(this.marked), next);
+    this.#draw(camera, this.sized(this.withDecals), next);
   }
 
   /** A target of its own, as large as the screen. @param {THREE.WebGLRenderTarget} target */

@@ -46,15 +46,15 @@ const pictures = (count) => new THREE.WebGLRenderTarget(1, 1, { type: THREE.Floa
 export class Decals {
   /**
    * @param {THREE.WebGLRenderer} renderer
-   * @param {Record<string, { value: any }>} uniforms those of the stage; those of the pictures of marks are this one's to fill
-   * @param {Record<string, number[]>} marks what pictures of marks hold where there is no decal
+   * @param {Record<string, { value: any }>} uniforms those of the stage; those of decal buffers are this one's to fill
+   * @param {Record<string, number[]>} empty what decal buffers hold where there is no decal
    */
-  constructor(renderer, uniforms, marks) {
+  constructor(renderer, uniforms, empty) {
     this.renderer = renderer;
     this.uniforms = uniforms;
-    this.marks = marks;
+    this.empty = empty;
     /** What is read where there are no decals. */
-    this.unmarked = Object.values(marks).map(pixel);
+    this.unchanged = Object.values(empty).map(pixel);
     /** In the order they lie on each other. @type {DecalState[]} */
     this.list = [];
     this.box = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1));
@@ -62,15 +62,15 @@ export class Decals {
     this.box.matrixAutoUpdate = false;
     this.scene = new THREE.Scene();
     this.scene.add(this.box);
-    this.marked = pictures(this.unmarked.length);
+    this.buffers = pictures(this.unchanged.length);
     /** Where a decal is painted while it reads the other pictures, by how many there are. @type {Record<number, THREE.WebGLRenderTarget>} */
-    this.aside = Object.fromEntries([1, this.unmarked.length].map((count) => [count, pictures(count)]));
-    this.read(this.unmarked);
+    this.aside = Object.fromEntries([1, this.unchanged.length].map((count) => [count, pictures(count)]));
+    this.read(this.unchanged);
   }
 
-  /** Has shaders read these pictures of marks. @param {THREE.Texture[]} textures */
+  /** Has shaders read these decal buffers. @param {THREE.Texture[]} textures */
   read(textures) {
-    for (const [at, key] of Object.keys(this.marks).entries()) this.uniforms[`texture_${key}`].value = textures[at];
+    for (const [at, key] of Object.keys(this.empty).entries()) this.uniforms[`texture_${key}`].value = textures[at];
   }
 
   /**
@@ -84,18 +84,19 @@ export class Decals {
   }
 
   /**
-   * Paints marks, which shaders read from now on, until they are told to read others.
+   * Fills the decal buffers, which shaders read from now on, until they are given others.
    * @param {THREE.RawShaderMaterial} material
    * @param {THREE.Camera} camera
    * @param {THREE.WebGLRenderTarget} behind the picture of what lies behind
    */
-  paintMarks(material, camera, behind) {
-    const { renderer, marked, marks } = this;
-    if (marked.width !== behind.width || marked.height !== behind.height) marked.setSize(behind.width, behind.height);
-    renderer.setRenderTarget(marked);
+  fillBuffers(material, camera, behind) {
+    const { renderer, buffers, empty } = this;
+    if (buffers.width !== behind.width || buffers.height !== behind.height)
+      buffers.setSize(behind.width, behind.height);
+    renderer.setRenderTarget(buffers);
     const gl = /** @type {WebGL2RenderingContext} */ (renderer.getContext());
-    for (const [at, none] of Object.values(marks).entries()) gl.clearBufferfv(gl.COLOR, at, new Float32Array(none));
-    this.#paint(material, camera, marked, () => this.read(marked.textures));
+    for (const [at, none] of Object.values(empty).entries()) gl.clearBufferfv(gl.COLOR, at, new Float32Array(none));
+    this.#paint(material, camera, buffers, () => this.read(buffers.textures));
   }
 
   /**

@@ -4,10 +4,10 @@ import { nameOf } from "moth/stage/pixels.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
 /**
- * A shader that was built: whether what it draws keeps the sun off, paints onto what lies behind, changes the surface there, or adds up sheet by sheet.
+ * A shader that was built: whether what it draws keeps the sun off, paints onto what lies behind, into decal buffers, or adds up sheet by sheet.
  * @typedef {{
  *   material: THREE.RawShaderMaterial, values: { value: Float32Array },
- *   casts: boolean, isProjected: boolean, marks: boolean, adds: boolean
+ *   casts: boolean, isProjected: boolean, isBuffered: boolean, adds: boolean
  * }} Built
  */
 
@@ -83,7 +83,14 @@ export class Materials {
       material.dispose();
       return null;
     }
-    const built = { material, values, casts: shader.casts, isProjected: shader.projected, marks: shader.marks, adds };
+    const built = {
+      material,
+      values,
+      casts: shader.casts,
+      isProjected: shader.projected,
+      isBuffered: shader.buffered,
+      adds,
+    };
     this.kept.set(key, built);
     for (const [other, old] of this.kept) {
       if (this.kept.size <= MOST) break;

@@ -36,7 +36,7 @@ export class Picture {
     this.stage = stage;
     const { renderer, uniforms, settings } = stage;
     this.sun = new SunPicture(renderer, uniforms, settings.sun);
-    this.decals = new Decals(renderer, uniforms, settings.marks);
+    this.decals = new Decals(renderer, uniforms, settings.decal_buffers);
     this.smooth = new SmoothPicture(renderer);
     renderer.setClearColor(BACKGROUND, 1);
   }
@@ -166,21 +166,21 @@ export class Picture {
    * @param {Built} shown the shader of the decals
    * @param {THREE.WebGLRenderTarget} next where the scene in front goes
    */
-  #drawDecals({ material, marks }, next) {
+  #drawDecals({ material, isBuffered }, next) {
     const { renderer, camera, backdrop, uniforms } = this.stage;
     const { decals } = this;
-    if (marks) {
-      decals.paintMarks(material, camera, backdrop.target);
-      backdrop.drawMarked(camera, next);
-      decals.read(decals.unmarked);
+    if (isBuffered) {
+      decals.fillBuffers(material, camera, backdrop.target);
+      backdrop.drawUnderDecals(camera, next);
+      decals.read(decals.unchanged);
     } else {
-      const copy = backdrop.sized(backdrop.marked);
+      const copy = backdrop.sized(backdrop.withDecals);
       renderer.initRenderTarget(copy);
       copied(renderer, backdrop.target, copy);
       decals.paintLight(material, camera, copy);
       renderer.setRenderTarget(next);
     }
-    uniforms.texture_backdrop.value = backdrop.marked.texture;
+    uniforms.texture_backdrop.value = backdrop.withDecals.texture;
   }
 
   /** What the sun sees, where that has changed. @param {THREE.WebGLRenderTarget} next */

@@ -87,7 +87,7 @@ export class Stage extends EventTarget {
     /** The graphs whose surfaces the backdrop's parts have. @type {import("../types.d.ts").PartSurface[]} */
     this.partSurfaces = [];
     /** Whether what lies behind is drawn as decals leave it. */
-    this.isMarked = false;
+    this.hasDecals = false;
     this.lighting = new Lighting(this);
     this.lighting.reset();
     this.hands = new Hands(this);
@@ -145,13 +145,13 @@ export class Stage extends EventTarget {
   /**
    * @param {string} key what lies behind; empty for nothing
    * @param {import("../types.d.ts").PartSurface[]} [surfaces] the graphs whose surfaces its parts have
-   * @param {boolean} [isMarked] whether it is drawn as decals leave it
+   * @param {boolean} [hasDecals] whether it is drawn as decals leave it
    */
-  async setBackdrop(key, surfaces = this.partSurfaces, isMarked = this.isMarked) {
+  async setBackdrop(key, surfaces = this.partSurfaces, hasDecals = this.hasDecals) {
     this.partSurfaces = surfaces;
-    this.isMarked = isMarked;
+    this.hasDecals = hasDecals;
     const isOther = key !== this.backdrop.key;
-    const lit = { lamps: this.lighting.lampsBehind, marked: isMarked };
+    const lit = { lamps: this.lighting.lampsBehind, decals: hasDecals };
     if (!isOther && this.backdrop.wanted === nameOf(key, lit, surfaces)) return;
     await this.backdrop.set(key, lit, surfaces);
     if (isOther) this.resetView();

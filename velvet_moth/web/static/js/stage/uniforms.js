@@ -54,7 +54,10 @@ export const stageUniforms = (camera, settings) => ({
   texture_backdrop: { value: /** @type {THREE.Texture | null} */ (null) },
   texture_sun_depth: { value: /** @type {THREE.Texture | null} */ (null) },
   ...Object.fromEntries(
-    Object.keys(settings.marks).map((key) => [`texture_${key}`, { value: /** @type {THREE.Texture | null} */ (null) }]),
+    Object.keys(settings.decal_buffers).map((key) => [
+      `texture_${key}`,
+      { value: /** @type {THREE.Texture | null} */ (null) },
+    ]),
   ),
   sun_right: { value: new THREE.Vector3() },
   sun_up: { value: new THREE.Vector3() },

@@ -1,6 +1,6 @@
-"""Marks: what decals change of the surface that lies behind them, in pictures as large as the screen.
+"""Decal buffers: what decals change of the surface that lies behind them, in pictures as large as the screen.
 
-Decals paint their marks one over the other; then what lies behind is lit with its surface as they leave it.
+Decals are painted into them one over the other; then what lies behind is lit with its surface as they leave it.
 """
 
 from velvet_moth.core.language.expr import Expr, constant, sampler
@@ -13,12 +13,12 @@ from velvet_moth.core.lighting.layers import facing_normal, seen_side, world_nor
 from velvet_moth.core.lighting.model import glow, is_nothing
 from velvet_moth.core.lighting.stage_textures import stage_texture
 
-_COLOUR = stage_texture("mark_colour", "base colour of decals in RGB, and what is left of the one below in alpha")
-_NORMAL = stage_texture("mark_normal", "normal of decals in the world, and what is left of the one below in alpha")
-_FINISH = stage_texture("mark_finish", "roughness of decals and what is left of the one below, then metallic likewise")
-_LIGHT = stage_texture("mark_light", "light that decals give off in RGB, and how wet they make what is below in alpha")
+_COLOUR = stage_texture("decal_colour", "base colour of decals in RGB, and what is left of the one below in alpha")
+_NORMAL = stage_texture("decal_normal", "normal of decals in the world, and what is left of the one below in alpha")
+_FINISH = stage_texture("decal_finish", "roughness of decals and what is left of the one below, then metallic likewise")
+_LIGHT = stage_texture("decal_light", "light that decals give off in RGB, and how wet they make what is below in alpha")
 # What each holds where there is no decal: parts are weighed by how much they cover.
-NO_MARKS: dict[str, tuple[float, float, float, float]] = {
+EMPTY_BUFFERS: dict[str, tuple[float, float, float, float]] = {
     _COLOUR: (0.0, 0.0, 0.0, 1.0),
     _NORMAL: (0.0, 0.0, 0.0, 1.0),
     _FINISH: (0.0, 1.0, 0.0, 1.0),
@@ -33,7 +33,7 @@ _STANDING = 0.12
 
 def _seen() -> tuple[Expr, ...]:
     ranges = {_NORMAL: (-1.0, 1.0), _LIGHT: (0.0, _BRIGHTEST)}
-    maps = (sampler(key, ("clamp", "clamp"), *ranges.get(key, (0.0, 1.0))) for key in NO_MARKS)
+    maps = (sampler(key, ("clamp", "clamp"), *ranges.get(key, (0.0, 1.0))) for key in EMPTY_BUFFERS)
     return tuple(sample(one, surface("screen_position"), constant(0.0)) for one in maps)
 
 
@@ -43,8 +43,8 @@ def _laid_over(before: Expr, left: Expr, own: Expr, covered: Expr) -> tuple[Expr
     return before * rest + own * covered, left * rest
 
 
-def marks_of(shown: Surface) -> dict[str, Expr]:
-    """What the pictures of marks hold, by key, once a decal of this surface is painted over what they held before."""
+def buffers_of(shown: Surface) -> dict[str, Expr]:
+    """What the buffers hold, by key, once a decal of this surface is painted over what they held before."""
     share = decal_share(shown["opacity"])
     colour, normal, finish, light = _seen()
     covered = share * saturate(shown["colour_amount"])
@@ -85,7 +85,7 @@ def _soaked(base: Expr, roughness: Expr, metallic: Expr, wetness: Expr) -> Expr:
 _UPON = ("clear_coat", "sheen", "transmission", "diffuse_transmission")
 
 
-def under_marks(of: Surface) -> Surface:
+def under_decals(of: Surface) -> Surface:
     """A surface of what lies behind as decals leave it at this pixel."""
     form = facing_normal()
     colour, normal, finish, light = _seen()
