@@ -6,6 +6,7 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
+from velvet_moth.core.base.apart import Apart
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.pictures.formats import read_picture
 from velvet_moth.core.pictures.formats.apart import PictureReader
@@ -15,13 +16,14 @@ PICTURE = cv2.imencode(".png", np.random.default_rng(3).integers(0, 255, (300, 2
 RUNS = b"#?RADIANCE\n\n-Y 4000 +X 4096\n" + (b"\x02\x02\x10\x00" + b"\x01\x80" * 16384) * 1000
 
 
-class Apart(unittest.TestCase):
+class Reading(unittest.TestCase):
     reader: ClassVar[PictureReader]
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.reader = PictureReader()
-        cls.addClassCleanup(cls.reader.close)
+        apart = Apart()
+        cls.reader = PictureReader(apart)
+        cls.addClassCleanup(apart.close)
 
     def test_it_reads_as_this_process_does(self) -> None:
         picture, format_ = self.reader.read(PICTURE, "small.png")
@@ -39,10 +41,10 @@ class Apart(unittest.TestCase):
 
     def test_what_takes_too_long_or_too_much_is_stopped_and_the_next_file_is_read(self) -> None:
         for words, reader, data in (
-            ("longer than 1 seconds", PictureReader(patience=1.0), RUNS),
-            ("more memory|cannot be read", PictureReader(room=1 << 20), PICTURE),
+            ("longer than 1 seconds", PictureReader(Apart(), patience=1.0), RUNS),
+            ("more memory|cannot be read", PictureReader(Apart(room=1 << 20)), PICTURE),
         ):
-            self.addCleanup(reader.close)
+            self.addCleanup(reader.apart.close)
             with self.subTest(words):
                 with self.assertRaisesRegex(FileRefused, words) as caught:
                     reader.read(data, "heavy.png")

@@ -26,7 +26,7 @@ class WebCase(StoreCase):
         super().setUpClass()
         cls.app = create_app(cls.engine, "a secret for tests")
         cls.app.config["WTF_CSRF_ENABLED"] = False
-        cls.addClassCleanup(cls.app.extensions["picture_reader"].close)
+        cls.addClassCleanup(cls.app.extensions["apart"].close)
 
     def setUp(self) -> None:
         super().setUp()

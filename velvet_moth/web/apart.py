@@ -2,10 +2,22 @@
 
 from flask import current_app
 
+from velvet_moth.core.base.apart import Apart
+from velvet_moth.core.meshes.formats.apart import MeshReader
 from velvet_moth.core.pictures.formats.apart import PictureReader
 
 
-def reader() -> PictureReader:
-    """Of the application that answers."""
-    found: PictureReader = current_app.extensions["picture_reader"]
+def apart() -> Apart:
+    """The processes of the application that answers."""
+    found: Apart = current_app.extensions["apart"]
     return found
+
+
+def reader() -> PictureReader:
+    """What reads pictures there."""
+    return PictureReader(apart())
+
+
+def mesh_reader() -> MeshReader:
+    """What reads meshes there."""
+    return MeshReader(apart())

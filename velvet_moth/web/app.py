@@ -7,8 +7,8 @@ from flask import Flask
 from sqlalchemy import Engine
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.base.apart import Apart
 from velvet_moth.core.lighting.environment import environment_map
-from velvet_moth.core.pictures.formats.apart import PictureReader
 from velvet_moth.store.database import plain_address
 from velvet_moth.store.sources import Sources
 from velvet_moth.web import database, errors, security
@@ -43,7 +43,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
     shipped = Assets()
     app.extensions["graph_sessions"] = GraphSessions(Sources(engine))
     app.extensions["made_files"] = MadeFiles(made)
-    app.extensions["picture_reader"] = PictureReader()
+    app.extensions["apart"] = Apart()
     app.extensions["newsroom"] = Newsroom(plain_address(engine))
     app.jinja_env.globals["shipped"] = shipped
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

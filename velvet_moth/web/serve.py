@@ -98,7 +98,7 @@ def main(database: str, secret_file: str, port: str, made: str = "") -> None:
         pass
     finally:
         server.close()
-        app.extensions["picture_reader"].close()
+        app.extensions["apart"].close()
 
 
 if __name__ == "__main__":

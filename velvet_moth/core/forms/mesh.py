@@ -19,7 +19,8 @@ class Mesh:
 
     ``colours`` (n, 4), all float32, metres, y up; ``triangles`` (m, 3) uint32, counter-clockwise from outside.
     Vertex colours are data: white where nothing was baked or painted. ``scale`` is how much larger it is than the form
-    it was made from, ``unposed`` that form.
+    it was made from, ``unposed`` that form. ``second``: other texture coordinates (n, 2), where it has any. ``part_of`` (m,)
+    counts into ``part_names``, where it has parts.
     """
 
     positions: Floats
@@ -30,6 +31,9 @@ class Mesh:
     triangles: NDArray[np.uint32]
     scale: tuple[float, float, float] = (1.0, 1.0, 1.0)
     unposed: "Mesh | None" = None
+    second: Floats | None = None
+    part_of: NDArray[np.int32] | None = None
+    part_names: tuple[str, ...] = ()
 
     @property
     def own(self) -> "Mesh":
@@ -38,8 +42,22 @@ class Mesh:
 
     @property
     def second_uvs(self) -> Floats:
-        """The second set of texture coordinates; the forms made here have the first only."""
-        return self.uvs
+        """The second set of texture coordinates; the first where it has no other."""
+        return self.uvs if self.second is None else self.second
+
+    def only(self, kept: NDArray[np.bool_]) -> "Mesh":
+        """The mesh of the vertices that are ``kept``, which are all that its triangles use."""
+        place = (np.cumsum(kept) - 1).astype(np.uint32)
+        return replace(
+            self,
+            positions=self.positions[kept],
+            normals=self.normals[kept],
+            tangents=self.tangents[kept],
+            uvs=self.uvs[kept],
+            colours=self.colours[kept],
+            triangles=place[self.triangles],
+            second=None if self.second is None else self.second[kept],
+        )
 
     @cached_property
     def box(self) -> tuple[Floats, Floats]:

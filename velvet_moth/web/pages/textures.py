@@ -9,7 +9,7 @@ from velvet_moth.core.making.recipe import SIZES
 from velvet_moth.core.pictures.formats import FORMATS, WRITABLE
 from velvet_moth.core.pictures.reading import ROLES
 from velvet_moth.store import projects
-from velvet_moth.web.apart import reader
+from velvet_moth.web.apart import apart
 from velvet_moth.web.api.recipes import all_steps
 from velvet_moth.web.database import db
 from velvet_moth.web.plain_json import embedded
@@ -34,5 +34,5 @@ def settings() -> str:
 @page.get("/textures")
 def show() -> str:
     # Whoever comes here will likely bring files.
-    reader().make_ready()
+    apart().make_ready()
     return render_template("textures.html", project=projects.first(db()), settings=settings())

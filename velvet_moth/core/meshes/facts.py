@@ -1,0 +1,193 @@
+"""What is found out about a mesh: its parts, islands and size, and verdicts as sentences."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.meshes.normals import around_edges, face_normals, places_of
+from velvet_moth.core.meshes.rows import numbered
+
+# In metres: less and more are likely to be another unit.
+_SMALL, _LARGE = 0.005, 100.0
+_CHANNELS = ("red", "green", "blue", "alpha")
+# So many values over the range that a channel has are not told from a smooth one by the eye.
+_STEPS = 250
+
+
+@dataclass(frozen=True)
+class Channel:
+    """One number at the vertices: its name, least, greatest and mean, and how many different values it has."""
+
+    name: str
+    low: float
+    high: float
+    mean: float
+    values: int
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A sentence about a mesh. ``key`` is a stable word; ``severity`` is ``warning`` or ``note``."""
+
+    key: str
+    severity: str
+    words: str
+
+
+@dataclass(frozen=True)
+class MeshFacts:
+    """Counts, the lowest and highest corner (metres), how much surface there is (m²), channels, and verdicts."""
+
+    vertices: int
+    triangles: int
+    places: int
+    parts: tuple[tuple[str, int], ...]
+    islands: int
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    area: float
+    channels: tuple[Channel, ...]
+    verdicts: tuple[Verdict, ...]
+
+
+def islands_of(mesh: Mesh, triangles_at: NDArray[np.int64]) -> NDArray[np.int64]:
+    """For each triangle the number of its island: those joined by vertices, which ``triangles_at`` numbers for each corner."""
+    count = int(triangles_at.max()) + 1
+    a, b = triangles_at.reshape(-1), np.roll(triangles_at, -1, axis=1).reshape(-1)
+    joined = coo_array((np.ones(len(a), dtype=np.int8), (a, b)), (count, count))
+    label = connected_components(joined, directed=False)[1]
+    return np.unique(label[triangles_at[:, 0]], return_inverse=True)[1].reshape(-1).astype(np.int64)
+
+
+def facts_of(mesh: Mesh, has_uvs: bool, depth: str = "") -> MeshFacts:
+    """What there is to know of a mesh; ``has_uvs``: whether its UVs are its own, ``depth``: how its colours were kept."""
+    areas = face_normals(mesh.positions, mesh.triangles)[1]
+    places = places_of(mesh.positions)
+    channels = tuple(_channel(name, mesh.colours[:, i]) for i, name in enumerate(_CHANNELS))
+    low, high = mesh.box
+    return MeshFacts(
+        vertices=len(mesh.positions),
+        triangles=len(mesh.triangles),
+        places=int(places.max()) + 1,
+        parts=_parts(mesh),
+        islands=int(islands_of(mesh, mesh.triangles.astype(np.int64)).max()) + 1,
+        low=_three(low),
+        high=_three(high),
+        area=float(areas.sum()),
+        channels=channels,
+        verdicts=tuple(_verdicts(mesh, areas, places, channels, has_uvs, depth)),
+    )
+
+
+def _three(v: NDArray[np.float32]) -> tuple[float, float, float]:
+    x, y, z = (float(part) for part in v)
+    return x, y, z
+
+
+def _parts(mesh: Mesh) -> tuple[tuple[str, int], ...]:
+    """Names of parts with their triangles."""
+    if mesh.part_of is None:
+        return ()
+    counts = np.bincount(mesh.part_of, minlength=len(mesh.part_names))
+    return tuple((name or "without a name", int(count)) for name, count in zip(mesh.part_names, counts, strict=True))
+
+
+def _channel(name: str, values: NDArray[np.float32]) -> Channel:
+    return Channel(name, float(values.min()), float(values.max()), float(values.mean()), len(np.unique(values)))
+
+
+def _many(count: int, one: str, several: str) -> str:
+    return f"1 {one}" if count == 1 else f"{count:,} {several}"
+
+
+def _verdicts(
+    mesh: Mesh,
+    areas: NDArray[np.float64],
+    places: NDArray[np.int64],
+    channels: tuple[Channel, ...],
+    has_uvs: bool,
+    depth: str,
+) -> list[Verdict]:
+    found = [] if has_uvs else [Verdict("no-uvs", "warning", "It has no UVs: textures need some, or a projection.")]
+    flat = int((areas <= 1e-16).sum())
+    if flat:
+        found.append(Verdict("no-area", "warning", f"{_many(flat, 'triangle has', 'triangles have')} no area."))
+    found += _edges(mesh, places)
+    found += _size(mesh)
+    if has_uvs:
+        found += _uvs(mesh)
+    for channel in channels:
+        if channel.low == channel.high and channel.low != 1.0:
+            words = f"Its {channel.name} is {channel.low:.3g} everywhere."
+            found.append(Verdict("even-channel", "note", words))
+        elif depth == "8 bit" and 32 < channel.values <= 256 and _is_smooth(mesh, channel.name):
+            words = f"Its {channel.name} is smooth but kept in 8 bits: where it is stretched, steps will show."
+            found.append(Verdict("coarse-channel", "note", words))
+    return found
+
+
+def _edges(mesh: Mesh, places: NDArray[np.int64]) -> list[Verdict]:
+    """Of open edges, of edges where more than two faces meet, of doubled vertices, and of faces turned inside out."""
+    found = []
+    pairs, edge = around_edges(places, mesh.triangles)
+    _, sides = np.unique(edge, return_counts=True)
+    opened, crowded = int((sides == 1).sum()), int((sides > 2).sum())
+    if crowded:
+        words = f"At {_many(crowded, 'edge', 'edges')} more than two faces meet."
+        found.append(Verdict("crowded-edges", "warning", words))
+    rows = numbered(mesh.positions, mesh.normals, mesh.uvs, mesh.colours)
+    doubled = len(rows) - int(rows.max()) - 1
+    if doubled:
+        words = f"{_many(doubled, 'vertex is', 'vertices are')} there twice."
+        found.append(Verdict("doubled", "note", words))
+    start = places[mesh.triangles].reshape(-1)
+    same_way = int((start[pairs[:, 0]] == start[pairs[:, 1]]).sum())
+    if same_way:
+        words = f"At {_many(same_way, 'edge', 'edges')} the faces beside it are turned to different sides."
+        found.append(Verdict("mixed-winding", "warning", words))
+    if opened:
+        words = f"It has {_many(opened, 'open edge', 'open edges')}: seen from behind, its backs show."
+        found.append(Verdict("open-edges", "note", words))
+    elif not same_way and _volume(mesh) < 0:
+        found.append(Verdict("reversed", "warning", "Its faces are turned inside out."))
+    agree = np.sum(face_normals(mesh.positions, mesh.triangles)[0] * mesh.normals[mesh.triangles[:, 0]], axis=1)
+    if np.mean(agree < 0) > 0.5:
+        found.append(Verdict("normals-against", "warning", "Its normals point against its faces."))
+    return found
+
+
+def _volume(mesh: Mesh) -> float:
+    a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
+    return float(np.sum(a * np.cross(b, c)) / 6)
+
+
+def _size(mesh: Mesh) -> list[Verdict]:
+    low, high = mesh.box
+    size = float((high - low).max())
+    if size > _LARGE:
+        return [Verdict("large", "warning", f"It measures {size:,.0f} m: is its unit right?")]
+    if size < _SMALL:
+        return [Verdict("small", "warning", f"It measures {size * 1000:.2g} mm: is its unit right?")]
+    return []
+
+
+def _uvs(mesh: Mesh) -> list[Verdict]:
+    low, high = float(mesh.uvs.min()), float(mesh.uvs.max())
+    if low < -1e-4 or high > 1.0001:
+        words = (
+            f"Its UVs reach from {low:.2f} to {high:.2f}: beyond 0 to 1 a texture repeats, and nothing can be baked."
+        )
+        return [Verdict("uvs-outside", "note", words)]
+    return []
+
+
+def _is_smooth(mesh: Mesh, name: str) -> bool:
+    """Whether a channel changes little along most edges."""
+    values = mesh.colours[:, _CHANNELS.index(name)]
+    steps = np.abs(values[mesh.triangles] - values[np.roll(mesh.triangles, -1, axis=1)])
+    spread = float(values.max() - values.min())
+    return bool(np.quantile(steps, 0.9) < 0.1 * spread)
