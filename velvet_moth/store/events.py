@@ -13,7 +13,7 @@ CHANNEL = "graph_changed"
 
 @dataclass(frozen=True)
 class News:
-    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture or stack has one."""
+    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh or stack has one."""
 
     graph: int = 0
     revision: int = 0
@@ -21,6 +21,7 @@ class News:
     words: str = ""
     texture: str = ""
     stack: int = 0
+    mesh: str = ""
 
 
 def announce(session: Session, news: News) -> None:

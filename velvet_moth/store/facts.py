@@ -22,6 +22,7 @@ def facts_of(graph: Graph) -> Mapping[str, Any]:
         "uses": sorted({n.type for n in graph.nodes.values() if n.type not in CATALOGUE}),
         "reads": sorted({*own, *graph.referred("texture")}),
         "backdrop_graphs": sorted(graph.referred("graph")),
+        "mesh": graph.mesh,
         "tags": list(graph.tags),
         "trouble": "",
     }

@@ -15,12 +15,13 @@ from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.files.document import check_readable
 from velvet_moth.core.lowering.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
-from velvet_moth.store import documents, listing, textures
+from velvet_moth.store import documents, listing, meshes, textures
 from velvet_moth.store.codec import OPERATION
 from velvet_moth.store.edits import LARGEST_ID, History, Step
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
 from velvet_moth.store.facts import facts_of
+from velvet_moth.store.meshes import MeshState
 from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow, new_state
 from velvet_moth.store.textures import TextureState
 
@@ -49,6 +50,8 @@ class StoredGraph:
     textures: Mapping[str, TextureState] = field(default_factory=dict)
     # The graphs that its backdrop shows, by the key that it names them by; those that are gone are not among them.
     backdrop_graphs: Mapping[str, "StoredGraph"] = field(default_factory=dict)
+    # The mesh it stands on; None where it stands on a form, or the mesh is gone.
+    mesh: MeshState | None = None
 
 
 def _graph(session: Session, row: GraphRow) -> Graph:
@@ -64,8 +67,11 @@ def stamp_of(
     graph: Graph,
     read: Mapping[str, TextureState],
     behind: Mapping[str, StoredGraph],
+    mesh: MeshState | None = None,
 ) -> str:
-    """What tells the states of a graph apart: its ``own`` mark, and those of the motifs, textures and graphs it uses."""
+    """What tells the states of a graph apart: its ``own`` mark, and those of the motifs, textures, graphs and mesh it uses."""
+    if mesh is not None:
+        own = f"{own} {mesh.packed}"
     used = sorted(graph.used_motifs())
     found = select(GraphRow.motif, GraphRow.state).where(GraphRow.project_id == project_id, GraphRow.motif.in_(used))
     motifs: dict[str, str] = {type_ or "": state for type_, state in session.execute(found).tuples()} if used else {}
@@ -93,13 +99,19 @@ def backdrop_graphs_of(session: Session, project_id: int, graph: Graph) -> dict[
     return {str(row.id): _kept(session, row, False) for row in session.scalars(found.order_by(GraphRow.id)).all()}
 
 
+def mesh_under(session: Session, graph: Graph) -> MeshState | None:
+    """The mesh that a graph stands on, unless that is gone."""
+    return meshes.states(session, [graph.mesh]).get(graph.mesh) if graph.mesh else None
+
+
 def _kept(session: Session, row: GraphRow, with_backdrop: bool = True) -> StoredGraph:
     """A row as it is kept; with the graphs its backdrop shows where that is seen, which it is on its own page alone."""
     undo, redo = HISTORY.newest(session, row)
     graph = _graph(session, row)
     read = textures.states(session, sorted(graph.texture_ids()))
     behind = backdrop_graphs_of(session, row.project_id, graph) if with_backdrop else {}
-    stamp = stamp_of(session, row.project_id, row.state, graph, read, behind)
+    mesh = mesh_under(session, graph)
+    stamp = stamp_of(session, row.project_id, row.state, graph, read, behind, mesh)
     return StoredGraph(
         row.id,
         row.project_id,
@@ -112,6 +124,7 @@ def _kept(session: Session, row: GraphRow, with_backdrop: bool = True) -> Stored
         stamp=stamp,
         textures=read,
         backdrop_graphs=behind,
+        mesh=mesh,
     )
 
 

@@ -8,18 +8,26 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.document.values import Value, fresh_name
-from velvet_moth.core.files.graph_json import GraphFile, graph_to_json
+from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json
 from velvet_moth.core.language.types import P_TEXTURE
+from velvet_moth.core.meshes.bringing import Brought, brought
+from velvet_moth.core.meshes.formats import Files
 from velvet_moth.core.pictures.formats import Picture, PictureFormat, read_picture
-from velvet_moth.store import graphs, textures
+from velvet_moth.store import graphs, meshes, textures
 from velvet_moth.store.documents import project_motifs
 
 # Gives the picture in a file of some name, and the file's format.
 ReadPicture = Callable[[bytes, str], tuple[Picture, PictureFormat]]
+# Brings the mesh in, of the file of a name among some.
+ReadMesh = Callable[[Files, str], Brought]
 
 
 def import_graph(
-    session: Session, project_id: int, file: GraphFile, read: ReadPicture = read_picture
+    session: Session,
+    project_id: int,
+    file: GraphFile,
+    read: ReadPicture = read_picture,
+    bring: ReadMesh = brought,
 ) -> graphs.StoredGraph:
     """Keeps the graph of a file under a free title. What the project has already, the same, is used as it is."""
     ids = {
@@ -31,7 +39,18 @@ def import_graph(
     keys = {key: _keep_other(session, project_id, one) for key, one in others.items()}
     made = _retyped(rebound(file.graph, ids), types)
     known = {key: keys.get(key, "gone") for key in made.referred("graph")}
-    return _keep(session, project_id, made.with_references("graph", known))
+    under = {key: _keep_mesh(session, project_id, one, bring) for key, one in file.meshes.items()}
+    return _keep(session, project_id, made.with_references("graph", known).with_references("mesh", under))
+
+
+def _keep_mesh(session: Session, project_id: int, file: MeshFile, bring: ReadMesh) -> str:
+    """Keeps the mesh of a file; one that the project has already, the same, is used as it is."""
+    name = f"{file.name}.glb"
+    found = bring({name: file.file}, name)
+    packed = meshes.packed_of(session, found)
+    same = (row.id for row in meshes.listed(session, project_id) if row.packed == packed)
+    kept = next(same, None)
+    return meshes.add(session, project_id, file.name, {name: file.file}, name, found).id if kept is None else kept
 
 
 def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.StoredGraph:

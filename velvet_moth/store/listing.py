@@ -8,7 +8,7 @@ from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from velvet_moth.store import documents
-from velvet_moth.store.models import GraphRow, TextureRow
+from velvet_moth.store.models import GraphRow, MeshRow, TextureRow
 
 # Tiles that are listed at once; more come as they are scrolled to.
 PAGE = 60
@@ -59,6 +59,7 @@ EVERY = Wanted()
 _COLUMNS = (
     *(GraphRow.id, GraphRow.title, GraphRow.motif, GraphRow.revision, GraphRow.nodes, GraphRow.variants, GraphRow.kind),
     *(GraphRow.tags, GraphRow.trouble, GraphRow.state, GraphRow.uses, GraphRow.reads, GraphRow.backdrop_graphs),
+    GraphRow.mesh,
 )
 # A row of these columns, or of some of them.
 _Columns = Any
@@ -120,6 +121,9 @@ def _tiles(session: Session, project_id: int, rows: Sequence[_Columns]) -> list[
     if wanted:
         read = select(TextureRow.id, TextureRow.revision, TextureRow.sha256).where(TextureRow.id.in_(wanted))
         revisions = {key: f"{revision}.{sha256}" for key, revision, sha256 in session.execute(read)}
+    if stood_on := {row.mesh for row in rows if row.mesh}:
+        drawn = select(MeshRow.id, MeshRow.packed).where(MeshRow.id.in_(stood_on), MeshRow.deleted.is_(None))
+        revisions |= dict(session.execute(drawn).tuples().all())
     return [
         Tile(
             row.id,
@@ -168,6 +172,7 @@ class _Inside:
         for one in (row, *(self.behind[key] for key in row.backdrop_graphs if key in self.behind)):
             parts += [one.state[:8], *(self.motifs[type_].state[:8] for type_ in self.types(one.uses))]
             parts += [revisions.get(key, "")[:12] for key in sorted(self.textures(one.uses, one.reads))]
+        parts += [revisions.get(row.mesh, "")[:12]] if row.mesh else []
         return "-".join(parts)
 
 
@@ -182,6 +187,11 @@ def using_texture(session: Session, project_id: int, texture: str) -> list[Tile]
     readers = [type_ for type_ in inside.motifs if texture in inside.textures([type_], ())]
     reads = GraphRow.reads.contains([texture])
     return _matching(session, project_id, or_(reads, GraphRow.uses.overlap(readers)) if readers else reads)
+
+
+def using_mesh(session: Session, project_id: int, mesh: str) -> list[Tile]:
+    """The graphs and motifs of a project that stand on a mesh."""
+    return _matching(session, project_id, GraphRow.mesh == mesh)
 
 
 def _matching(session: Session, project_id: int, condition: ColumnElement[bool]) -> list[Tile]:

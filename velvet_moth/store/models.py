@@ -8,6 +8,7 @@ from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, Str
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.pictures.reading import Green, RoleKey
 
 
@@ -62,7 +63,7 @@ class GraphRow(EditedRow):
     ``motif`` is the type of the nodes that use it, where it is a motif. ``state`` is a random word that no other state of
     any graph has. What lists need is in columns: how many ``nodes`` it has besides the dock, its ``variants`` as id and
     name, its ``kind``, the types that it ``uses`` and the catalogue has not, the textures that it ``reads`` itself, the graphs
-    that its backdrop shows (``backdrop_graphs``), its ``tags``, and the ``trouble`` that there is with reading it (None where nobody has looked yet).
+    that its backdrop shows (``backdrop_graphs``), the ``mesh`` it stands on ("" for a form), its ``tags``, and the ``trouble`` that there is with reading it (None where nobody has looked yet).
     """
 
     __tablename__ = "graphs"
@@ -70,6 +71,7 @@ class GraphRow(EditedRow):
         UniqueConstraint("project_id", "motif", name="one_motif_a_type"),
         Index("graphs_by_change", "project_id", "changed", "id"),
         Index("graphs_by_tag", "tags", postgresql_using="gin"),
+        Index("graphs_by_mesh", "mesh"),
     )
 
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
@@ -83,6 +85,7 @@ class GraphRow(EditedRow):
     reads: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
     backdrop_graphs: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
     tags: Mapped[list[str]] = mapped_column(ARRAY(String(64)), default=list)
+    mesh: Mapped[str] = mapped_column(String(32), default="")
     trouble: Mapped[str | None] = mapped_column(String(600))
     # Read only where the document is not known from before: it is by far the largest part of a row.
     document: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
@@ -195,5 +198,31 @@ class TextureRow(Base):
     revision: Mapped[int] = mapped_column(default=0)
     recipe_id: Mapped[int | None] = mapped_column(ForeignKey("recipes.id"))
     output: Mapped[str | None] = mapped_column(String(32))
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class MeshRow(Base):
+    """A mesh: its files, the main one first, as name and hash; how they are read; what was found out about it.
+
+    ``packed`` is what the stage draws of it. ``revision`` counts its changes, which every use follows.
+    """
+
+    __tablename__ = "meshes"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
+    name: Mapped[str] = mapped_column(String(80))
+    format: Mapped[str] = mapped_column(String(8))
+    files: Mapped[list[list[str]]] = mapped_column(JSONB)
+    up: Mapped[Up] = mapped_column(String(1))
+    unit: Mapped[Unit] = mapped_column(String(2))
+    smooth_below: Mapped[float]
+    notes: Mapped[list[str]] = mapped_column(ARRAY(String(400)))
+    facts: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    has_uvs: Mapped[bool]
+    depth: Mapped[str] = mapped_column(String(8))
+    packed: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
+    revision: Mapped[int] = mapped_column(default=0)
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

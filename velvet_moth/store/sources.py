@@ -7,13 +7,15 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.pictures.inspection import Inspection
 from velvet_moth.core.pictures.levels import texture_of
 from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.core.workbench.problems import Inspections
-from velvet_moth.core.workbench.session import GraphSource, TextureSource
+from velvet_moth.core.workbench.session import GraphSource, MeshSource, TextureSource
 from velvet_moth.store.graphs import StoredGraph
+from velvet_moth.store.meshes import MeshState, mesh_of
 from velvet_moth.store.textures import TextureState, inspection, levels, levels_key
 
 
@@ -47,6 +49,17 @@ class Sources:
             return (kept.graph, self.textures(kept.textures)) if kept else None
 
         return graph
+
+    def meshes(self, state: MeshState | None) -> MeshSource:
+        """Gives the mesh of that state by its id, and no other."""
+
+        def mesh(key: str) -> Mesh | None:
+            if state is None or state.id != key:
+                return None
+            with Session(self._engine) as session:
+                return mesh_of(session, state)
+
+        return mesh
 
     def inspections(self, states: Mapping[str, TextureState]) -> Inspections:
         """Gives by id a texture's name, how it is read, and what was found out about it."""

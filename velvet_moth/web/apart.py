@@ -3,7 +3,7 @@
 from flask import current_app
 
 from velvet_moth.core.base.apart import Apart
-from velvet_moth.core.meshes.formats.apart import MeshReader
+from velvet_moth.core.meshes.apart import MeshReader
 from velvet_moth.core.pictures.formats.apart import PictureReader
 
 

@@ -47,4 +47,5 @@ class Lane:
 PAINTING = Lane("pictures are being painted", 1, 17)
 READING = Lane("files are being read", 2, 4)
 MAKING = Lane("textures are being made", 2, 8)
+MESHES = Lane("meshes are being read", 1, 6)
 LEVELS = Lane("large textures are being fetched", 3, 8)

@@ -48,9 +48,15 @@ class GraphSessions:
             before = found.shown if found.mark == seen else None
             try:
                 textures, inspections = self.sources.textures(kept.textures), self.sources.inspections(kept.textures)
-                behind = self.sources.graphs(kept.backdrop_graphs)
                 shown = found.session.show(
-                    kept.graph, variant, shown=output, textures=textures, on=on, inspections=inspections, graphs=behind
+                    kept.graph,
+                    variant,
+                    shown=output,
+                    textures=textures,
+                    on=on,
+                    inspections=inspections,
+                    graphs=self.sources.graphs(kept.backdrop_graphs),
+                    meshes=self.sources.meshes(kept.mesh),
                 )
             except BaseException:
                 found.session, found.shown, found.mark = Session(), None, ""
@@ -77,4 +83,5 @@ class GraphSessions:
 
     def _painted(self, kept: StoredGraph, variant: str) -> bytes:
         textures, behind = self.sources.textures(kept.textures), self.sources.graphs(kept.backdrop_graphs)
-        return write_png(picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=behind)[..., :3])
+        meshes = self.sources.meshes(kept.mesh)
+        return write_png(picture(kept.graph, PICTURE_SIZE, textures, variant, graphs=behind, meshes=meshes)[..., :3])

@@ -19,6 +19,7 @@ from velvet_moth.core.document.references import rebound, references
 from velvet_moth.core.document.scene import BackdropKey, BackdropMaterial, FormKey, KindKey, RigKey
 from velvet_moth.core.document.values import (
     InputKey,
+    MeshId,
     Name,
     NewId,
     NodeId,
@@ -176,7 +177,7 @@ class Variant:
 class Graph:
     """A whole graph. The dock is a node like any other, always there under the id ``dock``.
 
-    What the fields of the scene mean is declared in ``scene.py``. ``form`` is the form it is judged on, ``pose`` how
+    What the fields of the scene mean is declared in ``scene.py``. ``form`` is the form it is judged on, or ``mesh`` in its place ("" for none), ``pose`` how
     large it is and how it is turned, ``rig`` the light, ``kind`` how its surface meets what lies behind (one of
     ``lighting.kinds``), ``backdrop`` that which lies
     behind ("" for the stage's grey). ``environment`` is a texture of all directions in the place of the rig's own
@@ -193,6 +194,7 @@ class Graph:
     title: Name = field(metadata=described(scene.TITLE))
     nodes: Mapping[str, Node]
     form: FormKey = field(default="mooring", metadata=described(scene.FORM))
+    mesh: MeshId = field(default="", metadata=described(scene.MESH))
     pose: Pose = field(default=AS_MADE, metadata=described(scene.POSE))
     rig: RigKey = field(default="open_dock", metadata=described(scene.RIG))
     kind: KindKey = field(default="solid", metadata=described(scene.KIND))

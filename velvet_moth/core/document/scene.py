@@ -96,6 +96,12 @@ def _check_texture(texture: str, title: str) -> str:
     return texture
 
 
+def _check_mesh(mesh: str, title: str) -> str:
+    if not is_key(mesh or "none"):
+        raise OperationRefused("This is no mesh.", title, "Choose one of the project's.")
+    return mesh
+
+
 def _check_decals(decals: tuple[Decal, ...], title: str) -> tuple[Decal, ...]:
     if len(decals) > MOST_DECALS:
         raise OperationRefused(
@@ -176,6 +182,11 @@ FORM = DocumentField(
     _check_form,
     lambda before, after: f"put it on the {_form_name(after)}",
     lambda before, after: f"seen on the {_form_name(after)}, was on the {_form_name(before)}",
+)
+MESH = DocumentField(
+    _check_mesh,
+    lambda before, after: "put it on a mesh" if after else "took the mesh away",
+    lambda before, after: "seen on another mesh",
 )
 RIG = _choice("rig", RIG_NAMES, "lit it by {}")
 POSE = DocumentField(

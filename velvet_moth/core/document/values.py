@@ -43,6 +43,7 @@ VariantId = Annotated[Text, RefersTo("variant")]
 MarkId = Annotated[Text, RefersTo("mark")]
 # Of the project, outside the document.
 TextureId = Annotated[Text, RefersTo("texture")]
+MeshId = Annotated[Text, RefersTo("mesh")]
 GraphKey = Annotated[Text, RefersTo("graph")]
 NewId = Annotated[Text, RefersTo("new")]
 Name = Annotated[Text, RefersTo("name")]

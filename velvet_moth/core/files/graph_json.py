@@ -23,10 +23,10 @@ from velvet_moth.core.lowering.motifs import MOST_NESTED, depth_of, motifs_in, r
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
 
 FORMAT = "velvet-moth-graph"
-VERSION = 9
+VERSION = 10
 MOST_BYTES = 64 * 1024 * 1024
 # The most entries of what a file holds before any of it is read as a record.
-MOST_ENTRIES = {"nodes": MOST_NODES + 1, "motifs": 500, "textures": 500, "graphs": 32}
+MOST_ENTRIES = {"nodes": MOST_NODES + 1, "motifs": 500, "textures": 500, "meshes": 8, "graphs": 32}
 _NO_GRAPH = "Choose a file exported from a graph page."
 
 
@@ -40,13 +40,30 @@ class TextureFile:
 
 
 @dataclass(frozen=True)
+class MeshFile:
+    """A mesh carried inside a graph file: a file of any readable format, in metres with y up."""
+
+    name: str
+    file: bytes
+
+
+@dataclass(frozen=True)
 class GraphFile:
-    """A graph with its textures by id, the motifs it uses by type, and the graphs of its backdrop's surfaces by key."""
+    """A graph with its textures and meshes by id, the motifs it uses by type, and the graphs of its backdrop's surfaces by key."""
 
     graph: Graph
     textures: Mapping[str, TextureFile] = field(default_factory=dict)
     motifs: Mapping[str, Graph] = field(default_factory=dict)
     graphs: Mapping[str, Graph] = field(default_factory=dict)
+    meshes: Mapping[str, MeshFile] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class _MeshRecord:
+    """A mesh as a file has it, its own file in base64."""
+
+    name: Text
+    file: str
 
 
 @dataclass(frozen=True)
@@ -60,6 +77,7 @@ class _TextureRecord:
 
 
 _TEXTURE: TypeAdapter[_TextureRecord] = TypeAdapter(_TextureRecord)
+_MESH: TypeAdapter[_MeshRecord] = TypeAdapter(_MeshRecord)
 
 
 def node_to_json(node: Node) -> dict[str, Any]:
@@ -88,6 +106,9 @@ def write_graph_file(file: GraphFile) -> str:
             "file": base64.b64encode(t.file).decode(),
         }
         for key, t in sorted(file.textures.items())
+    }
+    out["meshes"] = {
+        key: {"name": m.name, "file": base64.b64encode(m.file).decode()} for key, m in sorted(file.meshes.items())
     }
     out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
     out["graphs"] = {key: graph_to_json(graph) for key, graph in sorted(file.graphs.items())}
@@ -155,6 +176,10 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         key: _texture_in(entry, f"{where}/textures/{key[:40]}")
         for key, entry in _fields(fields.get("textures", {}), f"{where}/textures").items()
     }
+    meshes = {
+        key: _mesh_in(entry, f"{where}/meshes/{key[:40]}")
+        for key, entry in _fields(fields.get("meshes", {}), f"{where}/meshes").items()
+    }
     raw, others = (
         {
             key: graph_from_json(entry, f"{where}/{part}/{key[:40]}")
@@ -169,6 +194,7 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         textures,
         {type_: m.graph for type_, m in motifs.items()},
         {key: refreshed(one, motifs) for key, one in others.items()},
+        meshes,
     )
 
 
@@ -203,8 +229,16 @@ def _check_motifs(where: str, raw: Mapping[str, Graph]) -> None:
 
 def _texture_in(data: Any, where: str) -> TextureFile:
     found = read(_TEXTURE, data, where)
+    return TextureFile(found.name, Reading(found.role, found.green), _decoded(found.file, "picture", where))
+
+
+def _mesh_in(data: Any, where: str) -> MeshFile:
+    found = read(_MESH, data, where)
+    return MeshFile(found.name, _decoded(found.file, "mesh", where))
+
+
+def _decoded(text: str, what: str, where: str) -> bytes:
     try:
-        file = base64.b64decode(found.file, validate=True)
+        return base64.b64decode(text, validate=True)
     except (ValueError, binascii.Error) as error:
-        raise FileRefused("The picture is not base64.", where, MEND) from error
-    return TextureFile(found.name, Reading(found.role, found.green), file)
+        raise FileRefused(f"The {what} is not base64.", where, MEND) from error

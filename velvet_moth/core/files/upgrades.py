@@ -99,6 +99,11 @@ def _to_version_9(data: Mapping[str, Any]) -> dict[str, Any]:
     return dict(data)
 
 
+def _to_version_10(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 10 has meshes in the place of a form."""
+    return dict(data)
+
+
 STEPS: Mapping[int, Step] = {
     1: _to_version_2,
     2: _to_version_3,
@@ -108,6 +113,7 @@ STEPS: Mapping[int, Step] = {
     6: _to_version_7,
     7: _to_version_8,
     8: _to_version_9,
+    9: _to_version_10,
 }
 
 

@@ -54,6 +54,16 @@ class Camera:
         return np.asarray(found / np.linalg.norm(found, axis=-1, keepdims=True))
 
 
+def view_of_box(low: NDArray[np.float32], high: NDArray[np.float32]) -> Camera:
+    """The eye that sees a box (its corners, metres) whole, from where forms are first seen."""
+    first = Camera()
+    middle = (np.asarray(low, dtype=np.float64) + high) / 2
+    radius = max(float(np.linalg.norm(np.asarray(high, dtype=np.float64) - middle)), 1e-3)
+    distance = radius / math.sin(math.radians(first.field) / 2)
+    x, y, z = (round(float(part), 4) for part in middle)
+    return replace(first, distance=round(distance, 4), target=(x, y, z))
+
+
 @dataclass(frozen=True)
 class SavedView:
     """An eye and where the light stands (degrees), under a name."""

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
+from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.forms.view import INSTANCE, Camera, Rig, view_of_box
 from velvet_moth.core.language.expr import Array, Expr, Structural, constant, topological_order
 from velvet_moth.core.language.inputs import Bindings, surface
 from velvet_moth.core.language.interpreters.evaluate import evaluate
@@ -101,11 +102,13 @@ ON_DOME = "dome"
 
 
 @lru_cache(maxsize=8)
-def ground(key: str) -> Ground:
-    """The dome, or a form as it is first seen; raises KeyError for any other name."""
+def ground(key: str, brought: Mesh | None = None) -> Ground:
+    """The dome, or a form as it is first seen, or a mesh in its place; raises KeyError for any other name."""
     if key == ON_DOME:
         return Ground({**dome(), **draw_inputs()})
     scene = Scene.of(key)
+    if brought is not None:
+        scene = replace(scene, brought=brought, camera=view_of_box(*brought.box))
     # Nearer than the stage, which shows more around the form than a swatch has room for.
     camera = replace(scene.camera, distance=scene.camera.distance * 0.86)
     seen = points_at_rest(scene.mesh, camera, SIZE, SIZE)
@@ -135,12 +138,13 @@ class SwatchPass:
     swatches: dict[Source, Swatch] = field(default_factory=dict)
     exprs: dict[Source, Expr] = field(default_factory=dict)
     on: str = ON_DOME
+    brought: Mesh | None = None
 
     @property
     def bindings(self) -> Bindings:
         """What the values of the last pass were computed from."""
         sharper = {k: replace(t, bias=SHARPER) for k, t in self.textures.items()}
-        return Bindings(ground(self.on).inputs, self.held, {**sharper, **stage_textures()}, {})
+        return Bindings(ground(self.on, self.brought).inputs, self.held, {**sharper, **stage_textures()}, {})
 
     def at_moment(self, value: Expr, seconds: float) -> Array:
         """One value over the same square at another time."""
@@ -152,11 +156,12 @@ class SwatchPass:
         values: Mapping[tuple[str, str], Value],
         textures: Mapping[Hashable, Texture],
         on: str = ON_DOME,
+        brought: Mesh | None = None,
     ) -> dict[Source, Swatch]:
-        """Bring all swatches up to date, drawn ``on`` a ground; returns those that changed."""
-        if on != self.on:
-            self.arrays, self.swatches, self.on = {}, {}, on
-        under = ground(on)
+        """Bring all swatches up to date, drawn ``on`` a ground or a mesh in its place; returns those that changed."""
+        if on != self.on or brought is not self.brought:
+            self.arrays, self.swatches, self.on, self.brought = {}, {}, on, brought
+        under = ground(on, brought)
         shown = {s: _shown(e) for s, e in lowered.outputs.items()}
         channels = {Source(DOCK, key): value for key, value in lowered.surface.channels.items()}
         shown.update(channels)

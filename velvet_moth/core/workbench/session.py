@@ -7,6 +7,7 @@ from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.values import Value
+from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
@@ -16,16 +17,31 @@ from velvet_moth.core.render.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.render.tracing.reference import render
 from velvet_moth.core.render.tracing.scene import PartSurface, Scene
 from velvet_moth.core.scenery.backdrops import light_behind
-from velvet_moth.core.workbench.problems import Inspections, Problem, RangeMemory, missing_graphs, seen_problems
+from velvet_moth.core.workbench.problems import (
+    Inspections,
+    Problem,
+    RangeMemory,
+    missing_graphs,
+    missing_mesh,
+    seen_problems,
+)
 
 # Gives a texture by its id, or None where there is none.
 TextureSource = Callable[[str], Texture | None]
 # Gives a graph of the project by its key, with the source of its textures, or None where there is none.
 GraphSource = Callable[[str], tuple[Graph, TextureSource] | None]
 
+# Gives a mesh that was brought in by its id, or None where there is none.
+MeshSource = Callable[[str], Mesh | None]
+
 
 def no_graphs(key: str) -> None:
     """The source of a graph that stands by itself."""
+    return None
+
+
+def no_meshes(key: str) -> None:
+    """The source of a graph that stands on a form."""
     return None
 
 
@@ -75,22 +91,25 @@ class Session:
         on: str = ON_DOME,
         inspections: Inspections = lambda key: None,
         graphs: GraphSource = no_graphs,
+        meshes: MeshSource = no_meshes,
     ) -> Shown:
         """Everything the page needs after an edit, for the values of ``variant`` ("" for the defaults).
 
         ``on`` is the ground of the swatches; ``inspections`` give what is found out about textures, told where they
-        are read the wrong way; ``graphs`` those that parts of the backdrop show.
+        are read the wrong way; ``graphs`` those that parts of the backdrop show, ``meshes`` the one it stands on.
         """
         lowered = self.lowered = lower(graph, variant, before=self.lowered)
         values = graph.uniform_values(variant)
         drawn = drawing(lowered, shown)
         bound, known = textures_of(graph, values, textures)
-        changed = self.swatch_pass.update(lowered, values, bound, on)
+        brought = meshes(graph.mesh) if graph.mesh else None
+        changed = self.swatch_pass.update(lowered, values, bound, on, None if on == ON_DOME else brought)
         # What is wrong with a graph must not hang on what its swatches are drawn on: the dome judges.
         judged = self.swatch_pass if on == ON_DOME else self.samples
         if judged is self.samples:
             judged.update(lowered, values, bound)
         problems = seen_problems(lowered, known, variant, judged, self.ranges, inspections)
+        problems += missing_mesh(graph) if graph.mesh and brought is None else []
         problems += missing_graphs(graph, {key for key in graph.referred("graph") if graphs(key) is None})
         return Shown(
             graph,
@@ -103,11 +122,18 @@ class Session:
         )
 
 
-def surrounded(scene: Scene, graph: Graph, textures: TextureSource, graphs: GraphSource = no_graphs) -> Scene:
-    """The scene with the picture a graph has around it, and its backdrop in the surfaces that the graph names.
+def surrounded(
+    scene: Scene,
+    graph: Graph,
+    textures: TextureSource,
+    graphs: GraphSource = no_graphs,
+    meshes: MeshSource = no_meshes,
+) -> Scene:
+    """The scene with the mesh a graph stands on, the picture it has around it, and its backdrop in the surfaces it names.
 
-    The rig's own surroundings and the backdrop's own surface stand in where there is none, or it is gone.
+    The form, the rig's own surroundings and the backdrop's own surface stand in where there is none, or it is gone.
     """
+    brought = meshes(graph.mesh) if graph.mesh else None
     around = textures(graph.environment) if graph.environment else None
     lamps = len(scene.rig.lamps)
     shown = (
@@ -115,7 +141,8 @@ def surrounded(scene: Scene, graph: Graph, textures: TextureSource, graphs: Grap
         for material in graph.backdrop_materials
         if material.part.startswith(f"{scene.backdrop}.")
     )
-    return replace(scene, environment_texture=around, part_surfaces=tuple(one for one in shown if one))
+    parts = tuple(one for one in shown if one)
+    return replace(scene, brought=brought, environment_texture=around, part_surfaces=parts)
 
 
 def _part_surface(material: BackdropMaterial, graphs: GraphSource, lamps: int) -> PartSurface | None:
@@ -137,9 +164,11 @@ def picture(
     variant: str = "",
     scene: Scene | None = None,
     graphs: GraphSource = no_graphs,
+    meshes: MeshSource = no_meshes,
 ) -> Pixels:
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
     values = graph.uniform_values(variant)
     bound, _ = textures_of(graph, values, textures)
-    stood = surrounded(scene or Scene.of_graph(graph), graph, textures, graphs)
+    stood = scene or Scene.of_graph(graph, meshes(graph.mesh) if graph.mesh else None)
+    stood = surrounded(stood, graph, textures, graphs, meshes)
     return render(shown_look(lower(graph, variant)), values, bound, size, stood)

@@ -82,7 +82,9 @@ def _seen(key: int, asked: EyeRequest) -> Seen:
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
     values = kept.graph.uniform_values(variant)
     textures, _ = textures_of(kept.graph, values, source)
-    scene = scene_of(asked, kept.graph, source, sessions().sources.graphs(kept.backdrop_graphs))
+    sources = sessions().sources
+    behind, under = sources.graphs(kept.backdrop_graphs), sources.meshes(kept.mesh)
+    scene = scene_of(asked, kept.graph, source, behind, under)
     return Seen(kept.graph, variant, scene, values, textures)
 
 
@@ -152,7 +154,8 @@ def count(key: int, asked: CostRequest) -> CostReport:
     each = {n.id: own_cost(lowered, n) for n in graph.nodes.values()}
     dear = sorted((i for i in each if each[i].operations or each[i].reads), key=lambda i: -each[i].operations)[:40]
     textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().sources.textures(kept.textures))
-    moved = moved_bounds(lowered, variant, textures, Scene(asked.form, pose=graph.pose))
+    under = sessions().sources.meshes(kept.mesh)(graph.mesh) if graph.mesh else None
+    moved = moved_bounds(lowered, variant, textures, Scene(asked.form, pose=graph.pose, brought=under))
     return dict(
         vertex=cost_state(found.vertex),
         pixel=cost_state(found.pixel),

@@ -12,7 +12,7 @@ from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.joining import Taker
 from velvet_moth.core.forms import Pose
-from velvet_moth.core.forms.view import SavedView
+from velvet_moth.core.forms.view import Camera, SavedView
 from velvet_moth.core.language.texture import Filter, Wrap
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
@@ -173,6 +173,21 @@ class Gone(TypedDict):
     swatches: list[str]
 
 
+class GraphUser(TypedDict):
+    id: int
+    title: str
+    motif: str
+
+
+class MeshRead(TypedDict):
+    """The mesh that a graph stands on; ``drawn`` is what tells its geometry from any other, ``view`` sees it whole."""
+
+    id: str
+    name: str
+    drawn: str
+    view: Camera
+
+
 class GraphState(TypedDict):
     """Everything the workbench shows; of each table only what differs from the state the page had.
 
@@ -208,6 +223,7 @@ class GraphState(TypedDict):
     gone: Gone | None
     part_surfaces: list[PartSurface]
     decals: list[DecalState]
+    mesh: MeshRead | None
     made: NotRequired[list[str] | int]
 
 

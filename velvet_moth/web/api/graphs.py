@@ -9,17 +9,20 @@ from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Graph, empty_graph
 from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.editing.joining import takers
-from velvet_moth.core.files.graph_json import GraphFile, TextureFile, read_graph_file, write_graph_file
+from velvet_moth.core.files.graph_json import GraphFile, MeshFile, TextureFile, read_graph_file, write_graph_file
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.meshes.formats import FORMATS
+from velvet_moth.core.meshes.intake import as_source
 from velvet_moth.core.render.shading import drawing, shared_textures
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import blobs, graphs, importing, listing, projects
+from velvet_moth.store import blobs, graphs, importing, listing, meshes, projects
 from velvet_moth.store.errors import NotFound
-from velvet_moth.web.apart import reader
+from velvet_moth.store.meshes import MeshState
+from velvet_moth.web.apart import mesh_reader, reader
 from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderState, ShaderWithValues, Takers
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
@@ -197,11 +200,17 @@ def export(key: int) -> Response:
     motifs = {key: motif.graph for one in every for key, motif in one.graph.used_motifs().items()}
     behind = {key: one.graph for key, one in kept.backdrop_graphs.items()}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
+    under = {kept.mesh.id: _mesh_file(kept.mesh)} if kept.mesh else {}
     return Response(
-        write_graph_file(GraphFile(kept.graph, inside, motifs, behind)),
+        write_graph_file(GraphFile(kept.graph, inside, motifs, behind, under)),
         mimetype="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.moth.json"'},
     )
+
+
+def _mesh_file(mesh: MeshState) -> MeshFile:
+    source = replace(as_source(meshes.mesh_of(db(), mesh)), depth="float")
+    return MeshFile(mesh.name, FORMATS["gltf"].encode(source))
 
 
 @api.get("/<int:key>/kept.json")
@@ -223,4 +232,6 @@ def import_file() -> Id:
         raise FileRefused("No file came with the request.", "file", "Choose a graph file.")
     with READING.turn():
         file = read_graph_file(sent.read(), f"file {sent.filename!r}")
-        return dict(id=importing.import_graph(db(), projects.first(db()).id, file, reader().read).id)
+        return dict(
+            id=importing.import_graph(db(), projects.first(db()).id, file, reader().read, mesh_reader().read).id
+        )

@@ -6,16 +6,18 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.render.tracing.scene import Scene, decals_of
-from velvet_moth.core.workbench.session import GraphSource, TextureSource, surrounded
+from velvet_moth.core.workbench.session import GraphSource, MeshSource, TextureSource, surrounded
 from velvet_moth.web.api.schemas import EyeRequest
 
 
-def scene_of(asked: EyeRequest, graph: Graph, textures: TextureSource, graphs: GraphSource) -> Scene:
-    """The form, eye, light and moment that are asked for, with the graph's decals; FileRefused for an unknown rig."""
+def scene_of(
+    asked: EyeRequest, graph: Graph, textures: TextureSource, graphs: GraphSource, meshes: MeshSource
+) -> Scene:
+    """The form or mesh, eye, light and moment that are asked for, with the graph's decals; FileRefused for an unknown rig."""
     target = (asked.target_x, asked.target_y, asked.target_z)
     camera = Camera(asked.turn, asked.tilt, asked.distance, asked.field, target)
     rig = replace(rig_kind(asked.rig).rig, turn=asked.light_turn, tilt=asked.light_tilt)
     if asked.exposure:
         rig = replace(rig, exposure=asked.exposure)
     stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals_of(graph), pose=graph.pose)
-    return surrounded(stood, graph, textures, graphs)
+    return surrounded(stood, graph, textures, graphs, meshes)

@@ -7,6 +7,8 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.making.operations import AnyStackOperation
+from velvet_moth.core.meshes.normals import SMOOTH_BELOW
+from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
 from velvet_moth.core.pictures.reading import Green, RoleKey
 
@@ -223,6 +225,21 @@ class ReadingRequest(Strict):
 
     role: RoleKey
     green: Green = "up"
+
+
+class MeshReadingRequest(Strict):
+    """How the file of a mesh is read: which axis is up, its unit, and below which angle (degrees) missing normals are smooth."""
+
+    up: Up
+    unit: Unit
+    smooth_below: Annotated[float, Field(ge=0.0, le=180.0)] = SMOOTH_BELOW
+
+
+class MeshSaveRequest(Strict):
+    """What of a mesh is saved: its colours, in a depth or as they came."""
+
+    colours: bool = True
+    depth: Literal["", "8 bit", "16 bit", "float"] = ""
 
 
 class NameRequest(Strict):

@@ -7,7 +7,7 @@ from typing_extensions import TypedDict
 from velvet_moth.core.making.recipe import Output
 from velvet_moth.core.pictures.inspection import Guess, Verdict
 from velvet_moth.core.pictures.reading import Green, RoleKey
-from velvet_moth.web.api.answers import NumberOrNull
+from velvet_moth.web.api.answers import GraphUser, NumberOrNull
 from velvet_moth.web.api.catalogue_answers import Setting
 
 
@@ -117,12 +117,6 @@ class TextureOnly(TypedDict):
     why: NotRequired[str]
 
 
-class TextureUser(TypedDict):
-    id: int
-    title: str
-    motif: str
-
-
 class ChannelFacts(TypedDict):
     name: str
     low: NumberOrNull
@@ -140,4 +134,4 @@ class TextureFacts(TypedDict):
     channels: list[ChannelFacts]
     guess: Guess
     verdicts: list[Verdict]
-    users: list[TextureUser]
+    users: list[GraphUser]

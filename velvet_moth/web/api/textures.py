@@ -19,7 +19,7 @@ from velvet_moth.store import blobs, listing, projects, recipes, replacing, text
 from velvet_moth.store.models import TextureRow
 from velvet_moth.store.replacing import Replaced
 from velvet_moth.web.apart import reader
-from velvet_moth.web.api.answers import Key
+from velvet_moth.web.api.answers import GraphUser, Key
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
     LevelsRequest,
@@ -36,7 +36,6 @@ from velvet_moth.web.api.texture_answers import (
     TextureInfo,
     TextureOnly,
     Textures,
-    TextureUser,
 )
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import LEVELS, READING
@@ -114,7 +113,7 @@ def read(key: str) -> TextureFacts:
     """A texture with what is found out about it, and the graphs that use it."""
     row = textures.load(db(), key)
     found = textures.inspection(db(), row)
-    users: list[TextureUser] = [
+    users: list[GraphUser] = [
         {"id": one.id, "title": one.title, "motif": one.motif}
         for one in listing.using_texture(db(), row.project_id, row.id)
     ]

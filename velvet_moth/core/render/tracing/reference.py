@@ -224,7 +224,7 @@ def _sun_of(
     values: Mapping[tuple[str, str], Value],
 ) -> Texture:
     half = sun_half(scene)
-    key: tuple[Hashable, ...] = (scene.form, scene.pose, scene.rig.sun_direction, scene.backdrop, look.casts)
+    key: tuple[Hashable, ...] = (scene.form_itself, scene.pose, scene.rig.sun_direction, scene.backdrop, look.casts)
     if look.casts and (look.offset is not None or look.opacity is not None):
         asked = tuple(sorted((key, tuple(value)) for key, value in values.items()))
         maps = frozenset(around.textures.items())

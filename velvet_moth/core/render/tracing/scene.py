@@ -10,7 +10,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.forms import AS_MADE, Pose, form, form_kind, is_form, posed
 from velvet_moth.core.forms.mesh import Floats, Mesh
-from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
+from velvet_moth.core.forms.view import INSTANCE, Camera, Rig, view_of_box
 from velvet_moth.core.language.expr import Array, Expr
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.language.texture import Texture
@@ -51,11 +51,17 @@ class Scene:
     environment_texture: Texture | None = None
     part_surfaces: tuple[PartSurface, ...] = ()
     pose: Pose = AS_MADE
+    brought: Mesh | None = None
+
+    @property
+    def form_itself(self) -> Mesh:
+        """What is looked at, as it is made: the form, or a mesh that was brought in in its place."""
+        return form(self.form) if self.brought is None else self.brought
 
     @property
     def mesh(self) -> Mesh:
-        """The form as it stands in the world."""
-        return posed_form(self.form, self.pose)
+        """What is looked at, as it stands in the world."""
+        return posed_form(self.form_itself, self.pose)
 
     @property
     def environment(self) -> Texture:
@@ -80,17 +86,24 @@ class Scene:
         return replace(self, time=self.time if self.part_surfaces else 0.0, decals=())
 
     @classmethod
-    def of_graph(cls, graph: Graph) -> "Scene":
-        """The scene a graph is judged in."""
-        scene = cls.of(graph.form, graph.rig, graph.backdrop)
-        camera = replace(scene.camera, distance=scene.camera.distance * graph.pose.largest)
-        return replace(scene, camera=camera, decals=decals_of(graph), pose=graph.pose)
+    def of_graph(cls, graph: Graph, brought: Mesh | None = None) -> "Scene":
+        """The scene a graph is judged in; ``brought`` is the mesh it stands on, where it does."""
+        return cls.of(graph.form, graph.rig, graph.backdrop).judging(graph, brought)
+
+    def judging(self, graph: Graph, brought: Mesh | None = None) -> "Scene":
+        """The scene with a graph's decals and pose, and with a mesh that was ``brought`` in in the place of the form.
+
+        From where that is seen whole, unless it stands before a backdrop.
+        """
+        camera = self.camera if brought is None or self.backdrop else view_of_box(*brought.box)
+        camera = replace(camera, distance=camera.distance * graph.pose.largest)
+        return replace(self, camera=camera, decals=decals_of(graph), pose=graph.pose, brought=brought)
 
 
 @lru_cache(maxsize=32)
-def posed_form(key: str, pose: Pose) -> Mesh:
+def posed_form(mesh: Mesh, pose: Pose) -> Mesh:
     """A form as it stands in the world."""
-    return posed(form(key), pose)
+    return posed(mesh, pose)
 
 
 def decals_of(graph: Graph) -> tuple[Decal, ...]:
@@ -170,7 +183,7 @@ def draw_inputs(scene: Scene, mesh: Mesh, size: tuple[int, int]) -> dict[str, Ar
 
 def sun_half(scene: Scene) -> float:
     """Half the side of the picture that the sun sees of a scene, in metres."""
-    own = reach_of(form(scene.form).box) * scene.pose.largest
+    own = reach_of(scene.form_itself.box) * scene.pose.largest
     return max(own, reach_of(backdrop(scene.backdrop).mesh().box)) if scene.backdrop else own
 
 

@@ -23,6 +23,7 @@ from velvet_moth.core.workbench.problems.scene import (
     idle_channels,
     idle_opacity,
     missing_graphs,
+    missing_mesh,
 )
 from velvet_moth.core.workbench.problems.seeds import shared_seeds
 from velvet_moth.core.workbench.problems.textures import Inspections, texture_problems
@@ -42,6 +43,7 @@ __all__ = [
     "bounds_of",
     "find_problems",
     "missing_graphs",
+    "missing_mesh",
     "seen_problems",
 ]
 

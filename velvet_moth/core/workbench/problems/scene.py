@@ -79,6 +79,13 @@ def decal_on_nothing(lowered: LoweredGraph) -> list[Problem]:
     ]
 
 
+def missing_mesh(graph: Graph) -> list[Problem]:
+    """A graph whose mesh is gone."""
+    what = "The mesh that this graph stands on is gone; a form stands in."
+    mend = Mend("Leave it on the form", set_field("mesh", ""))
+    return [Problem("missing-mesh", "warning", node=DOCK, input="", what=what, where="The stage", mends=(mend,))]
+
+
 def missing_graphs(graph: Graph, gone: Collection[str]) -> list[Problem]:
     """Parts of the backdrop whose graphs are ``gone``."""
     found = []

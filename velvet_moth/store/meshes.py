@@ -1,0 +1,156 @@
+"""Meshes: the files as they came, kept once by content; how they are read; and what the stage draws of them."""
+
+import secrets
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.base.cache import BoundedCache
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.meshes.bringing import Brought
+from velvet_moth.core.meshes.formats import Files
+from velvet_moth.core.meshes.packed import from_bytes, to_bytes
+from velvet_moth.store import blobs
+from velvet_moth.store.errors import NotFound
+from velvet_moth.store.events import News, announce
+from velvet_moth.store.models import MeshRow
+
+_meshes: BoundedCache[Mesh] = BoundedCache(
+    "meshes", 512 << 20, lambda mesh: 96 * len(mesh.positions) + mesh.triangles.nbytes, "bytes"
+)
+LONGEST_NOTE = 400
+
+
+@dataclass(frozen=True)
+class MeshState:
+    """A mesh as it stood when it was asked for; what is drawn of it has that hash. Corners of its box are in metres."""
+
+    id: str
+    revision: int
+    name: str
+    packed: str
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+
+
+def clean_name(name: str) -> str:
+    found = " ".join(name.split())[:80]
+    if not found or not found.isprintable():
+        raise OperationRefused("A mesh needs a name.", "mesh", "Type one.")
+    return found
+
+
+def add(session: Session, project_id: int, name: str, files: Files, main: str, brought: Brought) -> MeshRow:
+    """Keeps files that came together, the ``main`` one first, with what was brought in from them."""
+    row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=clean_name(name), revision=0)
+    _keep(session, row, _kept_files(session, files, main), brought)
+    session.add(row)
+    _changed(session, row)
+    return row
+
+
+def replace_files(session: Session, key: str, files: Files, main: str, brought: Brought) -> MeshRow:
+    """Other files in the place of a mesh's own; everything that uses it follows."""
+    row = load(session, key, lock=True)
+    _keep(session, row, _kept_files(session, files, main), brought)
+    _changed(session, row)
+    return row
+
+
+def read_again(session: Session, row: MeshRow, brought: Brought) -> MeshRow:
+    """The same files, read another way."""
+    _keep(session, row, row.files, brought)
+    _changed(session, row)
+    return row
+
+
+def _kept_files(session: Session, files: Files, main: str) -> list[list[str]]:
+    names = [main, *sorted(name for name in files if name != main)]
+    return [[name[:200], blobs.put(session, files[name])] for name in names]
+
+
+def _keep(session: Session, row: MeshRow, files: list[list[str]], brought: Brought) -> None:
+    reading = brought.reading
+    row.files, row.format = files, brought.format
+    row.up, row.unit, row.smooth_below = reading.up, reading.unit, reading.smooth_below
+    row.notes = [note[:LONGEST_NOTE] for note in brought.notes]
+    row.facts, row.has_uvs, row.depth = asdict(brought.facts), brought.has_uvs, brought.depth
+    row.packed = packed_of(session, brought)
+
+
+def packed_of(session: Session, brought: Brought) -> str:
+    """The hash of what is drawn of a mesh, which is kept by it."""
+    return blobs.put(session, to_bytes(brought.mesh))
+
+
+def files_of(session: Session, row: MeshRow) -> tuple[dict[str, bytes], str]:
+    """The files as they came, by name; and which is the main one."""
+    return {name: blobs.get(session, sha256) for name, sha256 in row.files}, row.files[0][0]
+
+
+def mesh_of(session: Session, of: MeshRow | MeshState) -> Mesh:
+    """What is drawn of a mesh."""
+    return _meshes.get(of.packed, lambda: from_bytes(blobs.get(session, of.packed)))
+
+
+def _changed(session: Session, row: MeshRow) -> None:
+    row.revision = (row.revision or 0) + 1
+    session.flush()
+    announce(session, News(revision=row.revision, mesh=row.id))
+
+
+def listed(session: Session, project_id: int) -> list[MeshRow]:
+    """The meshes of a project, the first one first."""
+    query = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.deleted.is_(None))
+    return list(session.scalars(query.order_by(MeshRow.created, MeshRow.name, MeshRow.id)))
+
+
+def load(session: Session, key: str, lock: bool = False) -> MeshRow:
+    query = select(MeshRow).where(MeshRow.id == key, MeshRow.deleted.is_(None))
+    # A row that was read before it was locked may have changed until then.
+    locked = query.with_for_update().execution_options(populate_existing=True)
+    found = session.scalars(locked if lock else query).first()
+    if found is None:
+        raise NotFound("There is no such mesh.", f"mesh {key}", "Choose another, or bring it in again.")
+    return found
+
+
+def rename(session: Session, key: str, name: str) -> MeshRow:
+    row = load(session, key, lock=True)
+    row.name = clean_name(name)
+    _changed(session, row)
+    return row
+
+
+def delete(session: Session, key: str) -> None:
+    """Takes a mesh out of the lists; ``restore`` brings it back."""
+    row = load(session, key, lock=True)
+    row.deleted = func.now()
+    _changed(session, row)
+
+
+def restore(session: Session, key: str) -> MeshRow:
+    row = session.get(MeshRow, key)
+    if row is None:
+        raise NotFound("There is no such mesh.", f"mesh {key}", "Bring it in again.")
+    row.deleted = None
+    _changed(session, row)
+    return row
+
+
+def states(session: Session, keys: Sequence[str]) -> dict[str, MeshState]:
+    """Some meshes as they stand now, by id; those that are gone are left out."""
+    if not keys:
+        return {}
+    rows = session.scalars(select(MeshRow).where(MeshRow.id.in_(keys), MeshRow.deleted.is_(None)))
+    return {row.id: state_of(row) for row in rows}
+
+
+def state_of(row: MeshRow) -> MeshState:
+    facts: Mapping[str, Any] = row.facts
+    low, high = ((float(x), float(y), float(z)) for x, y, z in (facts["low"], facts["high"]))
+    return MeshState(row.id, row.revision, row.name, row.packed, low, high)

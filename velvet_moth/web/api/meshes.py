@@ -1,0 +1,188 @@
+"""Meshes: the list, bringing in, how they are read, what is found out about them, and what the stage draws."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from flask import Blueprint, Response, request
+
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.forms.view import view_of_box
+from velvet_moth.core.meshes.formats import FORMATS, Files
+from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
+from velvet_moth.core.meshes.source import DEPTHS
+from velvet_moth.store import blobs, listing, meshes, projects
+from velvet_moth.store.meshes import state_of
+from velvet_moth.store.models import MeshRow
+from velvet_moth.web.apart import mesh_reader
+from velvet_moth.web.api.answers import GraphUser, Key
+from velvet_moth.web.api.contract import sends, takes
+from velvet_moth.web.api.geometry import geometry_of
+from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshOnly
+from velvet_moth.web.api.schemas import MeshReadingRequest, MeshSaveRequest, NameRequest
+from velvet_moth.web.database import db
+from velvet_moth.web.lanes import MESHES
+from velvet_moth.web.large import collected, sent
+
+api = Blueprint("meshes", __name__, url_prefix="/api/meshes")
+
+_MOST_FILES = 12
+
+
+def described(row: MeshRow) -> MeshInfo:
+    state = state_of(row)
+    low, high = np.array(state.low, dtype=np.float32), np.array(state.high, dtype=np.float32)
+    return {
+        "id": row.id,
+        "name": row.name,
+        "revision": row.revision,
+        "format": FORMATS[row.format].name,
+        "drawn": row.packed,
+        "vertices": row.facts["vertices"],
+        "triangles": row.facts["triangles"],
+        "size": [float(part) for part in high - low],
+        "view": view_of_box(low, high),
+    }
+
+
+def _uploaded() -> tuple[Files, str]:
+    """The files that came together, and the name of the one that is the mesh."""
+    came = request.files.getlist("file")
+    if not 1 <= len(came) <= _MOST_FILES:
+        raise FileRefused(f"A mesh comes in 1 to {_MOST_FILES} files.", "file", "Choose one, with those it refers to.")
+    files = {(one.filename or "mesh").replace("\\", "/").rpartition("/")[2]: one.read() for one in came}
+    main = next((name for name, data in files.items() if any(f.is_this(data) for f in FORMATS.values())), None)
+    return files, main or next(iter(files))
+
+
+@api.get("")
+@takes()
+def listed() -> Meshes:
+    return dict(meshes=[described(row) for row in meshes.listed(db(), projects.first(db()).id)])
+
+
+@api.post("")
+@takes(upload=("file", "name"))
+def bring_in() -> MeshOnly:
+    """Keeps a mesh, with the files it refers to. Its axis and unit are guessed where the format says nothing."""
+    files, main = _uploaded()
+    with MESHES.turn():
+        found = mesh_reader().read(files, main)
+        name = request.form.get("name") or main.rsplit(".", 1)[0]
+        row = meshes.add(db(), projects.first(db()).id, name, files, main, found)
+    return dict(mesh=described(row))
+
+
+@api.get("/<key>")
+@takes()
+def read(key: str) -> MeshFacts:
+    """A mesh with what is found out about it, and the graphs that stand on it."""
+    row = meshes.load(db(), key)
+    facts = row.facts
+    users: list[GraphUser] = [
+        {"id": one.id, "title": one.title, "motif": one.motif} for one in listing.using_mesh(db(), row.project_id, key)
+    ]
+    return {
+        "mesh": described(row),
+        "reading": {"up": row.up, "unit": row.unit, "smooth_below": row.smooth_below},
+        "notes": row.notes,
+        "files": [name for name, _ in row.files],
+        "has_uvs": row.has_uvs,
+        "depth": row.depth,
+        "places": facts["places"],
+        "islands": facts["islands"],
+        "area": facts["area"],
+        "low": facts["low"],
+        "high": facts["high"],
+        "parts": [{"name": name, "triangles": triangles} for name, triangles in facts["parts"]],
+        "channels": facts["channels"],
+        "verdicts": facts["verdicts"],
+        "users": users,
+    }
+
+
+@api.post("/<key>/reading")
+@takes(body=MeshReadingRequest)
+def read_as(key: str, asked: MeshReadingRequest) -> MeshOnly:
+    """Reads the same file another way; everything that stands on it follows."""
+    reading = checked_reading(MeshReading(asked.up, asked.unit, asked.smooth_below))
+    with MESHES.turn():
+        row = meshes.load(db(), key, lock=True)
+        files, main = meshes.files_of(db(), row)
+        row = meshes.read_again(db(), row, mesh_reader().read(files, main, reading))
+    return dict(mesh=described(row))
+
+
+@api.post("/<key>/file")
+@takes(upload=("file",))
+def replace_file(key: str) -> MeshOnly:
+    """A new version of the file in its place, read as the old one was; everything that stands on it follows."""
+    files, main = _uploaded()
+    row = meshes.load(db(), key)
+    with MESHES.turn():
+        found = mesh_reader().read(files, main, MeshReading(row.up, row.unit, row.smooth_below))
+        row = meshes.replace_files(db(), key, files, main, found)
+    return dict(mesh=described(row))
+
+
+@api.post("/<key>/name")
+@takes(body=NameRequest)
+def rename(key: str, asked: NameRequest) -> MeshOnly:
+    return dict(mesh=described(meshes.rename(db(), key, asked.name)))
+
+
+@api.delete("/<key>")
+@takes()
+def delete(key: str) -> Key:
+    meshes.delete(db(), key)
+    return dict(id=key)
+
+
+@api.post("/<key>/restore")
+@takes()
+def restore(key: str) -> MeshOnly:
+    return dict(mesh=described(meshes.restore(db(), key)))
+
+
+@api.get("/<key>/geometry/<drawn>")
+@sends("application/octet-stream")
+def geometry(key: str, drawn: str) -> Response:
+    """What is drawn of it, as forms are sent. ``drawn`` only tells the browser's memory one state from another."""
+    return geometry_of(meshes.mesh_of(db(), meshes.load(db(), key)))
+
+
+def _attached(row: MeshRow, suffix: str) -> dict[str, str]:
+    plain = "".join(c if c.isascii() and c.isalnum() else "-" for c in row.name.lower()).strip("-") or "mesh"
+    return {"Content-Disposition": f'attachment; filename="{plain}{suffix}"'}
+
+
+@api.get("/<key>/file/<int:number>")
+@sends("application/octet-stream")
+def file(key: str, number: int) -> Response:
+    """One of its files as it came, the main one with number 0."""
+    row = meshes.load(db(), key)
+    kept: Sequence[Sequence[str]] = row.files
+    if number >= len(kept):
+        raise FileRefused("The mesh has no such file.", f"file {number}", f"Ask for 0 to {len(kept) - 1}.")
+    name, sha256 = kept[number]
+    suffix = f".{name.rpartition('.')[2]}" if "." in name else ""
+    clean = suffix if suffix[1:].isascii() and suffix[1:].isalnum() else ""
+    return sent(*collected(blobs.stream(db(), sha256)), "application/octet-stream", _attached(row, clean))
+
+
+@api.get("/<key>/as/<format_>")
+@sends("application/octet-stream", query=MeshSaveRequest)
+def saved_as(key: str, format_: str, asked: MeshSaveRequest) -> Response:
+    """The mesh in a format, in metres with y up."""
+    if format_ not in FORMATS:
+        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Choose one of {', '.join(FORMATS)}.")
+    made, row = FORMATS[format_], meshes.load(db(), key)
+    source = as_source(meshes.mesh_of(db(), row))
+    source = replace(source, depth=asked.depth or (row.depth if row.depth in DEPTHS else "float"))
+    if not row.has_uvs:
+        source = replace(source, uvs=None)
+    if not asked.colours:
+        source = replace(source, colours=None)
+    with MESHES.turn():
+        data = made.encode(source)
+    return sent(*collected([data]), made.mimetype, _attached(row, made.suffixes[0]))
