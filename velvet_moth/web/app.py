@@ -19,6 +19,7 @@ from velvet_moth.web.api import (
     events,
     graphs,
     history,
+    mesh_views,
     meshes,
     motifs,
     nodes,
@@ -30,6 +31,7 @@ from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.made_files import MadeFiles
 from velvet_moth.web.news import Newsroom
 from velvet_moth.web.pages import library, workbench
+from velvet_moth.web.pages import meshes as mesh_pages
 from velvet_moth.web.pages import nodes as node_pages
 from velvet_moth.web.pages import textures as texture_pages
 from velvet_moth.web.plain_json import PlainJson
@@ -57,6 +59,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         workbench.page,
         node_pages.page,
         texture_pages.page,
+        mesh_pages.page,
         graphs.api,
         motifs.api,
         analysis.api,
@@ -64,6 +67,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         events.api,
         textures.api,
         meshes.api,
+        mesh_views.api,
         recipes.api,
         stage.api,
         nodes.api,

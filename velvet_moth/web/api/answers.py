@@ -38,6 +38,7 @@ class GraphDocument(TypedDict):
     version: int
     title: str
     form: str
+    mesh: str
     pose: Pose
     rig: str
     kind: str

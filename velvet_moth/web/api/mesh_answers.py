@@ -70,6 +70,18 @@ class MeshFacts(TypedDict):
     users: list[GraphUser]
 
 
+class Vertex(TypedDict):
+    """A vertex with what it holds (metres, y up), and the triangle and part that were looked at."""
+
+    index: int
+    face: int
+    part: str
+    place: list[float]
+    normal: list[float]
+    uv: list[float]
+    colours: list[float]
+
+
 class Meshes(TypedDict):
     meshes: list[MeshInfo]
 

@@ -8,7 +8,7 @@ from flask import Blueprint, Response, request
 
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.forms.view import view_of_box
-from velvet_moth.core.meshes.formats import FORMATS, Files
+from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS
 from velvet_moth.store import blobs, listing, meshes, projects
@@ -27,6 +27,7 @@ from velvet_moth.web.large import collected, sent
 api = Blueprint("meshes", __name__, url_prefix="/api/meshes")
 
 _MOST_FILES = 12
+FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 
 def described(row: MeshRow) -> MeshInfo:
@@ -53,6 +54,12 @@ def _uploaded() -> tuple[Files, str]:
     files = {(one.filename or "mesh").replace("\\", "/").rpartition("/")[2]: one.read() for one in came}
     main = next((name for name, data in files.items() if any(f.is_this(data) for f in FORMATS.values())), None)
     return files, main or next(iter(files))
+
+
+@api.before_request
+def take_large_files() -> None:
+    """Meshes are larger than what is taken elsewhere."""
+    request.max_content_length = MOST_BYTES
 
 
 @api.get("")

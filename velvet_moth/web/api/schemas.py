@@ -162,7 +162,7 @@ class MotifRequest(StepRequest):
     title: Title
 
 
-Metres = Annotated[float, Field(ge=-100, le=100)]
+Metres = Annotated[float, Field(ge=-1e5, le=1e5)]
 Turn = Annotated[float, Field(ge=-360, le=360)]
 Tilt = Annotated[float, Field(ge=-90, le=90)]
 
@@ -175,7 +175,7 @@ class EyeRequest(ViewRequest):
     backdrop: Key = ""
     turn: Turn = 32.0
     tilt: Tilt = 24.0
-    distance: Annotated[float, Field(ge=0.1, le=100)] = 4.6
+    distance: Annotated[float, Field(ge=1e-4, le=1e5)] = 4.6
     field: Annotated[float, Field(ge=1, le=120)] = 30.0
     target_x: Metres = 0.0
     target_y: Metres = 0.0

@@ -14,7 +14,7 @@ from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.operations import AnyOperation
 from velvet_moth.store.events import News
-from velvet_moth.web.api import answers, catalogue_answers, texture_answers
+from velvet_moth.web.api import answers, catalogue_answers, mesh_answers, texture_answers
 from velvet_moth.web.pages import settings
 
 # What says nothing to a type checker; properties are read by themselves, since one may have such a name.
@@ -27,7 +27,13 @@ NAMES = {"Node-Output": "GraphNode", "Node-Input": "NewNode"}
 
 def schema() -> dict[str, Any]:
     """A schema with a property, and a definition, for each type."""
-    every = {**vars(answers), **vars(catalogue_answers), **vars(texture_answers), **vars(settings)}
+    every = {
+        **vars(answers),
+        **vars(catalogue_answers),
+        **vars(texture_answers),
+        **vars(mesh_answers),
+        **vars(settings),
+    }
     answered = [value for value in every.values() if is_typeddict(value)]
     written: list[Any] = [*((one.__name__, one) for one in [*answered, News]), ("Value", Value), ("Mark", Mark)]
     taken: list[Any] = [("Operation", AnyOperation), ("Craft", Craft), ("StackOperation", AnyStackOperation)]

@@ -33,16 +33,36 @@ class SunPicture(TypedDict):
     nothing: float
 
 
-class PageSettings(TypedDict):
-    """What the scripts of the workbench know of the core.
+class StageSettings(TypedDict):
+    """What the scripts of the stage know of the core.
 
-    ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
     ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
     stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
-    ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet,
-    ``idle_by_kind`` those that it makes no use of;
-    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
-    of the environment's diffuse light; ``decal_buffers``: what those hold where there is no decal.
+    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most
+    a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
+    there is no decal.
+    """
+
+    views: dict[str, Camera]
+    cells: dict[str, Cells]
+    backdrops: dict[str, Camera]
+    backdrop_parts: dict[str, dict[str, str]]
+    standing: dict[str, Camera]
+    looks: dict[str, str]
+    rigs: dict[str, RigState]
+    instance: tuple[float, float, float, float]
+    sun: SunPicture
+    lamps: int
+    harmonics: list[str]
+    decal_buffers: dict[str, tuple[float, ...]]
+
+
+class PageSettings(StageSettings):
+    """What the scripts of the workbench know of the core.
+
+    ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many
+    numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
+    shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of.
     """
 
     nodes: dict[str, NodeType]
@@ -52,17 +72,5 @@ class PageSettings(TypedDict):
     parts: dict[str, WirePart]
     tints: list[str]
     stops: dict[str, int]
-    views: dict[str, Camera]
-    cells: dict[str, Cells]
-    backdrops: dict[str, Camera]
-    backdrop_parts: dict[str, dict[str, str]]
-    standing: dict[str, Camera]
     asked_by_kind: dict[str, list[str]]
     idle_by_kind: dict[str, list[str]]
-    looks: dict[str, str]
-    rigs: dict[str, RigState]
-    instance: tuple[float, float, float, float]
-    sun: SunPicture
-    lamps: int
-    harmonics: list[str]
-    decal_buffers: dict[str, tuple[float, ...]]

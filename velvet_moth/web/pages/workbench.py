@@ -7,19 +7,13 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from velvet_moth.core.catalogue.registry import CATALOGUE
-from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS, fit
 from velvet_moth.core.forms import FORMS
-from velvet_moth.core.forms.view import INSTANCE
-from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS
 from velvet_moth.core.language.types import PORT_TYPES
-from velvet_moth.core.lighting.backdrop import FAR, grey_light
 from velvet_moth.core.lighting.channels import CHANNELS
-from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
-from velvet_moth.core.lighting.shadow import NOTHING, SIZE
 from velvet_moth.core.nodes.surfaces import BACK
 from velvet_moth.core.render.looks import LOOKS
 from velvet_moth.core.scenery.backdrops import BACKDROPS
@@ -27,6 +21,7 @@ from velvet_moth.store import graphs, listing, projects
 from velvet_moth.web.api.catalogue import described
 from velvet_moth.web.database import db
 from velvet_moth.web.pages.settings import PageSettings
+from velvet_moth.web.pages.stage_settings import settings_for_stage
 from velvet_moth.web.plain_json import embedded
 
 page = Blueprint("workbench", __name__)
@@ -48,33 +43,12 @@ def settings_of_page() -> str:
         },
         "tints": list(TINTS),
         "stops": {t.name: t.stop for t in PORT_TYPES.values() if t.stop},
-        "views": {key: form.view for key, form in FORMS.items()},
-        "cells": {key: form.cells for key, form in FORMS.items() if form.cells},
-        "backdrops": {key: behind.view for key, behind in BACKDROPS.items()},
         "asked_by_kind": {
             key: [*([BACK] if kind.has_back else []), *(name for name in CHANNELS if name in kind.wanted)]
             for key, kind in KINDS.items()
         },
         "idle_by_kind": {key: [name for name in CHANNELS if name in kind.idle] for key, kind in KINDS.items()},
-        "backdrop_parts": {key: {part: spoken(part) for part in behind.parts()} for key, behind in BACKDROPS.items()},
-        "standing": {key: behind.standing for key, behind in BACKDROPS.items()},
-        "rigs": {
-            key: {
-                "turn": kind.rig.turn,
-                "tilt": kind.rig.tilt,
-                "colour": list(kind.rig.sun_colour),
-                "exposure": kind.rig.exposure,
-                "lamps": list(kind.rig.lamps),
-                "far": [*grey_light(kind.rig.exposure), FAR],
-            }
-            for key, kind in RIGS.items()
-        },
-        "looks": {key: look.name for key, look in LOOKS.items()},
-        "instance": INSTANCE,
-        "lamps": MOST_LAMPS,
-        "harmonics": list(HARMONICS),
-        "decal_buffers": {**EMPTY_BUFFERS},
-        "sun": {"size": SIZE, "nothing": NOTHING},
+        **settings_for_stage(),
     }
     return embedded(found)
 

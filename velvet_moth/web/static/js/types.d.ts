@@ -16,6 +16,7 @@ export type Operation =
   | Batch
   | SetTitle
   | SetForm
+  | SetMesh
   | SetPose
   | SetRig
   | SetKind
@@ -97,6 +98,7 @@ export interface ScriptTypes {
   Gone: Gone;
   GraphDocument: GraphDocument;
   GraphState: GraphState;
+  GraphUser: GraphUser;
   Guess: Guess;
   Happened: Happened;
   History: History;
@@ -111,6 +113,15 @@ export interface ScriptTypes {
   Lamp: Lamp;
   Mark: Mark;
   Mend: Mend;
+  MeshChannel: MeshChannel;
+  MeshFacts: MeshFacts;
+  MeshInfo: MeshInfo;
+  MeshOnly: MeshOnly;
+  MeshPart: MeshPart;
+  MeshRead: MeshRead;
+  MeshReadingState: MeshReadingState;
+  MeshVerdict: MeshVerdict;
+  Meshes: Meshes;
   MoveNodes: MoveNodes;
   MoveStep: MoveStep;
   MuteNodes: MuteNodes;
@@ -165,6 +176,7 @@ export interface ScriptTypes {
   SetEnvironment: SetEnvironment;
   SetForm: SetForm;
   SetKind: SetKind;
+  SetMesh: SetMesh;
   SetOverride: SetOverride;
   SetPose: SetPose;
   SetRig: SetRig;
@@ -186,6 +198,7 @@ export interface ScriptTypes {
   StackInfo: StackInfo;
   StackOperation: StackOperation;
   Stacks: Stacks;
+  StageSettings: StageSettings;
   Step: Step;
   StepKind: StepKind;
   SunPicture: SunPicture;
@@ -197,7 +210,6 @@ export interface ScriptTypes {
   TextureInfo: TextureInfo;
   TextureOnly: TextureOnly;
   TextureRead: TextureRead;
-  TextureUser: TextureUser;
   Textures: Textures;
   TileMapInfo: TileMapInfo;
   ToggleCost: ToggleCost;
@@ -211,6 +223,8 @@ export interface ScriptTypes {
   Verdict: Verdict;
   Version: Version;
   VersionWithStamp: VersionWithStamp;
+  Vertex: Vertex;
+  WayToWrite: WayToWrite;
   Wire: Wire;
   WirePart: WirePart;
 }
@@ -411,6 +425,7 @@ export interface Batch {
     | Batch
     | SetTitle
     | SetForm
+    | SetMesh
     | SetPose
     | SetRig
     | SetKind
@@ -457,6 +472,13 @@ export interface SetTitle {
 export interface SetForm {
   value: string;
   op: "set_form";
+}
+/**
+ * Sets the mesh of the graph.
+ */
+export interface SetMesh {
+  value: string;
+  op: "set_mesh";
 }
 /**
  * Sets the pose of the graph.
@@ -968,6 +990,7 @@ export interface GraphDocument {
   version: number;
   title: string;
   form: string;
+  mesh: string;
   pose: Pose;
   rig: string;
   kind: string;
@@ -1059,6 +1082,7 @@ export interface GraphState {
   gone: Gone | null;
   part_surfaces: PartSurface[];
   decals: DecalState[];
+  mesh: MeshRead | null;
   made?: string[] | number;
 }
 /**
@@ -1211,6 +1235,20 @@ export interface PartSurface {
   stamp: string;
 }
 /**
+ * The mesh that a graph stands on; ``drawn`` is what tells its geometry from any other, ``view`` sees it whole.
+ */
+export interface MeshRead {
+  id: string;
+  name: string;
+  drawn: string;
+  view: Camera;
+}
+export interface GraphUser {
+  id: number;
+  title: string;
+  motif: string;
+}
+/**
  * What kind of map a picture seems to be: how sure (0..1), and why.
  */
 export interface Guess {
@@ -1267,6 +1305,73 @@ export interface Lamp {
   colour: [number, number, number];
 }
 /**
+ * One number at the vertices, over all of them; ``values`` is how many different ones there are.
+ */
+export interface MeshChannel {
+  name: string;
+  low: number;
+  high: number;
+  mean: number;
+  values: number;
+}
+/**
+ * A mesh with what was found out about it, in words too, and the graphs that stand on it.
+ */
+export interface MeshFacts {
+  mesh: MeshInfo;
+  reading: MeshReadingState;
+  notes: string[];
+  files: string[];
+  has_uvs: boolean;
+  depth: string;
+  places: number;
+  islands: number;
+  area: number;
+  low: number[];
+  high: number[];
+  parts: MeshPart[];
+  channels: MeshChannel[];
+  verdicts: MeshVerdict[];
+  users: GraphUser[];
+}
+/**
+ * A mesh as lists show it. ``drawn`` tells its geometry from any other; ``view`` sees it whole; sizes in metres.
+ */
+export interface MeshInfo {
+  id: string;
+  name: string;
+  revision: number;
+  format: string;
+  drawn: string;
+  vertices: number;
+  triangles: number;
+  size: number[];
+  view: Camera;
+}
+/**
+ * How its file is read: the axis that is up, the unit, and below which angle (degrees) missing normals are smooth.
+ */
+export interface MeshReadingState {
+  up: "x" | "y" | "z";
+  unit: "m" | "cm" | "mm" | "in" | "ft";
+  smooth_below: number;
+}
+export interface MeshPart {
+  name: string;
+  triangles: number;
+}
+export interface MeshVerdict {
+  key: string;
+  severity: string;
+  words: string;
+}
+export interface MeshOnly {
+  mesh: MeshInfo;
+}
+export interface Meshes {
+  meshes: MeshInfo[];
+}
+/**
  * Moves a step to another place, the first being 0.
  */
 export interface MoveStep {
@@ -1275,7 +1380,7 @@ export interface MoveStep {
   op: "move_step";
 }
 /**
- * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture or stack has one.
+ * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh or stack has one.
  */
 export interface News {
   graph: number;
@@ -1284,6 +1389,7 @@ export interface News {
   words: string;
   texture: string;
   stack: number;
+  mesh: string;
 }
 /**
  * A texture that comes of a stack: which layer of which step, under what name, in what depth.
@@ -1298,15 +1404,41 @@ export interface Output {
 /**
  * What the scripts of the workbench know of the core.
  *
- * ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many numbers one stop of a gradient or curve has;
- * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
- * stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
- * ``asked_by_kind``: inputs of the dock that a kind of surface wants to be shown, though they do nothing yet,
- * ``idle_by_kind`` those that it makes no use of;
- * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most a rig has; ``harmonics``: the names of those
- * of the environment's diffuse light; ``decal_buffers``: what those hold where there is no decal.
+ * ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many
+ * numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
+ * shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of.
  */
 export interface PageSettings {
+  views: {
+    [k: string]: Camera;
+  };
+  cells: {
+    [k: string]: Cells;
+  };
+  backdrops: {
+    [k: string]: Camera;
+  };
+  backdrop_parts: {
+    [k: string]: {
+      [k: string]: string;
+    };
+  };
+  standing: {
+    [k: string]: Camera;
+  };
+  looks: {
+    [k: string]: string;
+  };
+  rigs: {
+    [k: string]: RigState;
+  };
+  instance: [number, number, number, number];
+  sun: SunPicture;
+  lamps: number;
+  harmonics: string[];
+  decal_buffers: {
+    [k: string]: number[];
+  };
   nodes: {
     [k: string]: NodeType;
   };
@@ -1328,50 +1460,12 @@ export interface PageSettings {
   stops: {
     [k: string]: number;
   };
-  views: {
-    [k: string]: Camera;
-  };
-  cells: {
-    [k: string]: Cells;
-  };
-  backdrops: {
-    [k: string]: Camera;
-  };
-  backdrop_parts: {
-    [k: string]: {
-      [k: string]: string;
-    };
-  };
-  standing: {
-    [k: string]: Camera;
-  };
   asked_by_kind: {
     [k: string]: string[];
   };
   idle_by_kind: {
     [k: string]: string[];
   };
-  looks: {
-    [k: string]: string;
-  };
-  rigs: {
-    [k: string]: RigState;
-  };
-  instance: [number, number, number, number];
-  sun: SunPicture;
-  lamps: number;
-  harmonics: string[];
-  decal_buffers: {
-    [k: string]: number[];
-  };
-}
-/**
- * What a wire can take of a value: of which types, and what comes out.
- */
-export interface WirePart {
-  words: string;
-  given: string[];
-  made: string;
 }
 /**
  * A light rig as it first stands: angles in degrees, linear light.
@@ -1390,6 +1484,14 @@ export interface RigState {
 export interface SunPicture {
   size: number;
   nothing: number;
+}
+/**
+ * What a wire can take of a value: of which types, and what comes out.
+ */
+export interface WirePart {
+  words: string;
+  given: string[];
+  made: string;
 }
 /**
  * Where a picture comes from: a layer of a step above, or a texture.
@@ -1534,6 +1636,47 @@ export interface StackInfo {
 export interface Stacks {
   stacks: StackInfo[];
 }
+/**
+ * What the scripts of the stage know of the core.
+ *
+ * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
+ * stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
+ * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most
+ * a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
+ * there is no decal.
+ */
+export interface StageSettings {
+  views: {
+    [k: string]: Camera;
+  };
+  cells: {
+    [k: string]: Cells;
+  };
+  backdrops: {
+    [k: string]: Camera;
+  };
+  backdrop_parts: {
+    [k: string]: {
+      [k: string]: string;
+    };
+  };
+  standing: {
+    [k: string]: Camera;
+  };
+  looks: {
+    [k: string]: string;
+  };
+  rigs: {
+    [k: string]: RigState;
+  };
+  instance: [number, number, number, number];
+  sun: SunPicture;
+  lamps: number;
+  harmonics: string[];
+  decal_buffers: {
+    [k: string]: number[];
+  };
+}
 export interface StepKind {
   key: string;
   name: string;
@@ -1560,7 +1703,7 @@ export interface TextureFacts {
   channels: ChannelFacts[];
   guess: Guess;
   verdicts: Verdict[];
-  users: TextureUser[];
+  users: GraphUser[];
 }
 /**
  * ``recipe`` is the stack that made it, where it was made here.
@@ -1590,11 +1733,6 @@ export interface Verdict {
   reading: Reading | null;
   channel: string;
 }
-export interface TextureUser {
-  id: number;
-  title: string;
-  motif: string;
-}
 export interface TextureOnly {
   texture: TextureInfo;
   note?: string;
@@ -1617,4 +1755,24 @@ export interface ValueHeld {
 }
 export interface ValuesHeld {
   values: ValueHeld[];
+}
+/**
+ * A vertex with what it holds (metres, y up), and the triangle and part that were looked at.
+ */
+export interface Vertex {
+  index: number;
+  face: number;
+  part: string;
+  place: number[];
+  normal: number[];
+  uv: number[];
+  colours: number[];
+}
+/**
+ * A format that meshes can be saved in, and what of one it keeps.
+ */
+export interface WayToWrite {
+  key: string;
+  name: string;
+  keeps: string;
 }

@@ -93,14 +93,29 @@ export async function postJson(url, body = {}, method = "POST") {
  * @param {Record<string, string | Blob>} fields
  * @returns {Promise<any>}
  */
-export async function postForm(url, fields) {
-  const form = new FormData();
-  const size = Object.values(fields).reduce(
-    (sum, value) => sum + (value instanceof Blob ? value.size : value.length),
-    0,
+export const postForm = (url, fields) => postFields(url, Object.entries(fields));
+
+/**
+ * Sends files that belong together.
+ * @param {string} url
+ * @param {File[]} files
+ * @returns {Promise<any>}
+ */
+export const postFiles = (url, files) =>
+  postFields(
+    url,
+    files.map((file) => ["file", file]),
   );
+
+/**
+ * @param {string} url
+ * @param {[string, string | Blob][]} fields
+ */
+async function postFields(url, fields) {
+  const form = new FormData();
+  const size = fields.reduce((sum, [, value]) => sum + (value instanceof Blob ? value.size : value.length), 0);
   // The server would end the connection in the middle of it.
   if (size > Number(meta("most-bytes").content) - 4096) throw new Refused(413, { error: tooLarge() });
-  for (const [name, value] of Object.entries(fields)) form.append(name, value);
+  for (const [name, value] of fields) form.append(name, value);
   return (await send(url, { method: "POST", body: form })).json();
 }

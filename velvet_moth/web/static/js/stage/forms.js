@@ -37,16 +37,20 @@ export async function loadGeometry(address) {
   return geometry;
 }
 
+/** The geometry of what stands in the place of a form. @param {import("../types.d.ts").MeshRead} mesh */
+export const geometryAddress = ({ id, drawn }) => `/api/meshes/${encodeURIComponent(id)}/geometry/${drawn}`;
+
 /**
  * @param {string} key
+ * @param {string} [address] of another geometry in its place
  * @returns {Promise<THREE.BufferGeometry>}
  */
-export function formGeometry(key) {
-  let found = loaded.get(key);
+export function formGeometry(key, address = `/api/stage/forms/${encodeURIComponent(key)}`) {
+  let found = loaded.get(address);
   if (!found) {
-    found = loadGeometry(`/api/stage/forms/${encodeURIComponent(key)}`);
-    found.catch(() => loaded.delete(key));
-    loaded.set(key, found);
+    found = loadGeometry(address);
+    found.catch(() => loaded.delete(address));
+    loaded.set(address, found);
   }
   return found;
 }

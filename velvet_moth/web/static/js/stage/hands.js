@@ -11,14 +11,27 @@ export class Hands {
     const { canvas, camera } = stage;
     this.controls = new OrbitControls(camera, canvas);
     this.controls.enableDamping = false;
-    this.controls.minDistance = 1.5;
-    this.controls.maxDistance = 14;
+    this.reach(0);
     this.controls.mouseButtons = { LEFT: THREE.MOUSE.ROTATE, MIDDLE: THREE.MOUSE.PAN, RIGHT: null };
     this.controls.addEventListener("change", () => stage.moved());
     canvas.addEventListener("contextmenu", (event) => event.preventDefault());
     // On the way down, before the orbit sees it: the right button, or any button in light mode, turns the light.
     canvas.addEventListener("pointerdown", (event) => this.#lightDrag(event), { capture: true });
     canvas.addEventListener("keydown", (event) => this.#key(event));
+  }
+
+  /**
+   * How near and how far the eye goes, and from where to where it sees.
+   * @param {number} distance in metres, from where what is looked at is seen whole; 0 for a form
+   */
+  reach(distance) {
+    const { controls } = this;
+    const { camera } = this.stage;
+    controls.minDistance = distance ? distance * 0.1 : 1.5;
+    controls.maxDistance = distance ? distance * 5 : 14;
+    camera.near = distance ? Math.min(0.05, distance * 0.01) : 0.05;
+    camera.far = Math.max(60, distance * 12);
+    camera.updateProjectionMatrix();
   }
 
   /** @param {PointerEvent} event */

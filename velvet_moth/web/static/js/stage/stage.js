@@ -1,7 +1,7 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
 import { Backdrop, nameOf } from "moth/stage/backdrop.js";
-import { formGeometry, kindOf } from "moth/stage/forms.js";
+import { formGeometry, geometryAddress, kindOf } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
 import { Lighting } from "moth/stage/lighting.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
@@ -13,8 +13,9 @@ import { stageUniforms } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
-/** @typedef {import("../types.d.ts").PageSettings} PageSettings */
+/** @typedef {import("../types.d.ts").StageSettings} StageSettings */
 
+/** @typedef {import("../types.d.ts").MeshRead} MeshRead */
 /** @typedef {import("./picture.js").Shown} Shown */
 /** @typedef {import("./picture.js").Light} Light */
 /** @typedef {import("./picture.js").Wipe} Wipe */
@@ -34,12 +35,14 @@ const PATIENCE = 3;
 export class Stage extends EventTarget {
   /**
    * @param {HTMLCanvasElement} canvas
-   * @param {PageSettings} settings
+   * @param {StageSettings} settings
    */
   constructor(canvas, settings) {
     super();
     this.canvas = canvas;
     this.form = Object.keys(settings.views)[0];
+    /** The mesh in the place of the form. @type {MeshRead | null} */
+    this.brought = null;
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
@@ -107,7 +110,9 @@ export class Stage extends EventTarget {
   }
 
   resetView() {
-    const view = this.settings.backdrops[this.backdrop.key] ?? this.settings.views[kindOf(this.form)];
+    const own = this.brought?.view ?? this.settings.views[kindOf(this.form)];
+    const view = this.settings.backdrops[this.backdrop.key] ?? own;
+    this.hands.reach(this.brought ? view.distance * this.largest : 0);
     this.look({ ...view, distance: view.distance * this.largest });
     this.lighting.reset();
   }
@@ -164,14 +169,17 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
-  /** @param {string} key */
-  async setForm(key) {
-    const isOther = kindOf(key) !== kindOf(this.form);
-    this.form = key;
+  /**
+   * @param {string} key
+   * @param {MeshRead | null} [brought] a mesh in its place
+   */
+  async setForm(key, brought = null) {
+    const isOther = kindOf(key) !== kindOf(this.form) || brought?.id !== this.brought?.id;
+    [this.form, this.brought] = [key, brought];
     if (isOther) this.resetView();
-    const geometry = await formGeometry(key);
+    const geometry = await formGeometry(key, brought ? geometryAddress(brought) : undefined);
     // Meanwhile another may have been asked for.
-    if (this.form !== key) return;
+    if (this.form !== key || this.brought?.drawn !== brought?.drawn) return;
     this.mesh.geometry = geometry;
     const { boundingBox } = this.mesh.geometry;
     if (boundingBox) {

@@ -4,14 +4,14 @@ import * as THREE from "three";
 /** @param {string[]} names */
 const vectors = (names) => Object.fromEntries(names.map((name) => [name, { value: new THREE.Vector3() }]));
 
-/** @typedef {import("../types.d.ts").PageSettings} PageSettings */
+/** @typedef {import("../types.d.ts").StageSettings} StageSettings */
 
-/** The numbers of the lamps a rig may have. @param {PageSettings} settings */
+/** The numbers of the lamps a rig may have. @param {StageSettings} settings */
 const numbers = ({ lamps }) => Array.from({ length: lamps }, (_, at) => at + 1);
 
 /**
  * @param {Record<string, { value: any }>} uniforms
- * @param {PageSettings} settings
+ * @param {StageSettings} settings
  * @param {THREE.Texture} around the environment
  */
 export function surround(uniforms, { harmonics }, around) {
@@ -22,7 +22,7 @@ export function surround(uniforms, { harmonics }, around) {
 /**
  * The lamps of a rig, which turn with its light; where it has fewer, the others are dark.
  * @param {Record<string, { value: any }>} uniforms
- * @param {PageSettings} settings
+ * @param {StageSettings} settings
  * @param {{ place: number[], colour: number[] }[]} lamps
  * @param {number} turned degrees from where they are first
  */
@@ -37,7 +37,7 @@ export function placeLamps(uniforms, settings, lamps, turned) {
 
 /**
  * @param {THREE.Camera} camera
- * @param {PageSettings} settings
+ * @param {StageSettings} settings
  * @returns {Record<string, { value: any }>}
  */
 export const stageUniforms = (camera, settings) => ({

@@ -1,7 +1,15 @@
-/** Which form the surface is judged on, and of how many cells it is made where that can be chosen. */
-import { byId } from "moth/base/dom.js";
+/** Which form or mesh the surface is judged on, and of how many cells a form is made where that can be chosen. */
+import { getJson } from "moth/base/api.js";
+import { byId, h } from "moth/base/dom.js";
+import { followNews } from "moth/base/news.js";
 import { tell } from "moth/base/notices.js";
 import { kindOf } from "moth/stage/forms.js";
+
+/** @typedef {import("../../types.d.ts").MeshRead} MeshRead */
+/** @typedef {import("../../types.d.ts").Operation} Operation */
+
+/** What a choice of a mesh begins with; ids of forms have no such sign in them. */
+const MESH = "mesh ";
 
 export class FormChoice {
   /**
@@ -13,31 +21,57 @@ export class FormChoice {
     this.staged = staged;
     this.select = byId("form");
     this.cells = byId("cells");
-    /** The form that is shown. */
+    this.meshes = h("optgroup", { label: "Meshes" });
+    /** The form that is shown, and the mesh in its place. */
     this.key = "";
-    this.select.addEventListener("change", () => this.#choose(this.select.value));
-    this.cells.addEventListener("change", () => this.#choose(`${this.select.value}:${this.cells.value || "-"}`));
-    this.show(this.select.dataset.form ?? this.select.value);
+    /** @type {MeshRead | null} */
+    this.mesh = null;
+    this.select.addEventListener("change", () => void this.#choose(this.select.value));
+    this.cells.addEventListener("change", () => void this.#choose(`${this.select.value}:${this.cells.value || "-"}`));
+    this.show(this.select.dataset.form ?? this.select.value, null);
+    const list = () => void this.#list().catch(tell);
+    followNews((news) => news.mesh && list(), list);
+    list();
+  }
+
+  /** Lists the meshes of the project, in their order. */
+  async #list() {
+    const { meshes } = await getJson("/api/meshes");
+    this.meshes.replaceChildren(
+      ...meshes.map((/** @type {MeshRead} */ { id, name }) => h("option", { value: MESH + id }, name)),
+    );
+    this.meshes.remove();
+    if (meshes.length) this.select.append(this.meshes);
+    this.#tell();
   }
 
   /** Asks the graph, which may refuse: then what was chosen before stands there again. @param {string} key */
   async #choose(key) {
-    await this.staged.edit({ op: "set_form", value: key });
+    const mesh = key.startsWith(MESH) ? key.slice(MESH.length) : "";
+    const { document } = this.staged.state;
+    /** @type {Operation[]} */
+    const operations = [];
+    if (mesh !== document.mesh) operations.push({ op: "set_mesh", value: mesh });
+    if (!mesh && key !== document.form) operations.push({ op: "set_form", value: key });
+    if (operations.length) await this.staged.editAll(operations, "put it on another form");
     this.#tell();
   }
 
-  /** @param {string} key as the graph has it */
-  show(key) {
-    if (key === this.key) return;
-    this.key = key;
+  /**
+   * @param {string} key as the graph has it
+   * @param {MeshRead | null} mesh in its place
+   */
+  show(key, mesh) {
+    if (key === this.key && mesh?.drawn === this.mesh?.drawn) return;
+    [this.key, this.mesh] = [key, mesh];
     this.#tell();
-    this.stage.setForm(key).catch(tell);
+    this.stage.setForm(key, mesh).catch(tell);
   }
 
   #tell() {
     const [kind, told] = [kindOf(this.key), this.key.split(":")[1]];
-    const choice = this.stage.settings.cells[kind];
-    this.select.value = kind;
+    const choice = this.mesh ? null : this.stage.settings.cells[kind];
+    this.select.value = this.mesh ? MESH + this.mesh.id : kind;
     byId("cells-field").hidden = !choice;
     if (!choice) return;
     Object.assign(this.cells, { min: choice.low, max: choice.high, value: told ?? choice.default });

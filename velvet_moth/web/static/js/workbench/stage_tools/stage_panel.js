@@ -114,7 +114,7 @@ export class StagePanel {
     const { shown } = this.model.state;
     const graph = (this.staged.state ?? lit.state).document;
     this.stage.setPose(graph.pose);
-    this.form.show(graph.form);
+    this.form.show(graph.form, (this.staged.state ?? lit.state).mesh);
     const { textures } = this.staged.state ?? lit.state;
     const known = textures[graph.environment];
     const around = known ? `${graph.environment} ${known.revision}` : "";

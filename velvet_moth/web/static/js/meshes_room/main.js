@@ -1,0 +1,299 @@
+/** The room of meshes: the list, what one looks like, and what is known of it. */
+import { getJson, postFiles, postJson } from "moth/base/api.js";
+import { askText, menu } from "moth/base/dialogs.js";
+import { byId, h, isTyping } from "moth/base/dom.js";
+import { followNews } from "moth/base/news.js";
+import { notice, tell } from "moth/base/notices.js";
+import { bringIn, together } from "moth/meshes_room/bringing.js";
+import { factsOf } from "moth/meshes_room/facts.js";
+import { Layout } from "moth/meshes_room/layout.js";
+import { saveAs } from "moth/meshes_room/saving.js";
+import { viewAt } from "moth/stage/eye.js";
+import { Stage } from "moth/stage/stage.js";
+
+/** @typedef {import("../types.d.ts").MeshInfo} MeshInfo */
+/** @typedef {import("../types.d.ts").MeshFacts} MeshFacts */
+
+/** Ways of looking at a mesh: a look of the stage, or the layout of its UVs. */
+const WAYS = [
+  ["lit", "Lit"],
+  ["vertex_red", "Red"],
+  ["vertex_green", "Green"],
+  ["vertex_blue", "Blue"],
+  ["vertex_alpha", "Alpha"],
+  ["normals", "Normals"],
+  ["facing_side", "Sides"],
+  ["uv_checker", "Checker"],
+  ["layout", "UVs"],
+];
+const CHANNELS = { red: "vertex_red", green: "vertex_green", blue: "vertex_blue", alpha: "vertex_alpha" };
+
+const settings = JSON.parse(byId("settings").textContent ?? "{}");
+const stage = new Stage(byId("stage"), settings);
+const layout = new Layout(byId("layout"));
+/** @type {MeshInfo[]} */
+let meshes = [];
+/** What is looked at. @type {MeshFacts | null} */
+let facts = null;
+let way = "lit";
+/** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
+let asked = 0;
+
+async function load() {
+  ({ meshes } = await getJson("/api/meshes"));
+  drawList();
+  byId("nothing").hidden = meshes.length > 0;
+}
+
+function drawList() {
+  /** @type {string[]} */
+  const words = byId("filter").value.toLowerCase().split(/\s+/);
+  const found = meshes.filter(({ name }) => words.every((word) => name.toLowerCase().includes(word)));
+  const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.mesh;
+  byId("tiles").replaceChildren(...found.map(tileOf));
+  if (!found.length && meshes.length) byId("tiles").append(h("p", { class: "quiet" }, "No mesh has that name."));
+  if (focus) byId("tiles").querySelector(`[data-mesh="${focus}"]`)?.focus();
+}
+
+/** @param {MeshInfo} mesh */
+const tileOf = ({ id, name, drawn, triangles }) =>
+  h(
+    "button",
+    {
+      class: "texture-tile",
+      type: "button",
+      data: { mesh: id },
+      "aria-pressed": String(id === facts?.mesh.id),
+      onclick: () => choose(id),
+    },
+    h("img", { src: `/api/meshes/${id}/picture/${drawn}.png`, alt: "", draggable: "false", loading: "lazy" }),
+    h("span", {}, name),
+    h("span", { class: "quiet mono" }, `${triangles.toLocaleString("en")} triangles`),
+  );
+
+/** @param {string} id */
+function choose(id) {
+  history.pushState({}, "", id ? `/meshes?m=${id}` : "/meshes");
+  show(id).catch(tell);
+}
+
+const showAddressed = () => show(new URLSearchParams(location.search).get("m") ?? meshes[0]?.id ?? "");
+
+/** @param {string} id */
+async function show(id) {
+  const mine = ++asked;
+  const next = meshes.find((mesh) => mesh.id === id);
+  if (!next) {
+    facts = null;
+    stage.mesh.visible = false;
+    stage.invalidate();
+    byId("facts").replaceChildren(h("p", { class: "quiet" }, "Choose a mesh, or bring one in."));
+    return drawList();
+  }
+  const [told] = await Promise.all([getJson(`/api/meshes/${id}`), stage.setForm("mesh", next)]);
+  if (asked !== mine) return;
+  facts = told;
+  byId("at-vertex").textContent = "Press on the mesh to read a vertex.";
+  drawList();
+  drawFacts();
+  await look(way);
+}
+
+/**
+ * Looks at it another way.
+ * @param {string} key
+ */
+async function look(key) {
+  way = key;
+  byId("ways").replaceChildren(
+    ...WAYS.map(([one, words]) =>
+      h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          "aria-pressed": String(one === way),
+          title: settings.looks[one] ?? "",
+          onclick: () => void look(one).catch(tell),
+        },
+        words,
+      ),
+    ),
+  );
+  const isLayout = way === "layout";
+  byId("layout").hidden = !isLayout;
+  byId("stage").style.visibility = isLayout ? "hidden" : "";
+  if (isLayout) return layout.show(stage.mesh.geometry, byId("outlines").ariaPressed === "true");
+  const { shader, values } = await getJson(`/api/meshes/shader/${way}`);
+  if (way === key) await stage.setShader(shader, new Float32Array(values));
+}
+
+function drawFacts() {
+  if (!facts) return;
+  const { mesh } = facts;
+  const acts = {
+    read: (/** @type {MeshFacts["reading"]} */ reading) =>
+      void changed(() => postJson(`/api/meshes/${mesh.id}/reading`, reading)),
+    look: (/** @type {string} */ channel) => void look(CHANNELS[/** @type {"red"} */ (channel)]).catch(tell),
+  };
+  byId("facts").replaceChildren(
+    h(
+      "div",
+      { class: "about-head" },
+      h("h2", {}, h("button", { type: "button", title: "Rename", onclick: rename }, mesh.name)),
+      h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          "aria-haspopup": "menu",
+          "aria-label": `Actions for ${mesh.name}`,
+          onclick: actions,
+        },
+        "⋯",
+      ),
+    ),
+    h("p", { class: "quiet mono" }, `${mesh.format} · ${facts.files.join(", ")}`),
+    ...factsOf(facts, settings, acts),
+  );
+}
+
+/** Changes are sent one after the other, so that the last one chosen is the one that stays. */
+let changing = Promise.resolve();
+
+/** @param {() => Promise<{ mesh: MeshInfo }>} work */
+function changed(work) {
+  byId("progress").textContent = "reading …";
+  changing = changing
+    .then(work)
+    .then(async ({ mesh }) => {
+      await load();
+      await show(mesh.id);
+    })
+    .catch((error) => {
+      tell(error);
+      drawFacts();
+    })
+    .finally(() => (byId("progress").textContent = ""));
+  return changing;
+}
+
+async function rename() {
+  if (!facts) return;
+  const { id, name: before } = facts.mesh;
+  const name = await askText("Rename mesh", before);
+  if (name && name !== before) await changed(() => postJson(`/api/meshes/${id}/name`, { name }));
+}
+
+/** @param {Event} event */
+function actions(event) {
+  if (!facts) return;
+  const told = facts;
+  const { id } = told.mesh;
+  const file = h("input", { type: "file", accept: byId("import-files").accept, multiple: true });
+  file.addEventListener("change", () => {
+    const [group] = together([...(file.files ?? [])]);
+    if (group) void changed(() => postFiles(`/api/meshes/${id}/file`, group));
+  });
+  menu(/** @type {HTMLElement} */ (event.currentTarget), [
+    ["Rename", rename],
+    ["Bring a new version in", () => file.click()],
+    ["Save as …", () => saveAs(told, settings)],
+    ["Save the file as it came", () => location.assign(`/api/meshes/${id}/file/0`)],
+    ["Delete", () => void remove(id)],
+  ]);
+}
+
+/** @param {string} id */
+async function remove(id) {
+  const name = meshes.find((mesh) => mesh.id === id)?.name;
+  try {
+    await postJson(`/api/meshes/${id}`, {}, "DELETE");
+    const back = () => void changed(() => postJson(`/api/meshes/${id}/restore`));
+    notice(`Deleted ${name}. Graphs that stand on it say so.`, { action: "Undo", act: back, stay: true });
+    await load();
+    choose(meshes[0]?.id ?? "");
+  } catch (error) {
+    tell(error);
+  }
+}
+
+/** @param {FileList | File[]} files */
+async function take(files) {
+  const began = asked;
+  const last = await bringIn([...files], load);
+  // What a hand chose meanwhile stays.
+  if (last && asked === began) choose(last);
+}
+
+/** Tells what is at a vertex. @param {MouseEvent} event */
+async function readVertex({ offsetX, offsetY }) {
+  if (!facts) return;
+  const query = new URLSearchParams(viewAt(stage, offsetX, offsetY));
+  const found = await getJson(`/api/meshes/${facts.mesh.id}/vertex?${query}`);
+  const list = (/** @type {number[]} */ values) => values.map((value) => value.toFixed(3)).join(" ");
+  byId("at-vertex").textContent = found
+    ? [
+        `vertex ${found.index}${found.part ? ` of ${found.part}` : ""}`,
+        `at ${list(found.place)} m`,
+        `UV ${list(found.uv)}`,
+        `data ${list(found.colours)}`,
+      ].join(" · ")
+    : "Nothing is there.";
+}
+
+let pressed = { x: 0, y: 0 };
+byId("stage").addEventListener(
+  "pointerdown",
+  (/** @type {PointerEvent} */ { clientX: x, clientY: y }) => (pressed = { x, y }),
+);
+byId("stage").addEventListener("click", (/** @type {MouseEvent} */ event) => {
+  // A drag turns it.
+  if (Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4) readVertex(event).catch(tell);
+});
+byId("filter").addEventListener("input", drawList);
+byId("fit").addEventListener("click", () => stage.resetView());
+byId("rig").addEventListener("change", () => stage.lighting.set(byId("rig").value).catch(tell));
+byId("outlines").addEventListener("click", () => {
+  const isOn = byId("outlines").ariaPressed !== "true";
+  byId("outlines").ariaPressed = String(isOn);
+  stage.setWireframe(isOn);
+  if (way === "layout") layout.show(stage.mesh.geometry, isOn);
+});
+byId("import").addEventListener("click", () => byId("import-files").click());
+byId("import-files").addEventListener("change", () => {
+  void take(byId("import-files").files).then(() => (byId("import-files").value = ""));
+});
+addEventListener("dragover", (event) => event.preventDefault());
+addEventListener("drop", (event) => {
+  event.preventDefault();
+  if (event.dataTransfer?.files.length) void take(event.dataTransfer.files);
+});
+addEventListener("popstate", () => void showAddressed().catch(tell));
+addEventListener("keydown", (event) => {
+  if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.key === "w") byId("outlines").click();
+  else if (event.key === "0") byId("fit").click();
+  else return;
+  event.preventDefault();
+});
+
+const refresh = async () => {
+  const before = facts?.mesh;
+  await load();
+  if (facts?.mesh !== before) return;
+  const now = meshes.find((mesh) => mesh.id === before?.id);
+  if (now && before && now.revision !== before.revision) await show(now.id);
+};
+followNews(
+  (news) => {
+    if (news.mesh) refresh().catch(tell);
+  },
+  () => void refresh().catch(tell),
+);
+stage.addEventListener("failed", (event) => {
+  notice(`The GPU refused the shader: ${/** @type {CustomEvent} */ (event).detail.log.slice(0, 200)}`);
+});
+load().then(showAddressed).catch(tell);
+
+Object.assign(globalThis, { room: { stage, layout } });
