@@ -11,7 +11,9 @@ from tests.support.browser import lit, wait_until
 from tests.support.graphs import TEXTURES, demo_graph_of, demo_graphs
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.document.graph import Graph
-from velvet_moth.core.forms import Pose
+from velvet_moth.core.forms import Pose, form
+from velvet_moth.core.meshes.formats import FORMATS, read_mesh
+from velvet_moth.core.meshes.intake import MeshReading, as_source, taken_in
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import picture
 
@@ -61,6 +63,33 @@ class AgainstReference(WorkbenchCase):
             self.page.keyboard.press("Control+z")
             self.settle()
         self.assertEqual(self.state("document")["pose"], {"size": [1, 1, 1], "turn": 0})
+
+    def test_a_mesh_in_the_place_of_the_form(self) -> None:
+        """With its own UVs and vertex colours, a tenth as large and away from the origin."""
+        graph = next(graph for graph in demo_graphs() if graph.title == "Slate step")
+        own = as_source(form("mooring"))
+        placed = own.positions * np.float32(0.1) + np.array((2.0, 0.5, 0.0), dtype=np.float32)
+        data = FORMATS["gltf"].encode(replace(own, positions=placed, depth="float"))
+        sent = {"name": "Small.glb", "mimeType": "application/octet-stream", "buffer": data}
+        self.open(graph.title)
+        headers = {"X-CSRFToken": str(self.page.get_attribute("meta[name=csrf]", "content"))}
+        answer = self.page.request.post(f"{self.live.url}/api/meshes", multipart={"file": sent}, headers=headers)
+        mesh = answer.json()["mesh"]["id"]
+        self.page.locator("#form option", has_text="Small").wait_for(state="attached")
+        self.page.locator("#form").select_option(label="Small")
+        wait_until("it stands on it", lambda: (self.state("mesh") or {}).get("id") == mesh)
+        self.settle()
+        wait_until(
+            "it is drawn",
+            lambda: self.page.evaluate("() => moth.stage.brought?.name === 'Small' && !moth.stage.isBusy"),
+        )
+        brought = taken_in(read_mesh({"a": data}, "a")[0], MeshReading()).mesh
+        on_it = replace(graph, mesh=mesh)
+        scene = Scene.of_graph(on_it, brought)
+        expected = picture(on_it, (SIDE, SIDE), TEXTURES.get, "", scene, meshes={mesh: brought}.get)
+        self.agree(expected, is_fine=False)
+        self.page.get_by_role("button", name="Undo").click()
+        wait_until("it is back", lambda: self.state("document")["mesh"] == "")
 
     def agree(self, expected: np.ndarray, is_fine: bool) -> None:
         found = self.pixels(SIDE).astype(int)[..., :3]

@@ -110,6 +110,36 @@ class Obj(unittest.TestCase):
                 self.assertAlmostEqual(np.linalg.norm(across, axis=1).sum(), np.linalg.norm(expected), places=5)
 
 
+class Ply(unittest.TestCase):
+    def test_text_and_both_orders_of_bytes_with_faces_of_many_corners(self) -> None:
+        """A square, a triangle and a line beside colours of 16 bits and a property nobody knows."""
+        points = [(0, 0), (1, 0), (1, 1), (0, 1), (0.5, 2)]
+        faces = [(0, 1, 2, 3), (3, 2, 4), (0, 4)]
+        head = (
+            "ply\nformat {} 1.0\ncomment made by hand\nelement vertex 5\nproperty double x\nproperty float y\n"
+            "property float z\nproperty ushort red\nproperty ushort green\nproperty ushort blue\nproperty uchar age\n"
+            "element face 3\nproperty uchar tone\nproperty list uchar int vertex_index\nelement edge 0\nproperty int a\n"
+            "end_header\n"
+        )
+        for kind, order in (("ascii", ""), ("binary_little_endian", "<"), ("binary_big_endian", ">")):
+            with self.subTest(kind):
+                if order:
+                    body = b"".join(
+                        struct.pack(f"{order}dffHHHB", x, y, 0, 65535, i, 0, i) for i, (x, y) in enumerate(points)
+                    )
+                    body += b"".join(struct.pack(f"{order}BB{len(f)}i", 7, len(f), *f) for f in faces)
+                else:
+                    rows = [f"{x} {y} 0 65535 {i} 0 {i}" for i, (x, y) in enumerate(points)]
+                    body = "\n".join([*rows, *(f"7 {len(f)} {' '.join(map(str, f))}" for f in faces), ""]).encode()
+                mesh = read(head.format(kind).encode() + body)
+                np.testing.assert_array_equal(mesh.positions[:, :2], np.array(points, np.float32))
+                np.testing.assert_array_equal(mesh.triangles, ((0, 1, 2), (0, 2, 3), (3, 2, 4)))
+                assert mesh.colours is not None
+                np.testing.assert_allclose(mesh.colours[3], (1.0, 3 / 65535, 0.0, 1.0))
+                np.testing.assert_array_equal(mesh.more["age"], range(5))
+                self.assertEqual((mesh.depth, mesh.left_out), ("16 bit", ("What it calls 'edge' is left out.",)))
+
+
 class Gltf(unittest.TestCase):
     def test_places_mirrors_and_names_of_nodes(self) -> None:
         half = np.sqrt(0.5)

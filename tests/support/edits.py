@@ -108,6 +108,9 @@ class Draws:
     def _a_texture(self) -> str:
         return self._one_of(["", "rust", "moss"])
 
+    def _a_mesh(self) -> str:
+        return self._one_of(["", "post", "board"])
+
 
 class GraphDraws(Draws):
     """Draws values that often fit a graph."""

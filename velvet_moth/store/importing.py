@@ -44,13 +44,8 @@ def import_graph(
 
 
 def _keep_mesh(session: Session, project_id: int, file: MeshFile, bring: ReadMesh) -> str:
-    """Keeps the mesh of a file; one that the project has already, the same, is used as it is."""
     name = f"{file.name}.glb"
-    found = bring({name: file.file}, name)
-    packed = meshes.packed_of(session, found)
-    same = (row.id for row in meshes.listed(session, project_id) if row.packed == packed)
-    kept = next(same, None)
-    return meshes.add(session, project_id, file.name, {name: file.file}, name, found).id if kept is None else kept
+    return meshes.add(session, project_id, file.name, {name: file.file}, name, bring({name: file.file}, name)).id
 
 
 def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.StoredGraph:

@@ -45,7 +45,16 @@ def clean_name(name: str) -> str:
 
 
 def add(session: Session, project_id: int, name: str, files: Files, main: str, brought: Brought) -> MeshRow:
-    """Keeps files that came together, the ``main`` one first, with what was brought in from them."""
+    """Keeps files that came together, the ``main`` one first, with what was brought in from them.
+
+    What gives the same mesh as one of the project is that one.
+    """
+    clean_name(name)
+    packed = packed_of(session, brought)
+    same = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.packed == packed, MeshRow.deleted.is_(None))
+    found = session.scalars(same.order_by(MeshRow.created, MeshRow.id)).first()
+    if found is not None:
+        return found
     row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=clean_name(name), revision=0)
     _keep(session, row, _kept_files(session, files, main), brought)
     session.add(row)
