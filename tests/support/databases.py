@@ -1,6 +1,7 @@
 """Databases for tests: one migrated template for all processes of a run, a quick copy for every test class."""
 
 import os
+import secrets
 import unittest
 from functools import cache
 from typing import ClassVar
@@ -53,13 +54,13 @@ def _make(address: str) -> None:
     engine.dispose()
 
 
-_copies = iter(range(10**6))
 
 
 def fresh_database() -> str:
     """The address of a new database with the demo in it."""
     template = _template()
-    name = f"t{os.getpid()}_{next(_copies)}"
+    # A number of a process comes again; a database of a run that was stopped stays.
+    name = f"t{secrets.token_hex(6)}"
     admin = make_engine(f"{server()}/postgres")
     with admin.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.execute(text(f'create database "{name}" template "{template}"'))

@@ -43,6 +43,9 @@ def square_inputs(u: np.ndarray, v: np.ndarray) -> dict[str, np.ndarray]:
         "object_normal": filled(0, 0, 1),
         "tangent": filled(1, 0, 0, 1),
         "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),
+        # What an attribute is that the harness does not give.
+        "face_middle": filled(0, 0, 0),
+        "face_number": filled(1)[0],
         "view_direction": (view / np.linalg.norm(view, axis=0)).astype(np.float32),
         "camera_distance": np.linalg.norm(view, axis=0).astype(np.float32),
         "is_front": filled(1)[0],

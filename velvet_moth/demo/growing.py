@@ -76,7 +76,10 @@ def slate_bluff(textures: Textures) -> Graph:
         stops=(0.0, 0.050, 0.058, 0.07, 0.3, 0.085, 0.095, 0.11, 0.75, 0.125, 0.12, 0.12, 1.0, 0.055, 0.062, 0.074),
     )
     s.add("tone", "remap", "Tone", value="@grain.value", from_low=0.25, from_high=0.75, to_low=-0.7, to_high=0.6)
-    s.add("stone", "brightness", "Broken tones", colour="@colours.colour", stops="@tone.result")
+    s.add("face", "face", "Each face")
+    s.add("lighter", "remap", "Lighter or darker", value="@face.random", to_low=-0.5, to_high=0.5)
+    s.add("tones", "add", "Tones", a="@tone.result", b="@lighter.result")
+    s.add("stone", "brightness", "Broken tones", colour="@colours.colour", stops="@tones.result")
     s.add("faces", "face_normal", "Flat faces")
     s.add("fine", "bump", "Fine grain", height="@grain.value", depth=0.035)
     s.add("relief", "combine_normals", "Grain on flat faces", base="@faces.normal", detail="@fine.normal")

@@ -48,15 +48,18 @@ class Mesh:
     def only(self, kept: NDArray[np.bool_]) -> "Mesh":
         """The mesh of the vertices that are ``kept``, which are all that its triangles use."""
         place = (np.cumsum(kept) - 1).astype(np.uint32)
+        return replace(self.taken(np.flatnonzero(kept)), triangles=place[self.triangles])
+
+    def taken(self, at: NDArray[np.int64]) -> "Mesh":
+        """The same triangles with other vertices: for each the one of this mesh that it is."""
         return replace(
             self,
-            positions=self.positions[kept],
-            normals=self.normals[kept],
-            tangents=self.tangents[kept],
-            uvs=self.uvs[kept],
-            colours=self.colours[kept],
-            triangles=place[self.triangles],
-            second=None if self.second is None else self.second[kept],
+            positions=self.positions[at],
+            normals=self.normals[at],
+            tangents=self.tangents[at],
+            uvs=self.uvs[at],
+            colours=self.colours[at],
+            second=None if self.second is None else self.second[at],
         )
 
     @cached_property
@@ -75,6 +78,19 @@ class Mesh:
         count = len(place)
         there, back = (pair[start != end] for pair in (start * count + end, end * count + start))
         return np.array_equal(np.sort(there), np.sort(back))
+
+
+def with_faces(mesh: Mesh) -> tuple[Mesh, Floats]:
+    """The mesh with a vertex of its own as the last corner of every triangle; and for each vertex what a GPU takes of that one
+
+    for the whole triangle, (n, 4): the triangle's middle (metres) and its number.
+    """
+    count, own = len(mesh.positions), len(mesh.positions) + np.arange(len(mesh.triangles), dtype=np.uint32)
+    at = np.concatenate((np.arange(count), mesh.triangles[:, 2].astype(np.int64)))
+    faces = np.zeros((len(at), 4), dtype=np.float32)
+    faces[count:, :3] = mesh.positions[mesh.triangles].mean(axis=1)
+    faces[count:, 3] = np.arange(len(own))
+    return replace(mesh.taken(at), triangles=np.stack((*mesh.triangles.T[:2], own), axis=1)), faces
 
 
 def white(count: int) -> Floats:

@@ -14,9 +14,10 @@ from velvet_moth.core.catalogue.ports import (
 from velvet_moth.core.catalogue.registry import node
 from velvet_moth.core.catalogue.settings import choice
 from velvet_moth.core.language import primitives as p
-from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.types import P_COLOUR, P_NUMBER, P_VEC3
+from velvet_moth.core.nodes.noises import random_of
 
 GROUP = "Surface point"
 _DIRECTION = Output(P_VEC3, "Direction")
@@ -180,6 +181,27 @@ def instance_data() -> tuple[A[Expr, _ONE], A[Expr, _TWO], A[Expr, _THREE], A[Ex
     """
     data = surface("instance_data")
     return data.x, data.y, data.z, data.w
+
+
+@node(
+    "Face",
+    GROUP,
+    ("triangle", "polygon", "face id", "primitive id", "facet", "low poly"),
+    ("give every face a colour of its own", "one value for each face"),
+)
+def face() -> tuple[
+    A[Expr, Output(P_NUMBER, "Number")],
+    A[Expr, Output(P_VEC3, "Middle", unit="m")],
+    A[Expr, Output(P_NUMBER, "Random")],
+]:
+    """What is the same all over a triangle of the form: its number, its middle in the world before the offset, a random number.
+
+    Formula: number from 0 in the order of the mesh; the mean of its corners; a hash of the number, 0 to 1
+    Use: Low-polygon looks: read a noise or a gradient at the middle, so that each face has one colour.
+    See: random_per_cell, face_normal, position
+    """
+    number = surface("face_number")
+    return number, surface("face_middle"), random_of(p.combine(number, 0.0), constant(0.0)).x
 
 
 @node("Form scale", GROUP, ("object scale", "size"), ("keep a pattern's size when a form is scaled",))

@@ -66,12 +66,24 @@ def dome() -> Mapping[str, Array]:
         "second_uv": np.stack((u, v)),
         "moved_position": normal,
         "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),
+        **_facets(u, v),
         "screen_position": np.stack((u, v)),
         "screen_pixel": np.floor(np.stack((u, v)) * SIZE),
         "camera_distance": 4.0 - normal[2],
         "is_front": np.ones_like(u),
     }
     return {name: values.astype(np.float32) for name, values in made.items()}
+
+
+# The swatch is cut into so many faces along a side.
+_FACETS = 8
+
+
+def _facets(u: Array, v: Array) -> dict[str, Array]:
+    """Faces of a square, row by row, with their middles on its plane."""
+    column, row = np.floor(u * _FACETS), np.floor(v * _FACETS)
+    x, y = ((at + 0.5) / _FACETS * 2 - 1 for at in (column, row))
+    return {"face_middle": np.stack((x, y, np.zeros_like(x))), "face_number": row * _FACETS + column}
 
 
 def draw_inputs() -> dict[str, Array]:

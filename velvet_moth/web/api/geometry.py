@@ -4,26 +4,29 @@ import numpy as np
 from flask import Response, request
 
 from velvet_moth.core.forms import Mesh
+from velvet_moth.core.forms.mesh import with_faces
 from velvet_moth.core.lighting.shadow import reach_of
 
 
-def geometry_of(mesh: Mesh, part_of: Mesh | None = None) -> Response:
-    """Float32 positions, normals, tangents, UVs, second UVs, colours, uint32 triangles; counts in the headers.
+def geometry_of(mesh: Mesh, has_faces: bool, part_of: Mesh | None = None) -> Response:
+    """Float32 positions, normals, tangents, UVs, second UVs, colours, faces where they are asked for, uint32 triangles.
 
-    Of a part, which casts with the whole, also whether its backs are ever seen.
+    Counts are in the headers; of a part, which casts with the whole, also whether its backs are ever seen.
     """
+    drawn, faces = with_faces(mesh) if has_faces else (mesh, None)
     arrays = (
-        mesh.positions,
-        mesh.normals,
-        mesh.tangents,
-        mesh.uvs,
-        mesh.second_uvs,
-        mesh.colours,
-        mesh.triangles,
+        drawn.positions,
+        drawn.normals,
+        drawn.tangents,
+        drawn.uvs,
+        drawn.second_uvs,
+        drawn.colours,
+        *(() if faces is None else (faces,)),
+        drawn.triangles,
     )
     headers = {
-        "X-Vertices": str(len(mesh.positions)),
-        "X-Triangles": str(len(mesh.triangles)),
+        "X-Vertices": str(len(drawn.positions)),
+        "X-Triangles": str(len(drawn.triangles)),
         "X-Reach": repr(reach_of((part_of or mesh).box)),
         **({"X-Closed": "yes" if mesh.is_closed else "no"} if part_of else {}),
     }

@@ -19,7 +19,7 @@ from velvet_moth.web.api.answers import GraphUser, Key
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
 from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshOnly
-from velvet_moth.web.api.schemas import MeshReadingRequest, MeshSaveRequest, NameRequest
+from velvet_moth.web.api.schemas import GeometryRequest, MeshReadingRequest, MeshSaveRequest, NameRequest
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import MESHES
 from velvet_moth.web.large import collected, sent
@@ -152,10 +152,10 @@ def restore(key: str) -> MeshOnly:
 
 
 @api.get("/<key>/geometry/<drawn>")
-@sends("application/octet-stream")
-def geometry(key: str, drawn: str) -> Response:
+@sends("application/octet-stream", query=GeometryRequest)
+def geometry(key: str, drawn: str, asked: GeometryRequest) -> Response:
     """What is drawn of it, as forms are sent. ``drawn`` only tells the browser's memory one state from another."""
-    return geometry_of(meshes.mesh_of(db(), meshes.load(db(), key)))
+    return geometry_of(meshes.mesh_of(db(), meshes.load(db(), key)), asked.faces)
 
 
 def _attached(row: MeshRow, suffix: str) -> dict[str, str]:

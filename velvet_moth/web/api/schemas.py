@@ -69,6 +69,12 @@ class BehindRequest(Strict):
     decals: bool = False
 
 
+class GeometryRequest(Strict):
+    """What of a form is drawn; ``faces``: with what is the same all over each triangle."""
+
+    faces: bool = False
+
+
 class BackdropShaderRequest(BehindRequest):
     """A graph as the surface of a part of a backdrop."""
 

@@ -15,7 +15,7 @@ from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.answers import BackdropShaders
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of, kept_by_browser
-from velvet_moth.web.api.schemas import BehindRequest
+from velvet_moth.web.api.schemas import BehindRequest, GeometryRequest
 from velvet_moth.web.api.state import sessions
 from velvet_moth.web.database import db
 
@@ -23,10 +23,10 @@ api = Blueprint("stage", __name__, url_prefix="/api/stage")
 
 
 @api.get("/forms/<key>")
-@sends("application/octet-stream")
-def read_form(key: str) -> Response:
+@sends("application/octet-stream", query=GeometryRequest)
+def read_form(key: str, asked: GeometryRequest) -> Response:
     """Float32 positions, normals, tangents, UVs, second UVs, colours, uint32 triangles; counts in the headers."""
-    return geometry_of(form(key))
+    return geometry_of(form(key), asked.faces)
 
 
 @api.get("/environment/<rig>")
@@ -62,13 +62,13 @@ def read_backdrop(key: str, asked: BehindRequest) -> BackdropShaders:
 
 
 @api.get("/backdrops/<key>/parts/<part>")
-@sends("application/octet-stream")
-def read_backdrop_part(key: str, part: str) -> Response:
+@sends("application/octet-stream", query=GeometryRequest)
+def read_backdrop_part(key: str, part: str, asked: GeometryRequest) -> Response:
     """As a form; what the sun has to see is the whole."""
     whole = backdrop(key)
     if part not in whole.parts():
         raise NotFound(f"{whole.name} has no part of that name.", part[:40], f"Ask for {', '.join(whole.parts())}.")
-    return geometry_of(whole.parts()[part], whole.mesh())
+    return geometry_of(whole.parts()[part], asked.faces, whole.mesh())
 
 
 def _picture(texture: Texture) -> Response:

@@ -124,6 +124,8 @@ _AT_HITS: Mapping[str, _AtHits] = {
     "object_normal": lambda mesh, moved, hits, size, at: unit(at(mesh.own.normals)),
     "tangent": lambda mesh, moved, hits, size, at: _tangent(at(mesh.tangents)),
     "vertex_colour": lambda mesh, moved, hits, size, at: at(mesh.colours),
+    "face_middle": lambda mesh, moved, hits, size, at: mesh.positions[mesh.triangles[hits.faces]].mean(axis=1),
+    "face_number": lambda mesh, moved, hits, size, at: hits.faces[:, None],
     "view_direction": lambda mesh, moved, hits, size, at: unit(_towards(hits, at(moved))),
     "camera_distance": lambda mesh, moved, hits, size, at: np.linalg.norm(
         _towards(hits, at(moved)), axis=1, keepdims=True
@@ -155,7 +157,7 @@ def inputs_at(
     return {name: np.asarray(_AT_HITS[name](mesh, moved, hits, size, at), dtype=np.float32) for name in wanted}
 
 
-_SINGLE = ("camera_distance", "is_front")
+_SINGLE = ("camera_distance", "is_front", "face_number")
 
 
 def shaped(found: Mapping[str, Floats], rows: int, columns: int) -> dict[str, Array]:

@@ -138,7 +138,16 @@ VARYINGS = (
     ("vec2", "v_uv", "uv"),
     ("vec2", "v_second_uv", "second_uv"),
     ("vec4", "v_colour", "colour"),
+    ("vec4", "v_face", "vec4((modelMatrix * vec4(face.xyz, 1.0)).xyz, face.w)"),
 )
+# What is not mixed between the corners of a triangle, but is that of its last one.
+_FLAT = {"v_face"}
+
+
+def _passed(way: str, kind: str, name: str) -> str:
+    return f"{'flat ' if name in _FLAT else ''}{way} {kind} {name};"
+
+
 _HEAD = ["#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;", ""]
 
 
@@ -148,7 +157,7 @@ _VERTEX_FIXED = "modelMatrix viewMatrix projectionMatrix"
 
 def _vertex_text(module: _Module, offset: str, floats: int) -> str:
     lines = [*_HEAD, *(f"in {given.type} {given.name};" for given in outside.ATTRIBUTES)]
-    lines += [f"out {kind} {name};" for kind, name, _ in VARYINGS]
+    lines += [_passed("out", kind, name) for kind, name, _ in VARYINGS]
     lines += ["vec3 rest_position;", *module.globals(floats, _VERTEX_FIXED), "", "void main() {"]
     lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;"]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
@@ -167,7 +176,7 @@ _SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 
 
 def _fragment_text(module: _Module, pictures: Mapping[str, str], opacity: str, floats: int) -> str:
     needed = set(_WORD.findall(" ".join([_SUN_PASS, *(SURFACE_INPUTS[n].pixel for n in module.inputs)])))
-    lines = [*_HEAD, *(f"in {kind} {name};" for kind, name, _ in VARYINGS if name in needed)]
+    lines = [*_HEAD, *(_passed("in", kind, name) for kind, name, _ in VARYINGS if name in needed)]
     lines += [
         f"uniform {outside.SUN_PASS.type} {outside.SUN_PASS.name};",
         *module.globals(floats, _SUN_PASS),

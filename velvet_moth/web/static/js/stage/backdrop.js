@@ -1,7 +1,7 @@
 /** What lies behind: a scene drawn first, into a picture of light and distances that surfaces in front read. */
 import * as THREE from "three";
 import { getJson } from "moth/base/api.js";
-import { loadGeometry } from "moth/stage/forms.js";
+import { loadGeometry, readsFaces } from "moth/stage/forms.js";
 import { withoutVersion } from "moth/stage/materials.js";
 import { pixel } from "moth/stage/pixels.js";
 import { areTimed, readingsOf } from "moth/stage/readings.js";
@@ -140,10 +140,10 @@ export class Backdrop {
     const parts = await Promise.all(
       Object.keys(this.parts[key]).map(async (part) => {
         const other = surfaces.find((one) => one.part === `${key}.${part}`);
-        const [geometry, drawn] = await Promise.all([
-          once(`${address}/parts/${encodeURIComponent(part)}`, loadGeometry),
-          other ? this.#surface(other, lit) : { texts: light, own: {} },
-        ]);
+        const drawn = other ? await this.#surface(other, lit) : { texts: light, own: {} };
+        const hasFaces = readsFaces(drawn.texts.fragment);
+        const place = `${address}/parts/${encodeURIComponent(part)}`;
+        const geometry = await once(`${place} ${hasFaces}`, () => loadGeometry(place, hasFaces));
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
         const made = new THREE.Mesh(geometry, this.#material(drawn.texts, { ...box, ...drawn.own }));

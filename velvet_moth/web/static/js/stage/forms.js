@@ -8,12 +8,16 @@ export const kindOf = (key) => key.split(":")[0];
 /** @type {Map<string, Promise<THREE.BufferGeometry>>} */
 const loaded = new Map();
 
+/** Whether a shader reads what is the same all over a triangle. @param {string} fragment */
+export const readsFaces = (fragment) => /\bv_face\b/.test(fragment);
+
 /**
  * @param {string} address
+ * @param {boolean} [hasFaces] with what is the same all over each triangle, which takes more vertices
  * @returns {Promise<THREE.BufferGeometry>}
  */
-export async function loadGeometry(address) {
-  const response = await send(address);
+export async function loadGeometry(address, hasFaces = false) {
+  const response = await send(hasFaces ? `${address}?faces=true` : address);
   const vertices = Number(response.headers.get("X-Vertices"));
   const triangles = Number(response.headers.get("X-Triangles"));
   const bytes = await response.arrayBuffer();
@@ -26,6 +30,7 @@ export async function loadGeometry(address) {
     ["uv", 2],
     ["second_uv", 2],
     ["colour", 4],
+    ...(hasFaces ? [["face", 4]] : []),
   ])) {
     geometry.setAttribute(name, new THREE.BufferAttribute(new Float32Array(bytes, at, vertices * width), width));
     at += vertices * width * 4;
@@ -42,15 +47,17 @@ export const geometryAddress = ({ id, drawn }) => `/api/meshes/${encodeURICompon
 
 /**
  * @param {string} key
+ * @param {boolean} hasFaces
  * @param {string} [address] of another geometry in its place
  * @returns {Promise<THREE.BufferGeometry>}
  */
-export function formGeometry(key, address = `/api/stage/forms/${encodeURIComponent(key)}`) {
-  let found = loaded.get(address);
+export function formGeometry(key, hasFaces, address = `/api/stage/forms/${encodeURIComponent(key)}`) {
+  const name = `${address} ${hasFaces}`;
+  let found = loaded.get(name);
   if (!found) {
-    found = loadGeometry(address);
-    found.catch(() => loaded.delete(address));
-    loaded.set(address, found);
+    found = loadGeometry(address, hasFaces);
+    found.catch(() => loaded.delete(name));
+    loaded.set(name, found);
   }
   return found;
 }

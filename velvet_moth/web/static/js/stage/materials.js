@@ -1,5 +1,6 @@
 /** Shaders built for the stage, kept for a while, so that going back to one costs nothing. */
 import * as THREE from "three";
+import { readsFaces } from "moth/stage/forms.js";
 import { nameOf } from "moth/stage/pixels.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
@@ -7,7 +8,7 @@ import { nameOf } from "moth/stage/pixels.js";
  * A shader that was built: whether what it draws keeps the sun off, paints onto what lies behind, into decal buffers, or adds up sheet by sheet.
  * @typedef {{
  *   material: THREE.RawShaderMaterial, values: { value: Float32Array },
- *   casts: boolean, isProjected: boolean, isBuffered: boolean, adds: boolean
+ *   casts: boolean, isProjected: boolean, isBuffered: boolean, adds: boolean, readsFaces: boolean
  * }} Built
  */
 
@@ -85,6 +86,7 @@ export class Materials {
     }
     const built = {
       material,
+      readsFaces: readsFaces(material.fragmentShader),
       values,
       casts: shader.casts,
       isProjected: shader.projected,

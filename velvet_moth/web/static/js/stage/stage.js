@@ -43,6 +43,8 @@ export class Stage extends EventTarget {
     this.form = Object.keys(settings.views)[0];
     /** The mesh in the place of the form. @type {MeshRead | null} */
     this.brought = null;
+    /** Whether the form is drawn with what is the same all over each triangle. */
+    this.hasFaces = false;
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
@@ -177,9 +179,14 @@ export class Stage extends EventTarget {
     const isOther = kindOf(key) !== kindOf(this.form) || brought?.id !== this.brought?.id;
     [this.form, this.brought] = [key, brought];
     if (isOther) this.resetView();
-    const geometry = await formGeometry(key, brought ? geometryAddress(brought) : undefined);
+    await this.#fetchGeometry();
+  }
+
+  async #fetchGeometry() {
+    const { form, brought, hasFaces } = this;
+    const geometry = await formGeometry(form, hasFaces, brought ? geometryAddress(brought) : undefined);
     // Meanwhile another may have been asked for.
-    if (this.form !== key || this.brought?.drawn !== brought?.drawn) return;
+    if (this.form !== form || this.brought?.drawn !== brought?.drawn || this.hasFaces !== hasFaces) return;
     this.mesh.geometry = geometry;
     const { boundingBox } = this.mesh.geometry;
     if (boundingBox) {
@@ -210,7 +217,12 @@ export class Stage extends EventTarget {
     const bound = await Promise.all(own.map((s) => this.pool.get(s)));
     const textures = Object.fromEntries(own.map((s, i) => [s.name, { value: bound[i] }]));
     if (!this.uniforms.texture_environment.value) await this.lighting.set(this.lighting.wantedRig);
-    return this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
+    const built = await this.materials.get(shader, textures, this.mesh.geometry, this.camera, [this.key, this.wanted]);
+    if (built?.readsFaces && !this.hasFaces) {
+      this.hasFaces = true;
+      await this.#fetchGeometry();
+    }
+    return built;
   }
 
   /** Keeps what is shown now, to be compared with what an edit makes of it. */
