@@ -57,7 +57,7 @@ def dock_leaf(textures: Textures) -> Graph:
 
 def slate_bluff(textures: Textures) -> Graph:
     """A block of slate pushed out of shape by noise, in flat faces, with lichen where it is level."""
-    s = Sketch("Slate bluff", "rounded_box", "low_sun", tags="moss, stone")
+    s = Sketch("Slate bluff", "rounded_box:14", "low_sun", tags="moss, stone")
     s.add("shape", "noise_relief", "Broken shape", {"layers": 3}, scale=1.25, gain=0.42, height=0.62, seed=4)
     s.add("place", "position", "Place")
     s.add("grain", "fractal_in_space", "Grain", {"layers": 5}, scale=5.0, gain=0.6, seed=3)

@@ -7,7 +7,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, joined, with_normals
+from velvet_moth.core.forms.mesh import Cells, Mesh, declared_form, grid, joined, with_normals
 from velvet_moth.core.forms.view import Camera
 
 Line = list[tuple[float, float]]
@@ -40,11 +40,11 @@ def bend(x: float, y: float, radius: float, start: float, end: float, count: int
     return [(x + radius * float(np.cos(a)), y + radius * float(np.sin(a))) for a in angles]
 
 
-@declared_form("Rounded box")
-def rounded_box() -> Mesh:
+@declared_form("Rounded box", cells=Cells(2, 128, 40))
+def rounded_box(cells: int) -> Mesh:
     """Edges of 1.4 metres rounded by 0.2, every face with the whole UV square; exact normals."""
     half, radius = 0.7, 0.2
-    v, u = np.meshgrid(np.linspace(-1, 1, 41), np.linspace(-1, 1, 41), indexing="ij")
+    v, u = np.meshgrid(np.linspace(-1, 1, cells + 1), np.linspace(-1, 1, cells + 1), indexing="ij")
     one = np.ones_like(u)
     faces = ((u, v, one), (one, v, -u), (-u, v, -one), (-one, v, u), (u, one, -v), (u, -one, v))
     uvs = np.stack(((u + 1) / 2, (v + 1) / 2), axis=-1)
