@@ -54,8 +54,6 @@ def _make(address: str) -> None:
     engine.dispose()
 
 
-
-
 def fresh_database() -> str:
     """The address of a new database with the demo in it."""
     template = _template()
