@@ -246,6 +246,7 @@ def main(arguments: Sequence[str]) -> int:
         "compile": "write a graph file's shader",
         "render": "draw a graph file's picture",
         "texture": "make the textures of a stack, or convert a picture",
+        "mesh": "read a mesh, say what is worth knowing about it, write it in another format",
     }
     for name, words in tools.items():
         tool = commands.add_parser(name, help=words, add_help=False)

@@ -1,4 +1,4 @@
-"""Commands without a server: compile a graph file to GLSL, render its reference picture, make textures."""
+"""Commands without a server: compile a graph file to GLSL, render its reference picture, make textures, convert meshes."""
 
 import argparse
 import json
@@ -20,6 +20,11 @@ from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import MakingContext, evaluate
 from velvet_moth.core.making.recipe_json import recipe_from_json
+from velvet_moth.core.meshes.bringing import brought
+from velvet_moth.core.meshes.formats import FORMATS as MESH_FORMATS
+from velvet_moth.core.meshes.intake import as_source
+from velvet_moth.core.meshes.orient import METRES, UPS
+from velvet_moth.core.meshes.source import DEPTHS
 from velvet_moth.core.pictures.convert import as_files, fitted, one_channel
 from velvet_moth.core.pictures.formats import FORMATS, WRITABLE, read_picture, write_picture, write_png
 from velvet_moth.core.pictures.levels import read_texture
@@ -29,7 +34,7 @@ from velvet_moth.core.render.binding_list import ReadTexture, binding_list
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.problems import beyond_devices, find_problems
-from velvet_moth.core.workbench.session import GraphSource, TextureSource, picture
+from velvet_moth.core.workbench.session import GraphSource, MeshSource, TextureSource, picture
 
 
 def _read(path: str) -> GraphFile:
@@ -81,19 +86,31 @@ def render_graph(options: argparse.Namespace) -> None:
     """Writes the NumPy reference picture as PNG with alpha; or all variants side by side on a sheet."""
     file = _read(options.graph)
     graph, textures = file.graph, _textures(file)
-    scene = Scene.of_graph(replace(graph, form=options.form or graph.form, rig=options.rig or graph.rig))
+    meshes = _meshes(file)
+    stood = replace(graph, form=options.form or graph.form, mesh="" if options.form else graph.mesh)
+    scene = Scene.of_graph(replace(stood, rig=options.rig or graph.rig), meshes(stood.mesh))
     keys = ["", *(v.id for v in graph.variants)] if options.sheet else [_variant(graph, options.variant)]
     size, others = (options.size, options.size), _others(file, textures)
     pictures = []
     for at, key in enumerate(keys, start=1):
         # Apart from what the command answers: a picture of a thousand pixels takes most of a minute.
         print(f"drawing {at} of {len(keys)}, {options.size} x {options.size}", file=sys.stderr, flush=True)
-        pictures.append(picture(graph, size, textures, key, scene, others))
+        pictures.append(picture(stood, size, textures, key, scene, others, meshes))
     columns = math.ceil(math.sqrt(len(pictures)))
     whole = sheet_of(pictures, columns)
     Path(options.output).write_bytes(write_png(whole))
     names = ["defaults", *(v.name for v in graph.variants)] if options.sheet else []
     print(f"{options.output}: {whole.shape[1]} x {whole.shape[0]}{': ' if names else ''}{', '.join(names)}")
+
+
+def _meshes(file: GraphFile) -> MeshSource:
+    """The meshes that come with a file, by their ids there."""
+    found = {
+        key: brought({one.name: one.file}, one.name).mesh
+        for key, one in file.meshes.items()
+        if key in file.graph.referred("mesh")
+    }
+    return found.get
 
 
 def _others(file: GraphFile, textures: TextureSource) -> GraphSource:
@@ -145,6 +162,34 @@ def make_textures(options: argparse.Namespace) -> None:
         print(f"{output / name}: read it as {texture.reading.role}")
 
 
+def convert_mesh(options: argparse.Namespace) -> None:
+    """Reads a mesh, says what is worth knowing about it, and writes it in metres with y up where an output is named."""
+    source = Path(options.source)
+    beside = [path for path in source.parent.glob("*.bin")] if source.suffix.lower() == ".gltf" else []
+    try:
+        files = {path.name: path.read_bytes() for path in (source, *beside)}
+    except OSError as error:
+        raise FileRefused(f"The file cannot be read: {error.strerror}.", options.source, "Check the path.") from error
+    found = brought(files, source.name)
+    if options.up or options.unit:
+        reading = replace(found.reading, up=options.up or found.reading.up, unit=options.unit or found.reading.unit)
+        found = brought(files, source.name, reading)
+    facts = found.facts
+    print(f"{source}: {facts.vertices} vertices, {facts.triangles} triangles, {facts.pieces} pieces")
+    for words in (*found.notes, *(verdict.words for verdict in facts.verdicts)):
+        print(f"  {words}")
+    if not options.output:
+        return
+    output = Path(options.output)
+    made = next((f for f in MESH_FORMATS.values() if output.suffix.lower() in f.suffixes), None)
+    if made is None:
+        known = ", ".join(f.suffixes[0] for f in MESH_FORMATS.values())
+        raise FileRefused("Its name does not say which format to write.", options.output, f"Use {known}.")
+    written = replace(as_source(found.mesh), depth=options.depth or found.depth or "float")
+    output.write_bytes(made.encode(written if found.has_uvs else replace(written, uvs=None)))
+    print(f"{output}: {made.name}, keeps {made.keeps}")
+
+
 def _suffixes() -> str:
     return ", ".join(FORMATS[key].suffixes[0] for key in WRITABLE)
 
@@ -163,6 +208,13 @@ def main(arguments: list[str]) -> int:
     )
     making.add_argument("--channel", default="", help="only this channel of a picture: red, green, blue, alpha or grey")
     making.set_defaults(run=make_textures)
+    converting = commands.add_parser("mesh", help=convert_mesh.__doc__)
+    converting.add_argument("source", help="a mesh: glTF or GLB, OBJ, PLY")
+    converting.add_argument("-o", dest="output", default="", help="the file to write (.glb, .obj, .ply)")
+    converting.add_argument("--up", default="", choices=UPS, help="the axis that is up (default: guessed)")
+    converting.add_argument("--unit", default="", choices=list(METRES), help="of its lengths (default: guessed)")
+    converting.add_argument("--depth", default="", choices=list(DEPTHS), help="of the colours (default: as they came)")
+    converting.set_defaults(run=convert_mesh)
     for command in (compiling, rendering):
         command.add_argument("graph", help="a graph file exported from a graph page")
         command.add_argument("-o", dest="output", required=True, help="where to write")

@@ -60,7 +60,7 @@ class Room(WorkbenchCase):
         self.is_shown("Float")
         # Read another way, renamed, deleted and brought back.
         self.page.get_by_label("Unit").select_option("cm")
-        self.page.locator(".mesh-counts", has_text="2 cm × 2 cm × 2 cm").wait_for()
+        self.page.locator(".mesh-counts", has_text="2 × 2 × 2 cm").wait_for()
         self.page.get_by_label("Actions for Float").click()
         self.page.get_by_role("menuitem", name="Rename").click()
         self.page.get_by_role("dialog").get_by_role("textbox").fill("Cork float")

@@ -5,14 +5,17 @@ import io
 import json
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
 import numpy as np
 
 from tests.support.graphs import enamel
+from tests.support.meshes import sample_mesh
 from velvet_moth.cli import main, sheet_of
-from velvet_moth.core.files.graph_json import graph_to_json
+from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json, write_graph_file
+from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 
 
 class Pictures(unittest.TestCase):
@@ -49,6 +52,30 @@ class Pictures(unittest.TestCase):
         self.graph.write_text("{}")
         self.assertIn("mend:", self.run_moth("render")[1])
         self.assertFalse(self.made.exists())
+
+    def test_a_graph_is_drawn_on_the_mesh_that_its_file_carries(self) -> None:
+        small = FORMATS["gltf"].encode(sample_mesh("float"))
+        graph = replace(enamel(), mesh="m1")
+        self.graph.write_text(write_graph_file(GraphFile(graph, meshes={"m1": MeshFile("Sheet", small)})))
+        self.assertEqual(self.run_moth("render", "--size", "32")[0], 0)
+        on_mesh = self.picture()
+        self.assertEqual(self.run_moth("render", "--size", "32", "--form", "mooring")[0], 0)
+        on_form = self.picture()
+        self.assertNotEqual((on_mesh[..., 3] > 0).sum(), (on_form[..., 3] > 0).sum())
+
+    def test_a_mesh_is_judged_and_written_in_another_format(self) -> None:
+        self.graph = self.graph.with_name("post.obj")
+        self.made = self.made.with_name("post.ply")
+        self.graph.write_bytes(FORMATS["obj"].encode(sample_mesh("16 bit")))
+        code, said = self.run_moth("mesh", "--up", "z", "--unit", "cm", "--depth", "8 bit")
+        self.assertEqual(code, 0, said)
+        self.assertIn("128 triangles", said)
+        back = read_mesh({"a": self.made.read_bytes()}, "a")[0]
+        own = sample_mesh("16 bit")
+        self.assertAlmostEqual(float(np.ptp(back.positions[:, 1])), float(np.ptp(own.positions[:, 2])) / 100, places=6)
+        self.assertEqual(back.depth, "8 bit")
+        self.made = self.made.with_name("post.stl")
+        self.assertIn(".glb", self.run_moth("mesh")[1])
 
     def test_a_sheet_of_one_is_the_picture(self) -> None:
         one = np.arange(4 * 4 * 4, dtype=np.uint8).reshape(4, 4, 4)

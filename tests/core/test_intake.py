@@ -132,10 +132,10 @@ class Judged(unittest.TestCase):
     def test_counts(self) -> None:
         mesh = taken_in(sample_mesh(), MeshReading()).mesh
         facts = facts_of(mesh, True)
-        self.assertEqual((facts.vertices, facts.places, facts.triangles, facts.islands), (81, 81, 128, 1))
+        self.assertEqual((facts.vertices, facts.places, facts.triangles, facts.pieces), (81, 81, 128, 1))
         self.assertEqual(facts.parts, (("Plank", 60), ("Iron strap", 68)))
         cube = facts_of(taken_in(SourceMesh(CUBE, FACES), MeshReading()).mesh, False)
-        self.assertEqual((cube.places, cube.vertices, cube.islands), (8, 24, 6))
+        self.assertEqual((cube.places, cube.vertices, cube.pieces), (8, 24, 1))
         self.assertAlmostEqual(cube.area, 6.0, places=5)
         self.assertEqual((cube.low, cube.high), ((0.0, 0.0, 0.0), (1.0, 1.0, 1.0)))
 

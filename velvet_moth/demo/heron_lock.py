@@ -6,10 +6,12 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
+from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.demo.contents import DEMO_GRAPHS, with_backdrop_materials
+from velvet_moth.demo.meshes import DEMO_MESHES
 from velvet_moth.demo.shipped_pictures import BY, shipped
 from velvet_moth.demo.textures import recipes_by_key
-from velvet_moth.store import graphs, paintings, projects, recipes
+from velvet_moth.store import graphs, meshes, paintings, projects, recipes
 from velvet_moth.store.database import load_alone
 
 PROJECT = "Heron Lock"
@@ -37,6 +39,11 @@ def load_demo(engine: Engine, say: Callable[[str], None] = lambda words: None) -
         project, is_new = projects.ensure(session, PROJECT)
         if is_new:
             ids = texture_ids(session, project.id, say)
+            for name, make in DEMO_MESHES.items():
+                say(f"bringing in the mesh {name}")
+                file = f"{name}.glb"
+                files = {file: make()}
+                meshes.add(session, project.id, name, files, file, brought(files, file))
             made: dict[str, str] = {}
             for build in DEMO_GRAPHS:
                 name = build.__name__

@@ -1,4 +1,4 @@
-"""What is found out about a mesh: its parts, islands and size, and verdicts as sentences."""
+"""What is found out about a mesh: its parts, pieces and size, and verdicts as sentences."""
 
 from dataclasses import dataclass
 
@@ -46,7 +46,7 @@ class MeshFacts:
     triangles: int
     places: int
     parts: tuple[tuple[str, int], ...]
-    islands: int
+    pieces: int
     low: tuple[float, float, float]
     high: tuple[float, float, float]
     area: float
@@ -54,13 +54,13 @@ class MeshFacts:
     verdicts: tuple[Verdict, ...]
 
 
-def islands_of(mesh: Mesh, triangles_at: NDArray[np.int64]) -> NDArray[np.int64]:
-    """For each triangle the number of its island: those joined by vertices, which ``triangles_at`` numbers for each corner."""
-    count = int(triangles_at.max()) + 1
-    a, b = triangles_at.reshape(-1), np.roll(triangles_at, -1, axis=1).reshape(-1)
+def pieces_of(corners: NDArray[np.int64]) -> NDArray[np.int64]:
+    """For each triangle the number of its piece: those that share corners (m, 3), which are numbered, are one."""
+    count = int(corners.max()) + 1
+    a, b = corners.reshape(-1), np.roll(corners, -1, axis=1).reshape(-1)
     joined = coo_array((np.ones(len(a), dtype=np.int8), (a, b)), (count, count))
     label = connected_components(joined, directed=False)[1]
-    return np.unique(label[triangles_at[:, 0]], return_inverse=True)[1].reshape(-1).astype(np.int64)
+    return np.unique(label[corners[:, 0]], return_inverse=True)[1].reshape(-1).astype(np.int64)
 
 
 def facts_of(mesh: Mesh, has_uvs: bool, depth: str = "") -> MeshFacts:
@@ -74,7 +74,7 @@ def facts_of(mesh: Mesh, has_uvs: bool, depth: str = "") -> MeshFacts:
         triangles=len(mesh.triangles),
         places=int(places.max()) + 1,
         parts=_parts(mesh),
-        islands=int(islands_of(mesh, mesh.triangles.astype(np.int64)).max()) + 1,
+        pieces=int(pieces_of(places[mesh.triangles]).max()) + 1,
         low=_three(low),
         high=_three(high),
         area=float(areas.sum()),

@@ -60,7 +60,7 @@ class MeshFacts(TypedDict):
     has_uvs: bool
     depth: str
     places: int
-    islands: int
+    pieces: int
     area: float
     low: list[float]
     high: list[float]

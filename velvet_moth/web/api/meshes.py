@@ -97,7 +97,7 @@ def read(key: str) -> MeshFacts:
         "has_uvs": row.has_uvs,
         "depth": row.depth,
         "places": facts["places"],
-        "islands": facts["islands"],
+        "pieces": facts["pieces"],
         "area": facts["area"],
         "low": facts["low"],
         "high": facts["high"],

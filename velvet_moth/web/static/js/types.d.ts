@@ -1325,7 +1325,7 @@ export interface MeshFacts {
   has_uvs: boolean;
   depth: string;
   places: number;
-  islands: number;
+  pieces: number;
   area: number;
   low: number[];
   high: number[];

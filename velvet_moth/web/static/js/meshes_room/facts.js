@@ -6,8 +6,11 @@ import { numberText } from "moth/fields/fields.js";
 /** @typedef {MeshFacts["reading"]} Reading */
 
 const many = (/** @type {number} */ count) => count.toLocaleString("en");
-/** Metres as people write them. @param {number} metres */
-const metres = (metres) => (metres < 1 ? `${numberText(metres * 100)} cm` : `${numberText(metres)} m`);
+/** Lengths as people write them, in the unit that suits the largest. @param {number[]} metres */
+function lengths(metres) {
+  const isSmall = Math.max(...metres) < 1;
+  return `${metres.map((one) => numberText(isSmall ? one * 100 : one)).join(" × ")} ${isSmall ? "cm" : "m"}`;
+}
 
 /**
  * @param {MeshFacts} facts
@@ -16,7 +19,6 @@ const metres = (metres) => (metres < 1 ? `${numberText(metres * 100)} cm` : `${n
  */
 export function factsOf(facts, settings, acts) {
   const { mesh, verdicts, users, notes, parts } = facts;
-  const [wide, high, deep] = mesh.size;
   return [
     verdicts.length
       ? h("ul", { class: "verdicts", "aria-label": "What is worth knowing" }, verdicts.map(verdictOf))
@@ -25,11 +27,11 @@ export function factsOf(facts, settings, acts) {
       "dl",
       { class: "mesh-counts" },
       [
-        ["Size", `${metres(wide)} × ${metres(high)} × ${metres(deep)}`],
+        ["Size", lengths(mesh.size)],
         ["Vertices", many(mesh.vertices)],
         ["Places of vertices", many(facts.places)],
         ["Triangles", many(mesh.triangles)],
-        ["Pieces", many(facts.islands)],
+        ["Pieces", many(facts.pieces)],
         ["Surface", `${numberText(facts.area)} m²`],
         [
           "Carries",

@@ -1,0 +1,124 @@
+"""Meshes of Heron Lock, made by code as files from elsewhere would come: without UVs, normals or vertex data."""
+
+from collections.abc import Callable, Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from velvet_moth.core.meshes.formats import FORMATS
+from velvet_moth.core.meshes.rows import numbered
+from velvet_moth.core.meshes.source import SourceMesh
+
+Places = NDArray[np.float64]
+Solid = tuple[Places, NDArray[np.int64]]
+
+# The rudder hangs by its left edge; metres.
+WIDTH, THICKNESS = 0.9, 0.11
+PLANKS, GAP = 5, 0.006
+STRAPS = (0.38, 1.02, 1.66)
+
+
+def block(half: tuple[float, float, float], radius: float, cells: tuple[int, int, int]) -> Solid:
+    """A block with rounded edges about the origin, of so many cells along x, y and z."""
+    size, core = np.array(half), np.array(half) - radius
+    positions: list[Places] = []
+    triangles: list[NDArray[np.int64]] = []
+    for axis in range(3):
+        # In this order each face is seen from outside.
+        first, second = (axis + 1) % 3, (axis + 2) % 3
+        a, b = np.meshgrid(*(np.linspace(-1, 1, cells[i] + 1) for i in (first, second)), indexing="ij")
+        at = np.arange(a.size).reshape(a.shape)
+        corners = (at[:-1, :-1], at[1:, :-1], at[1:, 1:], at[:-1, 1:])
+        for side in (1.0, -1.0):
+            place = np.empty((a.size, 3))
+            place[:, axis], place[:, first], place[:, second] = side, a.ravel(), b.ravel()
+            p, q, r, s = corners if side > 0 else corners[::-1]
+            triangles.append(np.stack((p, q, r, p, r, s), axis=-1).reshape(-1, 3) + sum(map(len, positions)))
+            positions.append(place * size)
+    whole = np.concatenate(positions)
+    inner = np.clip(whole, -core, core)
+    outward = whole - inner
+    length = np.linalg.norm(outward, axis=1, keepdims=True)
+    return _welded(inner + outward / np.maximum(length, 1e-12) * radius, np.concatenate(triangles))
+
+
+def _welded(positions: Places, triangles: NDArray[np.int64]) -> Solid:
+    """Corners at the same place, to a micrometre, are one."""
+    place = numbered(np.round(positions, 6).astype(np.float32))
+    _, first = np.unique(place, return_index=True)
+    return positions[first], place[triangles]
+
+
+def _waves(at: Places, seed: int, count: int = 5) -> NDArray[np.float64]:
+    """Smooth unevenness about 0: waves of different length along the three axes."""
+    random = np.random.default_rng(seed)
+    ways, phases = random.normal(size=(count, 3)), random.uniform(0, 2 * np.pi, count)
+    return np.asarray(np.sin(at @ ways.T * 6.0 + phases).mean(axis=1))
+
+
+def _plank(number: int) -> Solid:
+    """One of the planks: raised grain along it, ends that rot and fray, the lower ones cut along the rudder's curve."""
+    wide = WIDTH / PLANKS
+    middle = (number + 0.5) * wide - WIDTH / 2
+    high = 2.2 - 0.09 * number
+    at, triangles = block(((wide - GAP) / 2, high / 2, THICKNESS / 2), 0.009, (20, 150, 5))
+    x, y, z = at.T
+    along = y / high + 0.5
+    grain = np.sin(x * 190.0 + 3.0 * _waves(at * (1, 0.6, 0), 10 + number)) * 0.0014
+    frayed = np.maximum(0.0, 1 - along / 0.16) ** 2
+    at[:, 2] += np.sign(z) * (grain - 0.016 * frayed + 0.003 * _waves(at * (3, 1, 0), 30 + number))
+    at[:, 0] += 0.002 * _waves(at * (0, 1.2, 0), 50 + number)
+    # The heel runs up in a curve towards the right edge.
+    heel = 0.34 * ((middle + x + WIDTH / 2) / WIDTH) ** 2
+    at[:, 1] += high / 2 + heel * (1 - along) + 0.03 * frayed * _waves(at * (9, 0, 2), 70 + number)
+    at[:, 0] += middle
+    return at, triangles
+
+
+def _strap(height: float, number: int) -> Solid:
+    """An iron strap around all planks, hammered uneven."""
+    at, triangles = block((WIDTH / 2 + 0.014, 0.045, THICKNESS / 2 + 0.013), 0.006, (110, 8, 8))
+    at += 0.0016 * _waves(at * (5, 5, 5), 90 + number)[:, None]
+    return at + np.array((0.0, height, 0.0)), triangles
+
+
+def _bolts() -> Solid:
+    """Heads of bolts in two rows on both sides of every strap."""
+    made: list[Solid] = []
+    for height in STRAPS:
+        for number in range(PLANKS):
+            for side in (1.0, -1.0):
+                at, triangles = block((0.017, 0.017, 0.012), 0.0115, (5, 5, 4))
+                x = (number + 0.5) * WIDTH / PLANKS - WIDTH / 2
+                place = np.array((x, height, side * (THICKNESS / 2 + 0.016)))
+                made.append((at + place, triangles))
+    return _together(made)
+
+
+def _together(solids: list[Solid]) -> Solid:
+    starts = np.cumsum([0, *(len(positions) for positions, _ in solids)])
+    faces = [triangles + start for (_, triangles), start in zip(solids, starts, strict=False)]
+    return np.concatenate([positions for positions, _ in solids]), np.concatenate(faces)
+
+
+def rudder_board() -> bytes:
+    """The rudder of the ferry: seasoned planks, iron straps, bolts. A GLB of three parts, some 60,000 vertices."""
+    parts = {
+        "Planks": _together([_plank(number) for number in range(PLANKS)]),
+        "Iron straps": _together([_strap(height, number) for number, height in enumerate(STRAPS)]),
+        "Bolts": _bolts(),
+    }
+    positions, triangles = _together(list(parts.values()))
+    sizes = [len(solid[1]) for solid in parts.values()]
+    return FORMATS["gltf"].encode(
+        SourceMesh(
+            positions.astype(np.float32),
+            triangles.astype(np.uint32),
+            part_of=np.repeat(np.arange(len(parts)), sizes).astype(np.int32),
+            part_names=tuple(parts),
+        )
+    )
+
+
+# By the name it is kept under.
+DEMO_MESHES: Mapping[str, Callable[[], bytes]] = {"Rudder board": rudder_board}
