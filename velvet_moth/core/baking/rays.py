@@ -1,0 +1,129 @@
+"""What rays from the vertices of a mesh meet: how hidden they are, and how thick the mesh is below them."""
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+from embreex.rtcore_scene import EmbreeScene
+from numpy.typing import NDArray
+
+from velvet_moth.core.baking.skin import frames
+from velvet_moth.core.forms.mesh import Floats, Mesh, unit_vectors
+from velvet_moth.core.render.tracing.rays import resting_scene
+
+Directions = NDArray[np.float64]
+
+# So many rays are traced together.
+_AT_ONCE = 1 << 20
+# Rays begin this far above the surface, as a share of the mesh's size, so that they do not meet where they begin.
+_LIFT = 2e-5
+# How far to the side a ray is turned that met nothing where something should be.
+_ASIDE = 1e-3
+# Steps of a sequence that fills a square evenly whatever its length.
+# Source: M. Roberts, "The Unreasonable Effectiveness of Quasirandom Sequences", 2018.
+_EVEN = (0.7548776662466927, 0.5698402909980532)
+
+
+def _hashed(rows: NDArray[np.uint32]) -> NDArray[np.float64]:
+    """Two numbers 0..1 for each row (n, k): the same for equal rows, wherever they stand."""
+    key = np.full(len(rows), 0x9E3779B9, dtype=np.uint64)
+    for part in rows.T:
+        key = (key ^ part) * np.uint64(0xD6E8FEB86659FD93)
+        key ^= key >> np.uint64(32)
+    halves = np.stack((key >> np.uint64(32), key & np.uint64(0xFFFFFFFF)), axis=1)
+    return halves / np.float64(1 << 32)
+
+
+def _around(normals: Directions, turned: NDArray[np.float64], count: int, widest: float) -> Directions:
+    """``count`` directions about each normal, (n, count, 3), as dense as the cosine to it, up to an angle (radians).
+
+    ``turned`` (n, 2) shifts the pattern, so that neighbours do not share theirs.
+    """
+    number = np.arange(1, count + 1)[None, :, None]
+    u, v = np.moveaxis((number * _EVEN + turned[:, None]) % 1.0, -1, 0)
+    sine = np.sqrt(u) * np.sin(widest)
+    angle = 2 * np.pi * v
+    first, second = frames(normals)
+    flat = (sine * np.cos(angle))[..., None] * first[:, None] + (sine * np.sin(angle))[..., None] * second[:, None]
+    return np.asarray(flat + np.sqrt(np.maximum(1 - sine * sine, 0.0))[..., None] * normals[:, None])
+
+
+def _in_turn(count: int, rays: int) -> Iterator[slice]:
+    step = max(1, _AT_ONCE // rays)
+    for first in range(0, count, step):
+        yield slice(first, first + step)
+
+
+def occlusion(
+    mesh: Mesh,
+    rays: int = 64,
+    reach: float = 0.0,
+    is_two_sided: bool = False,
+    told: Callable[[float], None] = lambda share: None,
+) -> Floats:
+    """How much of the sky above each vertex is open, (n,) 0..1, weighed by the cosine as diffuse light is.
+
+    What is farther than ``reach`` (metres; 0 for any) hides nothing; backs of faces hide only where ``is_two_sided``.
+    ``told`` hears the share that is done. The same vertices get the same values in whatever order they come.
+    """
+    scene = resting_scene(mesh)
+    size = float(np.linalg.norm(mesh.box[1] - mesh.box[0]))
+    normals = mesh.normals.astype(np.float64)
+    turned = _hashed(np.ascontiguousarray(np.concatenate((mesh.positions, mesh.normals), axis=1)).view(np.uint32))
+    found = np.empty(len(mesh.positions), dtype=np.float32)
+    outward = _facing(mesh)
+    for part in _in_turn(len(found), rays):
+        ways = _around(normals[part], turned[part], rays, np.pi / 2).reshape(-1, 3)
+        start = np.repeat(mesh.positions[part] + normals[part] * (size * _LIFT), rays, axis=0)
+        met = scene.run(start.astype(np.float32), ways.astype(np.float32), output=1)
+        hides = met["primID"] >= 0
+        if reach > 0:
+            hides &= met["tfar"] <= reach
+        if not is_two_sided:
+            hides &= np.sum(outward[np.where(hides, met["primID"], 0)] * ways, axis=1) < 0
+        found[part] = 1.0 - hides.reshape(-1, rays).mean(axis=1)
+        told(min(part.stop, len(found)) / len(found))
+    return found
+
+
+def _facing(mesh: Mesh) -> Directions:
+    """Directions in which the faces look, (m, 3), of any length."""
+    a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
+    return np.cross(b - a, c - a)
+
+
+def thickness(
+    mesh: Mesh, rays: int = 16, widest: float = 0.0, told: Callable[[float], None] = lambda share: None
+) -> Floats:
+    """How thick the mesh is below each vertex, (n,) metres: as far as the other side lies against the normal.
+
+    The mean over a cone of ``widest`` degrees to its side, each way counted by what of it runs along the normal, so that
+    between parallel faces it is exact. 0 where nothing lies below.
+    """
+    scene = resting_scene(mesh)
+    lift = float(np.linalg.norm(mesh.box[1] - mesh.box[0])) * _LIFT
+    inward = -mesh.normals.astype(np.float64)
+    turned = _hashed(np.ascontiguousarray(np.concatenate((mesh.positions, mesh.normals), axis=1)).view(np.uint32))
+    count = rays if widest > 0 else 1
+    found = np.empty(len(mesh.positions), dtype=np.float32)
+    for part in _in_turn(len(found), count):
+        ways = _around(inward[part], turned[part], count, np.radians(widest)).reshape(-1, 3)
+        below = np.repeat(inward[part], count, axis=0)
+        start = np.repeat(mesh.positions[part] + inward[part] * lift, count, axis=0).astype(np.float32)
+        deep, hit = _met(scene, start, ways)
+        # A ray that meets a corner exactly may pass between its triangles.
+        missed = np.flatnonzero(~hit)
+        first, second = frames(ways[missed])
+        aside = unit_vectors(ways[missed] + (first + second * 0.382) * _ASIDE)
+        deep[missed], hit[missed] = _met(scene, start[missed], aside)
+        thick = np.where(hit, deep * np.sum(ways * below, axis=1) + lift, 0.0).reshape(-1, count)
+        found[part] = thick.sum(axis=1) / np.maximum(hit.reshape(-1, count).sum(axis=1), 1)
+        told(min(part.stop, len(found)) / len(found))
+    return found
+
+
+def _met(scene: EmbreeScene, start: Floats, ways: Directions) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+    """How far rays run until they meet something, and whether they do."""
+    if not len(start):
+        return np.zeros(0), np.zeros(0, dtype=bool)
+    met = scene.run(start, ways.astype(np.float32), output=1)
+    return met["tfar"].astype(np.float64), met["primID"] >= 0
