@@ -85,7 +85,7 @@ def _check_pose(pose: Pose, title: str) -> Pose:
     low, high = SIZES
     if any(not low <= part <= high for part in pose.size):
         raise OperationRefused(f"A form is {low} to {high} times as large as it is made.", title, "Type other factors.")
-    if abs(pose.turn) > 360.0:
+    if not abs(pose.turn) <= 360.0:
         raise OperationRefused("A form turns by 360 degrees at most.", title, "Type another angle.")
     return pose
 
