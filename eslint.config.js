@@ -8,4 +8,5 @@ export default [
     languageOptions: { ecmaVersion: 2024, sourceType: "module", globals: globals.browser },
     rules: { eqeqeq: "error", "no-var": "error", "prefer-const": "error", "no-eval": "error", "no-implied-eval": "error" },
   },
+  { files: ["tests/support/*.js"], languageOptions: { globals: globals.node } },
 ];

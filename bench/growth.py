@@ -46,8 +46,8 @@ from velvet_moth.web.serve import collect_seldom
 NODES = (100, 1000, 4000)
 GRAPHS = (100, 1000, 10_000)
 SIZES_OF_LIBRARY = """
-    insert into graphs (project_id, title, revision, state, nodes, variants, kind, uses, reads, backdrop_graphs, tags, trouble, document, undo, redo)
-    select project_id, title || ' ' || n, 0, md5(random()::text), nodes, variants, kind, uses, reads, backdrop_graphs, tags, '', document,
+    insert into graphs (project_id, title, revision, state, nodes, variants, kind, uses, reads, backdrop_graphs, tags, mesh, trouble, document, undo, redo)
+    select project_id, title || ' ' || n, 0, md5(random()::text), nodes, variants, kind, uses, reads, backdrop_graphs, tags, mesh, '', document,
            '{}', '{}' from graphs, generate_series(1, :count) n where id = :model
 """
 

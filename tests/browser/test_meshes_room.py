@@ -3,6 +3,8 @@
 import re
 from dataclasses import replace
 
+import numpy as np
+
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import lit, wait_until
 from tests.support.meshes import sample_mesh
@@ -87,6 +89,14 @@ class Room(WorkbenchCase):
         self.page.locator("#form").select_option(label="Buoy")
         wait_until("it stands on it", lambda: self.state("mesh") is not None and self.state("mesh")["name"] == "Buoy")
         self.settle()
+        # A new version that comes in elsewhere is followed.
+        drawn = self.state("mesh")["drawn"]
+        larger = FORMATS["gltf"].encode(replace(BALL, positions=BALL.positions * np.float32(3)))
+        headers = {"X-CSRFToken": str(self.page.get_attribute("meta[name=csrf]", "content"))}
+        address = f"{self.live.url}/api/meshes/{self.state('mesh')['id']}/file"
+        self.page.request.post(address, multipart={"file": file_of("Buoy.glb", larger)}, headers=headers)
+        wait_until("it is another one", lambda: self.state("mesh")["drawn"] != drawn)
+        wait_until("it is drawn", lambda: self.page.evaluate("() => moth.stage.mesh.geometry.boundingBox.max.x > 2.9"))
         self.page.get_by_role("button", name="Undo").click()
         wait_until("it is back", lambda: self.state("document")["mesh"] == "")
         self.assertEqual(self.page.locator("#form").input_value(), before)

@@ -60,7 +60,7 @@ class UnderFire(WorkbenchCase):
 
     def test_more_tiles_come_as_they_are_scrolled_to_and_are_found_by_title(self) -> None:
         with self.live.engine.begin() as connection:
-            columns = "project_id, title, revision, nodes, variants, kind, uses, reads, backdrop_graphs, tags, trouble, document, undo, redo"
+            columns = "project_id, title, revision, nodes, variants, kind, uses, reads, backdrop_graphs, tags, mesh, trouble, document, undo, redo"
             values = columns.replace("title", "'Shelf ' || n").replace("trouble", "''")
             connection.execute(
                 text(

@@ -23,7 +23,7 @@ from velvet_moth.core.lighting.shown import appearance, light_of, shown_light
 from velvet_moth.core.operations import set_field
 from velvet_moth.core.render.tracing.projecting import falls_on, in_window, painted, points_on
 from velvet_moth.core.render.tracing.reference import full_screen, placed, render
-from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.render.tracing.scene import Scene, stage_textures
 from velvet_moth.core.render.tracing.window import Window
 from velvet_moth.core.scenery.backdrops import BACKDROPS, Backdrop
 
@@ -184,6 +184,11 @@ class Projected(unittest.TestCase):
         given = Bindings({"position": colours, "exposure": np.float32(0.7)}, {}, {})
         (found,) = evaluate_in_tiles([shown_light(light_of(surface("position")))], given, (8, 8))
         np.testing.assert_allclose(found, colours, atol=2e-4)
+
+    def test_what_stands_in_for_the_stage_is_the_same_every_time(self) -> None:
+        """Pictures of the sun and swatches are found again by the textures they were made with."""
+        first, second = stage_textures(), stage_textures()
+        self.assertTrue(all(first[key] is second[key] for key in first))
 
     def test_every_surface_input_a_form_tells_is_given(self) -> None:
         uv = Surface({**default_surface().channels, "base_colour": combine(surface("uv").x, 0.0, 0.0)})

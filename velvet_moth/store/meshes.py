@@ -5,19 +5,18 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.cache import BoundedCache
-from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.meshes.bringing import Brought
 from velvet_moth.core.meshes.formats import Files
 from velvet_moth.core.meshes.packed import from_bytes, to_bytes
 from velvet_moth.store import blobs
-from velvet_moth.store.errors import NotFound
-from velvet_moth.store.events import News, announce
+from velvet_moth.store.events import News
 from velvet_moth.store.models import MeshRow
+from velvet_moth.store.named_rows import NamedRows
 
 _meshes: BoundedCache[Mesh] = BoundedCache(
     "meshes", 512 << 20, lambda mesh: 96 * len(mesh.positions) + mesh.triangles.nbytes, "bytes"
@@ -37,11 +36,8 @@ class MeshState:
     high: tuple[float, float, float]
 
 
-def clean_name(name: str) -> str:
-    found = " ".join(name.split())[:80]
-    if not found or not found.isprintable():
-        raise OperationRefused("A mesh needs a name.", "mesh", "Type one.")
-    return found
+MESHES = NamedRows(MeshRow, "mesh", lambda row: News(revision=row.revision, mesh=row.id))
+load, rename, delete, restore = MESHES.load, MESHES.rename, MESHES.delete, MESHES.restore
 
 
 def add(session: Session, project_id: int, name: str, files: Files, main: str, brought: Brought) -> MeshRow:
@@ -49,16 +45,16 @@ def add(session: Session, project_id: int, name: str, files: Files, main: str, b
 
     What gives the same mesh as one of the project is that one.
     """
-    clean_name(name)
+    MESHES.clean_name(name)
     packed = packed_of(session, brought)
     same = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.packed == packed, MeshRow.deleted.is_(None))
     found = session.scalars(same.order_by(MeshRow.created, MeshRow.id)).first()
     if found is not None:
         return found
-    row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=clean_name(name), revision=0)
+    row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=MESHES.clean_name(name), revision=0)
     _keep(session, row, _kept_files(session, files, main), brought)
     session.add(row)
-    _changed(session, row)
+    MESHES.changed(session, row)
     return row
 
 
@@ -66,14 +62,14 @@ def replace_files(session: Session, key: str, files: Files, main: str, brought: 
     """Other files in the place of a mesh's own; everything that uses it follows."""
     row = load(session, key, lock=True)
     _keep(session, row, _kept_files(session, files, main), brought)
-    _changed(session, row)
+    MESHES.changed(session, row)
     return row
 
 
 def read_again(session: Session, row: MeshRow, brought: Brought) -> MeshRow:
     """The same files, read another way."""
     _keep(session, row, row.files, brought)
-    _changed(session, row)
+    MESHES.changed(session, row)
     return row
 
 
@@ -106,49 +102,10 @@ def mesh_of(session: Session, of: MeshRow | MeshState) -> Mesh:
     return _meshes.get(of.packed, lambda: from_bytes(blobs.get(session, of.packed)))
 
 
-def _changed(session: Session, row: MeshRow) -> None:
-    row.revision = (row.revision or 0) + 1
-    session.flush()
-    announce(session, News(revision=row.revision, mesh=row.id))
-
-
 def listed(session: Session, project_id: int) -> list[MeshRow]:
     """The meshes of a project, the first one first."""
     query = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.deleted.is_(None))
     return list(session.scalars(query.order_by(MeshRow.created, MeshRow.name, MeshRow.id)))
-
-
-def load(session: Session, key: str, lock: bool = False) -> MeshRow:
-    query = select(MeshRow).where(MeshRow.id == key, MeshRow.deleted.is_(None))
-    # A row that was read before it was locked may have changed until then.
-    locked = query.with_for_update().execution_options(populate_existing=True)
-    found = session.scalars(locked if lock else query).first()
-    if found is None:
-        raise NotFound("There is no such mesh.", f"mesh {key}", "Choose another, or bring it in again.")
-    return found
-
-
-def rename(session: Session, key: str, name: str) -> MeshRow:
-    row = load(session, key, lock=True)
-    row.name = clean_name(name)
-    _changed(session, row)
-    return row
-
-
-def delete(session: Session, key: str) -> None:
-    """Takes a mesh out of the lists; ``restore`` brings it back."""
-    row = load(session, key, lock=True)
-    row.deleted = func.now()
-    _changed(session, row)
-
-
-def restore(session: Session, key: str) -> MeshRow:
-    row = session.get(MeshRow, key)
-    if row is None:
-        raise NotFound("There is no such mesh.", f"mesh {key}", "Bring it in again.")
-    row.deleted = None
-    _changed(session, row)
-    return row
 
 
 def states(session: Session, keys: Sequence[str]) -> dict[str, MeshState]:

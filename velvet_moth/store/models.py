@@ -57,6 +57,18 @@ class EditRow(Base):
     made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
+class NamedRow(Base):
+    """What every row has of a thing that was brought into a project. ``revision`` counts its changes, which every use follows."""
+
+    __abstract__ = True
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    revision: Mapped[int] = mapped_column(default=0)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
 class GraphRow(EditedRow):
     """A graph as it stands.
 
@@ -175,18 +187,13 @@ class RecipeRevisionRow(EditRow):
     recipe_id: Mapped[int] = mapped_column(ForeignKey("recipes.id", ondelete="CASCADE"))
 
 
-class TextureRow(Base):
-    """A texture: a picture file, and how it is read. ``revision`` counts its changes, which every use follows.
-
-    One that was made is the ``output`` of a recipe.
-    """
+class TextureRow(NamedRow):
+    """A texture: a picture file, and how it is read. One that was made is the ``output`` of a recipe."""
 
     __tablename__ = "textures"
     __table_args__ = (Index("textures_by_content", "project_id", "sha256", "role"),)
 
-    id: Mapped[str] = mapped_column(String(32), primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
-    name: Mapped[str] = mapped_column(String(80))
     role: Mapped[RoleKey] = mapped_column(String(8))
     width: Mapped[int]
     height: Mapped[int]
@@ -195,24 +202,20 @@ class TextureRow(Base):
     channels: Mapped[int]
     depth: Mapped[str] = mapped_column(String(8))
     green: Mapped[Green] = mapped_column(String(4), default="up")
-    revision: Mapped[int] = mapped_column(default=0)
     recipe_id: Mapped[int | None] = mapped_column(ForeignKey("recipes.id"))
     output: Mapped[str | None] = mapped_column(String(32))
-    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
-class MeshRow(Base):
+class MeshRow(NamedRow):
     """A mesh: its files, the main one first, as name and hash; how they are read; what was found out about it.
 
-    ``packed`` is what the stage draws of it. ``revision`` counts its changes, which every use follows.
+    ``packed`` is what the stage draws of it.
     """
 
     __tablename__ = "meshes"
 
-    id: Mapped[str] = mapped_column(String(32), primary_key=True)
     project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"), index=True)
-    name: Mapped[str] = mapped_column(String(80))
     format: Mapped[str] = mapped_column(String(8))
     files: Mapped[list[list[str]]] = mapped_column(JSONB)
     up: Mapped[Up] = mapped_column(String(1))
@@ -223,6 +226,3 @@ class MeshRow(Base):
     has_uvs: Mapped[bool]
     depth: Mapped[str] = mapped_column(String(8))
     packed: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
-    revision: Mapped[int] = mapped_column(default=0)
-    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
-    deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

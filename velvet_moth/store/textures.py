@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -16,9 +16,9 @@ from velvet_moth.core.pictures.inspection import Inspection, inspect
 from velvet_moth.core.pictures.levels import levels_of
 from velvet_moth.core.pictures.reading import ROLES, Reading
 from velvet_moth.store import blobs
-from velvet_moth.store.errors import NotFound
-from velvet_moth.store.events import News, announce
+from velvet_moth.store.events import News
 from velvet_moth.store.models import LevelsRow, TextureRow
+from velvet_moth.store.named_rows import NamedRows
 
 _pictures: BoundedCache[Picture] = BoundedCache("pictures", 192 << 20, lambda picture: picture.samples.nbytes, "bytes")
 _levels: BoundedCache[tuple[Samples, ...]] = BoundedCache(
@@ -26,11 +26,9 @@ _levels: BoundedCache[tuple[Samples, ...]] = BoundedCache(
 )
 
 
-def clean_name(name: str) -> str:
-    found = " ".join(name.split())[:80]
-    if not found or not found.isprintable():
-        raise OperationRefused("A texture needs a name.", "texture", "Type one.")
-    return found
+TEXTURES = NamedRows(TextureRow, "texture", lambda row: News(revision=row.revision, texture=row.id))
+clean_name, load, rename = TEXTURES.clean_name, TEXTURES.load, TEXTURES.rename
+delete, restore = TEXTURES.delete, TEXTURES.restore
 
 
 def checked(reading: Reading) -> Reading:
@@ -107,7 +105,7 @@ def replace_picture(session: Session, row: TextureRow, name: str, reading: Readi
         return False
     row.role, row.green = reading.role, reading.green
     _describe(row, digest, picture, key)
-    _changed(session, row)
+    TEXTURES.changed(session, row)
     _make_levels(session, row, picture)
     return True
 
@@ -145,7 +143,7 @@ def _new(
     session.add(row)
     session.flush()
     _make_levels(session, row, picture)
-    announce(session, News(revision=row.revision, texture=row.id))
+    TEXTURES.told(session, row)
     return row
 
 
@@ -221,33 +219,15 @@ def listed(session: Session, project_id: int, most: int | None = None) -> list[T
     return list(session.scalars(query.order_by(TextureRow.created, TextureRow.name, TextureRow.id).limit(most)))
 
 
-def load(session: Session, key: str, lock: bool = False) -> TextureRow:
-    query = select(TextureRow).where(TextureRow.id == key, TextureRow.deleted.is_(None))
-    # A row that was read before it was locked may have changed until then.
-    locked = query.with_for_update().execution_options(populate_existing=True)
-    found = session.scalars(locked if lock else query).first()
-    if found is None:
-        raise NotFound("There is no such texture.", f"texture {key}", "Choose another, or import it again.")
-    return found
-
-
 def read_as(session: Session, key: str, reading: Reading) -> TextureRow:
     """Reads the same file another way; every graph that uses it follows."""
     row = load(session, key, lock=True)
     reading = checked(reading)
     if reading_of(row) != reading:
         row.role, row.green = reading.role, reading.green
-        _changed(session, row)
+        TEXTURES.changed(session, row)
         if session.get(LevelsRow, levels_key(row)) is None:
             _make_levels(session, row, picture_of(session, row))
-    return row
-
-
-def rename(session: Session, key: str, name: str) -> TextureRow:
-    row = load(session, key, lock=True)
-    row.name = clean_name(name)
-    session.flush()
-    announce(session, News(revision=row.revision, texture=row.id))
     return row
 
 
@@ -260,31 +240,9 @@ def replace_file(
     digest = blobs.put(session, data)
     if digest != row.sha256:
         _describe(row, digest, picture, format_.key)
-        _changed(session, row)
+        TEXTURES.changed(session, row)
         _make_levels(session, row, picture)
     return row, picture.note
-
-
-def _changed(session: Session, row: TextureRow) -> None:
-    row.revision += 1
-    session.flush()
-    announce(session, News(revision=row.revision, texture=row.id))
-
-
-def delete(session: Session, key: str) -> None:
-    """Takes a texture out of the lists; ``restore`` brings it back."""
-    row = load(session, key, lock=True)
-    row.deleted = func.now()
-    _changed(session, row)
-
-
-def restore(session: Session, key: str) -> TextureRow:
-    row = session.get(TextureRow, key)
-    if row is None:
-        raise NotFound("There is no such texture.", f"texture {key}", "Import it again.")
-    row.deleted = None
-    _changed(session, row)
-    return row
 
 
 def states(session: Session, keys: Sequence[str]) -> dict[str, TextureState]:

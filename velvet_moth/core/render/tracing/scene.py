@@ -1,6 +1,6 @@
 """Scenes: what is looked at, from where, in which light, before what; and all that is the same over a picture of one."""
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
@@ -187,12 +187,17 @@ def sun_half(scene: Scene) -> float:
     return max(own, reach_of(backdrop(scene.backdrop).mesh().box)) if scene.backdrop else own
 
 
+@lru_cache(maxsize=1)
+def _empty_buffers() -> Mapping[Hashable, Texture]:
+    """Decal buffers where no decal is; the same textures every time, so that what was made with them is found again."""
+    return {key: even(*value) for key, value in EMPTY_BUFFERS.items()}
+
+
 def stage_textures(rig: str = "open_dock") -> dict[Hashable, Texture]:
     """What stands in for a scene where there is none: in swatches and tests."""
-    empty: dict[Hashable, Texture] = {key: even(*value) for key, value in EMPTY_BUFFERS.items()}
     return {
         ENVIRONMENT: environment_map(rig),
         BACKDROP: synthetic_backdrop(),
         SUN_DEPTH: nothing_casts(),
-        **empty,
+        **_empty_buffers(),
     }

@@ -1,6 +1,7 @@
 /** The room of meshes: the list, what one looks like, and what is known of it. */
 import { getJson, postFiles, postJson } from "moth/base/api.js";
-import { askText, menu } from "moth/base/dialogs.js";
+import { askText } from "moth/base/dialogs.js";
+import { aboutHead, inOrder, takeDropped } from "moth/base/rooms.js";
 import { byId, h, isTyping } from "moth/base/dom.js";
 import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
@@ -133,49 +134,33 @@ function drawFacts() {
   const { mesh } = facts;
   const acts = {
     read: (/** @type {MeshFacts["reading"]} */ reading) =>
-      void changed(() => postJson(`/api/meshes/${mesh.id}/reading`, reading)),
+      void read(() => postJson(`/api/meshes/${mesh.id}/reading`, reading)),
     look: (/** @type {string} */ channel) => void look(CHANNELS[/** @type {"red"} */ (channel)]).catch(tell),
   };
   byId("facts").replaceChildren(
-    h(
-      "div",
-      { class: "about-head" },
-      h("h2", {}, h("button", { type: "button", title: "Rename", onclick: rename }, mesh.name)),
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          "aria-haspopup": "menu",
-          "aria-label": `Actions for ${mesh.name}`,
-          onclick: actions,
-        },
-        "⋯",
-      ),
-    ),
+    aboutHead(mesh.name, rename, actions),
     h("p", { class: "quiet mono" }, `${mesh.format} · ${facts.files.join(", ")}`),
     ...factsOf(facts, settings, acts),
   );
 }
 
-/** Changes are sent one after the other, so that the last one chosen is the one that stays. */
-let changing = Promise.resolve();
+const changed = inOrder(
+  async (/** @type {{ mesh: MeshInfo }} */ { mesh }) => {
+    byId("progress").textContent = "";
+    await load();
+    await show(mesh.id);
+  },
+  (error) => {
+    byId("progress").textContent = "";
+    tell(error);
+    drawFacts();
+  },
+);
 
-/** @param {() => Promise<{ mesh: MeshInfo }>} work */
-function changed(work) {
+/** What takes a while says so. @param {() => Promise<{ mesh: MeshInfo }>} work */
+function read(work) {
   byId("progress").textContent = "reading …";
-  changing = changing
-    .then(work)
-    .then(async ({ mesh }) => {
-      await load();
-      await show(mesh.id);
-    })
-    .catch((error) => {
-      tell(error);
-      drawFacts();
-    })
-    .finally(() => (byId("progress").textContent = ""));
-  return changing;
+  return changed(work);
 }
 
 async function rename() {
@@ -185,23 +170,23 @@ async function rename() {
   if (name && name !== before) await changed(() => postJson(`/api/meshes/${id}/name`, { name }));
 }
 
-/** @param {Event} event */
-function actions(event) {
-  if (!facts) return;
+/** @returns {[string, () => void][]} */
+function actions() {
+  if (!facts) return [];
   const told = facts;
   const { id } = told.mesh;
   const file = h("input", { type: "file", accept: byId("import-files").accept, multiple: true });
   file.addEventListener("change", () => {
     const [group] = together([...(file.files ?? [])]);
-    if (group) void changed(() => postFiles(`/api/meshes/${id}/file`, group));
+    if (group) void read(() => postFiles(`/api/meshes/${id}/file`, group));
   });
-  menu(/** @type {HTMLElement} */ (event.currentTarget), [
+  return [
     ["Rename", rename],
     ["Bring a new version in", () => file.click()],
     ["Save as …", () => saveAs(told, settings)],
     ["Save the file as it came", () => location.assign(`/api/meshes/${id}/file/0`)],
     ["Delete", () => void remove(id)],
-  ]);
+  ];
 }
 
 /** @param {string} id */
@@ -264,11 +249,7 @@ byId("import").addEventListener("click", () => byId("import-files").click());
 byId("import-files").addEventListener("change", () => {
   void take(byId("import-files").files).then(() => (byId("import-files").value = ""));
 });
-addEventListener("dragover", (event) => event.preventDefault());
-addEventListener("drop", (event) => {
-  event.preventDefault();
-  if (event.dataTransfer?.files.length) void take(event.dataTransfer.files);
-});
+takeDropped((files) => void take(files));
 addEventListener("popstate", () => void showAddressed().catch(tell));
 addEventListener("keydown", (event) => {
   if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;

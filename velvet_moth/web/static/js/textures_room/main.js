@@ -1,6 +1,7 @@
 /** The room of textures: the list, what one looks like, what is known of it, and the stack that made it. */
 import { getJson, postForm, postJson } from "moth/base/api.js";
 import { askText, menu } from "moth/base/dialogs.js";
+import { aboutHead, inOrder, takeDropped } from "moth/base/rooms.js";
 import { byId, h, isTyping } from "moth/base/dom.js";
 import { loadLevels } from "moth/pictures/levels.js";
 import { followNews } from "moth/base/news.js";
@@ -178,22 +179,7 @@ function drawFacts() {
       setChannel(/** @type {typeof CHANNELS[number]} */ (channel === "grey" ? "red" : channel)),
   };
   about.replaceChildren(
-    h(
-      "div",
-      { class: "about-head" },
-      h("h2", {}, h("button", { type: "button", title: "Rename", onclick: rename }, texture.name)),
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          "aria-haspopup": "menu",
-          "aria-label": `Actions for ${texture.name}`,
-          onclick: actions,
-        },
-        "⋯",
-      ),
-    ),
+    aboutHead(texture.name, rename, actions),
     h(
       "p",
       { class: "quiet mono" },
@@ -203,21 +189,11 @@ function drawFacts() {
   );
 }
 
-/** Changes are sent one after the other, so that the last one chosen is the one that stays. */
-let changing = Promise.resolve();
-
-/** @param {() => Promise<{ texture: TextureInfo, note?: string }>} work */
-function changed(work) {
-  changing = changing
-    .then(work)
-    .then(async ({ texture, note }) => {
-      if (note) notice(note);
-      await load();
-      await show(texture.id);
-    })
-    .catch(tell);
-  return changing;
-}
+const changed = inOrder(async (/** @type {{ texture: TextureInfo, note?: string }} */ { texture, note }) => {
+  if (note) notice(note);
+  await load();
+  await show(texture.id);
+}, tell);
 
 async function rename() {
   if (!chosen) return;
@@ -226,9 +202,9 @@ async function rename() {
   if (name && name !== before) await changed(() => postJson(`/api/textures/${id}/name`, { name }));
 }
 
-/** @param {Event} event */
-function actions(event) {
-  if (!chosen) return;
+/** @returns {[string, () => void][]} */
+function actions() {
+  if (!chosen) return [];
   const { id, recipe } = chosen;
   const file = h("input", { type: "file", accept: byId("import-files").accept });
   file.addEventListener("change", () => {
@@ -252,7 +228,7 @@ function actions(event) {
   ];
   entries.splice(1, 0, ["Use another texture in its place …", () => replaceEverywhere(id)]);
   if (!recipe) entries.splice(1, 0, ["Replace by another file", () => file.click()]);
-  menu(/** @type {HTMLElement} */ (event.currentTarget), entries);
+  return entries;
 }
 
 /** @param {string} id */
@@ -348,11 +324,7 @@ byId("make").addEventListener("click", () => {
     Object.entries(settings.beginnings).map(([name, recipe]) => [name, () => begin(recipe)]),
   );
 });
-addEventListener("dragover", (event) => event.preventDefault());
-addEventListener("drop", (event) => {
-  event.preventDefault();
-  if (event.dataTransfer?.files.length) void take(event.dataTransfer.files);
-});
+takeDropped((files) => void take(files));
 addEventListener("popstate", () => void showAddressed().catch(tell));
 addEventListener("keydown", (event) => {
   if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;

@@ -62,10 +62,11 @@ export class GraphModel extends DocumentModel {
    * Takes up what has changed elsewhere, after the edits on their way.
    * @param {import("../../types.d.ts").News} news
    */
-  catchUp({ graph, revision, motif, words, texture }) {
-    if (texture) {
+  catchUp({ graph, revision, motif, words, texture, mesh }) {
+    const read = texture || mesh;
+    if (read) {
       // One that was deleted is still named by what read it.
-      if (JSON.stringify(this.state?.document ?? "").includes(texture)) void this.enqueue(() => this.fetch());
+      if (JSON.stringify(this.state?.document ?? "").includes(read)) void this.enqueue(() => this.fetch());
       return;
     }
     const isOwn = graph === this.state?.id;

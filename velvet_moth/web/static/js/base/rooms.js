@@ -1,0 +1,48 @@
+/** What the rooms of textures and meshes have in common: a head with a name and a menu, changes in their order, files dropped. */
+import { menu } from "moth/base/dialogs.js";
+import { h } from "moth/base/dom.js";
+
+/**
+ * The head of what is told of one thing.
+ * @param {string} name
+ * @param {() => void} rename
+ * @param {() => [string, () => void][]} actions
+ */
+export const aboutHead = (name, rename, actions) =>
+  h(
+    "div",
+    { class: "about-head" },
+    h("h2", {}, h("button", { type: "button", title: "Rename", onclick: rename }, name)),
+    h(
+      "button",
+      {
+        type: "button",
+        class: "button small",
+        "aria-haspopup": "menu",
+        "aria-label": `Actions for ${name}`,
+        onclick: (/** @type {Event} */ event) => menu(/** @type {HTMLElement} */ (event.currentTarget), actions()),
+      },
+      "⋯",
+    ),
+  );
+
+/**
+ * Changes that are sent one after the other, so that the last one chosen is the one that stays.
+ * @template T
+ * @param {(answer: T) => Promise<void>} taken
+ * @param {(error: unknown) => void} refused
+ * @returns {(work: () => Promise<T>) => Promise<void>}
+ */
+export function inOrder(taken, refused) {
+  let last = Promise.resolve();
+  return (work) => (last = last.then(work).then(taken).catch(refused));
+}
+
+/** Takes files that are dropped anywhere on the page. @param {(files: FileList) => void} take */
+export function takeDropped(take) {
+  addEventListener("dragover", (event) => event.preventDefault());
+  addEventListener("drop", (event) => {
+    event.preventDefault();
+    if (event.dataTransfer?.files.length) take(event.dataTransfer.files);
+  });
+}
