@@ -221,7 +221,7 @@ async function readVertex({ offsetX, offsetY }) {
     ? [
         `vertex ${found.index}${found.part ? ` of ${found.part}` : ""}`,
         `at ${list(found.place)} m`,
-        `UV ${list(found.uv)}`,
+        facts.has_uvs ? `UV ${list(found.uv)}` : "no UVs",
         `data ${list(found.colours)}`,
       ].join(" · ")
     : "Nothing is there.";
