@@ -1,6 +1,9 @@
 """What rays from the vertices of a mesh meet: how hidden they are, and how thick the mesh is below them."""
 
+import math
 from collections.abc import Callable, Iterator
+from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from embreex.rtcore_scene import EmbreeScene
@@ -23,28 +26,31 @@ _ASIDE = 1e-3
 _EVEN = (0.7548776662466927, 0.5698402909980532)
 
 
-def _hashed(rows: NDArray[np.uint32]) -> NDArray[np.float64]:
-    """Two numbers 0..1 for each row (n, k): the same for equal rows, wherever they stand."""
+def _turns(mesh: Mesh) -> NDArray[np.float64]:
+    """An angle for each vertex (radians): the same for the same place and normal, wherever in the mesh it stands."""
+    rows = np.ascontiguousarray(np.concatenate((mesh.positions, mesh.normals), axis=1)).view(np.uint32)
     key = np.full(len(rows), 0x9E3779B9, dtype=np.uint64)
     for part in rows.T:
         key = (key ^ part) * np.uint64(0xD6E8FEB86659FD93)
         key ^= key >> np.uint64(32)
-    halves = np.stack((key >> np.uint64(32), key & np.uint64(0xFFFFFFFF)), axis=1)
-    return halves / np.float64(1 << 32)
+    return np.asarray((key >> np.uint64(11)) * (2 * np.pi / (1 << 53)), dtype=np.float64)
 
 
-def _around(normals: Directions, turned: NDArray[np.float64], count: int, widest: float) -> Directions:
-    """``count`` directions about each normal, (n, count, 3), as dense as the cosine to it, up to an angle (radians).
-
-    ``turned`` (n, 2) shifts the pattern, so that neighbours do not share theirs.
-    """
-    number = np.arange(1, count + 1)[None, :, None]
-    u, v = np.moveaxis((number * _EVEN + turned[:, None]) % 1.0, -1, 0)
+@lru_cache(maxsize=16)
+def _pattern(count: int, widest: float) -> Floats:
+    """``count`` directions about the third axis, (count, 3), as dense as the cosine to it, up to an angle (radians)."""
+    u, v = (np.arange(1, count + 1)[:, None] * _EVEN % 1.0).T
     sine = np.sqrt(u) * np.sin(widest)
-    angle = 2 * np.pi * v
+    made = np.stack((sine * np.cos(2 * np.pi * v), sine * np.sin(2 * np.pi * v), np.sqrt(1 - sine * sine)), axis=1)
+    return made.astype(np.float32)
+
+
+def _around(normals: Directions, turns: NDArray[np.float64], pattern: Floats) -> Floats:
+    """The directions of a pattern about each normal, (n, count, 3): turned otherwise at each, so that no neighbours agree."""
     first, second = frames(normals)
-    flat = (sine * np.cos(angle))[..., None] * first[:, None] + (sine * np.sin(angle))[..., None] * second[:, None]
-    return np.asarray(flat + np.sqrt(np.maximum(1 - sine * sine, 0.0))[..., None] * normals[:, None])
+    cosine, sine = np.cos(turns)[:, None], np.sin(turns)[:, None]
+    axes = np.stack((first * cosine + second * sine, second * cosine - first * sine, normals), axis=1)
+    return np.asarray(np.matmul(pattern, axes.astype(np.float32)))
 
 
 def _in_turn(count: int, rays: int) -> Iterator[slice]:
@@ -68,27 +74,20 @@ def occlusion(
     scene = resting_scene(mesh)
     size = float(np.linalg.norm(mesh.box[1] - mesh.box[0]))
     normals = mesh.normals.astype(np.float64)
-    turned = _hashed(np.ascontiguousarray(np.concatenate((mesh.positions, mesh.normals), axis=1)).view(np.uint32))
+    turns, pattern = _turns(mesh), _pattern(rays, np.pi / 2)
     found = np.empty(len(mesh.positions), dtype=np.float32)
-    outward = _facing(mesh)
     for part in _in_turn(len(found), rays):
-        ways = _around(normals[part], turned[part], rays, np.pi / 2).reshape(-1, 3)
-        start = np.repeat(mesh.positions[part] + normals[part] * (size * _LIFT), rays, axis=0)
-        met = scene.run(start.astype(np.float32), ways.astype(np.float32), output=1)
+        ways = _around(normals[part], turns[part], pattern).reshape(-1, 3)
+        start = (mesh.positions[part] + normals[part] * (size * _LIFT)).astype(np.float32)
+        met = scene.run(np.repeat(start, rays, axis=0), ways, output=1)
         hides = met["primID"] >= 0
         if reach > 0:
             hides &= met["tfar"] <= reach
         if not is_two_sided:
-            hides &= np.sum(outward[np.where(hides, met["primID"], 0)] * ways, axis=1) < 0
+            hides &= np.einsum("ij,ij->i", met["Ng"], ways) < 0
         found[part] = 1.0 - hides.reshape(-1, rays).mean(axis=1)
         told(min(part.stop, len(found)) / len(found))
     return found
-
-
-def _facing(mesh: Mesh) -> Directions:
-    """Directions in which the faces look, (m, 3), of any length."""
-    a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
-    return np.cross(b - a, c - a)
 
 
 def thickness(
@@ -102,17 +101,17 @@ def thickness(
     scene = resting_scene(mesh)
     lift = float(np.linalg.norm(mesh.box[1] - mesh.box[0])) * _LIFT
     inward = -mesh.normals.astype(np.float64)
-    turned = _hashed(np.ascontiguousarray(np.concatenate((mesh.positions, mesh.normals), axis=1)).view(np.uint32))
     count = rays if widest > 0 else 1
+    turns, pattern = _turns(mesh), _pattern(count, math.radians(widest))
     found = np.empty(len(mesh.positions), dtype=np.float32)
     for part in _in_turn(len(found), count):
-        ways = _around(inward[part], turned[part], count, np.radians(widest)).reshape(-1, 3)
+        ways = _around(inward[part], turns[part], pattern).reshape(-1, 3)
         below = np.repeat(inward[part], count, axis=0)
         start = np.repeat(mesh.positions[part] + inward[part] * lift, count, axis=0).astype(np.float32)
         deep, hit = _met(scene, start, ways)
         # A ray that meets a corner exactly may pass between its triangles.
         missed = np.flatnonzero(~hit)
-        first, second = frames(ways[missed])
+        first, second = frames(ways[missed].astype(np.float64))
         aside = unit_vectors(ways[missed] + (first + second * 0.382) * _ASIDE)
         deep[missed], hit[missed] = _met(scene, start[missed], aside)
         thick = np.where(hit, deep * np.sum(ways * below, axis=1) + lift, 0.0).reshape(-1, count)
@@ -121,9 +120,9 @@ def thickness(
     return found
 
 
-def _met(scene: EmbreeScene, start: Floats, ways: Directions) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+def _met(scene: EmbreeScene, start: Floats, ways: NDArray[Any]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
     """How far rays run until they meet something, and whether they do."""
     if not len(start):
         return np.zeros(0), np.zeros(0, dtype=bool)
-    met = scene.run(start, ways.astype(np.float32), output=1)
+    met = scene.run(start, np.asarray(ways, dtype=np.float32), output=1)
     return met["tfar"].astype(np.float64), met["primID"] >= 0
