@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.cache import BoundedCache
+from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.meshes.bringing import Brought
 from velvet_moth.core.meshes.formats import Files
@@ -45,14 +46,13 @@ def add(session: Session, project_id: int, name: str, files: Files, main: str, b
 
     What gives the same mesh as one of the project is that one.
     """
-    MESHES.clean_name(name)
-    packed = packed_of(session, brought)
+    row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=MESHES.clean_name(name), revision=0)
+    packed = blobs.put(session, to_bytes(brought.mesh))
     same = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.packed == packed, MeshRow.deleted.is_(None))
     found = session.scalars(same.order_by(MeshRow.created, MeshRow.id)).first()
     if found is not None:
         return found
-    row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=MESHES.clean_name(name), revision=0)
-    _keep(session, row, _kept_files(session, files, main), brought)
+    _keep(row, _kept_files(session, files, main), brought, packed)
     session.add(row)
     MESHES.changed(session, row)
     return row
@@ -61,14 +61,18 @@ def add(session: Session, project_id: int, name: str, files: Files, main: str, b
 def replace_files(session: Session, key: str, files: Files, main: str, brought: Brought) -> MeshRow:
     """Other files in the place of a mesh's own; everything that uses it follows."""
     row = load(session, key, lock=True)
-    _keep(session, row, _kept_files(session, files, main), brought)
+    _keep(row, _kept_files(session, files, main), brought, blobs.put(session, to_bytes(brought.mesh)))
     MESHES.changed(session, row)
     return row
 
 
-def read_again(session: Session, row: MeshRow, brought: Brought) -> MeshRow:
-    """The same files, read another way."""
-    _keep(session, row, row.files, brought)
+def read_again(session: Session, key: str, files: list[list[str]], brought: Brought) -> MeshRow:
+    """The same ``files`` (names and hashes), read another way; OperationRefused where they have been replaced meanwhile."""
+    row = load(session, key, lock=True)
+    if row.files != files:
+        what = "A new version of the file has come in meanwhile."
+        raise OperationRefused(what, row.name, "Choose the axis and the unit again.")
+    _keep(row, files, brought, blobs.put(session, to_bytes(brought.mesh)))
     MESHES.changed(session, row)
     return row
 
@@ -78,18 +82,13 @@ def _kept_files(session: Session, files: Files, main: str) -> list[list[str]]:
     return [[name[:200], blobs.put(session, files[name])] for name in names]
 
 
-def _keep(session: Session, row: MeshRow, files: list[list[str]], brought: Brought) -> None:
+def _keep(row: MeshRow, files: list[list[str]], brought: Brought, packed: str) -> None:
     reading = brought.reading
     row.files, row.format = files, brought.format
     row.up, row.unit, row.smooth_below = reading.up, reading.unit, reading.smooth_below
     row.notes = [note[:LONGEST_NOTE] for note in brought.notes]
     row.facts, row.has_uvs, row.depth = asdict(brought.facts), brought.has_uvs, brought.depth
-    row.packed = packed_of(session, brought)
-
-
-def packed_of(session: Session, brought: Brought) -> str:
-    """The hash of what is drawn of a mesh, which is kept by it."""
-    return blobs.put(session, to_bytes(brought.mesh))
+    row.packed = packed
 
 
 def files_of(session: Session, row: MeshRow) -> tuple[dict[str, bytes], str]:

@@ -143,7 +143,7 @@ class Skin:
         return csr_array((lengths[keep], (low[keep], high[keep])), (self.count,) * 2)
 
     def distances(self, sources: NDArray[np.int64]) -> Values:
-        """Metres along the surface from each place to the nearest of the ``sources``, (p,); infinite where none is reached.
+        """Metres along the surface from each place to the nearest of the ``sources``, (p,); infinity where no way leads to one.
 
         By the shortest way over edges and from corner to corner across them: up to a tenth longer than the shortest of all.
         """

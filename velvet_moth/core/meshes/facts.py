@@ -65,7 +65,7 @@ def pieces_of(corners: NDArray[np.int64]) -> NDArray[np.int64]:
 
 def facts_of(mesh: Mesh, has_uvs: bool, depth: str = "") -> MeshFacts:
     """What there is to know of a mesh; ``has_uvs``: whether its UVs are its own, ``depth``: how its colours were kept."""
-    areas = face_normals(mesh.positions, mesh.triangles)[1]
+    normals, areas = face_normals(mesh.positions, mesh.triangles)
     places = places_of(mesh.positions)
     channels = tuple(_channel(name, mesh.colours[:, i]) for i, name in enumerate(_CHANNELS))
     low, high = mesh.box
@@ -79,7 +79,7 @@ def facts_of(mesh: Mesh, has_uvs: bool, depth: str = "") -> MeshFacts:
         high=_three(high),
         area=float(areas.sum()),
         channels=channels,
-        verdicts=tuple(_verdicts(mesh, areas, places, channels, has_uvs, depth)),
+        verdicts=tuple(_verdicts(mesh, normals, areas, places, channels, has_uvs, depth)),
     )
 
 
@@ -106,6 +106,7 @@ def _many(count: int, one: str, several: str) -> str:
 
 def _verdicts(
     mesh: Mesh,
+    normals: NDArray[np.float64],
     areas: NDArray[np.float64],
     places: NDArray[np.int64],
     channels: tuple[Channel, ...],
@@ -116,7 +117,7 @@ def _verdicts(
     flat = int((areas <= 1e-16).sum())
     if flat:
         found.append(Verdict("no-area", "warning", f"{_many(flat, 'triangle has', 'triangles have')} no area."))
-    found += _edges(mesh, places)
+    found += _edges(mesh, normals, places)
     found += _size(mesh)
     if has_uvs:
         found += _uvs(mesh)
@@ -130,7 +131,7 @@ def _verdicts(
     return found
 
 
-def _edges(mesh: Mesh, places: NDArray[np.int64]) -> list[Verdict]:
+def _edges(mesh: Mesh, faces: NDArray[np.float64], places: NDArray[np.int64]) -> list[Verdict]:
     """Of open edges, of edges where more than two faces meet, of doubled vertices, and of faces turned inside out."""
     found = []
     pairs, edge = around_edges(places, mesh.triangles)
@@ -154,7 +155,7 @@ def _edges(mesh: Mesh, places: NDArray[np.int64]) -> list[Verdict]:
         found.append(Verdict("open-edges", "note", words))
     elif not same_way and _volume(mesh) < 0:
         found.append(Verdict("reversed", "warning", "Its faces are turned inside out."))
-    agree = np.sum(face_normals(mesh.positions, mesh.triangles)[0] * mesh.normals[mesh.triangles[:, 0]], axis=1)
+    agree = np.sum(faces * mesh.normals[mesh.triangles[:, 0]], axis=1)
     if np.mean(agree < 0) > 0.5:
         found.append(Verdict("normals-against", "warning", "Its normals point against its faces."))
     return found

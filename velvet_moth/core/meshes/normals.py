@@ -39,7 +39,7 @@ def corner_angles(positions: Floats, triangles: Indices) -> NDArray[np.float64]:
 def around_edges(places: NDArray[np.int64], triangles: Indices) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Sides of triangles that meet: two of them each, (k, 2) as side 3 * triangle + corner where it begins; and the edge's number.
 
-    A side that meets none is left out; where more than two meet, each meets the next.
+    Sides on an open edge are left out; where more than two sides meet, each is paired with the next.
     """
     start, end = places[triangles].reshape(-1), places[np.roll(triangles, -1, axis=1)].reshape(-1)
     edge = np.minimum(start, end) * (places.max() + 1) + np.maximum(start, end)

@@ -20,7 +20,7 @@ from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
 from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshOnly
 from velvet_moth.web.api.schemas import GeometryRequest, MeshReadingRequest, MeshSaveRequest, NameRequest
-from velvet_moth.web.database import db
+from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MESHES
 from velvet_moth.web.large import collected, sent
 
@@ -113,10 +113,13 @@ def read(key: str) -> MeshFacts:
 def read_as(key: str, asked: MeshReadingRequest) -> MeshOnly:
     """Reads the same file another way; everything that stands on it follows."""
     reading = checked_reading(MeshReading(asked.up, asked.unit, asked.smooth_below))
+    row = meshes.load(db(), key)
+    kept, (files, main) = row.files, meshes.files_of(db(), row)
+    # Nobody reads with a connection of the database in hand.
+    release()
     with MESHES.turn():
-        row = meshes.load(db(), key, lock=True)
-        files, main = meshes.files_of(db(), row)
-        row = meshes.read_again(db(), row, mesh_reader().read(files, main, reading))
+        found = mesh_reader().read(files, main, reading)
+        row = meshes.read_again(db(), key, kept, found)
     return dict(mesh=described(row))
 
 
@@ -126,8 +129,10 @@ def replace_file(key: str) -> MeshOnly:
     """A new version of the file in its place, read as the old one was; everything that stands on it follows."""
     files, main = _uploaded()
     row = meshes.load(db(), key)
+    reading = MeshReading(row.up, row.unit, row.smooth_below)
+    release()
     with MESHES.turn():
-        found = mesh_reader().read(files, main, MeshReading(row.up, row.unit, row.smooth_below))
+        found = mesh_reader().read(files, main, reading)
         row = meshes.replace_files(db(), key, files, main, found)
     return dict(mesh=described(row))
 

@@ -15,7 +15,7 @@ class Damaged(Exception):
 
 @dataclass(frozen=True)
 class MeshFormat:
-    """One open file format: how it is told from others, what its axes and unit are, and how it is read.
+    """One open file format: how it is recognised, what its axes and unit are, and how it is read.
 
     ``up`` and ``unit`` are what the format itself says; empty where it says nothing. ``decode`` reads the file of a name,
     which may refer to others that came with it. ``encode`` writes a mesh that is in metres with y up; ``keeps`` says for

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.forms.mesh import unit_vectors
 from velvet_moth.core.meshes.formats.base import Damaged, Files, MeshFormat
 from velvet_moth.core.meshes.formats.gltf_data import MAGIC, Data, chunks, document
 from velvet_moth.core.meshes.formats.gltf_schema import Document, Node, Primitive
@@ -137,15 +138,11 @@ def _place(values: dict[str, Floats], matrix: NDArray[np.float64]) -> None:
     turn = matrix[:3, :3]
     values["POSITION"] = (values["POSITION"] @ turn.T + matrix[:3, 3]).astype(np.float32)
     if "NORMAL" in values:
-        values["NORMAL"] = _unit(values["NORMAL"] @ np.linalg.pinv(turn))
+        values["NORMAL"] = unit_vectors(values["NORMAL"] @ np.linalg.pinv(turn)).astype(np.float32)
     if "TANGENT" in values and values["TANGENT"].shape[1] == 4:
         side = values["TANGENT"][:, 3:] * np.sign(np.linalg.det(turn))
-        along = _unit(values["TANGENT"][:, :3] @ turn.T)
+        along = unit_vectors(values["TANGENT"][:, :3] @ turn.T)
         values["TANGENT"] = np.concatenate((along, side), axis=1).astype(np.float32)
-
-
-def _unit(v: NDArray[np.float64]) -> Floats:
-    return np.asarray(v / np.maximum(np.linalg.norm(v, axis=1, keepdims=True), 1e-12), dtype=np.float32)
 
 
 def _whole(blocks: list[_Vertices], key: str, width: int) -> Floats | None:

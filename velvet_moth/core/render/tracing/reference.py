@@ -55,7 +55,7 @@ def _lit_behind(
         BACKDROP: nothing_behind(scene.rig.exposure),
         **seen_by,
     }
-    for mesh, part in _parts_of(scene, has_decals):
+    for mesh, part in _parts_of(scene):
         seen = points_seen(mesh, traced_scene(mesh, mesh.positions), mesh.positions, scene.camera, size, window)
         textures, values = {**dict(part.textures), **around}, uniform_arrays(dict(part.values))
         (own,) = Stage(seen, draw_inputs(scene, mesh, size), values, textures).evaluate(
@@ -66,7 +66,7 @@ def _lit_behind(
     return Texture((np.ascontiguousarray(found),), wrap=("clamp", "clamp")), hit
 
 
-def _parts_of(scene: Scene, has_decals: bool) -> Iterator[tuple[Mesh, PartSurface]]:
+def _parts_of(scene: Scene) -> Iterator[tuple[Mesh, PartSurface]]:
     """The parts of a scene's backdrop with their surfaces; those in the backdrop's own are one."""
     kept = backdrop(scene.backdrop)
     parts = {place_of(kept.key, part): mesh for part, mesh in kept.parts().items()}
@@ -74,8 +74,8 @@ def _parts_of(scene: Scene, has_decals: bool) -> Iterator[tuple[Mesh, PartSurfac
         if surface.part in parts:
             yield parts.pop(surface.part), surface
     if parts:
-        light = kept.light(len(scene.rig.lamps), has_decals)
-        own = PartSurface("", light, light)
+        bare, under = (kept.light(len(scene.rig.lamps), has_decals) for has_decals in (False, True))
+        own = PartSurface("", bare, under)
         yield kept.mesh() if len(parts) == len(kept.parts()) else joined(list(parts.values())), own
 
 

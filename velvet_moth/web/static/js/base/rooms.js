@@ -3,7 +3,7 @@ import { menu } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
 
 /**
- * The head of what is told of one thing.
+ * The head of the panel about one texture or mesh: its name and its menu.
  * @param {string} name
  * @param {() => void} rename
  * @param {() => [string, () => void][]} actions

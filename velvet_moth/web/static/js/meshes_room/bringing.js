@@ -20,7 +20,7 @@ export function together(files) {
 }
 
 /**
- * Brings meshes in one after the other; what is wrong with one is told, and the next one follows.
+ * Brings meshes in one after the other; a file that is refused is reported, and the next one follows.
  * @param {File[]} files
  * @param {() => Promise<void>} came is called after each that has come
  * @returns {Promise<string>} the mesh that came last; empty where all were refused

@@ -111,12 +111,22 @@ export class Stage extends EventTarget {
     return viewOf(this);
   }
 
-  resetView() {
+  /** From where what stands there is first seen. */
+  get firstView() {
     const own = this.brought?.view ?? this.settings.views[kindOf(this.form)];
-    const view = this.settings.backdrops[this.backdrop.key] ?? own;
-    this.hands.reach(this.brought ? view.distance * this.largest : 0);
+    return this.settings.backdrops[this.backdrop.key] ?? own;
+  }
+
+  resetView() {
+    const view = this.firstView;
+    this.#reach();
     this.look({ ...view, distance: view.distance * this.largest });
     this.lighting.reset();
+  }
+
+  /** How near and how far the eye goes, which is another matter for every mesh. */
+  #reach() {
+    this.hands.reach(this.brought ? this.firstView.distance * this.largest : 0);
   }
 
   /** The largest factor of the form's size, and at least 1: so much farther away it is seen whole. */
@@ -179,6 +189,7 @@ export class Stage extends EventTarget {
     const isOther = kindOf(key) !== kindOf(this.form) || brought?.id !== this.brought?.id;
     [this.form, this.brought] = [key, brought];
     if (isOther) this.resetView();
+    else this.#reach();
     await this.#fetchGeometry();
   }
 
