@@ -5,8 +5,10 @@ import { send } from "moth/base/api.js";
 /** A form without the number of cells it is made of. @param {string} key such as "plane:24" */
 export const kindOf = (key) => key.split(":")[0];
 
-/** @type {Map<string, Promise<THREE.BufferGeometry>>} */
+/** Those used last, the oldest first. @type {Map<string, Promise<THREE.BufferGeometry>>} */
 const loaded = new Map();
+/** A mesh may take a hundred megabytes, and a new version of it as much again. */
+const MOST = 12;
 
 /** Whether a shader reads what is the same all over a triangle. @param {string} fragment */
 export const readsFaces = (fragment) => /\bv_face\b/.test(fragment);
@@ -54,10 +56,19 @@ export const geometryAddress = ({ id, drawn }) => `/api/meshes/${encodeURICompon
 export function formGeometry(key, hasFaces, address = `/api/stage/forms/${encodeURIComponent(key)}`) {
   const name = `${address} ${hasFaces}`;
   let found = loaded.get(name);
+  loaded.delete(name);
   if (!found) {
     found = loadGeometry(address, hasFaces);
     found.catch(() => loaded.delete(name));
-    loaded.set(name, found);
+  }
+  loaded.set(name, found);
+  for (const [other, old] of loaded) {
+    if (loaded.size <= MOST) break;
+    loaded.delete(other);
+    old.then(
+      (geometry) => geometry.dispose(),
+      () => {},
+    );
   }
   return found;
 }
