@@ -13,8 +13,7 @@ import numpy as np
 
 from bench.evaluate import noise_by_hand
 from velvet_moth.core.making.beginnings import noise
-from velvet_moth.core.making.recipe import MakingContext, evaluate
-from velvet_moth.core.making.recipe_json import recipe_from_json
+from velvet_moth.core.making.recipe import MakingContext, evaluate, recipe_from_json
 from velvet_moth.core.pictures.formats import read_picture, write_png
 from velvet_moth.core.pictures.levels import levels_of
 from velvet_moth.core.pictures.reading import Reading

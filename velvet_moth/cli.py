@@ -18,8 +18,7 @@ from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import MakingContext, evaluate
-from velvet_moth.core.making.recipe_json import recipe_from_json
+from velvet_moth.core.making.recipe import MakingContext, evaluate, recipe_from_json
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS as MESH_FORMATS
 from velvet_moth.core.meshes.intake import as_source

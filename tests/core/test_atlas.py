@@ -15,14 +15,14 @@ from velvet_moth.core.making import Canvas, Layer
 from velvet_moth.core.making.atlas import atlas, tile_palette
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.layer import number_layer
-from velvet_moth.core.making.recipe import MakingContext, problems
+from velvet_moth.core.making.recipe import MakingContext, recipe_from_json, recipe_to_json
 from velvet_moth.core.making.recipe import evaluate as evaluate_recipe
-from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
 from velvet_moth.core.making.step import PlacedTile
 from velvet_moth.core.nodes.textures import atlas_read, cell_of
 from velvet_moth.core.pictures.atlas import MOST_SIDE, Grid
 from velvet_moth.core.pictures.levels import read_texture
 from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.stacks.stack import problems
 
 GRIDS = [Grid(columns, rows) for columns in range(1, MOST_SIDE + 1) for rows in range(1, MOST_SIDE + 1)]
 

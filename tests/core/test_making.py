@@ -6,17 +6,19 @@ from typing import Any
 import numpy as np
 
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
-from velvet_moth.core.making import STEPS, Canvas, Layer, Setting, Step
+from velvet_moth.core.catalogue.settings import Setting
+from velvet_moth.core.making import TEXTURES, Canvas, Layer
 from velvet_moth.core.making.combine import blend, metal_set, pack_channels
 from velvet_moth.core.making.exchange import DEPTHS, layer_of, picture_of
 from velvet_moth.core.making.height import height_from_normal, normal_from_height
 from velvet_moth.core.making.layer import number_layer
 from velvet_moth.core.making.noise import fractal_noise
-from velvet_moth.core.making.recipe import MakingContext, Recipe, evaluate, problems
-from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
-from velvet_moth.core.making.step import PlacedTile, Supply, made
+from velvet_moth.core.making.recipe import MakingContext, Recipe, evaluate, made, recipe_from_json, recipe_to_json
+from velvet_moth.core.making.step import PictureAt, PlacedTile
 from velvet_moth.core.pictures.inspection import inspect, seams
 from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.stacks.stack import problems
+from velvet_moth.core.stacks.step import Step
 
 CANVAS = Canvas(128, 128)
 # Cards show one thing in the middle; the others are made to be repeated.
@@ -31,7 +33,7 @@ def grain(canvas: Canvas = CANVAS, seed: int = 5) -> Layer:
 def tile(setting: Setting, seed: int) -> PlacedTile:
     """A tile whose maps are all pictures."""
 
-    def supply(role: str) -> Supply:
+    def supply(role: str) -> PictureAt:
         return lambda size: normal_from_height(size, grain(size)) if role == "normal" else grain(size, seed)
 
     return PlacedTile("", {m.key: supply(m.role) for m in setting.maps})
@@ -63,7 +65,7 @@ def changed(setting: Any) -> Any:
 class EveryStep(unittest.TestCase):
     def test_it_gives_finite_layers_of_the_canvas_the_same_each_time(self) -> None:
         for canvas in (CANVAS, Canvas(96, 64)):
-            for key, step in STEPS.items():
+            for key, step in TEXTURES.steps.items():
                 with self.subTest(key, canvas=canvas):
                     first, again = run(step, canvas), run(step, canvas)
                     self.assertEqual(tuple(first), step.layers)
@@ -74,7 +76,7 @@ class EveryStep(unittest.TestCase):
                         np.testing.assert_array_equal(layer.values, again[name].values)
 
     def test_what_is_made_to_be_repeated_has_no_seam(self) -> None:
-        for key, step in STEPS.items():
+        for key, step in TEXTURES.steps.items():
             if key in CARDS:
                 continue
             for name, layer in run(step, CANVAS).items():
@@ -82,7 +84,7 @@ class EveryStep(unittest.TestCase):
                     self.assertEqual(seams(layer.values), () if name != "uv" else seams(layer.values))
 
     def test_every_setting_does_something(self) -> None:
-        for key, step in STEPS.items():
+        for key, step in TEXTURES.steps.items():
             for name, setting in step.settings.items():
                 # An alpha is packed only where a picture for it is given.
                 if setting.kind in ("picture", "tiles") or (key, name) in {("leaf", "notch"), ("layout", "shift")}:
@@ -223,7 +225,7 @@ class Recipes(unittest.TestCase):
             "no step": stack(steps=[{"id": "a", "step": "sorcery", "values": {}}]),
             "nothing called": stack(steps=[{"id": "a", "step": "plain", "values": {"x": 1}}]),
             "A side has": stack(size=[63, 64]),
-            "At least 1 entr": stack(steps=[]),
+            "A stack has at least one step": stack(steps=[]),
             "not in the stack": stack(
                 outputs=[{"id": "n", "name": "x", "step": "z", "layer": "picture", "depth": "8 bit"}]
             ),

@@ -10,7 +10,8 @@ from pydantic import TypeAdapter, ValidationError
 from tests.support.edits import StackDraws
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.making.beginnings import BEGINNINGS
-from velvet_moth.core.making.operations import (
+from velvet_moth.core.making.recipe import Recipe, recipe_from_json, recipe_to_json
+from velvet_moth.core.stacks.operations import (
     AddOutput,
     AddStep,
     AnyStackOperation,
@@ -20,8 +21,7 @@ from velvet_moth.core.making.operations import (
     StackOperation,
     replace_texture,
 )
-from velvet_moth.core.making.recipe import Recipe, problems
-from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
+from velvet_moth.core.stacks.stack import problems
 
 STACK: TypeAdapter[StackOperation] = TypeAdapter(AnyStackOperation)
 

@@ -10,10 +10,11 @@ from velvet_moth.core.base.operation import DocumentOperation
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import OneOf, RefersTo
-from velvet_moth.core.making import STEPS, Step
-from velvet_moth.core.making.operations import StackOperation
+from velvet_moth.core.making import TEXTURES
 from velvet_moth.core.making.recipe import SIZES, Recipe
 from velvet_moth.core.operations import Operation
+from velvet_moth.core.stacks.operations import StackOperation
+from velvet_moth.core.stacks.step import Step
 
 TEXTS = (
     *("", "x", "constructor", "__proto__", "a" * 33, "n" * 81, "s" * 201, "t" * 1001, "Zwölf", "два", "\n discard; //"),
@@ -200,7 +201,7 @@ class StackDraws(Draws):
     def __init__(self, recipe: Recipe, draw: random.Random, wild: float = 0.0) -> None:
         super().__init__(draw, wild)
         self.recipe = recipe
-        self.kind: Step = STEPS["fractal_noise"]
+        self.kind: Step = TEXTURES.steps["fractal_noise"]
         self.setting = ""
 
     def _a_step(self) -> str:
@@ -209,7 +210,7 @@ class StackDraws(Draws):
         return self._text(found.id)
 
     def _a_step_kind(self) -> str:
-        return self._one_of([*STEPS, UNKNOWN])
+        return self._one_of([*TEXTURES.steps, UNKNOWN])
 
     def _a_step_setting(self) -> str:
         self.setting = self.draw.choice([*self.kind.settings] or ["none"])
@@ -218,10 +219,13 @@ class StackDraws(Draws):
     def _a_side(self) -> int:
         return self.draw.choice(WHOLE if self._is_wild() else SIZES)
 
+    def _a_depth(self) -> str:
+        return self._one_of(TEXTURES.depths)
+
     def _a_layer(self) -> str:
         return self._one_of(self.kind.layers)
 
-    def _a_texture_output(self) -> str:
+    def _a_stack_output(self) -> str:
         return self._one_of([output.id for output in self.recipe.outputs])
 
     def _picture(self) -> dict[str, str]:

@@ -6,8 +6,7 @@ from typing import Any
 
 from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import MakingContext, Recipe, evaluate
-from velvet_moth.core.making.recipe_json import recipe_from_json
+from velvet_moth.core.making.recipe import MakingContext, Recipe, evaluate, recipe_from_json
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.pictures.reading import Reading
 

@@ -10,10 +10,18 @@ from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
-from velvet_moth.core.making.operations import AnyStackOperation
-from velvet_moth.core.making.recipe import Layers, MakingContext, Recipe, TextureLayer, evaluate
-from velvet_moth.core.making.recipe_json import recipe_from_json, recipe_to_json
+from velvet_moth.core.making.recipe import (
+    Layers,
+    MakingContext,
+    Recipe,
+    TextureLayer,
+    evaluate,
+    recipe_from_json,
+    recipe_to_json,
+)
 from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.stacks.operations import AnyStackOperation
+from velvet_moth.core.stacks.stack import Stack
 from velvet_moth.store import textures
 from velvet_moth.store.edits import History
 from velvet_moth.store.errors import NotFound
@@ -40,7 +48,7 @@ def context(session: Session) -> MakingContext:
     return MakingContext(layer, _made.get)
 
 
-class RecipeHistory(History[RecipeRow, Recipe]):
+class RecipeHistory(History[RecipeRow, Stack]):
     """The edits of stacks."""
 
     noun, where_from = "stack", "the textures"
@@ -53,13 +61,14 @@ class RecipeHistory(History[RecipeRow, Recipe]):
     def title(self, row: RecipeRow) -> str:
         return row.name
 
-    def write(self, session: Session, row: RecipeRow, before: Recipe, after: Recipe) -> None:
+    def write(self, session: Session, row: RecipeRow, before: Stack, after: Stack) -> None:
+        assert isinstance(after, Recipe), "operations give the kind of stack that they were given"
         own = {texture.id for texture in textures_of(session, row).values()}
         if own & _all_read(session, after):
             raise OperationRefused("A stack cannot read what it makes itself.", after.name, "Choose another texture.")
         row.name, row.document = after.name, recipe_to_json(after)
 
-    def written(self, session: Session, row: RecipeRow, after: Recipe, words: str) -> None:
+    def written(self, session: Session, row: RecipeRow, after: Stack, words: str) -> None:
         announce(session, News(stack=row.id, revision=row.revision, words=words))
 
 

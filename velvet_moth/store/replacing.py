@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.editing.crafts import ReplaceTexture
-from velvet_moth.core.making.operations import replace_texture
+from velvet_moth.core.stacks.operations import replace_texture
 from velvet_moth.store import graphs, listing, recipes, textures
 from velvet_moth.store.edits import LARGEST_ID
 

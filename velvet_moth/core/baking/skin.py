@@ -17,7 +17,7 @@ from velvet_moth.core.meshes.source import Floats, Indices
 Values = NDArray[np.float64]
 
 # Of the error of a solution that is found step by step.
-_EXACT = 1e-6
+_EXACT = 1e-5
 _MOST_STEPS = 400
 # One Gaussian is so many even steps of diffusion after each other.
 _DIFFUSIONS = 4
@@ -114,22 +114,48 @@ class Skin:
     @cached_property
     def edges(self) -> NDArray[np.int64]:
         """Pairs of places that are joined, (k, 2), each once."""
+        return self._pairs[0]
+
+    @cached_property
+    def _pairs(self) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+        """The edges (k, 2); the order in which the sides of all triangles, the first of each first, follow those; and where each begins in it.
+
+        As one number for a pair, which sorts many times as fast as rows do.
+        """
         sides = np.concatenate([self.triangles[:, (i, (i + 1) % 3)] for i in range(3)])
-        return np.unique(np.sort(sides, axis=1), axis=0)
+        key = sides.min(axis=1) * self.count + sides.max(axis=1)
+        order = np.argsort(key, kind="stable")
+        found = key[order]
+        first = np.flatnonzero(np.concatenate(([True], found[1:] != found[:-1])))
+        edges = np.stack((found[first] // self.count, found[first] % self.count), axis=1)
+        return edges, order, first
+
+    @cached_property
+    def rim(self) -> NDArray[np.int64]:
+        """The places at open edges, where the surface ends."""
+        edges, order, first = self._pairs
+        return np.unique(edges[np.diff(np.append(first, len(order))) == 1])
+
+    @cached_property
+    def island(self) -> NDArray[np.int64]:
+        """The number of the piece of surface that each place belongs to, (p,), from 0 as the places come."""
+        a, b = self.edges.T
+        joined = coo_array((np.ones(len(a), dtype=np.int8), (a, b)), (self.count, self.count))
+        return np.asarray(connected_components(joined, directed=False)[1], dtype=np.int64)
 
     @cached_property
     def _ways(self) -> csr_array:
         """Lengths between places along the surface: of edges, and across each edge from corner to corner, laid flat."""
         sides = np.concatenate([self.triangles[:, (i, (i + 1) % 3)] for i in range(3)])
         others = np.concatenate([self.triangles[:, (i + 2) % 3] for i in range(3)])
-        key = sides.min(axis=1) * self.count + sides.max(axis=1)
-        order = np.argsort(key, kind="stable")
-        same = key[order][1:] == key[order][:-1]
-        first, second = order[:-1][same], order[1:][same]
+        edges, order, starts = self._pairs
+        same = np.ones(len(order), dtype=bool)
+        same[starts] = False
+        second = order[same]
+        first = order[np.flatnonzero(same) - 1]
         a, b = self.positions[sides.min(axis=1)[first]], self.positions[sides.max(axis=1)[first]]
         p, q = self.positions[others[first]], self.positions[others[second]]
         across = _laid_flat(a, b, p, q)
-        edges = self.edges
         straight = np.linalg.norm(self.positions[edges[:, 0]] - self.positions[edges[:, 1]], axis=1)
         fits = np.isfinite(across)
         rows = np.concatenate((edges[:, 0], others[first][fits]))

@@ -7,9 +7,16 @@ from typing import Any, Literal, Union
 from velvet_moth.core.pictures.reading import RoleKey
 
 SettingValue = Union[float, str, tuple[float, ...], None]
-SettingKind = Literal["number", "whole", "choice", "colour", "stops", "picture", "tiles"]
+SettingKind = Literal["number", "whole", "choice", "colour", "stops", "picture", "values", "texture", "part", "tiles"]
+# What is taken from elsewhere, and from where.
+_TAKEN: Mapping[str, str] = {
+    "picture": "a step above it or a texture",
+    "values": "a step above it",
+    "texture": "a texture",
+}
 MOST_STOPS = 8
 MOST_TILES = 256
+LONGEST_PART = 200
 # Light above this is no colour of a surface or lamp.
 BRIGHTEST = 64
 
@@ -42,7 +49,7 @@ class Setting:
     """One thing that can be set. ``low``, ``high`` and ``unit`` belong to numbers, ``choices`` to a choice, ``maps`` to tiles.
 
     Stops are (place, red, green, blue) one after the other, places rising from 0 to 1, colours linear light.
-    ``optional`` pictures may stay unset. ``reads`` names the texture input whose reading a setting of a node belongs to.
+    What is taken from elsewhere may stay unset where it is ``optional``. ``reads`` names the texture input whose reading a setting of a node belongs to.
     """
 
     kind: SettingKind
@@ -61,6 +68,26 @@ class Setting:
     def named(self, key: str) -> "Setting":
         """The same setting under its key, named after it where it has no name."""
         return replace(self, key=key, name=self.name or spoken(key))
+
+    @property
+    def is_taken(self) -> bool:
+        """Whether it is taken from elsewhere, and has no value of its own."""
+        return self.kind in _TAKEN
+
+    @property
+    def where_from(self) -> str:
+        """From where it is taken, for sentences."""
+        return _TAKEN[self.kind]
+
+    @property
+    def takes_steps(self) -> bool:
+        """Whether it can be taken from a step."""
+        return "step" in _TAKEN.get(self.kind, "")
+
+    @property
+    def takes_textures(self) -> bool:
+        """Whether it can be taken from a texture."""
+        return "texture" in _TAKEN.get(self.kind, "")
 
     def check(self, value: Any) -> str:
         """Why a value cannot stand here; empty where it can."""
@@ -95,6 +122,21 @@ def stops(words: str = "") -> Setting:
 def picture(words: str = "", optional: bool = False) -> Setting:
     """Declares a setting for a layer of a step above, or a texture."""
     return Setting("picture", words, optional=optional)
+
+
+def values(words: str = "", optional: bool = False) -> Setting:
+    """Declares a setting for the numbers of a step above."""
+    return Setting("values", words, optional=optional)
+
+
+def texture(words: str = "") -> Setting:
+    """Declares a setting for a texture of the project."""
+    return Setting("texture", words)
+
+
+def part(words: str = "") -> Setting:
+    """Declares a setting for one of the parts of a mesh, by its name; empty for the whole of it."""
+    return Setting("part", words, default="")
 
 
 def tiles(*maps: TileMap, words: str = "") -> Setting:
@@ -135,6 +177,15 @@ def _stops(setting: Setting, value: Any) -> str:
     return ""
 
 
+def _part(setting: Setting, value: Any) -> str:
+    return "" if isinstance(value, str) and len(value) <= LONGEST_PART else f"{setting.name} takes the name of a part."
+
+
+def _taken(setting: Setting, value: Any) -> str:
+    # Where it comes from is a record of its own, checked as it is read.
+    return ""
+
+
 def _tiles(setting: Setting, value: Any) -> str:
     return "" if len(value) <= MOST_TILES else f"There are at most {MOST_TILES} tiles."
 
@@ -145,7 +196,9 @@ _CHECKS: Mapping[SettingKind, Callable[[Setting, Any], str]] = {
     "choice": _choice,
     "colour": _light,
     "stops": _stops,
-    # What a picture comes from is a record of its own, checked as it is read.
-    "picture": lambda setting, value: "",
+    "picture": _taken,
+    "values": _taken,
+    "texture": _taken,
+    "part": _part,
     "tiles": _tiles,
 }

@@ -1,22 +1,22 @@
-"""A recipe: a stack of steps and the textures it makes, computed from the first to the last."""
+"""A recipe: a stack of steps and the textures it makes."""
 
-from collections.abc import Callable, Hashable, Iterator, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass
 from functools import partial
-from typing import Annotated, Any, Union
+from typing import Any, ClassVar
 
-from annotated_types import MaxLen, MinLen
+from pydantic import TypeAdapter
 
-from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.base.records import Text
-from velvet_moth.core.catalogue.settings import SettingValue
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.base.records import Number, read
 from velvet_moth.core.making.layer import Canvas, Layer, fitted
-from velvet_moth.core.making.step import STEPS, PlacedTile, Step, Supply, made
+from velvet_moth.core.making.step import TEXTURES, PictureAt, PlacedTile
 from velvet_moth.core.pictures.atlas import Grid
+from velvet_moth.core.stacks.computing import Remember, computed, each_time
+from velvet_moth.core.stacks.plain import StackRecord, stack_of, stack_to_json
+from velvet_moth.core.stacks.stack import Stack, TakenFrom, Use, in_tile
+from velvet_moth.core.stacks.step import Family, Step
 
-LONGEST_ID = 32
-MOST_STEPS = 40
-MOST_OUTPUTS = 8
 SIZES = (64, 128, 256, 512, 1024, 2048, 4096)
 Layers = dict[str, Layer]
 
@@ -28,72 +28,13 @@ def wrong_size(columns: int, rows: int) -> str:
 
 
 @dataclass(frozen=True)
-class PictureFrom:
-    """Where a step takes a picture from: a layer of a step before it, or a texture of the project."""
-
-    step: Text = ""
-    layer: Text = ""
-    texture: Text = ""
-
-
-@dataclass(frozen=True)
-class Tile:
-    """One tile of a set: a name, and by the key of a map where its picture comes from, or one value all over."""
-
-    name: str
-    maps: tuple[tuple[str, Union[PictureFrom, tuple[float, ...]]], ...] = ()
-
-
-Held = Union[SettingValue, PictureFrom, tuple[Tile, ...]]
-
-
-@dataclass(frozen=True)
-class Use:
-    """One step of a stack, by an id of its own, with the values set on it."""
-
-    id: str
-    step: str
-    values: Mapping[str, Held] = field(default_factory=dict)
-
-    @property
-    def kind(self) -> Step:
-        """The kind of step it is."""
-        return STEPS[self.step]
-
-    def tiles(self, key: str) -> tuple[Tile, ...]:
-        """The tiles set on a setting; none where it holds something else."""
-        held = self.values.get(key)
-        return tuple(t for t in held if isinstance(t, Tile)) if isinstance(held, tuple) else ()
-
-    def pictures(self) -> Iterator[tuple[str, PictureFrom]]:
-        """Every picture that is set, those of tiles by ``setting/number/map``."""
-        for key, value in self.values.items():
-            if isinstance(value, PictureFrom):
-                yield key, value
-            for number, tile in enumerate(self.tiles(key)):
-                yield from ((_in_tile(key, number, m), v) for m, v in tile.maps if isinstance(v, PictureFrom))
-
-
-@dataclass(frozen=True)
-class Output:
-    """A texture that comes of a stack: which layer of which step, under what name, in what depth."""
-
-    id: Annotated[Text, MinLen(1), MaxLen(LONGEST_ID)]
-    name: Annotated[Text, MaxLen(80)]
-    step: Text
-    layer: Text
-    depth: Text = "8 bit"
-
-
-@dataclass(frozen=True)
-class Recipe:
+class Recipe(Stack):
     """A stack of steps; ``columns`` and ``rows`` are the size of the textures in pixels."""
 
-    name: str
-    columns: int
-    rows: int
-    steps: tuple[Use, ...]
-    outputs: tuple[Output, ...] = ()
+    family: ClassVar[Family] = TEXTURES
+
+    columns: int = 512
+    rows: int = 512
 
     @property
     def canvas(self) -> Canvas:
@@ -105,73 +46,40 @@ class Recipe:
         shrink = max(1.0, max(self.columns, self.rows) / most)
         return Canvas(max(1, round(self.columns / shrink)), max(1, round(self.rows / shrink)))
 
-    def use(self, key: str) -> Use | None:
-        """The step of that id, if there is one."""
-        return next((u for u in self.steps if u.id == key), None)
 
-    def output(self, key: str) -> Output | None:
-        """The output of that id, if there is one."""
-        return next((o for o in self.outputs if o.id == key), None)
-
-    def textures(self) -> set[str]:
-        """The ids of the textures its steps read."""
-        return {source.texture for use in self.steps for _, source in use.pictures() if source.texture}
+@dataclass(frozen=True, kw_only=True)
+class _Record(StackRecord):
+    size: tuple[Number, Number]
 
 
-def _in_tile(setting: str, number: int, map_key: str) -> str:
-    return f"{setting}/{number}/{map_key}"
+_RECIPE: TypeAdapter[_Record] = TypeAdapter(_Record)
 
 
-def sources(recipe: Recipe, at: int) -> dict[str, PictureFrom]:
-    """What each picture of a step is taken from; the first one, where nothing is set, from the step just before."""
-    use = recipe.steps[at]
-    found = dict(use.pictures())
-    first = next((s for s in use.kind.settings.values() if s.kind == "picture"), None)
-    if at and first is not None and first.key not in found and not first.optional:
-        found[first.key] = PictureFrom(step=recipe.steps[at - 1].id)
-    return found
+def recipe_to_json(recipe: Recipe) -> dict[str, Any]:
+    """A recipe as plain data, which ``recipe_from_json`` reads."""
+    return {"size": [recipe.columns, recipe.rows], **stack_to_json(recipe)}
 
 
-def problems(recipe: Recipe) -> dict[str, str]:
-    """What keeps each step from being made, as sentences by the step's id."""
-    found: dict[str, str] = {}
-    for at, use in enumerate(recipe.steps):
-        taken = sources(recipe, at)
-        before = {u.id for u in recipe.steps[:at]}
-        wrong = use.kind.wrong({**settled(use), **_tiles_by_setting(use)})
-        if wrong:
-            found[use.id] = wrong
-        for key, setting in use.kind.settings.items():
-            if setting.kind == "picture" and key not in taken and not setting.optional:
-                found[use.id] = f"{use.kind.name} needs {setting.name.lower()}: choose a step above it or a texture."
-        for key, source in taken.items():
-            if source.step and source.step not in before:
-                name, _, tile = key.partition("/")
-                part = f"Tile {int(tile.split('/')[0]) + 1}" if tile else use.kind.settings[name].name
-                found[use.id] = f"{part} of {use.kind.name} comes from a step that is not above it."
-    return found
+def recipe_from_json(data: Any, where: str = "recipe") -> Recipe:
+    """The recipe in plain data; FileRefused names the first thing that is wrong and its place."""
+    found = read(_RECIPE, data, where)
+    columns, rows = (int(side) for side in found.size)
+    if wrong := wrong_size(columns, rows):
+        raise FileRefused(wrong, f"{where}/size", "Choose another size.")
+    return stack_of(Recipe, found, where, columns=columns, rows=rows)
 
 
 def grid_of(use: Use) -> Grid | None:
     """The grid a step lays its tiles on; None for steps without tiles."""
-    if not _tiles_by_setting(use):
+    if not use.tile_rows():
         return None
-    values = settled(use)
+    values = use.settled()
     return Grid(values["columns"], values["rows"], values["padding"])
-
-
-def _tiles_by_setting(use: Use) -> dict[str, tuple[Tile, ...]]:
-    return {key: use.tiles(key) for key, setting in use.kind.settings.items() if setting.kind == "tiles"}
 
 
 TextureLayer = tuple[Hashable, Callable[[], Layer]]
 # Gives what tells the states of a texture apart, and its layer on a canvas; None where it is gone.
 Textures = Callable[[str, Canvas], TextureLayer | None]
-Remember = Callable[[Hashable, Callable[[], Layers]], Layers]
-
-
-def _anew(_: Hashable, make: Callable[[], Layers]) -> Layers:
-    return make()
 
 
 @dataclass(frozen=True)
@@ -179,7 +87,7 @@ class MakingContext:
     """What computing a recipe needs from outside: textures by id, and a memory of what was made before."""
 
     textures: Textures
-    remember: Remember = _anew
+    remember: Remember = each_time
 
 
 def evaluate(
@@ -189,70 +97,51 @@ def evaluate(
 
     Raises OperationRefused with what is wrong and at which step.
     """
-    wrong = problems(recipe)
-    needed = _needed(recipe, wanted if wanted is not None else {u.id for u in recipe.steps})
-    found: dict[str, Layers] = {}
-    marks: dict[str, Hashable] = {}
-    for at, use in enumerate(recipe.steps):
-        if use.id not in needed:
-            continue
-        where = f"step {at + 1}, {use.kind.name}"
-        if use.id in wrong:
-            raise OperationRefused(wrong[use.id], where, "Set it, or remove the step.")
-        pictures: dict[str, Supply] = {}
-        came: list[Hashable] = []
-        for key, source in sources(recipe, at).items():
-            if source.texture:
-                given = context.textures(source.texture, canvas)
-                if given is None:
-                    raise OperationRefused("The texture it reads is gone.", where, "Choose another one.")
-                pictures[key] = partial(_textured, context, source.texture)
-                came.append((key, given[0]))
-            else:
-                pictures[key] = partial(_chosen, found[source.step], source.layer)
-                came.append((key, marks[source.step], source.layer))
-        plain = (*settled(use).items(), *_tiles_by_setting(use).items())
-        marks[use.id] = (use.step, canvas, plain, tuple(came))
-        found[use.id] = context.remember(marks[use.id], partial(_run, use, canvas, pictures))
-    return found
+    return computed(recipe, _OnCanvas(canvas, context.textures), wanted, context.remember)[0]
 
 
-def _chosen(layers: Layers, layer: str, canvas: Canvas) -> Layer:
-    return fitted(layers.get(layer) or next(iter(layers.values())), canvas)
+def made(found: Step, canvas: Canvas, values: Mapping[str, Any]) -> Layers:
+    """What a step gives, by the names of its layers."""
+    result = found.run(canvas, **values)
+    return dict(zip(found.layers, (result,) if isinstance(result, Layer) else result, strict=True))
 
 
-def _textured(context: MakingContext, texture: str, canvas: Canvas) -> Layer:
-    given = context.textures(texture, canvas)
-    assert given is not None, "asked for before"
-    return given[1]()
+@dataclass(frozen=True)
+class _OnCanvas:
+    """Steps that work on a canvas; what they take is asked for at the size it is needed in."""
 
+    canvas: Canvas
+    textures: Textures
 
-def _run(use: Use, canvas: Canvas, pictures: Mapping[str, Supply]) -> Layers:
-    whole = {key: take(canvas) for key, take in pictures.items() if "/" not in key}
-    placed = {
-        key: tuple(
-            PlacedTile(
-                tile.name, {m: pictures[_in_tile(key, n, m)] if isinstance(v, PictureFrom) else v for m, v in tile.maps}
+    @property
+    def key(self) -> Hashable:
+        return self.canvas
+
+    def layer(self, made: Layers, layer: str) -> PictureAt:
+        return partial(fitted, made.get(layer) or next(iter(made.values())))
+
+    def texture(self, key: str) -> tuple[Hashable, PictureAt] | None:
+        given = self.textures(key, self.canvas)
+        return given and (given[0], partial(self._textured, key))
+
+    def _textured(self, key: str, canvas: Canvas) -> Layer:
+        given = self.textures(key, canvas)
+        assert given is not None, "asked for before"
+        return given[1]()
+
+    def run(self, use: Use, taken: Mapping[str, PictureAt]) -> Layers:
+        whole = {key: take(self.canvas) for key, take in taken.items() if "/" not in key}
+        placed = {
+            key: tuple(
+                PlacedTile(
+                    tile.name,
+                    {m: taken[in_tile(key, n, m)] if isinstance(v, TakenFrom) else v for m, v in tile.maps},
+                )
+                for n, tile in enumerate(tiles)
             )
-            for n, tile in enumerate(tiles)
-        )
-        for key, tiles in _tiles_by_setting(use).items()
-    }
-    return made(use.kind, canvas, {**settled(use), **whole, **placed})
+            for key, tiles in use.tile_rows().items()
+        }
+        return made(use.kind, self.canvas, {**use.settled(), **whole, **placed})
 
-
-def settled(use: Use) -> dict[str, Any]:
-    """Every setting of a step that is neither picture nor tiles, set or by default."""
-    found = {}
-    for key, setting in use.kind.settings.items():
-        if setting.kind not in ("picture", "tiles"):
-            found[key] = use.values.get(key, setting.default)
-    return found
-
-
-def _needed(recipe: Recipe, wanted: set[str]) -> set[str]:
-    needed = set(wanted)
-    for at in range(len(recipe.steps) - 1, -1, -1):
-        if recipe.steps[at].id in needed:
-            needed |= {s.step for s in sources(recipe, at).values() if s.step}
-    return needed
+    def after(self, made: Layers, key: Hashable) -> "_OnCanvas":
+        return self

@@ -6,13 +6,14 @@ from typing import Any
 import numpy as np
 from flask import Blueprint
 
-from velvet_moth.core.making import STEPS, Layer, Step
+from velvet_moth.core.making import TEXTURES, Layer
 from velvet_moth.core.making.exchange import picture_of
-from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, problems
-from velvet_moth.core.making.recipe_json import recipe_from_json
+from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, recipe_from_json
 from velvet_moth.core.pictures.formats import Samples, write_png
 from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.core.pictures.small import shrunk
+from velvet_moth.core.stacks.stack import problems
+from velvet_moth.core.stacks.step import Step
 from velvet_moth.store import projects, recipes
 from velvet_moth.store.models import RecipeRow
 from velvet_moth.web.api.answers import Id
@@ -72,7 +73,7 @@ def _atlas(recipe: Recipe, key: str) -> AtlasGrid | None:
 
 
 def all_steps() -> list[StepKind]:
-    return [described(step) for step in STEPS.values()]
+    return [described(step) for step in TEXTURES.steps.values()]
 
 
 def _address(samples: Samples) -> str:

@@ -4,15 +4,15 @@ from typing import Any, Literal, NotRequired
 
 from typing_extensions import TypedDict
 
-from velvet_moth.core.making.recipe import Output
 from velvet_moth.core.pictures.inspection import Guess, Verdict
 from velvet_moth.core.pictures.reading import Green, RoleKey
+from velvet_moth.core.stacks.stack import Output
 from velvet_moth.web.api.answers import GraphUser, NumberOrNull
 from velvet_moth.web.api.catalogue_answers import Setting
 
 
-class PictureFrom(TypedDict):
-    """Where a picture comes from: a layer of a step above, or a texture."""
+class TakenFrom(TypedDict):
+    """Where a step takes something from: a layer of a step above, or a texture."""
 
     step: NotRequired[str]
     layer: NotRequired[str]
@@ -21,7 +21,7 @@ class PictureFrom(TypedDict):
 
 class RecipeTile(TypedDict):
     name: str
-    maps: dict[str, list[float] | PictureFrom]
+    maps: dict[str, list[float] | TakenFrom]
 
 
 class RecipeStep(TypedDict):

@@ -2,9 +2,8 @@
 
 from flask import Blueprint, render_template
 
-from velvet_moth.core.making import GROUPS
+from velvet_moth.core.making import TEXTURES
 from velvet_moth.core.making.beginnings import BEGINNINGS
-from velvet_moth.core.making.exchange import DEPTHS
 from velvet_moth.core.making.recipe import SIZES
 from velvet_moth.core.pictures.formats import FORMATS, WRITABLE
 from velvet_moth.core.pictures.reading import ROLES
@@ -22,10 +21,10 @@ def settings() -> str:
     told = {
         "roles": ROLES,
         "steps": all_steps(),
-        "groups": list(GROUPS),
+        "groups": list(TEXTURES.groups),
         "beginnings": BEGINNINGS,
         "sizes": list(SIZES),
-        "depths": list(DEPTHS),
+        "depths": list(TEXTURES.depths),
         "writable": {key: FORMATS[key].name for key in WRITABLE},
     }
     return embedded(told)

@@ -47,16 +47,7 @@ export type Operation =
   | RemoveVariant
   | SetOverride;
 export type StackOperation =
-  | StackBatch
-  | SetStackName
-  | SetStackSize
-  | AddOutput
-  | RemoveOutput
-  | EditOutput
-  | AddStep
-  | RemoveStep
-  | MoveStep
-  | SetStepSetting;
+  StackBatch | SetStackName | AddOutput | RemoveOutput | EditOutput | AddStep | RemoveStep | MoveStep | SetStepSetting;
 export type Value = number[] | string;
 
 /**
@@ -143,7 +134,6 @@ export interface ScriptTypes {
   Parameter: Parameter;
   PartSurface: PartSurface;
   Paste: Paste;
-  PictureFrom: PictureFrom;
   Pin: Pin;
   Port: Port;
   Pose: Pose;
@@ -182,7 +172,6 @@ export interface ScriptTypes {
   SetRig: SetRig;
   SetSetting: SetSetting;
   SetStackName: SetStackName;
-  SetStackSize: SetStackSize;
   SetStepSetting: SetStepSetting;
   SetTags: SetTags;
   SetTitle: SetTitle;
@@ -204,6 +193,7 @@ export interface ScriptTypes {
   SunPicture: SunPicture;
   SwapInputs: SwapInputs;
   Swatch: Swatch;
+  TakenFrom: TakenFrom;
   Taker: Taker;
   Takers: Takers;
   TextureFacts: TextureFacts;
@@ -288,7 +278,7 @@ export interface OutlinePort {
   high: number;
 }
 /**
- * Makes a texture of a layer of a step. Id, name, depth and place follow where they are not given.
+ * Has a layer of a step come of the stack. Id, name, depth and place follow where they are not given.
  */
 export interface AddOutput {
   step: string;
@@ -950,7 +940,7 @@ export interface DecalState {
   axes: [number, number, number][];
 }
 /**
- * Names a texture that is made, and chooses its depth.
+ * Names what comes of a stack, and chooses its depth.
  */
 export interface EditOutput {
   id: string;
@@ -1154,7 +1144,7 @@ export interface Port {
 export interface Setting {
   key: string;
   name: string;
-  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture" | "tiles";
+  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture" | "values" | "texture" | "part" | "tiles";
   words: string;
   low: number;
   high: number;
@@ -1392,7 +1382,7 @@ export interface News {
   mesh: string;
 }
 /**
- * A texture that comes of a stack: which layer of which step, under what name, in what depth.
+ * What comes of a stack: which layer of which step, under what name, in what depth.
  */
 export interface Output {
   id: string;
@@ -1493,14 +1483,6 @@ export interface WirePart {
   given: string[];
   made: string;
 }
-/**
- * Where a picture comes from: a layer of a step above, or a texture.
- */
-export interface PictureFrom {
-  step?: string;
-  layer?: string;
-  texture?: string;
-}
 export interface Pin {
   place: (number | null)[];
   light: (number | null)[];
@@ -1552,8 +1534,16 @@ export interface RecipeState {
 export interface RecipeTile {
   name: string;
   maps: {
-    [k: string]: number[] | PictureFrom;
+    [k: string]: number[] | TakenFrom;
   };
+}
+/**
+ * Where a step takes something from: a layer of a step above, or a texture.
+ */
+export interface TakenFrom {
+  step?: string;
+  layer?: string;
+  texture?: string;
 }
 /**
  * What every refusal and failure says; a stale revision also says what happened since.
@@ -1564,14 +1554,14 @@ export interface Refusal {
   since?: Happened[];
 }
 /**
- * Makes a texture no longer. One that was made stays as it is.
+ * Has something come of the stack no longer. What was made already stays as it is.
  */
 export interface RemoveOutput {
   id: string;
   op: "remove_output";
 }
 /**
- * Takes a step away, with the textures made of it; what took a picture from it no longer does.
+ * Takes a step away, with what comes of it; what was taken from it no longer is.
  */
 export interface RemoveStep {
   id: string;
@@ -1583,14 +1573,6 @@ export interface RemoveStep {
 export interface SetStackName {
   name: string;
   op: "set_stack_name";
-}
-/**
- * Gives the textures another size in pixels.
- */
-export interface SetStackSize {
-  columns: number;
-  rows: number;
-  op: "set_stack_size";
 }
 /**
  * Sets something on a step, as plain data; None takes it back to the step's own default.
@@ -1610,16 +1592,7 @@ export interface ShaderWithValues {
  */
 export interface StackBatch {
   operations: (
-    | StackBatch
-    | SetStackName
-    | SetStackSize
-    | AddOutput
-    | RemoveOutput
-    | EditOutput
-    | AddStep
-    | RemoveStep
-    | MoveStep
-    | SetStepSetting
+    StackBatch | SetStackName | AddOutput | RemoveOutput | EditOutput | AddStep | RemoveStep | MoveStep | SetStepSetting
   )[];
   summary?: string;
   op: "batch";

@@ -8,7 +8,7 @@ import { notice } from "moth/base/notices.js";
 /** @typedef {import("../types.d.ts").RecipeTile} RecipeTile */
 /** @typedef {import("../types.d.ts").Setting} Setting */
 
-/** @param {number[] | import("../types.d.ts").PictureFrom} held */
+/** @param {number[] | import("../types.d.ts").TakenFrom} held */
 function wordsOf(held) {
   if (!Array.isArray(held)) return held.texture ? "a texture" : "a step";
   return held.length === 3 ? toHex(held) : held.map(numberText).join(" ");

@@ -6,12 +6,11 @@ from typing import Annotated, Any, TypeVar
 
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.base.operation import AnyOf, DocumentOperation
-from velvet_moth.core.base.records import Text, Whole
-from velvet_moth.core.document.values import OneOf, RefersTo, fresh_id
-from velvet_moth.core.making.exchange import DEPTHS
-from velvet_moth.core.making.recipe import LONGEST_ID, Held, Output, Recipe, Use
-from velvet_moth.core.making.recipe_json import value_from_json
-from velvet_moth.core.making.step import Step
+from velvet_moth.core.base.records import Text
+from velvet_moth.core.document.values import RefersTo, fresh_id
+from velvet_moth.core.stacks.plain import value_from_json
+from velvet_moth.core.stacks.stack import LONGEST_ID, Held, Output, Stack, Use
+from velvet_moth.core.stacks.step import Step
 
 Entry = TypeVar("Entry")
 # In the place of a number: after all others.
@@ -20,41 +19,42 @@ StepId = Annotated[Text, RefersTo("step")]
 StepKey = Annotated[Text, RefersTo("step_kind")]
 StepSettingKey = Annotated[Text, RefersTo("step_setting")]
 LayerName = Annotated[Text, RefersTo("layer")]
-OutputId = Annotated[Text, RefersTo("texture_output")]
-Side = Annotated[Whole, RefersTo("side")]
-Depth = Annotated[Text, OneOf({depth: depth for depth in DEPTHS})]
+OutputId = Annotated[Text, RefersTo("stack_output")]
+Depth = Annotated[Text, RefersTo("depth")]
 
 
-class StackOperation(DocumentOperation[Recipe], family=True):
+class StackOperation(DocumentOperation[Stack], family=True):
     """A change of a stack of steps."""
 
     @abstractmethod
-    def apply(self, recipe: Recipe) -> "AppliedToStack":
+    def apply(self, stack: Stack) -> "AppliedToStack":
         """The changed stack and what takes the change back; OperationRefused where it does not fit."""
 
     @abstractmethod
-    def words(self, recipe: Recipe) -> str:
+    def words(self, stack: Stack) -> str:
         """What it does to the stack as it is before, as a line of the history."""
 
 
-AppliedToStack = tuple[Recipe, StackOperation]
+AppliedToStack = tuple[Stack, StackOperation]
 # An operation as it is read from plain data and written.
 AnyStackOperation = Annotated[StackOperation, AnyOf(StackOperation)]
 
 
-def place_of(recipe: Recipe, key: str) -> int:
+def place_of(stack: Stack, key: str) -> int:
     """The place of the step of that id; OperationRefused where it is gone."""
-    for place, use in enumerate(recipe.steps):
+    for place, use in enumerate(stack.steps):
         if use.id == key:
             return place
     raise OperationRefused("This step is no longer in the stack.", f"step {key[:40]}", "Undo brings it back.")
 
 
-def output_of(recipe: Recipe, key: str) -> Output:
+def output_of(stack: Stack, key: str) -> Output:
     """The output of that id; OperationRefused where it is gone."""
-    found = recipe.output(key)
+    found = stack.output(key)
     if found is None:
-        raise OperationRefused("The stack no longer makes this texture.", f"output {key[:40]}", "Undo brings it back.")
+        raise OperationRefused(
+            f"The stack no longer makes this {stack.family.noun}.", f"output {key[:40]}", "Undo brings it back."
+        )
     return found
 
 
@@ -89,7 +89,7 @@ def held_of(kind: Step, setting: str, value: Any) -> Held:
         raise OperationRefused(error.what, error.where, error.mend) from error
 
 
-def named(recipe: Recipe, key: str) -> str:
+def named(stack: Stack, key: str) -> str:
     """The name of a step for people, also where it is gone."""
-    found: Use | None = recipe.use(key)
+    found: Use | None = stack.use(key)
     return found.kind.name if found else key[:40]

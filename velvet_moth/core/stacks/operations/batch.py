@@ -6,12 +6,12 @@ from typing import Any, Literal
 
 from velvet_moth.core.base.operation import BatchOf
 from velvet_moth.core.base.records import Text
-from velvet_moth.core.making.operations.operation import AnyStackOperation, StackOperation
-from velvet_moth.core.making.recipe import Recipe
+from velvet_moth.core.stacks.operations.operation import AnyStackOperation, StackOperation
+from velvet_moth.core.stacks.stack import Stack
 
 
 @dataclass(frozen=True)
-class StackBatch(BatchOf[Recipe], StackOperation):
+class StackBatch(BatchOf[Stack], StackOperation):
     """Several operations as one step: all of them or none."""
 
     operations: tuple[AnyStackOperation, ...]
