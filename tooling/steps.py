@@ -66,9 +66,10 @@ def run(command: Sequence[str | Path], **extra: object) -> None:
         raise StepFailed(f"{' '.join(map(str, command))} failed:\n{tail}")
 
 
-PACKAGES_TO_RUN = ("postgresql",)
+# The package that simplifies meshes is built where it is installed.
+PACKAGES_TO_RUN = ("postgresql", "g++")
 PACKAGES_TO_TEST = ("chromium", "glslang-tools")
-PROGRAMS = {"postgresql": "initdb", "chromium": "chromium", "glslang-tools": "glslangValidator"}
+PROGRAMS = {"postgresql": "initdb", "g++": "g++", "chromium": "chromium", "glslang-tools": "glslangValidator"}
 
 
 def program(name: str) -> Path | None:

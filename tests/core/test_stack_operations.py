@@ -8,22 +8,28 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from tests.support.edits import StackDraws
+from velvet_moth.core.baking.stack import MeshStack, mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.making.beginnings import BEGINNINGS
+from velvet_moth.core.making.operations import AnyStackOperation, StackOperation
 from velvet_moth.core.making.recipe import Recipe, recipe_from_json, recipe_to_json
 from velvet_moth.core.stacks.operations import (
     AddOutput,
     AddStep,
-    AnyStackOperation,
     MoveStep,
     RemoveStep,
     SetStepSetting,
-    StackOperation,
     replace_texture,
 )
-from velvet_moth.core.stacks.stack import problems
+from velvet_moth.core.stacks.stack import Stack, problems
 
 STACK: TypeAdapter[StackOperation] = TypeAdapter(AnyStackOperation)
+
+
+WRITTEN: dict[type[Stack], tuple[Any, Any]] = {
+    Recipe: (recipe_from_json, recipe_to_json),
+    MeshStack: (mesh_stack_from_json, mesh_stack_to_json),
+}
 
 
 def begun(name: str) -> Recipe:
@@ -33,9 +39,10 @@ def begun(name: str) -> Recipe:
 class RandomEdits(unittest.TestCase):
     def test_whatever_is_done_is_undone_and_reads_back(self) -> None:
         taken: Counter[str] = Counter()
-        for seed in range(12):
-            draw = random.Random(seed)
-            recipe = begun(sorted(BEGINNINGS)[seed % len(BEGINNINGS)])
+        begun_with = [begun(sorted(BEGINNINGS)[seed % len(BEGINNINGS)]) for seed in range(12)]
+        for seed, stack in enumerate([*begun_with, *[MeshStack("Steps")] * 8]):
+            draw, recipe = random.Random(seed), stack
+            from_json, to_json = WRITTEN[type(stack)]
             for _ in range(120):
                 drawn = StackDraws(recipe, draw, wild=0.1).operation()
                 try:
@@ -48,7 +55,7 @@ class RandomEdits(unittest.TestCase):
                 self.assertTrue(operation.words(recipe))
                 kept = STACK.validate_python(STACK.dump_python(inverse, mode="json"))
                 self.assertEqual(kept.apply(after)[0], recipe, operation)
-                self.assertEqual(recipe_from_json(recipe_to_json(after)), after)
+                self.assertEqual(from_json(to_json(after)), after)
                 problems(after)
                 recipe = after
         self.assertEqual(set(taken), {kind.op for kind in StackOperation.kinds}, "each is taken now and then")

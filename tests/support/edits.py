@@ -10,10 +10,10 @@ from velvet_moth.core.base.operation import DocumentOperation
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import OneOf, RefersTo
-from velvet_moth.core.making import TEXTURES
-from velvet_moth.core.making.recipe import SIZES, Recipe
+from velvet_moth.core.making.operations import StackOperation
+from velvet_moth.core.making.recipe import SIZES
 from velvet_moth.core.operations import Operation
-from velvet_moth.core.stacks.operations import StackOperation
+from velvet_moth.core.stacks.stack import Stack
 from velvet_moth.core.stacks.step import Step
 
 TEXTS = (
@@ -198,19 +198,21 @@ class StackDraws(Draws):
 
     family = StackOperation
 
-    def __init__(self, recipe: Recipe, draw: random.Random, wild: float = 0.0) -> None:
+    def __init__(self, stack: Stack, draw: random.Random, wild: float = 0.0) -> None:
         super().__init__(draw, wild)
-        self.recipe = recipe
-        self.kind: Step = TEXTURES.steps["fractal_noise"]
+        self.stack = stack
+        self.kind: Step = next(iter(stack.family.steps.values()))
         self.setting = ""
 
     def _a_step(self) -> str:
-        found = self.draw.choice(self.recipe.steps)
+        if not self.stack.steps:
+            return self._text("none")
+        found = self.draw.choice(self.stack.steps)
         self.kind = found.kind
         return self._text(found.id)
 
     def _a_step_kind(self) -> str:
-        return self._one_of([*TEXTURES.steps, UNKNOWN])
+        return self._one_of([*self.stack.family.steps, UNKNOWN])
 
     def _a_step_setting(self) -> str:
         self.setting = self.draw.choice([*self.kind.settings] or ["none"])
@@ -220,19 +222,22 @@ class StackDraws(Draws):
         return self.draw.choice(WHOLE if self._is_wild() else SIZES)
 
     def _a_depth(self) -> str:
-        return self._one_of(TEXTURES.depths)
+        return self._one_of(self.stack.family.depths)
 
     def _a_layer(self) -> str:
         return self._one_of(self.kind.layers)
 
     def _a_stack_output(self) -> str:
-        return self._one_of([output.id for output in self.recipe.outputs])
+        return self._one_of([output.id for output in self.stack.outputs])
 
     def _picture(self) -> dict[str, str]:
-        step = self.draw.choice(self.recipe.steps)
+        step = self.draw.choice(self.stack.steps)
         return self.draw.choice(
             [{"step": self._text(step.id), "layer": self.draw.choice(step.kind.layers)}, {"texture": self._a_texture()}]
         )
+
+    def _values(self) -> dict[str, str]:
+        return {"step": self._text(self.draw.choice(self.stack.steps).id)}
 
     def _choice(self) -> Any:
         declared = self.kind.settings.get(self.setting)
@@ -245,6 +250,9 @@ class StackDraws(Draws):
             "colour": lambda: [self._number(self.draw.random()) for _ in range(3)],
             "stops": lambda: [0.0, 0.1, 0.2, 0.3, 1.0, 0.9, 0.8, self._number(0.7)],
             "picture": self._picture,
+            "values": self._values,
+            "texture": lambda: {"texture": self._a_texture()},
+            "part": self._a_name,
             "tiles": lambda: [
                 {"name": self._a_name(), "maps": {m.key: self._picture() for m in declared.maps}} for _ in range(2)
             ],

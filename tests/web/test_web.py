@@ -235,8 +235,8 @@ class Files(WebCase):
         own = {**cells, "step": stack["steps"][1]["id"], "setting": "height", "value": {"texture": normal}}
         self.refused(ask("operations", 1, operation=own), 422, "operation-refused")
         undone = ask("undo", 1).get_json()
-        self.assertEqual((undone["recipe"], undone["redo"]), (made["recipe"], edited["undo"]))
-        self.assertEqual(ask("redo", 2).get_json()["recipe"], edited["recipe"])
+        self.assertEqual((undone["stack"], undone["redo"]), (made["stack"], edited["undo"]))
+        self.assertEqual(ask("redo", 2).get_json()["stack"], edited["stack"])
         self.refused(self.client.delete(url), 422, "operation-refused")
         stack["steps"][0]["values"] = {"cells": 0}
         error = self.refused(self.client.post("/api/recipes/preview", json={"recipe": stack}), 422, "file-refused")
@@ -281,7 +281,7 @@ class Files(WebCase):
         self.client.post("/api/textures/replace/undo", json=done)
         after = self.client.get(self.url).get_json()
         self.assertIn(old, after["textures"])
-        self.assertEqual(self.client.get(f"/api/recipes/{made['id']}").get_json()["recipe"], made["recipe"])
+        self.assertEqual(self.client.get(f"/api/recipes/{made['id']}").get_json()["stack"], made["stack"])
         self.refused(self.client.post("/api/textures/replace/undo", json=done), 409, "stale-revision")
 
     def test_a_stack_that_reads_a_texture_follows_it(self) -> None:

@@ -10,6 +10,7 @@ from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
+from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.making.recipe import (
     Layers,
     MakingContext,
@@ -20,7 +21,6 @@ from velvet_moth.core.making.recipe import (
     recipe_to_json,
 )
 from velvet_moth.core.pictures.reading import Reading
-from velvet_moth.core.stacks.operations import AnyStackOperation
 from velvet_moth.core.stacks.stack import Stack
 from velvet_moth.store import textures
 from velvet_moth.store.edits import History

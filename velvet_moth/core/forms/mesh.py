@@ -20,7 +20,7 @@ class Mesh:
     ``colours`` (n, 4), all float32, metres, y up; ``triangles`` (m, 3) uint32, counter-clockwise from outside.
     Vertex colours are data: white where nothing was baked or painted. ``scale`` is how much larger it is than the form
     it was made from, ``unposed`` that form. ``second``: other texture coordinates (n, 2), where it has any. ``part_of`` (m,)
-    counts into ``part_names``, where it has parts.
+    counts into ``part_names``, where it has parts. ``second_colours``: four more numbers at each vertex (n, 4), where it has any.
     """
 
     positions: Floats
@@ -34,11 +34,18 @@ class Mesh:
     second: Floats | None = None
     part_of: NDArray[np.int32] | None = None
     part_names: tuple[str, ...] = ()
+    second_colours: Floats | None = None
 
     @property
     def own(self) -> "Mesh":
         """The form by itself, where this one has been scaled and turned."""
         return self.unposed or self
+
+    @property
+    def data(self) -> Floats:
+        """All numbers at the vertices, (n, 8): both sets of four; 1 where there is no second."""
+        second = white(len(self.positions)) if self.second_colours is None else self.second_colours
+        return np.concatenate((self.colours, second), axis=1)
 
     @property
     def second_uvs(self) -> Floats:
@@ -60,6 +67,7 @@ class Mesh:
             uvs=self.uvs[at],
             colours=self.colours[at],
             second=None if self.second is None else self.second[at],
+            second_colours=None if self.second_colours is None else self.second_colours[at],
         )
 
     @cached_property

@@ -71,6 +71,7 @@ def taken_in(source: SourceMesh, reading: MeshReading) -> TakenIn:
         second=None if source.second_uvs is None else _snapped(source.second_uvs[at]),
         part_of=source.part_of,
         part_names=source.part_names,
+        second_colours=None if source.second_colours is None else source.second_colours[at],
     )
     return TakenIn(_in_use_order(mesh), tuple(made))
 
@@ -110,6 +111,7 @@ def as_source(mesh: Mesh) -> SourceMesh:
         uvs=mesh.uvs,
         second_uvs=mesh.second,
         colours=mesh.colours,
+        second_colours=mesh.second_colours,
         part_of=mesh.part_of,
         part_names=mesh.part_names,
     )

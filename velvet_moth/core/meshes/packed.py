@@ -11,7 +11,7 @@ import orjson
 
 from velvet_moth.core.forms.mesh import Mesh
 
-_ARRAYS = ("positions", "normals", "tangents", "uvs", "colours", "triangles", "second", "part_of")
+_ARRAYS = ("positions", "normals", "tangents", "uvs", "colours", "triangles", "second", "part_of", "second_colours")
 _HEAD = struct.Struct("<I")
 # Arrays begin where any number may.
 _STEP = 8

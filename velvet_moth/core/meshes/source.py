@@ -25,7 +25,7 @@ class SourceMesh:
     """``positions`` (n, 3) in the file's own unit and axes, ``triangles`` (m, 3), and what else it carries; None for nothing.
 
     ``normals`` (n, 3), ``tangents`` (n, 4), two sets of ``uvs`` (n, 2) with V up, ``colours`` (n, 4) in 0..1 with the
-    name of the ``depth`` they are kept in (one of ``DEPTHS``), ``more``: further numbers at the vertices by name, (n,) each. ``part_of`` (m,)
+    name of the ``depth`` they are kept in (one of ``DEPTHS``), ``second_colours`` (n, 4), always floats, ``more``: further numbers at the vertices by name, (n,) each. ``part_of`` (m,)
     counts into ``part_names``. ``left_out``: sentences about what was not taken over.
     """
 
@@ -36,6 +36,7 @@ class SourceMesh:
     uvs: Floats | None = None
     second_uvs: Floats | None = None
     colours: Floats | None = None
+    second_colours: Floats | None = None
     depth: str = ""
     more: Mapping[str, Floats] = field(default_factory=dict)
     part_of: NDArray[np.int32] | None = None
@@ -59,6 +60,7 @@ def checked(mesh: SourceMesh, where: str) -> SourceMesh:
         "UV": mesh.uvs,
         "second UV": mesh.second_uvs,
         "colour": mesh.colours,
+        "second colour": mesh.second_colours,
         **mesh.more,
     }
     for name, values in kept.items():

@@ -37,7 +37,7 @@ def _state(row: RecipeRow) -> RecipeState:
     return {
         "id": row.id,
         "revision": row.revision,
-        "recipe": document,
+        "stack": document,
         "textures": made,
         "is_made": row.made == row.document,
         "undo": undo.words,
@@ -53,6 +53,7 @@ def described(step: Step) -> StepKind:
         "group": step.group,
         "help": step.help,
         "layers": list(step.layers),
+        "reshapes": step.reshapes,
         "begins": step.begins,
         "settings": [setting_state(setting) for setting in step.settings.values()],
     }

@@ -6,11 +6,11 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.language.inputs import MOST_LAMPS
+from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.meshes.normals import SMOOTH_BELOW
 from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
 from velvet_moth.core.pictures.reading import Green, RoleKey
-from velvet_moth.core.stacks.operations import AnyStackOperation
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]

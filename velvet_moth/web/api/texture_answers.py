@@ -24,7 +24,7 @@ class RecipeTile(TypedDict):
     maps: dict[str, list[float] | TakenFrom]
 
 
-class RecipeStep(TypedDict):
+class StackStepState(TypedDict):
     id: str
     step: str
     values: dict[str, Any]
@@ -36,6 +36,7 @@ class StepKind(TypedDict):
     group: str
     help: str
     layers: list[str]
+    reshapes: bool
     begins: bool
     settings: list[Setting]
 
@@ -43,7 +44,7 @@ class StepKind(TypedDict):
 class Recipe(TypedDict):
     name: str
     size: list[int]
-    steps: list[RecipeStep]
+    steps: list[StackStepState]
     outputs: list[Output]
 
 
@@ -52,7 +53,7 @@ class RecipeState(TypedDict):
 
     id: int
     revision: int
-    recipe: Recipe
+    stack: Recipe
     textures: dict[str, str]
     is_made: bool
     undo: str

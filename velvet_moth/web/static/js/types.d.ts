@@ -47,7 +47,16 @@ export type Operation =
   | RemoveVariant
   | SetOverride;
 export type StackOperation =
-  StackBatch | SetStackName | AddOutput | RemoveOutput | EditOutput | AddStep | RemoveStep | MoveStep | SetStepSetting;
+  | StackBatch
+  | SetStackName
+  | AddOutput
+  | RemoveOutput
+  | EditOutput
+  | AddStep
+  | RemoveStep
+  | MoveStep
+  | SetStepSetting
+  | SetStackSize;
 export type Value = number[] | string;
 
 /**
@@ -145,7 +154,6 @@ export interface ScriptTypes {
   Reading: Reading;
   Recipe: Recipe;
   RecipeState: RecipeState;
-  RecipeStep: RecipeStep;
   RecipeTile: RecipeTile;
   Refusal: Refusal;
   RemoveNodes: RemoveNodes;
@@ -172,6 +180,7 @@ export interface ScriptTypes {
   SetRig: SetRig;
   SetSetting: SetSetting;
   SetStackName: SetStackName;
+  SetStackSize: SetStackSize;
   SetStepSetting: SetStepSetting;
   SetTags: SetTags;
   SetTitle: SetTitle;
@@ -186,6 +195,7 @@ export interface ScriptTypes {
   StackBatch: StackBatch;
   StackInfo: StackInfo;
   StackOperation: StackOperation;
+  StackStepState: StackStepState;
   Stacks: Stacks;
   StageSettings: StageSettings;
   Step: Step;
@@ -1507,10 +1517,10 @@ export interface Preview {
 export interface Recipe {
   name: string;
   size: number[];
-  steps: RecipeStep[];
+  steps: StackStepState[];
   outputs: Output[];
 }
-export interface RecipeStep {
+export interface StackStepState {
   id: string;
   step: string;
   values: {
@@ -1523,7 +1533,7 @@ export interface RecipeStep {
 export interface RecipeState {
   id: number;
   revision: number;
-  recipe: Recipe;
+  stack: Recipe;
   textures: {
     [k: string]: string;
   };
@@ -1575,6 +1585,14 @@ export interface SetStackName {
   op: "set_stack_name";
 }
 /**
+ * Gives the textures another size in pixels.
+ */
+export interface SetStackSize {
+  columns: number;
+  rows: number;
+  op: "set_stack_size";
+}
+/**
  * Sets something on a step, as plain data; None takes it back to the step's own default.
  */
 export interface SetStepSetting {
@@ -1592,7 +1610,16 @@ export interface ShaderWithValues {
  */
 export interface StackBatch {
   operations: (
-    StackBatch | SetStackName | AddOutput | RemoveOutput | EditOutput | AddStep | RemoveStep | MoveStep | SetStepSetting
+    | StackBatch
+    | SetStackName
+    | AddOutput
+    | RemoveOutput
+    | EditOutput
+    | AddStep
+    | RemoveStep
+    | MoveStep
+    | SetStepSetting
+    | SetStackSize
   )[];
   summary?: string;
   op: "batch";
@@ -1656,6 +1683,7 @@ export interface StepKind {
   group: string;
   help: string;
   layers: string[];
+  reshapes: boolean;
   begins: boolean;
   settings: Setting[];
 }

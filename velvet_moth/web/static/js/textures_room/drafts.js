@@ -26,11 +26,11 @@ export class Drafts {
    * A stack was edited or made.
    * @param {import("../types.d.ts").RecipeState} state
    */
-  follow({ id, recipe, textures }) {
+  follow({ id, stack: edited, textures }) {
     const others = this.begun.filter((stack) => stack.id !== id);
     const has = Object.keys(textures).length > 0;
-    const edited = { id, name: recipe.name, steps: recipe.steps.length, has_textures: has };
-    this.begun = has || !id ? others : [...others, edited].sort((a, b) => a.id - b.id);
+    const info = { id, name: edited.name, steps: edited.steps.length, has_textures: has };
+    this.begun = has || !id ? others : [...others, info].sort((a, b) => a.id - b.id);
     this.draw();
   }
 

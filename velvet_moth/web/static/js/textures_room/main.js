@@ -12,13 +12,16 @@ import { replaceBy } from "moth/textures_room/replacing.js";
 import { factsOf } from "moth/textures_room/facts.js";
 import { FIRST, glimpse, importFiles } from "moth/textures_room/importing.js";
 import { Drafts } from "moth/textures_room/drafts.js";
-import { Maker } from "moth/textures_room/maker.js";
-import { StackModel } from "moth/textures_room/stack_model.js";
-import { StackView } from "moth/textures_room/stack_view.js";
+import { makerIn } from "moth/textures_room/maker.js";
+import { RecipeModel } from "moth/textures_room/recipe_model.js";
+import { StackView } from "moth/stacks/stack_view.js";
 import { levelsOf } from "moth/textures_room/previews.js";
 import { saveAll, saveAs } from "moth/textures_room/saving.js";
 import { CHANNELS, Viewer } from "moth/textures_room/viewer.js";
 import { viewerBar } from "moth/textures_room/viewer_bar.js";
+
+/** Sides of a look at a step. */
+const MOST_PIXELS = 512;
 
 /** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
 /** @typedef {import("../types.d.ts").TextureFacts} TextureFacts */
@@ -40,9 +43,14 @@ const making = h("section", { id: "maker", "aria-label": "How it is made" });
 const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is told", hidden: true });
 byId("facts").append(tabs, making, about);
 const drafts = new Drafts(byId("drafts"), () => showAddressed().catch(tell));
-const stack = new StackView(settings, () => textures.filter((texture) => texture.recipe !== stack.id || !stack.id));
-const unwanted = () => void drafts.remove(stack.id, stack.recipe?.name ?? "").catch(tell);
-const maker = new Maker(making, stack, unwanted);
+/** @type {import("./maker.js").RecipeView} */
+const stack = new StackView(
+  settings,
+  () => textures.filter((texture) => texture.recipe !== stack.id || !stack.id),
+  (model, step, layer) => postJson("/api/recipes/preview", { recipe: model.stack, step, layer, most: MOST_PIXELS }),
+);
+const unwanted = () => void drafts.remove(stack.id, stack.stack?.name ?? "").catch(tell);
+const maker = makerIn(making, stack, settings.sizes, unwanted);
 
 /** @param {boolean} isMaking whether the stack is shown, or what is known of the texture */
 function showTab(isMaking) {
@@ -90,12 +98,12 @@ async function showAddressed() {
   if (!id) return show(query.get("t") ?? textures[0]?.id ?? "");
   const mine = ++asked;
   const state = await getJson(`/api/recipes/${id}`);
-  if (asked === mine) openStack(new StackModel(state));
+  if (asked === mine) openStack(new RecipeModel(state));
 }
 
 /**
  * Opens a stack by itself, without a texture that it has made.
- * @param {StackModel} model
+ * @param {RecipeModel} model
  */
 function openStack(model) {
   [chosen, facts, coming] = [null, null, ""];
@@ -166,7 +174,7 @@ function showNone() {
  */
 function openRecipe(answer, texture) {
   const output = Object.keys(answer.textures).find((key) => answer.textures[key] === texture);
-  stack.open(new StackModel(answer), output);
+  stack.open(new RecipeModel(answer), output);
 }
 
 function drawFacts() {
@@ -317,7 +325,7 @@ byId("make").addEventListener("click", () => {
   const begin = (/** @type {any} */ recipe) => {
     asked += 1;
     history.pushState({}, "", "/textures?make");
-    openStack(StackModel.begun(recipe));
+    openStack(RecipeModel.begun(recipe));
   };
   menu(
     byId("make"),

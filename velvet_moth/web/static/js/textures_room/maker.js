@@ -1,244 +1,113 @@
 /** The stack of steps a texture is made by: every edit is kept and seen at once, the textures are made when asked. */
-import { menu } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
-import { StepFields } from "moth/textures_room/step_fields.js";
+import { choiceField } from "moth/stacks/step_fields.js";
+import { StepList, smallButton } from "moth/stacks/step_list.js";
+import { TilesField } from "moth/textures_room/tiles_field.js";
 
 /** @typedef {import("../types.d.ts").Recipe} Recipe */
-/** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
-/** @typedef {import("../types.d.ts").StepKind} StepKind */
-/** @typedef {import("./stack_view.js").StackView} StackView */
+/** @typedef {import("../types.d.ts").StackStepState} StackStepState */
+/** @typedef {import("../types.d.ts").Preview} Preview */
+/** @typedef {import("./recipe_model.js").RecipeModel} RecipeModel */
+/** @typedef {import("../stacks/stack_view.js").StackView<RecipeModel, Preview>} RecipeView */
 
-export class Maker {
-  /**
-   * @param {HTMLElement} place
-   * @param {StackView} view
-   * @param {() => void} unwanted called where the stack is to be deleted
-   */
-  constructor(place, view, unwanted) {
-    this.place = place;
-    this.view = view;
-    this.unwanted = unwanted;
-    this.fields = new StepFields(view, () => this.draw());
-    view.addEventListener("changed", () => this.draw());
-    view.addEventListener("seen", () => this.#refresh());
-    place.addEventListener("keydown", (event) => this.#key(event));
-  }
-
-  draw() {
-    const { recipe, model } = this.view;
-    if (!recipe || !model) return this.place.replaceChildren();
-    const typing = typingIn(this.place);
-    const button = (/** @type {string} */ words, /** @type {() => void} */ act, off = false, title = "") =>
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          onclick: act,
-          disabled: off,
-          title,
-          data: { focus: `maker ${words}` },
-        },
-        words,
-      );
-    const name = h("input", {
-      class: "field",
-      value: recipe.name,
-      maxlength: 80,
-      "aria-label": "Name of the stack",
-      data: { focus: "name" },
-    });
-    name.addEventListener("change", () => {
-      if (name.value.trim()) void this.view.edit({ op: "set_stack_name", name: name.value });
-      else name.value = recipe.name;
-    });
-    this.place.replaceChildren(
-      h(
-        "div",
-        { class: "maker-head" },
-        name,
-        this.#sizes(recipe),
-        button("Undo", () => void model.undo(), !model.state.undo, model.state.undo),
-        button("Redo", () => void model.redo(), !model.state.redo, model.state.redo),
-        button("Save stack", () => this.#save(), false, "Save it as a file"),
-        model.state.id && !Object.keys(model.state.textures).length
-          ? button("Delete", () => this.unwanted(), false, "Delete this stack")
-          : null,
-        h(
-          "button",
-          {
-            type: "button",
-            class: "button small chief",
-            disabled: !this.view.isChanged,
-            title: this.view.isChanged ? "Make the textures as the stack is now" : "The textures are as the stack is",
-            onclick: () => void this.view.make(),
-            data: { focus: "make" },
-          },
-          "Make textures",
-        ),
-      ),
-      h(
-        "ol",
-        { class: "steps", "aria-label": "Steps, the first at the top" },
-        recipe.steps.map((step, at) => this.#row(step, at)),
-      ),
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          id: "add-step",
-          onclick: (/** @type {Event} */ e) => this.#add(e),
-          data: { focus: "add" },
-        },
-        "Add a step",
-      ),
-    );
-    this.#refresh();
-    typing();
-  }
-
-  /** The stack as a file, which ./moth texture makes without a browser. */
-  #save() {
-    const file = new Blob([JSON.stringify(this.view.recipe, null, 1)], { type: "application/json" });
-    const link = h("a", { href: URL.createObjectURL(file), download: "stack.json" });
-    link.click();
-    URL.revokeObjectURL(link.href);
-  }
-
-  /** What a look has told, without making anything anew that may have the keyboard. */
-  #refresh() {
-    for (const row of this.place.querySelectorAll("[data-step]")) {
-      const id = /** @type {HTMLElement} */ (row).dataset.step ?? "";
-      const picture = /** @type {HTMLImageElement} */ (row.querySelector("img"));
-      const small = this.view.seen.small[id];
-      picture.hidden = !small;
-      if (small && picture.src !== small) picture.src = small;
-      const wrong = /** @type {HTMLElement} */ (row.querySelector(".step-wrong"));
-      wrong.textContent = this.view.seen.problems[id] ?? "";
-      wrong.hidden = !wrong.textContent;
-    }
-    this.fields.tiles.refresh(this.place);
-  }
-
-  /** @param {Recipe} recipe */
-  #sizes(recipe) {
-    return ["Width", "Height"].map((label, side) => {
-      const options = this.view.settings.sizes.map((size) =>
-        h("option", { value: size, selected: size === recipe.size[side] }, String(size)),
-      );
-      const choose = h(
-        "select",
-        { class: "field", "aria-label": `${label} in pixels`, data: { focus: label } },
-        options,
-      );
-      choose.addEventListener("change", () => {
-        const size = recipe.size.with(side, Number(choose.value));
-        void this.view.edit({ op: "set_stack_size", columns: size[0], rows: size[1] });
-      });
-      return choose;
-    });
-  }
-
-  /**
-   * @param {RecipeStep} step
-   * @param {number} at
-   */
-  #row(step, at) {
-    const kind = /** @type {StepKind} */ (this.view.kinds.get(step.step));
-    const isOpen = step.id === this.view.chosen;
-    const move = (/** @type {number} */ by) => void this.view.edit({ op: "move_step", id: step.id, place: at + by });
-    const small = (
-      /** @type {string} */ words,
-      /** @type {string} */ sign,
-      /** @type {() => void} */ act,
-      /** @type {boolean} */ off,
-    ) =>
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          "aria-label": `${words}: ${kind.name}`,
-          title: words,
-          disabled: off,
-          onclick: act,
-          data: { focus: `${words} ${step.id}` },
-        },
-        sign,
-      );
-    const count = this.view.recipe?.steps.length ?? 0;
-    return h(
-      "li",
-      { class: isOpen ? "making-step open" : "making-step", data: { step: step.id } },
-      h(
-        "div",
-        { class: "step-head" },
-        h(
-          "button",
-          {
-            type: "button",
-            class: "step-name",
-            "aria-expanded": String(isOpen),
-            onclick: () => this.view.choose(step.id),
-            data: { focus: `step ${step.id}` },
-          },
-          h("img", { alt: "", width: 34, height: 34 }),
-          h("span", {}, kind.name),
-        ),
-        small("Move up", "↑", () => move(-1), at === 0),
-        small("Move down", "↓", () => move(1), at === count - 1),
-        small("Remove", "×", () => void this.view.remove(step.id), count === 1),
-      ),
-      h("p", { class: "step-wrong", hidden: true }),
-      isOpen ? this.fields.of(step, kind, at) : null,
-    );
-  }
-
-  /** @param {Event} event */
-  #add(event) {
-    const anchor = /** @type {HTMLElement} */ (event.currentTarget);
-    const groups = this.view.settings.groups.map(
-      (group) => /** @type {[string, () => void]} */ ([`${group} …`, () => this.#addOf(group, anchor)]),
-    );
-    menu(anchor, groups);
-  }
-
-  /** @param {string} group @param {HTMLElement} anchor */
-  #addOf(group, anchor) {
-    const kinds = this.view.settings.steps.filter((kind) => kind.group === group);
-    menu(
-      document.getElementById("add-step") ?? anchor,
-      kinds.map((kind) => [kind.name, () => void this.view.add(kind.key)]),
-    );
-  }
-
-  /** @param {KeyboardEvent} event */
-  #key(event) {
-    if (!(event.ctrlKey || event.metaKey)) return;
-    const key = event.key.toLowerCase();
-    if (key === "z" && !event.shiftKey) void this.view.model?.undo();
-    else if (key === "y" || (key === "z" && event.shiftKey)) void this.view.model?.redo();
-    else if (key === "s") void this.view.make();
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
-  }
+/**
+ * @param {HTMLElement} place
+ * @param {RecipeView} view
+ * @param {number[]} sizes that a side may have
+ * @param {() => void} unwanted called where the stack is to be deleted
+ */
+export function makerIn(place, view, sizes, unwanted) {
+  const tiles = new TilesField(view, () => list.draw());
+  /** @type {StepList} */
+  const list = new StepList(place, view, {
+    head: () => [
+      ...(view.stack ? sizeFields(view, view.stack, sizes) : []),
+      view.model?.state.id && !Object.keys(view.model.state.textures).length
+        ? smallButton("Delete", unwanted, false, "Delete this stack")
+        : null,
+    ],
+    make: {
+      words: "Make textures",
+      now: "Make the textures as the stack is now",
+      done: "The textures are as the stack is",
+    },
+    save: "Save it as a file, which ./moth texture makes without a browser",
+    fewest: 1,
+    output: (step, layer) => outputOf(view, step, layer),
+    tiles: (step, setting, at) => tiles.of(step, setting, at),
+    refreshed: () => tiles.refresh(place),
+  });
+  return list;
 }
 
 /**
- * What gives the keyboard back to where it is now once a place is drawn again, with what is typed there and not sent.
- * @param {HTMLElement} place
+ * @param {RecipeView} view
+ * @param {Recipe} recipe
+ * @param {number[]} sizes
  */
-function typingIn(place) {
-  const field = /** @type {HTMLInputElement | null} */ (document.activeElement);
-  const focus = place.contains(field) ? field?.dataset.focus : undefined;
-  const isTyped = field instanceof HTMLInputElement && field.type !== "checkbox" && field.value !== field.defaultValue;
-  const typed = isTyped ? field.value : null;
-  return () => {
-    if (!focus) return;
-    const found = /** @type {HTMLInputElement | null} */ (place.querySelector(`[data-focus="${CSS.escape(focus)}"]`));
-    found?.focus();
-    if (found && typed !== null) found.value = typed;
-  };
+function sizeFields(view, recipe, sizes) {
+  return ["Width", "Height"].map((label, side) => {
+    const options = sizes.map((size) =>
+      h("option", { value: size, selected: size === recipe.size[side] }, String(size)),
+    );
+    const choose = h("select", { class: "field", "aria-label": `${label} in pixels`, data: { focus: label } }, options);
+    choose.addEventListener("change", () => {
+      const size = recipe.size.with(side, Number(choose.value));
+      void view.edit({ op: "set_stack_size", columns: size[0], rows: size[1] });
+    });
+    return choose;
+  });
+}
+
+/**
+ * A layer of a step: looked at by a press, and made a texture by its box.
+ * @param {RecipeView} view
+ * @param {StackStepState} step
+ * @param {string} layer
+ */
+function outputOf(view, step, layer) {
+  const { stack } = view;
+  const depths = view.settings.depths.map((one) => /** @type {[string, string]} */ ([one, one]));
+  const known = stack?.outputs.find((output) => output.step === step.id && output.layer === layer);
+  const words = layer.replaceAll("_", " ");
+  const focus = `${step.id} ${layer}`;
+  const box = h("input", {
+    type: "checkbox",
+    checked: !!known,
+    "aria-label": `Make a texture of ${words}`,
+    data: { focus },
+  });
+  box.addEventListener("change", () => {
+    if (!known) void view.edit({ op: "add_output", step: step.id, layer });
+    else void view.edit({ op: "remove_output", id: known.id });
+  });
+  const isSeen =
+    view.layer === layer || (!view.layer && layer === "picture") || view.kinds.get(step.step)?.layers.length === 1;
+  const see = h(
+    "button",
+    {
+      type: "button",
+      class: "button small",
+      "aria-pressed": String(isSeen),
+      data: { focus: `${focus} see` },
+      onclick: () => view.choose(step.id, layer),
+    },
+    words,
+  );
+  if (!known) return h("div", { class: "output" }, box, see);
+  const name = h("input", {
+    class: "field",
+    value: known.name,
+    maxlength: 80,
+    "aria-label": `Name of the texture of ${words}`,
+    data: { focus: `${focus} name` },
+  });
+  const edit = (/** @type {string} */ called, /** @type {string} */ depth) =>
+    void view.edit({ op: "edit_output", id: known.id, name: called, depth });
+  name.addEventListener("change", () => {
+    if (name.value.trim()) edit(name.value, known.depth);
+    else name.value = known.name;
+  });
+  const depth = choiceField(depths, known.depth, `Depth of ${words}`, `${focus} depth`, (v) => edit(known.name, v));
+  return h("div", { class: "output" }, box, see, name, depth);
 }

@@ -5,17 +5,17 @@ import { h } from "moth/base/dom.js";
 import { colourField } from "moth/fields/colour_picker.js";
 import { numbersField } from "moth/fields/fields.js";
 import { pictureOf } from "moth/pictures/texture_grid.js";
-import { sourceField } from "moth/textures_room/source_field.js";
+import { sourceField } from "moth/stacks/source_field.js";
 import { swatchTable } from "moth/textures_room/swatch_table.js";
 
-/** @typedef {import("../types.d.ts").RecipeStep} RecipeStep */
+/** @typedef {import("../types.d.ts").StackStepState} StackStepState */
 /** @typedef {import("../types.d.ts").RecipeTile} RecipeTile */
 /** @typedef {import("../types.d.ts").Setting} Setting */
 /** @typedef {import("../types.d.ts").TileMapInfo} TileMap */
 
 export class TilesField {
   /**
-   * @param {import("./stack_view.js").StackView} view
+   * @param {import("./maker.js").RecipeView} view
    * @param {() => void} draw draws the stack again
    */
   constructor(view, draw) {
@@ -26,7 +26,7 @@ export class TilesField {
   }
 
   /**
-   * @param {RecipeStep} step
+   * @param {StackStepState} step
    * @param {Setting} setting
    * @param {number} at
    */
@@ -90,14 +90,14 @@ export class TilesField {
 
   /**
    * One change of a step's tiles.
-   * @param {RecipeStep} step
+   * @param {StackStepState} step
    * @param {Setting} setting
    * @param {(tiles: RecipeTile[]) => void} act
    * @param {boolean} [isDrag]
    */
   #change(step, setting, act, isDrag = false) {
     const { model } = this.view;
-    const held = model?.recipe.steps.find(({ id }) => id === step.id)?.values[setting.key];
+    const held = model?.stack.steps.find(({ id }) => id === step.id)?.values[setting.key];
     const tiles = /** @type {RecipeTile[]} */ (structuredClone(held ?? []));
     act(tiles);
     if (isDrag) model?.drag(step.id, setting.key, tiles);
@@ -105,7 +105,7 @@ export class TilesField {
   }
 
   /**
-   * @param {RecipeStep} step
+   * @param {StackStepState} step
    * @param {Setting} setting
    * @param {number} index
    */
@@ -130,7 +130,7 @@ export class TilesField {
   }
 
   /**
-   * @param {RecipeStep} step
+   * @param {StackStepState} step
    * @param {Setting} setting
    * @param {RecipeTile[]} tiles
    * @param {number} index
@@ -189,7 +189,7 @@ export class TilesField {
   }
 
   /**
-   * @param {RecipeStep} step
+   * @param {StackStepState} step
    * @param {Setting} setting
    * @param {number} from
    * @param {number} to
@@ -204,7 +204,7 @@ export class TilesField {
   }
 
   /**
-   * @param {RecipeStep} step
+   * @param {StackStepState} step
    * @param {Setting} setting
    * @param {RecipeTile[]} tiles
    * @param {number} index
@@ -255,7 +255,7 @@ export class TilesField {
 
   /**
    * One map of a tile: a picture, or one value all over.
-   * @param {RecipeStep} step
+   * @param {StackStepState} step
    * @param {Setting} setting
    * @param {RecipeTile} tile
    * @param {number} index
@@ -278,7 +278,7 @@ export class TilesField {
         isDrag,
       );
     const none = !map.plain.length ? "choose …" : map.role === "normal" ? "flat" : "one value";
-    const source = sourceField(this.view, at, { now: isPlain ? null : held, none, label, focus, set });
+    const source = sourceField(this.view, at, { kind: "picture", now: isPlain ? null : held, none, label, focus, set });
     const value = /** @type {number[]} */ (held ?? map.plain);
     const both = {
       value,

@@ -1,4 +1,4 @@
-"""The operation on the size of the textures that a stack makes."""
+"""All that is done to stacks: what every stack takes, and the size of the textures that one makes."""
 
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
@@ -7,8 +7,10 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Whole
 from velvet_moth.core.document.values import RefersTo
 from velvet_moth.core.making.recipe import Recipe, wrong_size
-from velvet_moth.core.stacks.operations.operation import AppliedToStack, StackOperation
+from velvet_moth.core.stacks.operations.operation import AnyStackOperation, AppliedToStack, StackOperation
 from velvet_moth.core.stacks.stack import Stack
+
+__all__ = ["AnyStackOperation", "SetStackSize", "StackOperation"]
 
 Side = Annotated[Whole, RefersTo("side")]
 

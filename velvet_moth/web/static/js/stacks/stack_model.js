@@ -1,32 +1,32 @@
-/** A stack of steps as the room knows it. One that was just begun is kept by the server from its first edit on. */
+/** A stack of steps as a room knows it. */
 import { DocumentModel } from "moth/base/document_model.js";
-import { postJson } from "moth/base/api.js";
 
-/** @typedef {import("../types.d.ts").Recipe} Recipe */
 /** @typedef {import("../types.d.ts").RecipeState} RecipeState */
+/** @typedef {import("../types.d.ts").MeshStackState} MeshStackState */
 /** @typedef {import("../types.d.ts").StackOperation} StackOperation */
 
-/** @extends {DocumentModel<RecipeState, StackOperation>} */
+/**
+ * @template {RecipeState | MeshStackState} State
+ * @extends {DocumentModel<State, StackOperation>}
+ */
 export class StackModel extends DocumentModel {
-  /** @param {RecipeState} state with the id 0 where the server does not have it yet */
-  constructor(state) {
-    super(`/api/recipes/${state.id}`, "stack");
+  /**
+   * @param {string} url
+   * @param {State} state
+   */
+  constructor(url, state) {
+    super(url, "stack");
     this.state = state;
-    /** The stack with a value that is being dragged. @type {Recipe | null} */
+    /** The stack with a value that is being dragged. @type {State["stack"] | null} */
     this.live = null;
   }
 
-  /** @param {Recipe} recipe */
-  static begun(recipe) {
-    return new StackModel({ id: 0, revision: 0, recipe, textures: {}, is_made: false, undo: "", redo: "" });
+  /** The stack as it is seen. @type {State["stack"]} */
+  get stack() {
+    return this.live ?? this.state.stack;
   }
 
-  /** The stack as it is seen. */
-  get recipe() {
-    return this.live ?? this.state.recipe;
-  }
-
-  /** @param {RecipeState} state */
+  /** @param {State} state */
   take(state) {
     this.live = null;
     super.take(state);
@@ -35,20 +35,6 @@ export class StackModel extends DocumentModel {
   dropped() {
     this.live = null;
     super.dropped();
-  }
-
-  /**
-   * @param {string} step
-   * @param {Record<string, unknown>} body
-   * @returns {Promise<RecipeState>}
-   */
-  async send(step, body) {
-    if (!this.state.id) {
-      this.state = await postJson("/api/recipes", { recipe: this.state.recipe });
-      this.url = `/api/recipes/${this.state.id}`;
-      this.dispatchEvent(new Event("kept"));
-    }
-    return super.send(step, body);
   }
 
   /**
@@ -68,13 +54,13 @@ export class StackModel extends DocumentModel {
    * @param {unknown} value
    */
   drag(step, setting, value) {
-    this.live = structuredClone(this.recipe);
+    this.live = structuredClone(this.stack);
     const found = this.live.steps.find(({ id }) => id === step);
     if (found) found.values[setting] = value;
     this.dispatchEvent(new Event("dragged"));
   }
 
-  /** Makes the textures of the stack as it is. */
+  /** Makes what comes of the stack as it is. */
   make() {
     return this.ask("make");
   }

@@ -1,14 +1,14 @@
 /** The stack that is open: which of its steps is looked at, how it looks, and what is done to it. */
-import { postJson } from "moth/base/api.js";
 import { tell } from "moth/base/notices.js";
 
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
 /** @typedef {import("../types.d.ts").StackOperation} StackOperation */
 /** @typedef {import("../types.d.ts").TextureInfo} TextureInfo */
-/** @typedef {import("../types.d.ts").AtlasGrid} AtlasGrid */
-/** @typedef {import("./stack_model.js").StackModel} StackModel */
 
-const MOST_PIXELS = 512;
+/**
+ * @typedef {{ problems: Record<string, string>, small: Record<string, string> }} Seen what a look gives at least
+ * @typedef {{ steps: StepKind[], groups: string[], depths: string[] }} StackSettings
+ */
 
 /**
  * Its events:
@@ -16,41 +16,56 @@ const MOST_PIXELS = 512;
  * - `seen`: a preview has come; `still`: no other preview is on its way;
  * - `taken`: the server has answered an edit;
  * - `begun`: the server keeps a stack that was new;
- * - `made`: its textures were made.
+ * - `made`: what comes of it was made.
+ * @template {import("./stack_model.js").StackModel<any>} Model
+ * @template {Seen} [Answer=Seen]
  */
 export class StackView extends EventTarget {
   /**
-   * @param {{ steps: StepKind[], groups: string[], sizes: number[], depths: string[] }} settings
+   * @param {StackSettings} settings
    * @param {() => TextureInfo[]} textures those of the project
+   * @param {(model: Model, step: string, layer: string) => Promise<Answer>} ask has a step of the stack shown
    */
-  constructor(settings, textures) {
+  constructor(settings, textures, ask) {
     super();
     this.settings = settings;
     this.kinds = new Map(settings.steps.map((kind) => [kind.key, kind]));
     this.textures = textures;
-    /** @type {StackModel | null} */
+    this.ask = ask;
+    /** @type {Model | null} */
     this.model = null;
     this.chosen = "";
     this.layer = "";
-    /** @type {{ problems: Record<string, string>, small: Record<string, string>, atlas?: AtlasGrid | null }} */
-    this.seen = { problems: {}, small: {} };
+    /** @type {Answer} */
+    this.seen = StackView.#nothing();
     this.isLooking = false;
     this.isStale = false;
+  }
+
+  /** @returns {any} */
+  static #nothing() {
+    return { problems: {}, small: {} };
   }
 
   get isOpen() {
     return this.model !== null;
   }
 
-  get recipe() {
-    return this.model?.recipe ?? null;
+  /** @returns {Model["stack"] | null} */
+  get stack() {
+    return this.model?.stack ?? null;
+  }
+
+  /** @returns {import("../types.d.ts").StackStepState[]} */
+  get steps() {
+    return this.stack?.steps ?? [];
   }
 
   get id() {
     return this.model?.state.id ?? 0;
   }
 
-  /** Whether the textures are not what the stack would make now. */
+  /** Whether what was made is not what the stack would make now. */
   get isChanged() {
     return this.model !== null && !this.model.state.is_made;
   }
@@ -61,16 +76,16 @@ export class StackView extends EventTarget {
   }
 
   /**
-   * @param {StackModel} model
+   * @param {Model} model
    * @param {string} [output] the one whose step is looked at
    */
   open(model, output = "") {
     this.model = model;
-    const { steps, outputs } = model.recipe;
-    const made = outputs.find((one) => one.id === output);
-    this.chosen = made?.step ?? steps[steps.length - 1].id;
+    const { steps, outputs } = model.stack;
+    const made = outputs.find((/** @type {{ id: string }} */ one) => one.id === output);
+    this.chosen = made?.step ?? steps.at(-1)?.id ?? "";
     this.layer = made?.layer ?? "";
-    this.seen = { problems: {}, small: {} };
+    this.seen = StackView.#nothing();
     const isStill = () => this.model === model;
     model.addEventListener("state", () => isStill() && this.#taken());
     model.addEventListener("dragged", () => isStill() && void this.look());
@@ -84,8 +99,8 @@ export class StackView extends EventTarget {
   }
 
   #taken() {
-    const { recipe } = this;
-    if (!recipe?.steps.some((step) => step.id === this.chosen)) this.chosen = recipe?.steps.at(-1)?.id ?? "";
+    const { steps } = this;
+    if (!steps.some((step) => step.id === this.chosen)) this.chosen = steps.at(-1)?.id ?? "";
     this.#say("taken");
     this.#changed();
   }
@@ -112,17 +127,17 @@ export class StackView extends EventTarget {
   /** Puts a step below the chosen one, and looks at it. @param {string} kind */
   async add(kind) {
     const { model } = this;
-    const before = new Set(this.recipe?.steps.map((step) => step.id));
-    const place = (this.recipe?.steps.findIndex((step) => step.id === this.chosen) ?? -1) + 1;
+    const before = new Set(this.steps.map((step) => step.id));
+    const place = this.steps.findIndex((step) => step.id === this.chosen) + 1;
     if (!(await this.edit({ op: "add_step", step: kind, place })) || this.model !== model) return;
-    const made = this.recipe?.steps.find((step) => !before.has(step.id));
+    const made = this.steps.find((step) => !before.has(step.id));
     if (made) this.choose(made.id);
   }
 
   /** @param {string} id */
   remove(id) {
-    const at = this.recipe?.steps.findIndex((step) => step.id === id) ?? 0;
-    if (this.chosen === id) this.chosen = this.recipe?.steps[at ? at - 1 : 1]?.id ?? "";
+    const at = this.steps.findIndex((step) => step.id === id);
+    if (this.chosen === id) this.chosen = this.steps[at ? at - 1 : 1]?.id ?? "";
     return this.edit({ op: "remove_step", id });
   }
 
@@ -132,10 +147,10 @@ export class StackView extends EventTarget {
     this.isLooking = true;
     do {
       this.isStale = false;
-      if (!this.recipe) break;
-      const { model, recipe, chosen: step, layer } = this;
+      const { model, chosen: step, layer } = this;
+      if (!model) break;
       try {
-        const answer = await postJson("/api/recipes/preview", { recipe, step, layer, most: MOST_PIXELS });
+        const answer = await this.ask(model, step, layer);
         if (this.model !== model || this.isStale) continue;
         this.seen = answer;
         this.dispatchEvent(new CustomEvent("seen", { detail: answer }));

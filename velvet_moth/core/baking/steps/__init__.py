@@ -1,0 +1,5 @@
+"""Each step of meshes as one decorated function, by what it takes its numbers from."""
+
+from velvet_moth.core.baking.steps import along, change, form, given, light, patterns, random, shape, together, uvs
+
+__all__ = ["along", "change", "form", "given", "light", "patterns", "random", "shape", "together", "uvs"]

@@ -1,0 +1,161 @@
+/** What can be set on one step, and what comes of it. */
+import { h } from "moth/base/dom.js";
+import { colourField } from "moth/fields/colour_picker.js";
+import { numbersField } from "moth/fields/fields.js";
+import { stopsField } from "moth/fields/stops.js";
+import { sourceField } from "moth/stacks/source_field.js";
+
+/** @typedef {import("../types.d.ts").StackStepState} StackStepState */
+/** @typedef {import("../types.d.ts").StepKind} StepKind */
+/** @typedef {import("../types.d.ts").Setting} Setting */
+
+const TAKEN = new Set(["picture", "values", "texture"]);
+const plain = (/** @type {string[]} */ choices) => choices.map((one) => /** @type {[string, string]} */ ([one, one]));
+
+/**
+ * What a room shows of its own steps.
+ * @typedef {{
+ *   output: (step: StackStepState, layer: string) => HTMLElement,
+ *   tiles?: (step: StackStepState, setting: Setting, at: number) => HTMLElement,
+ *   parts?: () => string[],
+ * }} OwnFields
+ */
+
+export class StepFields {
+  /**
+   * @param {import("./stack_view.js").StackView<any, any>} view
+   * @param {OwnFields} own
+   */
+  constructor(view, own) {
+    this.view = view;
+    this.own = own;
+  }
+
+  /**
+   * @param {StackStepState} step
+   * @param {StepKind} kind
+   * @param {number} at
+   */
+  of(step, kind, at) {
+    return h(
+      "div",
+      { class: "step-settings" },
+      h("p", { class: "quiet" }, kind.help),
+      kind.settings.map((setting) =>
+        h(
+          "div",
+          { class: setting.kind === "tiles" ? "setting whole" : "setting", title: setting.words },
+          h("span", { class: "setting-name" }, setting.name),
+          this.#field(step, setting, at),
+        ),
+      ),
+      kind.reshapes ? null : kind.layers.map((layer) => this.own.output(step, layer)),
+    );
+  }
+
+  /**
+   * @param {StackStepState} step
+   * @param {Setting} setting
+   * @param {number} at
+   */
+  #field(step, setting, at) {
+    const value = step.values[setting.key] ?? setting.default;
+    const label = setting.name;
+    const focus = `${step.id} ${setting.key}`;
+    const both = {
+      label,
+      drag: (/** @type {any} */ v) => this.view.model?.drag(step.id, setting.key, v),
+      keep: (/** @type {any} */ v) => void this.view.model?.set(step.id, setting.key, v),
+      key: focus,
+    };
+    const whole = () => this.#number(setting, Number(value), both);
+    /** @type {Record<Setting["kind"], () => HTMLElement>} */
+    const fields = {
+      number: whole,
+      whole,
+      colour: () => colourField({ value: /** @type {number[]} */ (value), ...both }),
+      stops: () => stopsField({ value: /** @type {number[]} */ (value), kind: "gradient", ...both }),
+      choice: () => choiceField(plain(setting.choices), String(value), label, focus, both.keep),
+      picture: () => this.#source(step, setting, at, focus, both.keep),
+      values: () => this.#source(step, setting, at, focus, both.keep),
+      texture: () => this.#source(step, setting, at, focus, both.keep),
+      part: () => {
+        const named = /** @type {[string, string][]} */ ([["", "choose …"], ...plain(this.own.parts?.() ?? [])]);
+        return choiceField(named, String(value ?? ""), label, focus, both.keep);
+      },
+      tiles: () => this.own.tiles?.(step, setting, at) ?? h("span"),
+    };
+    return fields[setting.kind]();
+  }
+
+  /**
+   * @param {Setting} setting
+   * @param {number} value
+   * @param {{ label: string, key: string, drag: (value: number) => void, keep: (value: number) => void }} both
+   */
+  #number(setting, value, { label, key, drag, keep }) {
+    const step = setting.kind === "whole" ? 1 : (setting.high - setting.low) / 200;
+    const fit = (/** @type {number} */ v) => {
+      const held = Math.min(setting.high, Math.max(setting.low, v));
+      return setting.kind === "whole" ? Math.round(held) : Number(held.toPrecision(6));
+    };
+    const range = h("input", {
+      type: "range",
+      min: setting.low,
+      max: setting.high,
+      step,
+      value: String(value),
+      "aria-label": label,
+      data: { focus: `${key} range` },
+    });
+    range.addEventListener("input", () => drag(fit(Number(range.value))));
+    range.addEventListener("change", () => keep(fit(Number(range.value))));
+    const typed = numbersField({
+      value: [value],
+      label: `${label}, typed`,
+      step,
+      key,
+      drag: ([v]) => drag(fit(v)),
+      keep: ([v]) => keep(fit(v)),
+    });
+    return h(
+      "span",
+      { class: "setting-number" },
+      range,
+      typed,
+      setting.unit ? h("span", { class: "quiet" }, setting.unit) : null,
+    );
+  }
+
+  /**
+   * Where something is taken from: a step above, or a texture.
+   * @param {StackStepState} step
+   * @param {Setting} setting
+   * @param {number} at
+   * @param {string} focus
+   * @param {(value: unknown) => void} set
+   */
+  #source(step, setting, at, focus, set) {
+    const kind = /** @type {"picture" | "values" | "texture"} */ (setting.kind);
+    const isFirst = this.view.kinds.get(step.step)?.settings.find((s) => TAKEN.has(s.kind)) === setting;
+    const above = this.view.kinds.get(this.view.steps[at - 1]?.step ?? "");
+    const follows = isFirst && kind !== "texture" && above && !above.reshapes;
+    const none = setting.optional ? "none" : follows ? "the step above" : "choose …";
+    const now = step.values[setting.key];
+    return sourceField(this.view, at, { kind, now, none, label: `${setting.name} comes from`, focus, set });
+  }
+}
+
+/**
+ * @param {[string, string][]} choices each with its words
+ * @param {string} value
+ * @param {string} label
+ * @param {string} focus
+ * @param {(value: string) => void} set
+ */
+export function choiceField(choices, value, label, focus, set) {
+  const options = choices.map(([one, words]) => h("option", { value: one, selected: one === value }, words));
+  const found = h("select", { class: "field", "aria-label": label, data: { focus } }, options);
+  found.addEventListener("change", () => set(found.value));
+  return found;
+}

@@ -1,0 +1,33 @@
+/** A stack that makes textures. One that was just begun is kept by the server from its first edit on. */
+import { postJson } from "moth/base/api.js";
+import { StackModel } from "moth/stacks/stack_model.js";
+
+/** @typedef {import("../types.d.ts").Recipe} Recipe */
+/** @typedef {import("../types.d.ts").RecipeState} RecipeState */
+
+/** @extends {StackModel<RecipeState>} */
+export class RecipeModel extends StackModel {
+  /** @param {RecipeState} state with the id 0 where the server does not have it yet */
+  constructor(state) {
+    super(`/api/recipes/${state.id}`, state);
+  }
+
+  /** @param {Recipe} stack */
+  static begun(stack) {
+    return new RecipeModel({ id: 0, revision: 0, stack, textures: {}, is_made: false, undo: "", redo: "" });
+  }
+
+  /**
+   * @param {string} step
+   * @param {Record<string, unknown>} body
+   * @returns {Promise<RecipeState>}
+   */
+  async send(step, body) {
+    if (!this.state.id) {
+      this.state = await postJson("/api/recipes", { recipe: this.state.stack });
+      this.url = `/api/recipes/${this.state.id}`;
+      this.dispatchEvent(new Event("kept"));
+    }
+    return super.send(step, body);
+  }
+}
