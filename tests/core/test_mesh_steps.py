@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from tests.core.test_baking import ball, sheet
 from velvet_moth.core.baking.stack import MeshStack, baked, evaluate, mesh_stack_from_json, mesh_stack_to_json
-from velvet_moth.core.baking.step import MESHES, PLACES, BakingContext, OnMesh
+from velvet_moth.core.baking.step import MESHES, BakingContext, OnMesh
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.forms.mesh import Mesh, grid, joined, square
@@ -316,4 +316,3 @@ class Stacks(unittest.TestCase):
         self.assertIn("Choose the part", problems(plain(("part_distance", {})))["a"])
         with self.assertRaisesRegex(FileRefused, "takes a step above it"):
             plain(("invert", {"given": {"texture": "t"}}))
-        self.assertEqual(len(PLACES), MESHES.most_outputs)

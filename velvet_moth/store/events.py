@@ -22,6 +22,7 @@ class News:
     texture: str = ""
     stack: int = 0
     mesh: str = ""
+    mesh_stack: int = 0
 
 
 def announce(session: Session, news: News) -> None:

@@ -12,6 +12,7 @@ from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.meshes.bringing import Brought
+from velvet_moth.core.meshes.facts import MeshFacts
 from velvet_moth.core.meshes.formats import Files
 from velvet_moth.core.meshes.packed import from_bytes, to_bytes
 from velvet_moth.store import blobs
@@ -27,7 +28,10 @@ LONGEST_NOTE = 400
 
 @dataclass(frozen=True)
 class MeshState:
-    """A mesh as it stood when it was asked for; what is drawn of it has that hash. Corners of its box are in metres."""
+    """A mesh as it stood when it was asked for; what is drawn of it has that hash. Corners of its box are in metres.
+
+    ``channels`` are those it carries, by their places, each with what it means.
+    """
 
     id: str
     revision: int
@@ -35,6 +39,7 @@ class MeshState:
     packed: str
     low: tuple[float, float, float]
     high: tuple[float, float, float]
+    channels: Mapping[str, str]
 
 
 MESHES = NamedRows(MeshRow, "mesh", lambda row: News(revision=row.revision, mesh=row.id))
@@ -48,7 +53,7 @@ def add(session: Session, project_id: int, name: str, files: Files, main: str, b
     """
     row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=MESHES.clean_name(name), revision=0)
     packed = blobs.put(session, to_bytes(brought.mesh))
-    same = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.packed == packed, MeshRow.deleted.is_(None))
+    same = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.base == packed, MeshRow.deleted.is_(None))
     found = session.scalars(same.order_by(MeshRow.created, MeshRow.id)).first()
     if found is not None:
         return found
@@ -88,7 +93,15 @@ def _keep(row: MeshRow, files: list[list[str]], brought: Brought, packed: str) -
     row.up, row.unit, row.smooth_below = reading.up, reading.unit, reading.smooth_below
     row.notes = [note[:LONGEST_NOTE] for note in brought.notes]
     row.facts, row.has_uvs, row.depth = asdict(brought.facts), brought.has_uvs, brought.depth
-    row.packed = packed
+    row.base = row.packed = packed
+    row.channels = dict(brought.mesh.carried or {})
+
+
+def set_made(session: Session, row: MeshRow, mesh: Mesh, has_uvs: bool, facts: MeshFacts) -> None:
+    """What a stack has made of a mesh; everything that uses it follows."""
+    row.packed = blobs.put(session, to_bytes(mesh))
+    row.facts, row.has_uvs, row.channels = asdict(facts), has_uvs, dict(mesh.carried or {})
+    MESHES.changed(session, row)
 
 
 def files_of(session: Session, row: MeshRow) -> tuple[dict[str, bytes], str]:
@@ -98,7 +111,12 @@ def files_of(session: Session, row: MeshRow) -> tuple[dict[str, bytes], str]:
 
 def mesh_of(session: Session, of: MeshRow | MeshState) -> Mesh:
     """What is drawn of a mesh."""
-    return _meshes.get(of.packed, lambda: from_bytes(blobs.get(session, of.packed)))
+    return packed_mesh(session, of.packed)
+
+
+def packed_mesh(session: Session, sha256: str) -> Mesh:
+    """A mesh by the hash of its packed bytes."""
+    return _meshes.get(sha256, lambda: from_bytes(blobs.get(session, sha256)))
 
 
 def listed(session: Session, project_id: int) -> list[MeshRow]:
@@ -118,4 +136,4 @@ def states(session: Session, keys: Sequence[str]) -> dict[str, MeshState]:
 def state_of(row: MeshRow) -> MeshState:
     facts: Mapping[str, Any] = row.facts
     low, high = ((float(x), float(y), float(z)) for x, y, z in (facts["low"], facts["high"]))
-    return MeshState(row.id, row.revision, row.name, row.packed, low, high)
+    return MeshState(row.id, row.revision, row.name, row.packed, low, high, row.channels)

@@ -210,7 +210,8 @@ class TextureRow(NamedRow):
 class MeshRow(NamedRow):
     """A mesh: its files, the main one first, as name and hash; how they are read; what was found out about it.
 
-    ``packed`` is what the stage draws of it.
+    ``base`` is the mesh as it came in, ``packed`` what its stack has made of it, which the stage draws. ``channels`` are the
+    numbers at its vertices by their places, each with what it means, which may be empty; a place that is not there is not carried.
     """
 
     __tablename__ = "meshes"
@@ -225,4 +226,25 @@ class MeshRow(NamedRow):
     facts: Mapped[dict[str, Any]] = mapped_column(JSONB)
     has_uvs: Mapped[bool]
     depth: Mapped[str] = mapped_column(String(8))
+    base: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
     packed: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
+    channels: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
+
+
+class MeshStackRow(EditedRow):
+    """The stack of steps on a mesh. What is drawn of the mesh comes from ``made``: the document when it was last baked."""
+
+    __tablename__ = "mesh_stacks"
+
+    mesh: Mapped[str] = mapped_column(ForeignKey("meshes.id"), unique=True)
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    made: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+
+
+class MeshStackRevisionRow(EditRow):
+    """One applied change of the stack of a mesh."""
+
+    __tablename__ = "mesh_stack_revisions"
+    __table_args__ = (UniqueConstraint("stack_id", "number"),)
+
+    stack_id: Mapped[int] = mapped_column(ForeignKey("mesh_stacks.id", ondelete="CASCADE"))

@@ -4,12 +4,13 @@ from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
+import numpy as np
 from pydantic import TypeAdapter
 
 from velvet_moth.core.baking import steps
-from velvet_moth.core.baking.step import MESHES, PLACES, BakingContext, Made, OnMesh
+from velvet_moth.core.baking.step import MESHES, BakingContext, Made, OnMesh
 from velvet_moth.core.base.records import read
-from velvet_moth.core.forms.mesh import Floats, Mesh
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Floats, Mesh
 from velvet_moth.core.stacks.computing import computed
 from velvet_moth.core.stacks.plain import StackRecord, stack_of, stack_to_json
 from velvet_moth.core.stacks.stack import Stack
@@ -20,13 +21,9 @@ assert steps, "every step has entered itself"
 
 @dataclass(frozen=True)
 class MeshStack(Stack):
-    """A stack of steps on a mesh. Its outputs are channels: their ids are ``PLACES``, their names what they mean."""
+    """A stack of steps on a mesh. Its outputs are channels: their ids are ``VERTEX_CHANNELS``, their names what they mean."""
 
     family: ClassVar[Family] = MESHES
-
-    def channel_names(self) -> dict[str, str]:
-        """What each channel that is made means, by its place."""
-        return {output.id: output.name for output in self.outputs}
 
 
 EMPTY = MeshStack("Steps")
@@ -58,13 +55,14 @@ def baked(stack: MeshStack, mesh: Mesh, mark: Hashable, context: BakingContext) 
     A channel that nothing is made for keeps what came with the file.
     """
     made, ground = evaluate(stack, mesh, mark, context, {output.step for output in stack.outputs})
-    return with_channels(ground.mesh, {o.id: made[o.step][o.layer] for o in stack.outputs})
+    found = with_channels(ground.mesh, {o.id: made[o.step][o.layer] for o in stack.outputs})
+    return replace(found, carried={**(mesh.carried or {}), **{o.id: o.name for o in stack.outputs}})
 
 
 def with_channels(mesh: Mesh, channels: dict[str, Floats]) -> Mesh:
-    """A mesh with numbers in some of its channels, by their places."""
+    """A mesh with numbers in some of its channels, by their places; what is beyond 0..1 stops there, as shaders are promised."""
     data = mesh.data
     for place, values in channels.items():
-        data[:, PLACES.index(place)] = values
-    has_second = mesh.second_colours is not None or any(place in PLACES[4:] for place in channels)
+        data[:, VERTEX_CHANNELS.index(place)] = np.clip(values, 0.0, 1.0)
+    has_second = mesh.second_colours is not None or any(place in VERTEX_CHANNELS[4:] for place in channels)
     return replace(mesh, colours=data[:, :4].copy(), second_colours=data[:, 4:].copy() if has_second else None)

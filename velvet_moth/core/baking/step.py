@@ -11,15 +11,13 @@ from numpy.typing import NDArray
 from velvet_moth.core.baking.skin import Skin
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.forms.mesh import Floats, Mesh
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Floats, Mesh
 from velvet_moth.core.making.layer import Layer
 from velvet_moth.core.stacks.computing import Remember, Supply, each_time
 from velvet_moth.core.stacks.stack import Use
 from velvet_moth.core.stacks.step import Family
 
-# Two sets of four numbers at each vertex.
-PLACES = ("red", "green", "blue", "alpha", "second red", "second green", "second blue", "second alpha")
-DEPTHS = ("8 bit", "16 bit", "float")
+DEPTHS = ("float",)
 # What a step gives: a number for each vertex, (n,), by the name of its layer; or another mesh.
 Made = dict[str, Any]
 # Gives what tells the states of a texture apart, and its picture; None where it is gone.
@@ -31,8 +29,8 @@ MESHES = Family(
     groups=("Form", "UVs", "Light", "Shape", "Along", "Random", "Patterns", "Given", "Change", "Together"),
     layer="values",
     depths=DEPTHS,
-    most_outputs=len(PLACES),
-    places=PLACES,
+    most_outputs=len(VERTEX_CHANNELS),
+    places=VERTEX_CHANNELS,
     fewest=0,
 )
 step = MESHES.step

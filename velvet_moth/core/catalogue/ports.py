@@ -66,12 +66,13 @@ class Input:
 
 @dataclass(frozen=True)
 class Output:
-    """One output of a node."""
+    """One output of a node. ``channel`` is that of the vertex data which it gives, of the first set."""
 
     type: PortType
     name: str = "Result"
     key: str = ""
     unit: str = ""
+    channel: str = ""
 
 
 def number(

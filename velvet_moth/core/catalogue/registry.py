@@ -68,6 +68,11 @@ class NodeType:
         types = [*(i.type for i in self.inputs.values()), *(o.type for o in self.outputs.values())]
         return not any(t is P_SURFACE or t.stop for t in types)
 
+    def vertex_channel(self, output: str, settings: Mapping[str, Any]) -> str:
+        """The channel of the vertex data that an output gives, as the node is set; empty where it gives something else."""
+        first = self.outputs[output].channel if output in self.outputs else ""
+        return f"second {first}" if first and settings.get("set") == "second" else first
+
     def build(self, values: Mapping[str, Any], settings: Settings) -> dict[str, Any]:
         """The outputs by key. Small bodies stand in place; others become one function per signature."""
         if not self.outputs:

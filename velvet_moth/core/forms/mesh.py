@@ -1,6 +1,6 @@
 """Triangle meshes with everything a surface point needs, and their making from grids of positions."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
@@ -11,6 +11,8 @@ from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.forms.view import Camera
 
 Floats = NDArray[np.float32]
+# Two sets of four numbers at each vertex, by name.
+VERTEX_CHANNELS = ("red", "green", "blue", "alpha", "second red", "second green", "second blue", "second alpha")
 
 
 @dataclass(frozen=True, eq=False)
@@ -21,6 +23,7 @@ class Mesh:
     Vertex colours are data: white where nothing was baked or painted. ``scale`` is how much larger it is than the form
     it was made from, ``unposed`` that form. ``second``: other texture coordinates (n, 2), where it has any. ``part_of`` (m,)
     counts into ``part_names``, where it has parts. ``second_colours``: four more numbers at each vertex (n, 4), where it has any.
+    ``carried``: the channels it has numbers for, each with what these mean, which may be empty; None where nobody knows.
     """
 
     positions: Floats
@@ -35,6 +38,7 @@ class Mesh:
     part_of: NDArray[np.int32] | None = None
     part_names: tuple[str, ...] = ()
     second_colours: Floats | None = None
+    carried: Mapping[str, str] | None = None
 
     @property
     def own(self) -> "Mesh":
@@ -44,8 +48,12 @@ class Mesh:
     @property
     def data(self) -> Floats:
         """All numbers at the vertices, (n, 8): both sets of four; 1 where there is no second."""
-        second = white(len(self.positions)) if self.second_colours is None else self.second_colours
-        return np.concatenate((self.colours, second), axis=1)
+        return np.concatenate((self.colours, self.second_data), axis=1)
+
+    @property
+    def second_data(self) -> Floats:
+        """The second four numbers at the vertices, (n, 4); 1 where there are none."""
+        return white(len(self.positions)) if self.second_colours is None else self.second_colours
 
     @property
     def second_uvs(self) -> Floats:

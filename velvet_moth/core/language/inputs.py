@@ -74,6 +74,7 @@ SURFACE_INPUTS = {
             "vec4(normalize(mat3(modelMatrix) * tangent.xyz), tangent.w)",
         ),
         SurfaceInput("vertex_colour", VEC4, UNIT, "v_colour", "colour"),
+        SurfaceInput("second_vertex_colour", VEC4, UNIT, "v_second_colour", "second_colour"),
         # The same all over a triangle: where its middle is, and its number.
         SurfaceInput("face_middle", VEC3, _PLACES, "v_face.xyz"),
         SurfaceInput("face_number", NUMBER, Interval(0.0, 1e7), "v_face.w"),

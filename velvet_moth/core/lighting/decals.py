@@ -101,6 +101,7 @@ def _point() -> dict[str, Expr]:
         "object_normal": combine(*(dot(normal, axis) for axis in axes)),
         "tangent": combine(normalise(side - normal * dot(side, normal)), 1.0),
         "vertex_colour": constant(1.0, 1.0, 1.0, 1.0),
+        "second_vertex_colour": constant(1.0, 1.0, 1.0, 1.0),
         "face_middle": place,
         "face_number": constant(0.0),
         "view_direction": -away,

@@ -7,13 +7,12 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Mesh
 from velvet_moth.core.meshes.normals import around_edges, face_normals, places_of
 from velvet_moth.core.meshes.rows import numbered
 
 # In metres: less and more are likely to be another unit.
 _SMALL, _LARGE = 0.005, 100.0
-_CHANNELS = ("red", "green", "blue", "alpha")
 # So many values over the range that a channel has are not told from a smooth one by the eye.
 _STEPS = 250
 
@@ -63,11 +62,16 @@ def pieces_of(corners: NDArray[np.int64]) -> NDArray[np.int64]:
     return np.unique(label[corners[:, 0]], return_inverse=True)[1].reshape(-1).astype(np.int64)
 
 
+def _carried(mesh: Mesh) -> tuple[str, ...]:
+    """The channels that a mesh has numbers for."""
+    return VERTEX_CHANNELS[: 4 if mesh.second_colours is None else 8]
+
+
 def facts_of(mesh: Mesh, has_uvs: bool, depth: str = "") -> MeshFacts:
     """What there is to know of a mesh; ``has_uvs``: whether its UVs are its own, ``depth``: how its colours were kept."""
     normals, areas = face_normals(mesh.positions, mesh.triangles)
     places = places_of(mesh.positions)
-    channels = tuple(_channel(name, mesh.colours[:, i]) for i, name in enumerate(_CHANNELS))
+    channels = tuple(_channel(name, values) for name, values in zip(_carried(mesh), mesh.data.T, strict=False))
     low, high = mesh.box
     return MeshFacts(
         vertices=len(mesh.positions),
@@ -188,7 +192,7 @@ def _uvs(mesh: Mesh) -> list[Verdict]:
 
 def _is_smooth(mesh: Mesh, name: str) -> bool:
     """Whether a channel changes little along most edges."""
-    values = mesh.colours[:, _CHANNELS.index(name)]
+    values = mesh.data[:, VERTEX_CHANNELS.index(name)]
     steps = np.abs(values[mesh.triangles] - values[np.roll(mesh.triangles, -1, axis=1)])
     spread = float(values.max() - values.min())
     return bool(np.quantile(steps, 0.9) < 0.1 * spread)

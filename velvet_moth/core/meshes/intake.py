@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.forms.mesh import Mesh, white
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Mesh, white
 from velvet_moth.core.meshes.normals import SMOOTH_BELOW, with_normals
 from velvet_moth.core.meshes.orient import METRES, UPS, Unit, Up, turned
 from velvet_moth.core.meshes.source import Floats, Indices, SourceMesh
@@ -72,8 +72,15 @@ def taken_in(source: SourceMesh, reading: MeshReading) -> TakenIn:
         part_of=source.part_of,
         part_names=source.part_names,
         second_colours=None if source.second_colours is None else source.second_colours[at],
+        carried=dict.fromkeys(_carried(source), ""),
     )
     return TakenIn(_in_use_order(mesh), tuple(made))
+
+
+def _carried(source: SourceMesh) -> tuple[str, ...]:
+    """The channels that a file has numbers for; nobody has said what they mean."""
+    first = VERTEX_CHANNELS[:4] if source.colours is not None else ()
+    return (*first, *(VERTEX_CHANNELS[4:] if source.second_colours is not None else ()))
 
 
 def _are_usable(directions: Floats) -> bool:

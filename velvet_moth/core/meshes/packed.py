@@ -20,9 +20,10 @@ _STEP = 8
 def to_bytes(mesh: Mesh) -> bytes:
     """All arrays with the names of the parts, without compression."""
     held = {key: np.ascontiguousarray(getattr(mesh, key)) for key in _ARRAYS if getattr(mesh, key) is not None}
-    told = {
+    told: dict[str, Any] = {
         "arrays": [[key, array.dtype.str, list(array.shape)] for key, array in held.items()],
         "part_names": mesh.part_names,
+        "carried": mesh.carried,
     }
     text = orjson.dumps(told)
     text += b" " * (-(_HEAD.size + len(text)) % _STEP)
@@ -42,4 +43,5 @@ def from_bytes(data: bytes) -> Mesh:
         count = int(np.prod(shape))
         arrays[key] = np.frombuffer(data, dtype=kind, count=count, offset=at).reshape(shape)
         at += arrays[key].nbytes + -arrays[key].nbytes % _STEP
-    return Mesh(**arrays, part_names=tuple(told["part_names"]))
+    # Meshes that were kept before do not say what they carry.
+    return Mesh(**arrays, part_names=tuple(told["part_names"]), carried=told.get("carried"))

@@ -12,7 +12,8 @@ from velvet_moth.core.catalogue.ports import (
     number,
 )
 from velvet_moth.core.catalogue.registry import node
-from velvet_moth.core.catalogue.settings import choice
+from velvet_moth.core.catalogue.settings import choice, spoken
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface
@@ -22,7 +23,7 @@ from velvet_moth.core.nodes.noises import random_of
 GROUP = "Surface point"
 _DIRECTION = Output(P_VEC3, "Direction")
 _POSITION = Output(P_VEC3, "Position", unit="m")
-_RED, _GREEN, _BLUE, _ALPHA = (Output(P_NUMBER, n) for n in ("Red", "Green", "Blue", "Alpha"))
+_RED, _GREEN, _BLUE, _ALPHA = (Output(P_NUMBER, spoken(name), channel=name) for name in VERTEX_CHANNELS[:4])
 _ONE, _TWO, _THREE, _FOUR = (Output(P_NUMBER, n) for n in ("First", "Second", "Third", "Fourth"))
 
 
@@ -147,16 +148,16 @@ def face_side() -> tuple[A[Expr, Output(P_NUMBER, "Front")], A[Expr, Output(P_NU
     ("use a baked or painted mask",),
     form="reeds",
 )
-def vertex_colour() -> tuple[
-    A[Expr, Output(P_COLOUR, "Colour")], A[Expr, _RED], A[Expr, _GREEN], A[Expr, _BLUE], A[Expr, _ALPHA]
-]:
-    """The four numbers baked or painted on the form's vertices, whole and one by one.
+def vertex_colour(
+    set: A[str, choice("first", "second", words="Which four of a mesh's eight numbers.")],
+) -> tuple[A[Expr, Output(P_COLOUR, "Colour")], A[Expr, _RED], A[Expr, _GREEN], A[Expr, _BLUE], A[Expr, _ALPHA]]:
+    """Four numbers baked or painted on the form's vertices, whole and one by one. 1 where the mesh does not carry them.
 
     Formula: (r, g, b, a) between the vertices
     Use: Masks that come with the mesh: sway, wear, dirt.
     See: sway, edge_wear
     """
-    data = surface("vertex_colour")
+    data = surface("vertex_colour" if set == "first" else "second_vertex_colour")
     return data.rgb, data.r, data.g, data.b, data.a
 
 

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from velvet_moth.core.document.graph import Source
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
 from velvet_moth.core.language.expr import Expr, Structural, constant
 from velvet_moth.core.language.footprint import footprint
 from velvet_moth.core.language.inputs import surface
@@ -93,28 +94,20 @@ def vertex_colour(shown: Surface) -> Expr:
     return surface("vertex_colour").rgb
 
 
-@declared_look("Vertex red")
-def vertex_red(shown: Surface) -> Expr:
-    """The first number of the vertex data."""
-    return splat(surface("vertex_colour").r, 3)
+def _channel_look(number: int, channel: str) -> None:
+    """One number of the vertex data by itself, in grey."""
+
+    def look(shown: Surface) -> Expr:
+        of_set = surface("vertex_colour" if number < 4 else "second_vertex_colour")
+        return splat(of_set[number % 4], 3)
+
+    look.__name__ = f"vertex_{channel.replace(' ', '_')}"
+    look.__doc__ = f"Number {number + 1} of the vertex data: {channel}."
+    declared_look(f"Vertex {channel}")(look)
 
 
-@declared_look("Vertex green")
-def vertex_green(shown: Surface) -> Expr:
-    """The second number of the vertex data."""
-    return splat(surface("vertex_colour").g, 3)
-
-
-@declared_look("Vertex blue")
-def vertex_blue(shown: Surface) -> Expr:
-    """The third number of the vertex data."""
-    return splat(surface("vertex_colour").b, 3)
-
-
-@declared_look("Vertex alpha")
-def vertex_alpha(shown: Surface) -> Expr:
-    """The fourth number of the vertex data."""
-    return splat(surface("vertex_colour").a, 3)
+for _number, _channel in enumerate(VERTEX_CHANNELS):
+    _channel_look(_number, _channel)
 
 
 @declared_look("Depth")

@@ -66,6 +66,7 @@ def dome() -> Mapping[str, Array]:
         "second_uv": np.stack((u, v)),
         "moved_position": normal,
         "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),
+        "second_vertex_colour": np.stack((1 - u, v, u, np.ones_like(v))),
         **_facets(u, v),
         "screen_position": np.stack((u, v)),
         "screen_pixel": np.floor(np.stack((u, v)) * SIZE),

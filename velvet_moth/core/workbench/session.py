@@ -17,6 +17,7 @@ from velvet_moth.core.render.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.render.tracing.reference import render
 from velvet_moth.core.render.tracing.scene import PartSurface, Scene
 from velvet_moth.core.scenery.backdrops import light_behind
+from velvet_moth.core.workbench.carried import channels_not_carried, names_on_ports
 from velvet_moth.core.workbench.problems import (
     Inspections,
     Problem,
@@ -47,7 +48,10 @@ def no_meshes(key: str) -> None:
 
 @dataclass(frozen=True)
 class Shown:
-    """One state of a graph as the workbench shows it. ``changed`` are the swatches that differ from before."""
+    """One state of a graph as the workbench shows it. ``changed`` are the swatches that differ from before, ``names`` what
+
+    outputs mean on the mesh it stands on.
+    """
 
     graph: Graph
     lowered: LoweredGraph
@@ -56,6 +60,7 @@ class Shown:
     problems: list[Problem]
     changed: dict[Source, Swatch]
     swatches: dict[Source, Swatch]
+    names: dict[Source, str]
 
 
 def textures_of(
@@ -110,6 +115,8 @@ class Session:
             judged.update(lowered, values, bound)
         problems = seen_problems(lowered, known, variant, judged, self.ranges, inspections)
         problems += missing_mesh(graph) if graph.mesh and brought is None else []
+        carried = brought.carried if brought is not None else None
+        problems += channels_not_carried(graph, carried)
         problems += missing_graphs(graph, {key for key in graph.referred("graph") if graphs(key) is None})
         return Shown(
             graph,
@@ -119,6 +126,7 @@ class Session:
             problems=problems,
             changed=changed,
             swatches=self.swatch_pass.swatches,
+            names=names_on_ports(graph, carried),
         )
 
 

@@ -172,6 +172,7 @@ class Gone(TypedDict):
     kinds: list[str]
     problems: list[str]
     swatches: list[str]
+    names: list[str]
 
 
 class GraphUser(TypedDict):
@@ -220,6 +221,7 @@ class GraphState(TypedDict):
     kinds: dict[str, NodeType]
     problems: dict[str, list[Problem]]
     swatches: dict[str, Swatch]
+    names: dict[str, str]
     textures: dict[str, TextureRead]
     gone: Gone | None
     part_surfaces: list[PartSurface]

@@ -6,14 +6,17 @@ from flask import Response, request
 from velvet_moth.core.forms import Mesh
 from velvet_moth.core.forms.mesh import with_faces
 from velvet_moth.core.lighting.shadow import reach_of
+from velvet_moth.web.api.schemas import GeometryRequest
 
 
-def geometry_of(mesh: Mesh, has_faces: bool, part_of: Mesh | None = None) -> Response:
-    """Float32 positions, normals, tangents, UVs, second UVs, colours, faces where they are asked for, uint32 triangles.
+def geometry_of(mesh: Mesh, asked: GeometryRequest, part_of: Mesh | None = None) -> Response:
+    """Float32 positions, normals, tangents, UVs, second UVs, colours, second colours where there are any, faces where they are
+
+    asked for, uint32 triangles.
 
     Counts are in the headers; of a part, which casts with the whole, also whether its backs are ever seen.
     """
-    drawn, faces = with_faces(mesh) if has_faces else (mesh, None)
+    drawn, faces = with_faces(mesh) if asked.faces else (mesh, None)
     arrays = (
         drawn.positions,
         drawn.normals,
@@ -21,12 +24,14 @@ def geometry_of(mesh: Mesh, has_faces: bool, part_of: Mesh | None = None) -> Res
         drawn.uvs,
         drawn.second_uvs,
         drawn.colours,
+        *(() if drawn.second_colours is None else (drawn.second_colours,)),
         *(() if faces is None else (faces,)),
         drawn.triangles,
     )
     headers = {
         "X-Vertices": str(len(drawn.positions)),
         "X-Triangles": str(len(drawn.triangles)),
+        "X-Second": "no" if drawn.second_colours is None else "yes",
         "X-Reach": repr(reach_of((part_of or mesh).box)),
         **({"X-Closed": "yes" if mesh.is_closed else "no"} if part_of else {}),
     }

@@ -4,7 +4,9 @@ from typing_extensions import TypedDict
 
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.meshes.orient import Unit, Up
+from velvet_moth.core.stacks.stack import Output
 from velvet_moth.web.api.answers import GraphUser
+from velvet_moth.web.api.texture_answers import StackStepState
 
 
 class MeshInfo(TypedDict):
@@ -59,6 +61,7 @@ class MeshFacts(TypedDict):
     files: list[str]
     has_uvs: bool
     depth: str
+    carried: dict[str, str]
     places: int
     pieces: int
     area: float
@@ -80,6 +83,43 @@ class Vertex(TypedDict):
     normal: list[float]
     uv: list[float]
     colours: list[float]
+
+
+class MeshStack(TypedDict):
+    """A stack on a mesh. Its outputs are channels: their ids are places, their names what they mean."""
+
+    name: str
+    steps: list[StackStepState]
+    outputs: list[Output]
+
+
+class MeshStackState(TypedDict):
+    """A stack as it is edited; ``is_made`` says whether the mesh is as it would make it now."""
+
+    id: int
+    revision: int
+    stack: MeshStack
+    is_made: bool
+    undo: str
+    redo: str
+
+
+class MeshPreview(TypedDict):
+    """A step as it was looked at. ``geometry`` and ``values`` are names to fetch them by; ``values`` is empty for a form.
+
+    ``is_rough``: with fewer rays than the steps say.
+    """
+
+    problems: dict[str, str]
+    small: dict[str, str]
+    geometry: str
+    values: str
+    is_rough: bool
+    vertices: int
+    triangles: int
+    low: float
+    high: float
+    mean: float
 
 
 class Meshes(TypedDict):

@@ -11,7 +11,7 @@ from velvet_moth.core.forms.view import view_of_box
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS
-from velvet_moth.store import blobs, listing, meshes, projects
+from velvet_moth.store import blobs, listing, mesh_stacks, meshes, projects
 from velvet_moth.store.meshes import state_of
 from velvet_moth.store.models import MeshRow
 from velvet_moth.web.apart import mesh_reader
@@ -96,6 +96,7 @@ def read(key: str) -> MeshFacts:
         "files": [name for name, _ in row.files],
         "has_uvs": row.has_uvs,
         "depth": row.depth,
+        "carried": row.channels,
         "places": facts["places"],
         "pieces": facts["pieces"],
         "area": facts["area"],
@@ -119,7 +120,7 @@ def read_as(key: str, asked: MeshReadingRequest) -> MeshOnly:
     release()
     with MESHES.turn():
         found = mesh_reader().read(files, main, reading)
-        row = meshes.read_again(db(), key, kept, found)
+        row = mesh_stacks.made_again(db(), meshes.read_again(db(), key, kept, found))
     return dict(mesh=described(row))
 
 
@@ -133,7 +134,7 @@ def replace_file(key: str) -> MeshOnly:
     release()
     with MESHES.turn():
         found = mesh_reader().read(files, main, reading)
-        row = meshes.replace_files(db(), key, files, main, found)
+        row = mesh_stacks.made_again(db(), meshes.replace_files(db(), key, files, main, found))
     return dict(mesh=described(row))
 
 
@@ -160,7 +161,7 @@ def restore(key: str) -> MeshOnly:
 @sends("application/octet-stream", query=GeometryRequest)
 def geometry(key: str, drawn: str, asked: GeometryRequest) -> Response:
     """What is drawn of it, as forms are sent. ``drawn`` only tells the browser's memory one state from another."""
-    return geometry_of(meshes.mesh_of(db(), meshes.load(db(), key)), asked.faces)
+    return geometry_of(meshes.mesh_of(db(), meshes.load(db(), key)), asked)
 
 
 def _attached(row: MeshRow, suffix: str) -> dict[str, str]:

@@ -1,6 +1,5 @@
 """Recipes: made, changed, and looked at while they are being changed."""
 
-import base64
 from typing import Any
 
 import numpy as np
@@ -9,17 +8,15 @@ from flask import Blueprint
 from velvet_moth.core.making import TEXTURES, Layer
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, recipe_from_json
-from velvet_moth.core.pictures.formats import Samples, write_png
 from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.core.pictures.small import shrunk
 from velvet_moth.core.stacks.stack import problems
-from velvet_moth.core.stacks.step import Step
 from velvet_moth.store import projects, recipes
 from velvet_moth.store.models import RecipeRow
 from velvet_moth.web.api.answers import Id
-from velvet_moth.web.api.catalogue import setting_state
 from velvet_moth.web.api.contract import takes
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeRequest, StackEdit, StackStep
+from velvet_moth.web.api.stacks import described_step, picture_address
 from velvet_moth.web.api.texture_answers import AtlasGrid, Preview, RecipeState, Stacks, StepKind
 from velvet_moth.web.database import db
 from velvet_moth.web.lanes import MAKING
@@ -45,20 +42,6 @@ def _state(row: RecipeRow) -> RecipeState:
     }
 
 
-def described(step: Step) -> StepKind:
-    """A kind of step as the page needs it."""
-    return {
-        "key": step.key,
-        "name": step.name,
-        "group": step.group,
-        "help": step.help,
-        "layers": list(step.layers),
-        "reshapes": step.reshapes,
-        "begins": step.begins,
-        "settings": [setting_state(setting) for setting in step.settings.values()],
-    }
-
-
 def _atlas(recipe: Recipe, key: str) -> AtlasGrid | None:
     """Where the cells of a step's grid lie, if it has one."""
     use = recipe.use(key)
@@ -74,17 +57,13 @@ def _atlas(recipe: Recipe, key: str) -> AtlasGrid | None:
 
 
 def all_steps() -> list[StepKind]:
-    return [described(step) for step in TEXTURES.steps.values()]
-
-
-def _address(samples: Samples) -> str:
-    return "data:image/png;base64," + base64.b64encode(write_png(samples, 1)).decode()
+    return [described_step(step) for step in TEXTURES.steps.values()]
 
 
 def _small(layer: Layer) -> str:
     """A layer as seen, with its alpha, as the address of a small PNG."""
     samples = rgba(picture_of(layer, "8 bit").samples)
-    return _address(shrunk(samples, SMALL))
+    return picture_address(shrunk(samples, SMALL))
 
 
 @api.get("")
@@ -175,8 +154,8 @@ def preview(asked: PreviewRequest) -> Preview:
         problems=wrong,
         small={key: _small(next(iter(found.values()))) for key, found in made.items()},
         # Apart, since a browser's picture forgets the colour of what is transparent.
-        picture=_address(samples[..., :3]) if shown else "",
-        alpha=_address(samples[..., 3:]) if shown and shown.channels in (2, 4) else "",
+        picture=picture_address(samples[..., :3]) if shown else "",
+        alpha=picture_address(samples[..., 3:]) if shown and shown.channels in (2, 4) else "",
         role=shown.role if shown else "",
         size=[shown.values.shape[2], shown.values.shape[1]] if shown else [canvas.columns, canvas.rows],
         atlas=_atlas(recipe, asked.step),

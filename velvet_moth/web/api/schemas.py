@@ -293,6 +293,15 @@ class PreviewRequest(RecipeRequest):
     most: Annotated[int, Field(ge=16, le=1024)] = 512
 
 
+class MeshPreviewRequest(Strict):
+    """Which layer of which step of a stack on a mesh is looked at; with ``rays`` in a hurry, with no more at a vertex than that."""
+
+    stack: dict[str, Any]
+    step: Annotated[str, Field(max_length=32)] = ""
+    layer: Annotated[str, Field(max_length=32)] = ""
+    rays: Annotated[int, Field(ge=0, le=1024)] = 0
+
+
 class TilesRequest(Strict):
     """The tiles of the library from the one numbered ``start`` on, in an order of ``listing.ORDERS``.
 

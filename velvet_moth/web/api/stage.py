@@ -26,7 +26,7 @@ api = Blueprint("stage", __name__, url_prefix="/api/stage")
 @sends("application/octet-stream", query=GeometryRequest)
 def read_form(key: str, asked: GeometryRequest) -> Response:
     """Float32 positions, normals, tangents, UVs, second UVs, colours, uint32 triangles; counts in the headers."""
-    return geometry_of(form(key), asked.faces)
+    return geometry_of(form(key), asked)
 
 
 @api.get("/environment/<rig>")
@@ -68,7 +68,7 @@ def read_backdrop_part(key: str, part: str, asked: GeometryRequest) -> Response:
     whole = backdrop(key)
     if part not in whole.parts():
         raise NotFound(f"{whole.name} has no part of that name.", part[:40], f"Ask for {', '.join(whole.parts())}.")
-    return geometry_of(whole.parts()[part], asked.faces, whole.mesh())
+    return geometry_of(whole.parts()[part], asked, whole.mesh())
 
 
 def _picture(texture: Texture) -> Response:

@@ -197,6 +197,7 @@ TABLES: Mapping[str, Table] = {
     "kinds": Table(lambda s: {n.id: n.kind for n in s.graph.nodes.values() if n.outline is not None}, described),
     "problems": Table(lambda s: _by_node(s.problems), _problems, operator.eq),
     "swatches": Table(lambda s: s.swatches, _swatch),
+    "names": Table(lambda s: s.names, str),
 }
 
 
@@ -222,6 +223,7 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
         "kinds": tables["kinds"],
         "problems": tables["problems"],
         "swatches": tables["swatches"],
+        "names": tables["names"],
         "seen": mark,
         "textures": {key: _texture(texture) for key, texture in kept.textures.items()},
         "gone": _gone(shown, before) if before else None,

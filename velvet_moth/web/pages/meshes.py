@@ -2,6 +2,8 @@
 
 from flask import Blueprint, render_template
 
+from velvet_moth.core.baking.step import MESHES as FAMILY
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.meshes.formats import MOST_BYTES as MOST_IN_A_MESH
@@ -9,6 +11,7 @@ from velvet_moth.core.meshes.orient import UNIT_NAMES, UPS
 from velvet_moth.core.meshes.source import DEPTHS
 from velvet_moth.store import projects
 from velvet_moth.web.apart import apart
+from velvet_moth.web.api.mesh_stacks import all_steps
 from velvet_moth.web.database import db
 from velvet_moth.web.pages.stage_settings import settings_for_stage
 from velvet_moth.web.plain_json import embedded
@@ -23,6 +26,8 @@ def settings() -> str:
         "ups": UPS,
         "units": UNIT_NAMES,
         "depths": list(DEPTHS),
+        "stack": {"steps": all_steps(), "groups": list(FAMILY.groups), "depths": list(FAMILY.depths)},
+        "places": list(VERTEX_CHANNELS),
         "formats": [{"key": f.key, "name": f.name, "keeps": f.keeps} for f in FORMATS.values()],
     }
     return embedded(told)

@@ -26,12 +26,14 @@ Degrees = A[float, number(-180, 180, unit="°")]
 
 def shaded(mesh: Mesh, smooth_below: float) -> Mesh:
     """The mesh with normals and tangents made for it."""
-    return taken_in(replace(as_source(mesh), normals=None, tangents=None), MeshReading(smooth_below=smooth_below)).mesh
+    source = replace(as_source(mesh), normals=None, tangents=None)
+    return replace(taken_in(source, MeshReading(smooth_below=smooth_below)).mesh, carried=mesh.carried)
 
 
 def retangented(mesh: Mesh) -> Mesh:
     """The mesh with tangents made for its normals and UVs."""
-    return taken_in(replace(as_source(mesh), tangents=None), MeshReading()).mesh
+    made = taken_in(replace(as_source(mesh), tangents=None), MeshReading()).mesh
+    return replace(made, carried=mesh.carried)
 
 
 @step("Subdivide", GROUP, ("mesh",), reshapes=True)

@@ -124,6 +124,7 @@ _AT_HITS: Mapping[str, _AtHits] = {
     "object_normal": lambda mesh, moved, hits, size, at: unit(at(mesh.own.normals)),
     "tangent": lambda mesh, moved, hits, size, at: _tangent(at(mesh.tangents)),
     "vertex_colour": lambda mesh, moved, hits, size, at: at(mesh.colours),
+    "second_vertex_colour": lambda mesh, moved, hits, size, at: at(mesh.second_data),
     "face_middle": lambda mesh, moved, hits, size, at: mesh.positions[mesh.triangles[hits.faces]].mean(axis=1),
     "face_number": lambda mesh, moved, hits, size, at: hits.faces[:, None],
     "view_direction": lambda mesh, moved, hits, size, at: unit(_towards(hits, at(moved))),

@@ -98,6 +98,7 @@ def vertex_inputs(mesh: Mesh, eye: NDArray[np.float64]) -> dict[str, Array]:
         "object_normal": unit(mesh.own.normals),
         "tangent": np.concatenate((unit(mesh.tangents[:, :3]), mesh.tangents[:, 3:]), axis=1),
         "vertex_colour": mesh.colours,
+        "second_vertex_colour": mesh.second_data,
         "view_direction": unit(towards),
     }
     shaped = {name: np.ascontiguousarray(values.T)[:, None, :] for name, values in found.items()}

@@ -118,8 +118,11 @@ export interface ScriptTypes {
   MeshInfo: MeshInfo;
   MeshOnly: MeshOnly;
   MeshPart: MeshPart;
+  MeshPreview: MeshPreview;
   MeshRead: MeshRead;
   MeshReadingState: MeshReadingState;
+  MeshStack: MeshStack;
+  MeshStackState: MeshStackState;
   MeshVerdict: MeshVerdict;
   Meshes: Meshes;
   MoveNodes: MoveNodes;
@@ -981,6 +984,7 @@ export interface Gone {
   kinds: string[];
   problems: string[];
   swatches: string[];
+  names: string[];
 }
 /**
  * The document of a graph as a graph file has it.
@@ -1075,6 +1079,9 @@ export interface GraphState {
   };
   swatches: {
     [k: string]: Swatch;
+  };
+  names: {
+    [k: string]: string;
   };
   textures: {
     [k: string]: TextureRead;
@@ -1324,6 +1331,9 @@ export interface MeshFacts {
   files: string[];
   has_uvs: boolean;
   depth: string;
+  carried: {
+    [k: string]: string;
+  };
   places: number;
   pieces: number;
   area: number;
@@ -1368,6 +1378,63 @@ export interface MeshVerdict {
 export interface MeshOnly {
   mesh: MeshInfo;
 }
+/**
+ * A step as it was looked at. ``geometry`` and ``values`` are names to fetch them by; ``values`` is empty for a form.
+ *
+ * ``is_rough``: with fewer rays than the steps say.
+ */
+export interface MeshPreview {
+  problems: {
+    [k: string]: string;
+  };
+  small: {
+    [k: string]: string;
+  };
+  geometry: string;
+  values: string;
+  is_rough: boolean;
+  vertices: number;
+  triangles: number;
+  low: number;
+  high: number;
+  mean: number;
+}
+/**
+ * A stack on a mesh. Its outputs are channels: their ids are places, their names what they mean.
+ */
+export interface MeshStack {
+  name: string;
+  steps: StackStepState[];
+  outputs: Output[];
+}
+export interface StackStepState {
+  id: string;
+  step: string;
+  values: {
+    [k: string]: unknown;
+  };
+}
+/**
+ * What comes of a stack: which layer of which step, under what name, in what depth.
+ */
+export interface Output {
+  id: string;
+  name: string;
+  step: string;
+  layer: string;
+  depth: string;
+}
+/**
+ * A stack as it is edited; ``is_made`` says whether the mesh is as it would make it now.
+ */
+export interface MeshStackState {
+  id: number;
+  revision: number;
+  stack: MeshStack;
+  is_made: boolean;
+  undo: string;
+  redo: string;
+}
 export interface Meshes {
   meshes: MeshInfo[];
 }
@@ -1390,16 +1457,7 @@ export interface News {
   texture: string;
   stack: number;
   mesh: string;
-}
-/**
- * What comes of a stack: which layer of which step, under what name, in what depth.
- */
-export interface Output {
-  id: string;
-  name: string;
-  step: string;
-  layer: string;
-  depth: string;
+  mesh_stack: number;
 }
 /**
  * What the scripts of the workbench know of the core.
@@ -1519,13 +1577,6 @@ export interface Recipe {
   size: number[];
   steps: StackStepState[];
   outputs: Output[];
-}
-export interface StackStepState {
-  id: string;
-  step: string;
-  values: {
-    [k: string]: unknown;
-  };
 }
 /**
  * A stack as it is edited. ``textures`` are those it has made, by output; ``is_made`` says whether they are as it is now.

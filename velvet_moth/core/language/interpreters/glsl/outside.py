@@ -29,6 +29,7 @@ ATTRIBUTES = (
     Given("vec2", "uv", "texture coordinates, V up"),
     Given("vec2", "second_uv", "second texture coordinates, V up"),
     Given("vec4", "colour", "vertex colour, linear"),
+    Given("vec4", "second_colour", "four more numbers at each vertex, 0 to 1; 1 where there are none"),
     Given("vec4", "face", "at the last corner of each triangle: its middle on the form, metres, and its number from 0"),
 )
 _LAMPS = tuple(

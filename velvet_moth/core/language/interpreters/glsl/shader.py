@@ -138,6 +138,7 @@ VARYINGS = (
     ("vec2", "v_uv", "uv"),
     ("vec2", "v_second_uv", "second_uv"),
     ("vec4", "v_colour", "colour"),
+    ("vec4", "v_second_colour", "second_colour"),
     ("vec4", "v_face", "vec4((modelMatrix * vec4(face.xyz, 1.0)).xyz, face.w)"),
 )
 # What is not mixed between the corners of a triangle, but is that of its last one.

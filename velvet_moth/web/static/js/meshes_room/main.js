@@ -9,25 +9,24 @@ import { bringIn, together } from "moth/meshes_room/bringing.js";
 import { factsOf } from "moth/meshes_room/facts.js";
 import { Layout } from "moth/meshes_room/layout.js";
 import { saveAs } from "moth/meshes_room/saving.js";
+import { numbersOf, openSteps, seenAddress, stepsIn } from "moth/meshes_room/steps.js";
 import { viewAt } from "moth/stage/eye.js";
 import { Stage } from "moth/stage/stage.js";
 
 /** @typedef {import("../types.d.ts").MeshInfo} MeshInfo */
 /** @typedef {import("../types.d.ts").MeshFacts} MeshFacts */
 
-/** Ways of looking at a mesh: a look of the stage, or the layout of its UVs. */
+/** Ways of looking at a mesh: a look of the stage, the layout of its UVs, or the numbers of the step that is open. */
 const WAYS = [
+  ["step", "Step"],
   ["lit", "Lit"],
-  ["vertex_red", "Red"],
-  ["vertex_green", "Green"],
-  ["vertex_blue", "Blue"],
-  ["vertex_alpha", "Alpha"],
   ["normals", "Normals"],
   ["facing_side", "Sides"],
   ["uv_checker", "Checker"],
   ["layout", "UVs"],
 ];
-const CHANNELS = { red: "vertex_red", green: "vertex_green", blue: "vertex_blue", alpha: "vertex_alpha" };
+/** The look at one channel of the vertex data. @param {string} place such as "second red" */
+const lookAt = (place) => `vertex_${place.replaceAll(" ", "_")}`;
 
 const settings = JSON.parse(byId("settings").textContent ?? "{}");
 const stage = new Stage(byId("stage"), settings);
@@ -37,11 +36,50 @@ let meshes = [];
 /** What is looked at. @type {MeshFacts | null} */
 let facts = null;
 let way = "lit";
+/** The textures of the project, for steps that read one. @type {import("../types.d.ts").TextureInfo[]} */
+let textures = [];
+const about = h("div", { id: "about" });
+const making = h("section", { id: "maker", "aria-label": "Steps on the mesh" });
+const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is shown of the mesh", hidden: true });
+byId("facts").append(tabs, making, about);
+let isMaking = false;
+const steps = stepsIn(making, {
+  stack: settings.stack,
+  places: settings.places,
+  textures: () => textures,
+  parts: () => facts?.parts.map(({ name }) => name) ?? [],
+  mesh: () => facts?.mesh.id ?? "",
+});
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
 let asked = 0;
 
+/** @param {boolean} [isNow] whether the steps are shown, or what is known of the mesh */
+function showTab(isNow = isMaking) {
+  isMaking = isNow;
+  tabs.hidden = !facts;
+  making.hidden = !facts || !isMaking;
+  about.hidden = !!facts && isMaking;
+  const tab = (/** @type {string} */ words, /** @type {boolean} */ other) =>
+    h(
+      "button",
+      {
+        type: "button",
+        class: "button small",
+        "aria-pressed": String(other === isMaking),
+        onclick: () => {
+          showTab(other);
+          // What a tab is about is what is looked at.
+          void look(other && steps.chosen ? "step" : way === "step" ? "lit" : way).catch(tell);
+        },
+      },
+      words,
+    );
+  const count = steps.steps.length;
+  tabs.replaceChildren(tab("About it", false), tab(count ? `Steps (${count})` : "Steps", true));
+}
+
 async function load() {
-  ({ meshes } = await getJson("/api/meshes"));
+  [{ meshes }, { textures }] = await Promise.all([getJson("/api/meshes"), getJson("/api/textures")]);
   drawList();
   byId("nothing").hidden = meshes.length > 0;
 }
@@ -88,12 +126,20 @@ async function show(id) {
     facts = null;
     stage.mesh.visible = false;
     stage.invalidate();
-    byId("facts").replaceChildren(h("p", { class: "quiet" }, "Choose a mesh, or bring one in."));
+    steps.close();
+    about.replaceChildren(h("p", { class: "quiet" }, "Choose a mesh, or bring one in."));
+    showTab();
     return drawList();
   }
-  const [told] = await Promise.all([getJson(`/api/meshes/${id}`), stage.setForm("mesh", next)]);
+  const isOther = facts?.mesh.id !== id;
+  const [told, open] = await Promise.all([getJson(`/api/meshes/${id}`), isOther ? openSteps(steps, id) : null]);
   if (asked !== mine) return;
   facts = told;
+  if (isOther && way === "step") way = "lit";
+  if (way !== "step") await stage.setForm("mesh", next);
+  if (asked !== mine) return;
+  open?.();
+  showTab();
   byId("at-vertex").textContent = "Press on the mesh to read a vertex.";
   drawList();
   drawFacts();
@@ -107,7 +153,7 @@ async function show(id) {
 async function look(key) {
   way = key;
   byId("ways").replaceChildren(
-    ...WAYS.map(([one, words]) =>
+    ...WAYS.filter(([one]) => one !== "step" || steps.steps.length).map(([one, words]) =>
       h(
         "button",
         {
@@ -121,13 +167,73 @@ async function look(key) {
       ),
     ),
   );
+  drawChannels();
   const isLayout = way === "layout";
   byId("layout").hidden = !isLayout;
   byId("stage").style.visibility = isLayout ? "hidden" : "";
+  if (way === "step") return showStep();
+  if (facts) await stage.setForm("mesh", facts.mesh);
+  if (way !== key) return;
   if (isLayout) return layout.show(stage.mesh.geometry, byId("outlines").ariaPressed === "true");
-  const { shader, values } = await getJson(`/api/meshes/shader/${way}`);
-  if (way === key) await stage.setShader(shader, new Float32Array(values));
+  await shadeAs(way);
 }
+
+/** The channels of the vertex data that can be looked at, each with what it means. */
+function drawChannels() {
+  const carried = facts?.carried ?? {};
+  const places = (facts?.channels ?? []).map(({ name }) => name);
+  const option = (/** @type {string} */ place) => {
+    const words = carried[place] ? `${place}: ${carried[place]}` : place;
+    return h("option", { value: lookAt(place), selected: way === lookAt(place) }, words);
+  };
+  byId("channel").replaceChildren(h("option", { value: "" }, "Channel …"), ...places.map(option));
+}
+
+/** @param {string} key of a look */
+async function shadeAs(key) {
+  const asking = way;
+  const { shader, values } = await getJson(`/api/meshes/shader/${key}`);
+  if (way === asking) await stage.setShader(shader, new Float32Array(values));
+}
+
+const nameOfStep = () => {
+  const open = steps.steps.find(({ id }) => id === steps.chosen);
+  return (open && steps.kinds.get(open.step)?.name) ?? "";
+};
+
+/** The step that is open, as it was last looked at: its numbers in grey on the form, or the form by itself. */
+async function showStep() {
+  const { seen } = steps;
+  if (!facts || !seen.geometry) return;
+  const { mesh } = facts;
+  const numbers = seen.values ? await numbersOf(mesh.id, seen) : null;
+  const isStill = () => way === "step" && steps.seen === seen && facts?.mesh === mesh;
+  if (!isStill()) return;
+  const address = seenAddress(mesh.id, seen);
+  await stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} ${seen.geometry}`, address });
+  if (!isStill()) return;
+  if (numbers) {
+    const colour = stage.mesh.geometry.getAttribute("colour");
+    for (let at = 0; at < numbers.length; at += 1) colour.array[at * 4] = numbers[at];
+    colour.needsUpdate = true;
+  }
+  await shadeAs(numbers ? "vertex_red" : "lit");
+  const range = [seen.low, seen.mean, seen.high].map((value) => value.toFixed(3));
+  byId("at-vertex").textContent = numbers
+    ? `${nameOfStep()}: ${range[0]} to ${range[2]}, mean ${range[1]}${seen.is_rough ? " · a first look, finer in a moment" : ""}`
+    : `${seen.vertices.toLocaleString("en")} vertices · ${seen.triangles.toLocaleString("en")} triangles`;
+}
+
+steps.addEventListener("seen", () => void showStep().catch(tell));
+steps.addEventListener("changed", () => {
+  showTab();
+  if (isMaking && steps.chosen && way !== "step") void look("step").catch(tell);
+  else if (way === "step" && !steps.chosen) void look("lit").catch(tell);
+});
+steps.addEventListener("made", () => {
+  notice(`Baked ${facts?.mesh.name}. What stands on it follows.`);
+  void refresh().catch(tell);
+});
 
 function drawFacts() {
   if (!facts) return;
@@ -135,9 +241,9 @@ function drawFacts() {
   const acts = {
     read: (/** @type {MeshFacts["reading"]} */ reading) =>
       void read(() => postJson(`/api/meshes/${mesh.id}/reading`, reading)),
-    look: (/** @type {string} */ channel) => void look(CHANNELS[/** @type {"red"} */ (channel)]).catch(tell),
+    look: (/** @type {string} */ channel) => void look(lookAt(channel)).catch(tell),
   };
-  byId("facts").replaceChildren(
+  about.replaceChildren(
     aboutHead(mesh.name, rename, actions),
     h("p", { class: "quiet mono" }, `${mesh.format} · ${facts.files.join(", ")}`),
     ...factsOf(facts, settings, acts),
@@ -238,6 +344,7 @@ byId("stage").addEventListener("click", (/** @type {MouseEvent} */ event) => {
 });
 byId("filter").addEventListener("input", drawList);
 byId("fit").addEventListener("click", () => stage.resetView());
+byId("channel").addEventListener("change", () => void look(byId("channel").value || "lit").catch(tell));
 byId("rig").addEventListener("change", () => stage.lighting.set(byId("rig").value).catch(tell));
 byId("outlines").addEventListener("click", () => {
   const isOn = byId("outlines").ariaPressed !== "true";
@@ -268,6 +375,7 @@ const refresh = async () => {
 };
 followNews(
   (news) => {
+    steps.model?.catchUp(news.mesh_stack, news);
     if (news.mesh) refresh().catch(tell);
   },
   () => void refresh().catch(tell),
@@ -277,4 +385,8 @@ stage.addEventListener("failed", (event) => {
 });
 load().then(showAddressed).catch(tell);
 
-Object.assign(globalThis, { room: { stage, layout } });
+addEventListener("beforeunload", (event) => {
+  if (steps.model?.unsaved) event.preventDefault();
+});
+
+Object.assign(globalThis, { room: { stage, layout, steps } });

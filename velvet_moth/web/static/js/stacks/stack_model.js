@@ -26,6 +26,16 @@ export class StackModel extends DocumentModel {
     return this.live ?? this.state.stack;
   }
 
+  /**
+   * The server has begun to keep it.
+   * @param {string} url
+   * @param {State} state
+   */
+  keptAs(url, state) {
+    [this.url, this.state] = [url, state];
+    this.dispatchEvent(new Event("kept"));
+  }
+
   /** @param {State} state */
   take(state) {
     this.live = null;
@@ -65,8 +75,12 @@ export class StackModel extends DocumentModel {
     return this.ask("make");
   }
 
-  /** @param {import("../types.d.ts").News} news */
-  catchUp({ stack, revision, words }) {
+  /**
+   * Another page has changed it, or this one in another tab.
+   * @param {number} stack the one that was changed
+   * @param {import("../types.d.ts").News} news
+   */
+  catchUp(stack, { revision, words }) {
     if (!stack || stack !== this.state.id) return;
     void this.enqueue(async () => {
       if (revision <= this.state.revision) return true;

@@ -95,21 +95,26 @@ export class StepFields {
    */
   #number(setting, value, { label, key, drag, keep }) {
     const step = setting.kind === "whole" ? 1 : (setting.high - setting.low) / 200;
+    // Lengths are mostly short against the longest that is allowed: a slider gives most of its way to those.
+    const isLength = setting.unit === "m" && setting.low === 0;
+    const atPlace = (/** @type {number} */ place) => (isLength ? setting.high * place ** 3 : place);
+    const placeOf = (/** @type {number} */ held) => (isLength ? (held / setting.high) ** (1 / 3) : held);
     const fit = (/** @type {number} */ v) => {
       const held = Math.min(setting.high, Math.max(setting.low, v));
       return setting.kind === "whole" ? Math.round(held) : Number(held.toPrecision(6));
     };
     const range = h("input", {
       type: "range",
-      min: setting.low,
-      max: setting.high,
-      step,
-      value: String(value),
+      min: isLength ? 0 : setting.low,
+      max: isLength ? 1 : setting.high,
+      step: isLength ? 0.005 : step,
+      value: String(placeOf(value)),
       "aria-label": label,
       data: { focus: `${key} range` },
     });
-    range.addEventListener("input", () => drag(fit(Number(range.value))));
-    range.addEventListener("change", () => keep(fit(Number(range.value))));
+    if (isLength) range.ariaValueText = `${value} m`;
+    range.addEventListener("input", () => drag(fit(atPlace(Number(range.value)))));
+    range.addEventListener("change", () => keep(fit(atPlace(Number(range.value)))));
     const typed = numbersField({
       value: [value],
       label: `${label}, typed`,

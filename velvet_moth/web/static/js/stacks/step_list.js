@@ -7,12 +7,13 @@ import { StepFields } from "moth/stacks/step_fields.js";
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
 
 /**
- * What a room has around its steps. `fewest` is how many steps a stack has at least.
+ * What a room has around its steps. `fewest` is how many steps a stack has at least, `named` whether it has a name of its own.
  * @typedef {import("./step_fields.js").OwnFields & {
  *   head: () => (HTMLElement | null)[],
  *   make: { words: string, now: string, done: string },
  *   save: string,
  *   fewest: number,
+ *   named: boolean,
  *   refreshed?: () => void,
  * }} OwnParts
  */
@@ -58,7 +59,7 @@ export class StepList {
     });
     const { make, save } = this.own;
     this.head.replaceChildren(
-      name,
+      ...(this.own.named ? [name] : []),
       smallButton("Undo", () => void model.undo(), !model.state.undo, model.state.undo),
       smallButton("Redo", () => void model.redo(), !model.state.redo, model.state.redo),
       smallButton("Save stack", () => this.#save(), false, save),

@@ -1,7 +1,7 @@
 /** What lies behind: a scene drawn first, into a picture of light and distances that surfaces in front read. */
 import * as THREE from "three";
 import { getJson } from "moth/base/api.js";
-import { loadGeometry, readsFaces } from "moth/stage/forms.js";
+import { IDLE_ATTRIBUTES, loadGeometry, readsFaces } from "moth/stage/forms.js";
 import { withoutVersion } from "moth/stage/materials.js";
 import { pixel } from "moth/stage/pixels.js";
 import { areTimed, readingsOf } from "moth/stage/readings.js";
@@ -178,13 +178,14 @@ export class Backdrop {
    * @param {Record<string, { value: unknown }>} own
    */
   #material(texts, own) {
-    return new THREE.RawShaderMaterial({
+    const made = new THREE.RawShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader: withoutVersion(texts.vertex),
       fragmentShader: withoutVersion(texts.fragment),
       uniforms: { ...this.uniforms, ...own },
       side: THREE.DoubleSide,
     });
+    return Object.assign(made, { defaultAttributeValues: IDLE_ATTRIBUTES });
   }
 
   /** What was drawn is not there any more. */

@@ -13,6 +13,9 @@ const MOST = 12;
 /** Whether a shader reads what is the same all over a triangle. @param {string} fragment */
 export const readsFaces = (fragment) => /\bv_face\b/.test(fragment);
 
+/** What a vertex has of an attribute that its mesh does not carry. */
+export const IDLE_ATTRIBUTES = { second_colour: [1, 1, 1, 1] };
+
 /**
  * @param {string} address
  * @param {boolean} [hasFaces] with what is the same all over each triangle, which takes more vertices
@@ -32,6 +35,7 @@ export async function loadGeometry(address, hasFaces = false) {
     ["uv", 2],
     ["second_uv", 2],
     ["colour", 4],
+    ...(response.headers.get("X-Second") === "yes" ? [["second_colour", 4]] : []),
     ...(hasFaces ? [["face", 4]] : []),
   ])) {
     geometry.setAttribute(name, new THREE.BufferAttribute(new Float32Array(bytes, at, vertices * width), width));
@@ -44,8 +48,12 @@ export async function loadGeometry(address, hasFaces = false) {
   return geometry;
 }
 
-/** The geometry of what stands in the place of a form. @param {import("../types.d.ts").MeshRead} mesh */
-export const geometryAddress = ({ id, drawn }) => `/api/meshes/${encodeURIComponent(id)}/geometry/${drawn}`;
+/**
+ * The geometry of what stands in the place of a form; from an address of its own where it has one.
+ * @param {import("../types.d.ts").MeshRead & { address?: string }} mesh
+ */
+export const geometryAddress = ({ id, drawn, address }) =>
+  address ?? `/api/meshes/${encodeURIComponent(id)}/geometry/${drawn}`;
 
 /**
  * @param {string} key

@@ -1,6 +1,6 @@
 /** Shaders built for the stage, kept for a while, so that going back to one costs nothing. */
 import * as THREE from "three";
-import { readsFaces } from "moth/stage/forms.js";
+import { IDLE_ATTRIBUTES, readsFaces } from "moth/stage/forms.js";
 import { nameOf } from "moth/stage/pixels.js";
 
 /** @typedef {import("../types.d.ts").ShaderState} ShaderState */
@@ -76,6 +76,7 @@ export class Materials {
         ? { side: THREE.BackSide, depthTest: false, depthWrite: false }
         : { side: THREE.DoubleSide }),
     });
+    Object.assign(material, { defaultAttributeValues: IDLE_ATTRIBUTES });
     const aside = new THREE.Scene();
     aside.add(new THREE.Mesh(geometry, material));
     await this.renderer.compileAsync(aside, camera);

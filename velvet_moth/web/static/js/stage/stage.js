@@ -183,7 +183,7 @@ export class Stage extends EventTarget {
 
   /**
    * @param {string} key
-   * @param {MeshRead | null} [brought] a mesh in its place
+   * @param {(MeshRead & { address?: string }) | null} [brought] a mesh in its place
    */
   async setForm(key, brought = null) {
     const isOther = kindOf(key) !== kindOf(this.form) || brought?.id !== this.brought?.id;

@@ -356,7 +356,7 @@ const refresh = async () => {
 };
 followNews(
   (news) => {
-    stack.model?.catchUp(news);
+    stack.model?.catchUp(news.stack, news);
     if (news.texture) refresh().catch(tell);
   },
   () => void refresh().catch(tell),

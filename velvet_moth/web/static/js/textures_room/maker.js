@@ -33,6 +33,7 @@ export function makerIn(place, view, sizes, unwanted) {
     },
     save: "Save it as a file, which ./moth texture makes without a browser",
     fewest: 1,
+    named: true,
     output: (step, layer) => outputOf(view, step, layer),
     tiles: (step, setting, at) => tiles.of(step, setting, at),
     refreshed: () => tiles.refresh(place),

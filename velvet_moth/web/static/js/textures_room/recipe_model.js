@@ -24,9 +24,8 @@ export class RecipeModel extends StackModel {
    */
   async send(step, body) {
     if (!this.state.id) {
-      this.state = await postJson("/api/recipes", { recipe: this.state.stack });
-      this.url = `/api/recipes/${this.state.id}`;
-      this.dispatchEvent(new Event("kept"));
+      const kept = await postJson("/api/recipes", { recipe: this.state.stack });
+      this.keptAs(`/api/recipes/${kept.id}`, kept);
     }
     return super.send(step, body);
   }

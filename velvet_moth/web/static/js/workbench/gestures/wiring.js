@@ -183,14 +183,13 @@ export class Wiring {
    */
   #name(end, fits, [x, y]) {
     const type = this.model.typeOf(end.node);
-    const port =
-      "input" in end
-        ? type.inputs.find((p) => p.key === end.input)
-        : type.outputs.find((o) => o.key === /** @type {Output} */ (end).output);
+    const output = type.outputs.find((o) => "output" in end && o.key === end.output);
+    const input = type.inputs.find((p) => "input" in end && p.key === end.input);
+    const name = output ? this.model.outputName(end.node, output) : input?.name;
     const size = 12 / this.pane.view.zoom;
     const words = svg("text", { class: "pull-name", x, y: y - size, "font-size": size });
     const of = end.node === "dock" ? "" : ` of ${this.model.nameOf(end.node)}`;
-    words.textContent = `${port?.name}${of}${fits ? "" : " does not take this"}`;
+    words.textContent = `${name}${of}${fits ? "" : " does not take this"}`;
     return words;
   }
 

@@ -2,7 +2,7 @@
 
 /** @typedef {import("../../types.d.ts").GraphState} GraphState */
 
-const TABLES = /** @type {const} */ (["types", "input_types", "rates", "kinds", "problems", "swatches"]);
+const TABLES = /** @type {const} */ (["types", "input_types", "rates", "kinds", "problems", "swatches", "names"]);
 
 /**
  * The state as it is now, and the nodes whose cards may look different; null where that may be any.

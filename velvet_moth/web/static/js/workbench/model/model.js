@@ -162,6 +162,15 @@ export class GraphModel extends DocumentModel {
   }
 
   /**
+   * What an output is called: what it means on this mesh, where somebody has said so.
+   * @param {string} id
+   * @param {{ key: string, name: string }} output
+   */
+  outputName(id, { key, name }) {
+    return this.state.names[`${id}.${key}`] ?? name;
+  }
+
+  /**
    * @param {string} node
    * @param {string} input
    */

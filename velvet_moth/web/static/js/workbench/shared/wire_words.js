@@ -28,7 +28,8 @@ export function wireWords(model, node, input) {
   const type = model.state.types[key] ?? "number";
   const swatch = model.state.swatches[key];
   const outputs = model.typeOf(source).outputs;
-  const from = model.nameOf(source) + (outputs.length > 1 ? `, ${outputs.find((o) => o.key === output)?.name}` : "");
+  const given = outputs.find((o) => o.key === output);
+  const from = model.nameOf(source) + (outputs.length > 1 && given ? `, ${model.outputName(source, given)}` : "");
   const to = node === "dock" ? "" : ` of ${model.nameOf(node)}`;
   const range = swatch && type !== "surface" ? `${numberText(swatch.low)} … ${numberText(swatch.high)}` : "";
   return {

@@ -102,7 +102,7 @@ export class CardLayer {
       node,
       model.hasMore.has(id),
       type.inputs.map((p) => [model.value(id, p.key), model.state.input_types[`${id}.${p.key}`]]),
-      type.outputs.map((o) => model.state.types[`${id}.${o.key}`]),
+      type.outputs.map((o) => [model.state.types[`${id}.${o.key}`], model.outputName(id, o)]),
       model.parametersOf(id),
       model.problemsOf(id).map((p) => [p.severity, p.input, p.what]),
       Object.values(node?.wires ?? {}).map(([source]) => model.nodes.get(source)?.label),

@@ -230,15 +230,16 @@ export function moreButton(model, id) {
  * @param {boolean} alone
  */
 function outputRow(model, id, output, alone) {
+  const name = model.outputName(id, output);
   const pin = h("button", {
     type: "button",
     class: "pin out",
     tabindex: -1,
     data: { output: output.key, node: id },
-    "aria-label": `${output.name} of ${model.nameOf(id)}, ${model.settings.type_words[model.state.types[`${id}.${output.key}`] ?? output.type]}`,
-    title: `${output.name}: drag to an input`,
+    "aria-label": `${name} of ${model.nameOf(id)}, ${model.settings.type_words[model.state.types[`${id}.${output.key}`] ?? output.type]}`,
+    title: name === output.name ? `${name}: drag to an input` : `${name} (${output.name}): drag to an input`,
   });
-  return h("li", { class: alone ? "alone" : "", data: { out: output.key } }, alone ? null : output.name, pin);
+  return h("li", { class: alone ? "alone" : "", data: { out: output.key } }, alone ? null : name, pin);
 }
 
 /**

@@ -87,7 +87,7 @@ function lookButtons(model, id) {
           data: { focus: `${source}.show` },
           onclick: () => void model.setShown(isShown ? "" : source),
         },
-        several ? output.name : isShown ? "Shown on stage" : "Show on stage",
+        several ? model.outputName(id, output) : isShown ? "Shown on stage" : "Show on stage",
       );
     });
   return h("div", { class: "looks" }, several ? h("span", { class: "quiet" }, "Show on stage:") : null, looks);

@@ -1,0 +1,159 @@
+"""The stacks of steps on meshes, kept as they are edited; and baking, which makes of a mesh what its stack says."""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from typing import Any
+
+from pydantic import TypeAdapter
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json, mesh_stack_to_json
+from velvet_moth.core.baking.step import BakingContext, Made
+from velvet_moth.core.base.cache import BoundedCache
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.making.exchange import layer_of
+from velvet_moth.core.making.layer import Canvas, Layer
+from velvet_moth.core.making.operations import AnyStackOperation
+from velvet_moth.core.meshes.facts import MeshFacts, facts_of
+from velvet_moth.core.stacks.stack import Stack
+from velvet_moth.store import meshes, textures
+from velvet_moth.store.edits import History
+from velvet_moth.store.errors import NotFound
+from velvet_moth.store.events import News, announce
+from velvet_moth.store.models import MeshRow, MeshStackRevisionRow, MeshStackRow
+
+
+def _bytes_of(made: Made) -> int:
+    return sum(
+        96 * len(part.positions) + part.triangles.nbytes if isinstance(part, Mesh) else part.nbytes
+        for part in made.values()
+    )
+
+
+_made: BoundedCache[Made] = BoundedCache("steps of meshes", 384 << 20, _bytes_of, "bytes")
+
+
+class MeshStackHistory(History[MeshStackRow, Stack]):
+    """The edits of the stacks of meshes."""
+
+    noun, where_from = "stack", "the meshes"
+    rows, edits, owner = MeshStackRow, MeshStackRevisionRow, "stack_id"
+    operations = TypeAdapter(AnyStackOperation)
+
+    def document(self, session: Session, row: MeshStackRow) -> MeshStack:
+        return stack_in(row)
+
+    def title(self, row: MeshStackRow) -> str:
+        return str(row.document["name"])
+
+    def write(self, session: Session, row: MeshStackRow, before: Stack, after: Stack) -> None:
+        row.document = mesh_stack_to_json(after)
+
+    def written(self, session: Session, row: MeshStackRow, after: Stack, words: str) -> None:
+        announce(session, News(mesh_stack=row.id, revision=row.revision, words=words))
+
+
+HISTORY = MeshStackHistory()
+
+
+def stack_in(row: MeshStackRow) -> MeshStack:
+    return mesh_stack_from_json(row.document, f"stack of {row.mesh}")
+
+
+def of_mesh(session: Session, key: str) -> MeshStackRow:
+    """The stack of a mesh; an empty one where nothing was ever done to it."""
+    query = select(MeshStackRow).where(MeshStackRow.mesh == key)
+    found = session.scalars(query).first()
+    if found is not None:
+        return found
+    # Two who ask at once must not both begin one.
+    meshes.load(session, key, lock=True)
+    found = session.scalars(query).first()
+    if found is None:
+        found = MeshStackRow(mesh=key, document=mesh_stack_to_json(EMPTY), revision=0, undo=[], redo=[])
+        session.add(found)
+        session.flush()
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class Work:
+    """All that a bake needs, so that it holds no connection: the mesh as it came in, the stack, and the textures it reads."""
+
+    mesh: str
+    name: str
+    base: str
+    came_in: Mesh
+    stack: MeshStack
+    document: dict[str, Any]
+    textures: dict[str, tuple[Hashable, Layer]] = field(default_factory=dict)
+
+    def context(self, most_rays: int = 1 << 16, hears: Callable[[float], None] = lambda share: None) -> BakingContext:
+        """What steps ask for, with a memory of what was made before."""
+
+        def texture(key: str) -> tuple[Hashable, Callable[[], Layer]] | None:
+            found = self.textures.get(key)
+            return found and (found[0], lambda: found[1])
+
+        return BakingContext(texture, _made.get, most_rays, hears)
+
+
+def work_on(session: Session, row: MeshRow, stack: MeshStack, document: dict[str, Any]) -> Work:
+    """What is needed to compute a stack on a mesh."""
+    read: dict[str, tuple[Hashable, Layer]] = {}
+    for key in stack.textures():
+        try:
+            texture = textures.load(session, key)
+        except NotFound:
+            # The step that reads it says so.
+            continue
+        picture = textures.picture_of(session, texture)
+        size = Canvas(texture.width, texture.height)
+        mark = (texture.sha256, texture.role, texture.green)
+        read[key] = (mark, layer_of(picture, textures.reading_of(texture), size))
+    came_in = meshes.packed_mesh(session, row.base)
+    return Work(row.id, row.name, row.base, came_in, stack, document, read)
+
+
+@dataclass(frozen=True, eq=False)
+class Baked:
+    """A mesh as its stack has made it, and what was found out about it."""
+
+    mesh: Mesh
+    has_uvs: bool
+    facts: MeshFacts
+
+
+def bake(work: Work, depth: str, hears: Callable[[float], None] = lambda share: None) -> Baked:
+    """Computes a stack; ``depth`` is how the colours of the file were kept."""
+    made = baked(work.stack, work.came_in, work.base, work.context(hears=hears))
+    has_uvs = bool(made.uvs.any())
+    return Baked(made, has_uvs, facts_of(made, has_uvs, depth if not work.stack.outputs else ""))
+
+
+def keep(session: Session, work: Work, done: Baked) -> MeshRow:
+    """Puts what was baked in the place of what the mesh was; OperationRefused where a new version came in meanwhile."""
+    row = meshes.load(session, work.mesh, lock=True)
+    if row.base != work.base:
+        raise OperationRefused("A new version of the file has come in meanwhile.", row.name, "Bake again.")
+    of_mesh(session, work.mesh).made = work.document
+    meshes.set_made(session, row, done.mesh, done.has_uvs, done.facts)
+    return row
+
+
+def made_again(session: Session, row: MeshRow) -> MeshRow:
+    """The mesh baked by the stack it was last baked by, after another version has come in."""
+    stack = of_mesh(session, row.id)
+    if stack.made is None:
+        return row
+    document = stack.made
+    work = work_on(session, row, mesh_stack_from_json(document), document)
+    try:
+        return keep(session, work, bake(work, row.depth))
+    except OperationRefused as refusal:
+        # The new version is worth having without them.
+        stack.made = None
+        row.notes = [*row.notes, f"Its steps could not be baked again: {refusal.what}"[: meshes.LONGEST_NOTE]]
+        return row

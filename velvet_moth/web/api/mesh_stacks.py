@@ -1,0 +1,192 @@
+"""The stacks of steps on meshes: changed, looked at while they are being changed, and baked."""
+
+import hashlib
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, Response
+
+from velvet_moth.core.baking.glimpse import glimpse
+from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_from_json
+from velvet_moth.core.baking.step import MESHES as FAMILY
+from velvet_moth.core.baking.step import Made, OnMesh
+from velvet_moth.core.base.cache import BoundedCache
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.forms.mesh import Floats, Mesh
+from velvet_moth.core.stacks.stack import problems
+from velvet_moth.store import mesh_stacks, meshes
+from velvet_moth.store.errors import NotFound
+from velvet_moth.store.models import MeshStackRow
+from velvet_moth.web.api.contract import sends, takes
+from velvet_moth.web.api.geometry import geometry_of
+from velvet_moth.web.api.mesh_answers import MeshPreview, MeshStackState
+from velvet_moth.web.api.meshes import FOR_EVER
+from velvet_moth.web.api.schemas import GeometryRequest, MeshPreviewRequest, StackEdit, StackStep
+from velvet_moth.web.api.stacks import described_step, picture_address
+from velvet_moth.web.api.texture_answers import StepKind
+from velvet_moth.web.database import db, release
+from velvet_moth.web.lanes import MAKING
+
+api = Blueprint("mesh_stacks", __name__, url_prefix="/api/meshes/<key>/stack")
+
+# What was looked at last, by a hash that the page asks for it by.
+_meshes_seen: BoundedCache[Mesh] = BoundedCache("meshes looked at", 6)
+_values_seen: BoundedCache[bytes] = BoundedCache("numbers looked at", 64 << 20, len, "bytes")
+
+
+def all_steps() -> list[StepKind]:
+    return [described_step(step) for step in FAMILY.steps.values()]
+
+
+def _state(row: MeshStackRow) -> MeshStackState:
+    undo, redo = mesh_stacks.HISTORY.newest(db(), row)
+    document: Any = row.document
+    nothing = not document["steps"] and not document["outputs"]
+    return {
+        "id": row.id,
+        "revision": row.revision,
+        "stack": document,
+        "is_made": nothing if row.made is None else row.made == row.document,
+        "undo": undo.words,
+        "redo": redo.words,
+    }
+
+
+def _row(key: str) -> MeshStackRow:
+    meshes.load(db(), key)
+    return mesh_stacks.of_mesh(db(), key)
+
+
+@api.get("")
+@takes()
+def read(key: str) -> MeshStackState:
+    return _state(_row(key))
+
+
+@api.post("/operations")
+@takes(body=StackEdit)
+def edit(key: str, asked: StackEdit) -> MeshStackState:
+    return _state(mesh_stacks.HISTORY.change(db(), _row(key).id, asked.revision, asked.operation))
+
+
+@api.post("/undo")
+@takes(body=StackStep)
+def undo(key: str, asked: StackStep) -> MeshStackState:
+    return _state(mesh_stacks.HISTORY.undo(db(), _row(key).id, asked.revision))
+
+
+@api.post("/redo")
+@takes(body=StackStep)
+def redo(key: str, asked: StackStep) -> MeshStackState:
+    return _state(mesh_stacks.HISTORY.redo(db(), _row(key).id, asked.revision))
+
+
+@api.post("/make")
+@takes(body=StackStep)
+def make(key: str, asked: StackStep) -> MeshStackState:
+    """Bakes the mesh by its stack as it is; everything that uses the mesh follows."""
+    stack = mesh_stacks.HISTORY.current(db(), _row(key).id, asked.revision)
+    row = meshes.load(db(), key)
+    work, depth = mesh_stacks.work_on(db(), row, mesh_stacks.stack_in(stack), stack.document), row.depth
+    release()
+    with MAKING.turn():
+        done = mesh_stacks.bake(work, depth)
+        mesh_stacks.keep(db(), work, done)
+    return _state(_row(key))
+
+
+@api.post("/preview")
+@takes(body=MeshPreviewRequest)
+def preview(key: str, asked: MeshPreviewRequest) -> MeshPreview:
+    """One step of a stack on the mesh, and a small picture of each, without keeping anything."""
+    row = meshes.load(db(), key)
+    stack = mesh_stack_from_json(asked.stack)
+    work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+    release()
+    with MAKING.turn():
+        made, ground, wrong = _each(work, stack, asked.rays)
+    layers = made.get(asked.step, {})
+    shown = layers.get(asked.layer) if asked.layer in layers else next(iter(layers.values()), None)
+    seen = shown if isinstance(shown, Mesh) else ground.mesh
+    values = None if shown is None or isinstance(shown, Mesh) else shown
+    # A form that a step in the middle has made is another one than that at the end.
+    geometry = _remembered_mesh(seen, (ground.mark, None if seen is ground.mesh else asked.step))
+    return {
+        "problems": dict(wrong),
+        "small": {step: _small(layers, ground) for step, layers in made.items()},
+        "geometry": geometry,
+        "values": _remembered_values(values) if values is not None else "",
+        "is_rough": bool(asked.rays) and any(_rays_of(stack, step) > asked.rays for step in made),
+        "vertices": len(seen.positions),
+        "triangles": len(seen.triangles),
+        "low": float(values.min()) if values is not None else 0.0,
+        "high": float(values.max()) if values is not None else 0.0,
+        "mean": float(values.mean()) if values is not None else 0.0,
+    }
+
+
+def _rays_of(stack: MeshStack, step: str) -> int:
+    use = stack.use(step)
+    return int(use.settled().get("rays", 0)) if use else 0
+
+
+def _each(work: mesh_stacks.Work, stack: MeshStack, rays: int) -> tuple[dict[str, Made], OnMesh, Mapping[str, str]]:
+    """What every step that can be made has made; the mesh at the end; and what is wrong, by step."""
+    context = work.context(most_rays=rays or 1 << 16)
+    wrong = dict(problems(stack))
+    made: dict[str, Made] = {}
+    _, ground = evaluate(MeshStack(stack.name), work.came_in, work.base, context)
+    for use in stack.steps:
+        if use.id in wrong:
+            continue
+        try:
+            found, ground = evaluate(stack, work.came_in, work.base, context, {use.id})
+            made[use.id] = found[use.id]
+        except OperationRefused as refusal:
+            # A step that fails takes those with it that need it, which are not to blame.
+            if refusal.what not in wrong.values():
+                wrong[use.id] = refusal.what
+    return made, ground, wrong
+
+
+def _small(layers: Made, ground: OnMesh) -> str:
+    first = next(iter(layers.values()))
+    return picture_address(glimpse(first) if isinstance(first, Mesh) else glimpse(ground.mesh, first))
+
+
+def _remembered_mesh(mesh: Mesh, mark: Any) -> str:
+    key = hashlib.sha256(repr(mark).encode()).hexdigest()[:32]
+    _meshes_seen.get(key, lambda: mesh)
+    return key
+
+
+def _remembered_values(values: Floats) -> str:
+    data = np.ascontiguousarray(values, dtype=np.float32).tobytes()
+    key = hashlib.sha256(data).hexdigest()[:32]
+    _values_seen.get(key, lambda: data)
+    return key
+
+
+def _gone(what: str) -> NotFound:
+    return NotFound(f"{what} are no longer remembered.", "preview", "Look at the step again.")
+
+
+@api.get("/seen/<seen>")
+@sends("application/octet-stream", query=GeometryRequest)
+def seen_geometry(key: str, seen: str, asked: GeometryRequest) -> Response:
+    """The form that a preview has named, as forms are sent."""
+    found = _meshes_seen.find(seen)
+    if found is None:
+        raise _gone("These forms")
+    return geometry_of(found, asked)
+
+
+@api.get("/values/<seen>")
+@sends("application/octet-stream")
+def seen_values(key: str, seen: str) -> Response:
+    """The numbers that a preview has named, one float32 for each vertex of its form."""
+    found = _values_seen.find(seen)
+    if found is None:
+        raise _gone("These numbers")
+    return Response(found, mimetype="application/octet-stream", headers=FOR_EVER)

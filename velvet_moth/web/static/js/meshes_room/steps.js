@@ -1,0 +1,141 @@
+/** The steps on a mesh: every edit is kept and seen at once on the stage; what uses the mesh follows when it is baked. */
+import { getJson, postJson, send } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
+import { StackModel } from "moth/stacks/stack_model.js";
+import { StackView } from "moth/stacks/stack_view.js";
+import { choiceField } from "moth/stacks/step_fields.js";
+import { StepList } from "moth/stacks/step_list.js";
+
+/** @typedef {import("../types.d.ts").MeshStackState} MeshStackState */
+/** @typedef {import("../types.d.ts").MeshPreview} MeshPreview */
+/** @typedef {import("../types.d.ts").StackStepState} StackStepState */
+/** @typedef {StackModel<MeshStackState>} MeshStackModel */
+/** @typedef {StackView<MeshStackModel, MeshPreview>} MeshStackView */
+
+/** With so many rays at a vertex a first look is there at once. */
+const QUICK = 8;
+
+const urlOf = (/** @type {string} */ mesh) => `/api/meshes/${mesh}/stack`;
+
+/**
+ * @param {HTMLElement} place
+ * @param {{
+ *   stack: import("../stacks/stack_view.js").StackSettings,
+ *   places: string[],
+ *   textures: () => import("../types.d.ts").TextureInfo[],
+ *   parts: () => string[],
+ *   mesh: () => string,
+ * }} about `mesh` is the id of the one that is open
+ */
+export function stepsIn(place, { stack, places, textures, parts, mesh }) {
+  const ask = (
+    /** @type {MeshStackModel} */ model,
+    /** @type {string} */ step,
+    /** @type {string} */ layer,
+    rays = 0,
+  ) => postJson(`${urlOf(mesh())}/preview`, { stack: model.stack, step, layer, rays });
+  /** @type {MeshStackView} */
+  const view = new StackView(stack, textures, (model, step, layer) => ask(model, step, layer, QUICK));
+  new StepList(place, view, {
+    head: () => [],
+    make: { words: "Bake", now: "Make the mesh as its steps are now", done: "The mesh is as its steps are" },
+    save: "Save them as a file, which ./moth mesh computes without a browser",
+    fewest: 0,
+    named: false,
+    output: (step, layer) => channelOf(view, places, step, layer),
+    parts,
+  });
+  // What was seen in a hurry is seen again with all its rays, unless something newer is looked at by then.
+  view.addEventListener("seen", async () => {
+    const { seen, model, chosen, layer } = view;
+    if (!seen.is_rough || !model) return;
+    const { stack: looked } = model;
+    try {
+      const fine = await ask(model, chosen, layer);
+      if (view.seen !== seen || model.stack !== looked) return;
+      view.seen = fine;
+      view.dispatchEvent(new CustomEvent("seen", { detail: fine }));
+    } catch (error) {
+      tell(error);
+    }
+  });
+  return view;
+}
+
+/** @param {MeshStackView} view @param {string} mesh */
+export async function openSteps(view, mesh) {
+  const url = urlOf(mesh);
+  /** @type {MeshStackState} */
+  const state = await getJson(url);
+  return () => view.open(new StackModel(url, state));
+}
+
+/**
+ * The numbers of a preview, one for each vertex.
+ * @param {string} mesh
+ * @param {MeshPreview} seen
+ */
+export async function numbersOf(mesh, { values }) {
+  const answer = await send(`${urlOf(mesh)}/values/${values}`);
+  return new Float32Array(await answer.arrayBuffer());
+}
+
+/** The address of the form of a preview. @param {string} mesh @param {MeshPreview} seen */
+export const seenAddress = (mesh, { geometry }) => `${urlOf(mesh)}/seen/${geometry}`;
+
+/**
+ * The numbers of a step: looked at by a press, and sent to a channel, where they have a name.
+ * @param {MeshStackView} view
+ * @param {string[]} places
+ * @param {StackStepState} step
+ * @param {string} layer
+ */
+function channelOf(view, places, step, layer) {
+  const outputs = view.stack?.outputs ?? [];
+  const known = outputs.find((one) => one.step === step.id && one.layer === layer);
+  const words = layer.replaceAll("_", " ");
+  const focus = `${step.id} ${layer}`;
+  const layers = view.kinds.get(step.step)?.layers ?? [];
+  const isSeen = (view.layer || layers[0]) === layer;
+  const taken = (/** @type {string} */ place) => outputs.find((one) => one.id === place);
+  const choices = places.map((one) => {
+    const other = taken(one);
+    return /** @type {[string, string]} */ ([one, other && other !== known ? `${one}, now ${other.name}` : one]);
+  });
+  const go = (/** @type {string} */ to) => {
+    const other = taken(to);
+    /** @type {import("../types.d.ts").StackOperation[]} */
+    const operations = [known, to ? other : undefined]
+      .filter((one, at, all) => one && all.indexOf(one) === at)
+      .map((one) => ({ op: "remove_output", id: one?.id ?? "" }));
+    if (to) operations.push({ op: "add_output", id: to, step: step.id, layer, name: known?.name ?? "" });
+    const summary = to ? `sent ${words} to ${to}` : `keeps ${words} in no channel`;
+    void view.edit({ op: "batch", operations, summary });
+  };
+  const kept = choiceField([["", "in no channel"], ...choices], known?.id ?? "", `Channel for ${words}`, focus, go);
+  const see = h(
+    "button",
+    {
+      type: "button",
+      class: "button small",
+      "aria-pressed": String(isSeen),
+      data: { focus: `${focus} see` },
+      onclick: () => view.choose(step.id, layer),
+    },
+    words,
+  );
+  if (!known) return h("div", { class: "output channel" }, see, kept);
+  const name = h("input", {
+    class: "field",
+    value: known.name,
+    maxlength: 80,
+    "aria-label": `What ${known.id} means`,
+    data: { focus: `${focus} name` },
+  });
+  name.addEventListener("change", () => {
+    if (name.value.trim()) void view.edit({ op: "edit_output", id: known.id, name: name.value, depth: known.depth });
+    else name.value = known.name;
+  });
+  return h("div", { class: "output channel" }, see, kept, name);
+}
