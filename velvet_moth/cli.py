@@ -6,10 +6,13 @@ import math
 import sys
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.baking.stack import baked, mesh_stack_from_json
+from velvet_moth.core.baking.step import BakingContext
 from velvet_moth.core.base.errors import FileRefused, MothError
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.files.graph_json import GraphFile, read_graph_file
@@ -145,11 +148,7 @@ def make_textures(options: argparse.Namespace) -> None:
         output.write_bytes(write_picture(fitted(kept, key), key))
         print(f"{output}: {FORMATS[key].name}, {kept.size[0]} x {kept.size[1]}")
         return
-    try:
-        told = json.loads(data)
-    except ValueError as error:
-        raise FileRefused(f"This is not JSON: {error}.", options.source, "Save the stack again.") from error
-    recipe = recipe_from_json(told, options.source)
+    recipe = recipe_from_json(_json(source), options.source)
     layers = evaluate(recipe, recipe.canvas, MakingContext(lambda key, canvas: None), {o.step for o in recipe.outputs})
     made = [
         NamedPicture(o.name, Reading(layers[o.step][o.layer].role), picture_of(layers[o.step][o.layer], o.depth))
@@ -180,13 +179,31 @@ def convert_mesh(options: argparse.Namespace) -> None:
     if not options.output:
         return
     output = Path(options.output)
+    mesh, has_uvs = found.mesh, found.has_uvs
+    if options.stack:
+        stack = mesh_stack_from_json(_json(Path(options.stack)), options.stack)
+        mesh = baked(stack, mesh, options.source, BakingContext())
+        has_uvs = bool(mesh.uvs.any())
+        print(f"  {len(mesh.positions)} vertices, {len(mesh.triangles)} triangles after {len(stack.steps)} steps")
+        for place, name in (mesh.carried or {}).items():
+            print(f"  {place}: {name or 'as in the file'}")
     made = next((f for f in MESH_FORMATS.values() if output.suffix.lower() in f.suffixes), None)
     if made is None:
         known = ", ".join(f.suffixes[0] for f in MESH_FORMATS.values())
         raise FileRefused("Its name does not say which format to write.", options.output, f"Use {known}.")
-    written = replace(as_source(found.mesh), depth=options.depth or found.depth or "float")
-    output.write_bytes(made.encode(written if found.has_uvs else replace(written, uvs=None)))
+    written = replace(as_source(mesh), depth=options.depth or found.depth or "float")
+    output.write_bytes(made.encode(written if has_uvs else replace(written, uvs=None)))
     print(f"{output}: {made.name}, keeps {made.keeps}")
+
+
+def _json(path: Path) -> Any:
+    """The plain data of a stack that was saved from a room."""
+    try:
+        return json.loads(path.read_bytes())
+    except OSError as error:
+        raise FileRefused(f"The file cannot be read: {error.strerror}.", str(path), "Check the path.") from error
+    except ValueError as error:
+        raise FileRefused(f"This is not JSON: {error}.", str(path), "Save the stack again.") from error
 
 
 def _suffixes() -> str:
@@ -212,6 +229,7 @@ def main(arguments: list[str]) -> int:
     converting.add_argument("-o", dest="output", default="", help="the file to write (.glb, .obj, .ply)")
     converting.add_argument("--up", default="", choices=UPS, help="the axis that is up (default: guessed)")
     converting.add_argument("--unit", default="", choices=list(METRES), help="of its lengths (default: guessed)")
+    converting.add_argument("--stack", default="", help="steps saved from the room of meshes (.json), which are baked")
     converting.add_argument("--depth", default="", choices=list(DEPTHS), help="of the colours (default: as they came)")
     converting.set_defaults(run=convert_mesh)
     for command in (compiling, rendering):

@@ -74,6 +74,17 @@ class Pictures(unittest.TestCase):
         own = sample_mesh("16 bit")
         self.assertAlmostEqual(float(np.ptp(back.positions[:, 1])), float(np.ptp(own.positions[:, 2])) / 100, places=6)
         self.assertEqual(back.depth, "8 bit")
+        steps = [{"id": "a", "step": "height", "values": {}}, {"id": "b", "step": "invert", "values": {}}]
+        kept = [{"id": "second red", "name": "Tide", "step": "b", "layer": "values"}]
+        stack = self.made.with_name("steps.json")
+        stack.write_text(json.dumps({"name": "Post", "steps": steps, "outputs": kept}))
+        self.made = self.made.with_name("post.glb")
+        code, said = self.run_moth("mesh", "--up", "y", "--unit", "m", "--stack", str(stack))
+        self.assertIn("second red: Tide", said)
+        back = read_mesh({"a": self.made.read_bytes()}, "a")[0]
+        high = (back.positions[:, 1] - back.positions[:, 1].min()) / np.ptp(back.positions[:, 1])
+        assert back.second_colours is not None
+        np.testing.assert_allclose(back.second_colours[:, 0], 1 - high, atol=1e-6)
         self.made = self.made.with_name("post.stl")
         self.assertIn(".glb", self.run_moth("mesh")[1])
 

@@ -148,3 +148,76 @@ class Meshes(OnStage):
         file["meshes"][mesh["id"]]["file"] = "AAAA"
         broken = {"file": (io.BytesIO(json.dumps(file).encode()), "graph.json")}
         self.refused(self.client.post("/api/graphs/import", data=broken), 422, "file-refused")
+
+    def stack(self, key: str) -> dict[str, Any]:
+        return dict(self.client.get(f"/api/meshes/{key}/stack").get_json())
+
+    def done(self, key: str, act: str, **body: Any) -> Any:
+        revision = self.stack(key)["revision"]
+        return self.client.post(f"/api/meshes/{key}/stack/{act}", json={"revision": revision, **body})
+
+    def edited(self, key: str, **operation: Any) -> dict[str, Any]:
+        answer = self.done(key, "operations", operation=operation)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return dict(answer.get_json())
+
+    def test_steps_are_seen_and_baked_and_what_stands_on_the_mesh_follows(self) -> None:
+        key = self.brought("gate.glb", SHEET)["id"]
+        self.assertTrue(self.stack(key)["is_made"])
+        self.edited(key, op="add_step", step="height", id="high", values={"axis": "x"})
+        state = self.edited(key, op="add_output", step="high", layer="values", id="second green", name="Tide")
+        self.assertFalse(state["is_made"])
+        seen = self.client.post(
+            f"/api/meshes/{key}/stack/preview", json={"stack": state["stack"], "step": "high"}
+        ).get_json()
+        self.assertEqual((seen["problems"], seen["is_rough"], list(seen["small"])), ({}, False, ["high"]))
+        own = sample_mesh("16 bit")
+        expected = (own.positions[:, 0] - own.positions[:, 0].min()) / np.ptp(own.positions[:, 0])
+        numbers = self.client.get(f"/api/meshes/{key}/stack/values/{seen['values']}").data
+        np.testing.assert_allclose(np.frombuffer(numbers, np.float32), expected, atol=1e-6)
+        self.assertEqual(self.client.get(f"/api/meshes/{key}/stack/values/none").status_code, 404)
+        before = self.facts(key)["mesh"]
+        self.assertTrue(self.done(key, "make").get_json()["is_made"])
+        after = self.facts(key)
+        self.assertEqual(after["carried"]["second green"], "Tide")
+        self.assertGreater(after["mesh"]["revision"], before["revision"])
+        drawn = self.client.get(f"/api/meshes/{key}/geometry/{after['mesh']['drawn']}")
+        self.assertEqual(drawn.headers["X-Second"], "yes")
+        back = read_mesh({"a": self.client.get(f"/api/meshes/{key}/as/gltf").data}, "a")[0]
+        assert back.second_colours is not None
+        np.testing.assert_allclose(back.second_colours[:, 1], expected, atol=1e-6)
+        # A new version of the file keeps everything that was made on it.
+        other = FORMATS["gltf"].encode(replace(own, positions=own.positions * np.float32(2)))
+        answer = self.client.post(f"/api/meshes/{key}/file", data={"file": (io.BytesIO(other), "gate.glb")})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        self.assertEqual(self.facts(key)["carried"]["second green"], "Tide")
+        self.assertTrue(self.stack(key)["is_made"])
+        undone = self.done(key, "undo").get_json()
+        self.assertEqual((undone["stack"]["outputs"], undone["is_made"]), ([], False))
+
+    def test_what_is_wrong_is_mended_by_a_step(self) -> None:
+        key = self.brought("tub.obj", CUBE.replace(b"180", b"170"))["id"]
+        wrong = {verdict["key"]: verdict["mend"] for verdict in self.facts(key)["verdicts"]}
+        self.assertEqual(wrong["no-uvs"], "Unwrap it")
+        self.assertEqual(self.done(key, "mend", verdict="no-uvs").get_json()["stack"]["steps"][0]["step"], "unwrap")
+        self.assertTrue(self.done(key, "make").get_json()["is_made"])
+        self.assertNotIn("no-uvs", [verdict["key"] for verdict in self.facts(key)["verdicts"]])
+        refused = self.done(key, "mend", verdict="no-uvs")
+        self.assertEqual(
+            (refused.status_code, refused.get_json()["error"]["what"]), (422, "This is no longer wrong with the mesh.")
+        )
+
+    def test_what_a_step_cannot_do_is_said_at_the_step(self) -> None:
+        key = self.brought("tub.obj", CUBE.replace(b"180", b"160"))["id"]
+        self.edited(key, op="add_step", step="part_distance", id="far", values={"to": "mast"})
+        state = self.edited(key, op="add_step", step="invert", id="turned")
+        asked = {"stack": state["stack"], "step": "turned"}
+        seen = self.client.post(f"/api/meshes/{key}/stack/preview", json=asked).get_json()
+        self.assertEqual(list(seen["problems"]), ["far"])
+        self.assertIn("no part called 'mast'", seen["problems"]["far"])
+        refused = self.done(key, "make")
+        self.assertEqual(refused.status_code, 200, "nothing that is sent anywhere needs the step")
+        self.edited(key, op="add_output", step="turned", layer="values")
+        refused = self.done(key, "make")
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("no part called 'mast'", refused.get_json()["error"]["what"])

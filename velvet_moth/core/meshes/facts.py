@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Mesh
 from velvet_moth.core.meshes.normals import around_edges, face_normals, places_of
@@ -15,6 +16,8 @@ from velvet_moth.core.meshes.rows import numbered
 _SMALL, _LARGE = 0.005, 100.0
 # So many values over the range that a channel has are not told from a smooth one by the eye.
 _STEPS = 250
+# Open edges that are no farther apart, as a share of the size of a mesh, are cracks.
+_CRACK = 2e-4
 
 
 @dataclass(frozen=True)
@@ -30,11 +33,12 @@ class Channel:
 
 @dataclass(frozen=True)
 class Verdict:
-    """A sentence about a mesh. ``key`` is a stable word; ``severity`` is ``warning`` or ``note``."""
+    """A sentence about a mesh, or one ``channel`` of it. ``key`` is a stable word; ``severity`` is ``warning`` or ``note``."""
 
     key: str
     severity: str
     words: str
+    channel: str = ""
 
 
 @dataclass(frozen=True)
@@ -128,10 +132,10 @@ def _verdicts(
     for channel in channels:
         if channel.low == channel.high and channel.low != 1.0:
             words = f"Its {channel.name} is {channel.low:.3g} everywhere."
-            found.append(Verdict("even-channel", "note", words))
+            found.append(Verdict("even-channel", "note", words, channel.name))
         elif depth == "8 bit" and 32 < channel.values <= 256 and _is_smooth(mesh, channel.name):
             words = f"Its {channel.name} is smooth but kept in 8 bits: where it is stretched, steps will show."
-            found.append(Verdict("coarse-channel", "note", words))
+            found.append(Verdict("coarse-channel", "note", words, channel.name))
     return found
 
 
@@ -139,7 +143,7 @@ def _edges(mesh: Mesh, faces: NDArray[np.float64], places: NDArray[np.int64]) ->
     """Of open edges, of edges where more than two faces meet, of doubled vertices, and of faces turned inside out."""
     found = []
     pairs, edge = around_edges(places, mesh.triangles)
-    _, sides = np.unique(edge, return_counts=True)
+    _, which, sides = np.unique(edge, return_inverse=True, return_counts=True)
     opened, crowded = int((sides == 1).sum()), int((sides > 2).sum())
     if crowded:
         words = f"At {_many(crowded, 'edge', 'edges')} more than two faces meet."
@@ -154,6 +158,12 @@ def _edges(mesh: Mesh, faces: NDArray[np.float64], places: NDArray[np.int64]) ->
     if same_way:
         words = f"At {_many(same_way, 'edge', 'edges')} the faces beside it are turned to different sides."
         found.append(Verdict("mixed-winding", "warning", words))
+    cracks = _cracks(mesh, places, sides[which] == 1) if opened else 0
+    if cracks:
+        words = (
+            f"At {_many(cracks, 'place', 'places')} open edges lie so near to each other that they look like cracks."
+        )
+        found.append(Verdict("cracks", "warning", words))
     if opened:
         words = f"It has {_many(opened, 'open edge', 'open edges')}: seen from behind, its backs show."
         found.append(Verdict("open-edges", "note", words))
@@ -163,6 +173,22 @@ def _edges(mesh: Mesh, faces: NDArray[np.float64], places: NDArray[np.int64]) ->
     if np.mean(agree < 0) > 0.5:
         found.append(Verdict("normals-against", "warning", "Its normals point against its faces."))
     return found
+
+
+def _cracks(mesh: Mesh, places: NDArray[np.int64], is_open: NDArray[np.bool_]) -> int:
+    """How many pairs of places at open edges nearly touch, though no edge joins them; ``is_open`` says it of every side."""
+    start, end = (
+        places[corners.reshape(-1)][is_open] for corners in (mesh.triangles, np.roll(mesh.triangles, -1, axis=1))
+    )
+    rim, first = np.unique(np.concatenate((start, end)), return_index=True)
+    corners = np.concatenate([c.reshape(-1)[is_open] for c in (mesh.triangles, np.roll(mesh.triangles, -1, axis=1))])
+    low, high = mesh.box
+    near = cKDTree(mesh.positions[corners[first]]).query_pairs(
+        float((high - low).max()) * _CRACK, output_type="ndarray"
+    )
+    joined = set(zip(np.minimum(start, end).tolist(), np.maximum(start, end).tolist(), strict=True))
+    pairs = zip(rim[near[:, 0]].tolist(), rim[near[:, 1]].tolist(), strict=True)
+    return sum((min(a, b), max(a, b)) not in joined for a, b in pairs)
 
 
 def _volume(mesh: Mesh) -> float:

@@ -107,6 +107,10 @@ def _in_use_order(mesh: Mesh) -> Mesh:
     return mesh if used.all() else mesh.only(used)
 
 
+def _has_first_set(mesh: Mesh) -> bool:
+    return mesh.carried is None or any(place in mesh.carried for place in VERTEX_CHANNELS[:4])
+
+
 def as_source(mesh: Mesh) -> SourceMesh:
     """A mesh of the stage as a file would hold it."""
     triangles: Indices = mesh.triangles
@@ -117,7 +121,7 @@ def as_source(mesh: Mesh) -> SourceMesh:
         tangents=mesh.tangents,
         uvs=mesh.uvs,
         second_uvs=mesh.second,
-        colours=mesh.colours,
+        colours=mesh.colours if _has_first_set(mesh) else None,
         second_colours=mesh.second_colours,
         part_of=mesh.part_of,
         part_names=mesh.part_names,

@@ -39,9 +39,13 @@ class MeshChannel(TypedDict):
 
 
 class MeshVerdict(TypedDict):
+    """A sentence about a mesh, or one channel of it; ``mend`` says what one press does about it, where anything can be done."""
+
     key: str
     severity: str
     words: str
+    channel: str
+    mend: str
 
 
 class MeshReadingState(TypedDict):

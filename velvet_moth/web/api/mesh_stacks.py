@@ -8,12 +8,14 @@ import numpy as np
 from flask import Blueprint, Response
 
 from velvet_moth.core.baking.glimpse import glimpse
+from velvet_moth.core.baking.mends import mended
 from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_from_json
 from velvet_moth.core.baking.step import MESHES as FAMILY
 from velvet_moth.core.baking.step import Made, OnMesh
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Floats, Mesh
+from velvet_moth.core.meshes.facts import Verdict
 from velvet_moth.core.stacks.stack import problems
 from velvet_moth.store import mesh_stacks, meshes
 from velvet_moth.store.errors import NotFound
@@ -22,7 +24,7 @@ from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
 from velvet_moth.web.api.mesh_answers import MeshPreview, MeshStackState
 from velvet_moth.web.api.meshes import FOR_EVER
-from velvet_moth.web.api.schemas import GeometryRequest, MeshPreviewRequest, StackEdit, StackStep
+from velvet_moth.web.api.schemas import GeometryRequest, MeshMendRequest, MeshPreviewRequest, StackEdit, StackStep
 from velvet_moth.web.api.stacks import described_step, picture_address
 from velvet_moth.web.api.texture_answers import StepKind
 from velvet_moth.web.database import db, release
@@ -80,6 +82,21 @@ def undo(key: str, asked: StackStep) -> MeshStackState:
 @takes(body=StackStep)
 def redo(key: str, asked: StackStep) -> MeshStackState:
     return _state(mesh_stacks.HISTORY.redo(db(), _row(key).id, asked.revision))
+
+
+@api.post("/mend")
+@takes(body=MeshMendRequest)
+def mend(key: str, asked: MeshMendRequest) -> MeshStackState:
+    """Adds the steps that mend what was found wrong."""
+    row, stack = meshes.load(db(), key), _row(key)
+    facts = row.facts
+    told = (Verdict(**verdict) for verdict in facts["verdicts"])
+    found = next((one for one in told if (one.key, one.channel) == (asked.verdict, asked.channel)), None)
+    if found is None:
+        raise OperationRefused("This is no longer wrong with the mesh.", row.name, "Look at the mesh again.")
+    size = max(high - low for low, high in zip(facts["low"], facts["high"], strict=True))
+    batch = mended(mesh_stacks.stack_in(stack), found, size)
+    return _state(mesh_stacks.HISTORY.change(db(), stack.id, asked.revision, batch))
 
 
 @api.post("/make")

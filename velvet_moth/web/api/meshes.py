@@ -1,11 +1,12 @@
 """Meshes: the list, bringing in, how they are read, what is found out about them, and what the stage draws."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 from flask import Blueprint, Response, request
 
+from velvet_moth.core.baking.mends import MENDS
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.forms.view import view_of_box
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files
@@ -18,7 +19,7 @@ from velvet_moth.web.apart import mesh_reader
 from velvet_moth.web.api.answers import GraphUser, Key
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
-from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshOnly
+from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshOnly, MeshVerdict
 from velvet_moth.web.api.schemas import GeometryRequest, MeshReadingRequest, MeshSaveRequest, NameRequest
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MESHES
@@ -80,6 +81,18 @@ def bring_in() -> MeshOnly:
     return dict(mesh=described(row))
 
 
+def _verdict(told: Mapping[str, str]) -> MeshVerdict:
+    mend = MENDS.get(told["key"])
+    channel = told.get("channel", "")
+    return {
+        "key": told["key"],
+        "severity": told["severity"],
+        "words": told["words"],
+        "channel": channel,
+        "mend": mend.words if mend else "",
+    }
+
+
 @api.get("/<key>")
 @takes()
 def read(key: str) -> MeshFacts:
@@ -104,7 +117,7 @@ def read(key: str) -> MeshFacts:
         "high": facts["high"],
         "parts": [{"name": name, "triangles": triangles} for name, triangles in facts["parts"]],
         "channels": facts["channels"],
-        "verdicts": facts["verdicts"],
+        "verdicts": [_verdict(verdict) for verdict in facts["verdicts"]],
         "users": users,
     }
 

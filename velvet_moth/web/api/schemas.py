@@ -293,6 +293,13 @@ class PreviewRequest(RecipeRequest):
     most: Annotated[int, Field(ge=16, le=1024)] = 512
 
 
+class MeshMendRequest(StackStep):
+    """The verdict that is mended, and the channel it is about."""
+
+    verdict: Annotated[str, Field(max_length=32)]
+    channel: Annotated[str, Field(max_length=32)] = ""
+
+
 class MeshPreviewRequest(Strict):
     """Which layer of which step of a stack on a mesh is looked at; with ``rays`` in a hurry, with no more at a vertex than that."""
 

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from velvet_moth.core.forms.mesh import unit_vectors
 from velvet_moth.core.meshes.formats.base import Damaged, Files, MeshFormat
 from velvet_moth.core.meshes.formats.gltf_data import MAGIC, Data, chunks, document
-from velvet_moth.core.meshes.formats.gltf_schema import Document, Node, Primitive
+from velvet_moth.core.meshes.formats.gltf_schema import SECOND_COLOUR, Document, Node, Primitive
 from velvet_moth.core.meshes.formats.gltf_writer import write_glb
 from velvet_moth.core.meshes.source import Floats, SourceMesh, check_counts
 
@@ -20,7 +20,7 @@ from velvet_moth.core.meshes.source import Floats, SourceMesh, check_counts
 _KNOWN = {"KHR_mesh_quantization", "KHR_texture_transform"}
 _TRIANGLES, _STRIP, _FAN = 4, 5, 6
 _DEPTHS = {"uint8": "8 bit", "uint16": "16 bit", "float32": "float"}
-_READ = {"POSITION", "NORMAL", "TANGENT", "TEXCOORD_0", "TEXCOORD_1", "COLOR_0"}
+_READ = {"POSITION", "NORMAL", "TANGENT", "TEXCOORD_0", "TEXCOORD_1", "COLOR_0", SECOND_COLOUR}
 _CHANNELS = "RGBA"
 
 
@@ -247,6 +247,7 @@ def _decode(files: Files, name: str) -> SourceMesh:
         uvs=_up(uvs),
         second_uvs=_up(second),
         colours=_colours(blocks),
+        second_colours=_whole(blocks, SECOND_COLOUR, 4),
         depth=next((block.depth for block in blocks if block.depth), ""),
         more=_more(blocks),
         part_of=np.concatenate([np.full(len(p.triangles), names.index(p.part), dtype=np.int32) for p in pieces]),

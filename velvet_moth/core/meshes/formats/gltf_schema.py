@@ -5,6 +5,9 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.alias_generators import to_camel
 
+# An attribute of our own, as the standard allows with a leading underscore: four more numbers at each vertex.
+SECOND_COLOUR = "_SECOND_COLOUR"
+
 Index = Annotated[int, Field(ge=0)]
 Attributes = dict[str, Index]
 

@@ -8,6 +8,7 @@ import orjson
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.plain_names import identifier
+from velvet_moth.core.meshes.formats.gltf_schema import SECOND_COLOUR
 from velvet_moth.core.meshes.source import DEPTHS, SourceMesh, stored
 
 _JSON, _BINARY = 0x4E4F534A, 0x004E4942
@@ -58,6 +59,8 @@ def _attributes(mesh: SourceMesh, buffer: _Buffer) -> dict[str, int]:
     if mesh.colours is not None:
         kept = stored(mesh.colours, mesh.depth)
         found["COLOR_0"] = buffer.add(kept, _ARRAY, is_share=kept.dtype != DEPTHS["float"])
+    if mesh.second_colours is not None:
+        found[SECOND_COLOUR] = buffer.add(mesh.second_colours, _ARRAY)
     for name, values in mesh.more.items():
         found[f"_{identifier(name).upper()}"] = buffer.add(values[:, None].astype(np.float32), _ARRAY)
     return found

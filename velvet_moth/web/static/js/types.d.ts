@@ -1370,10 +1370,15 @@ export interface MeshPart {
   name: string;
   triangles: number;
 }
+/**
+ * A sentence about a mesh, or one channel of it; ``mend`` says what one press does about it, where anything can be done.
+ */
 export interface MeshVerdict {
   key: string;
   severity: string;
   words: string;
+  channel: string;
+  mend: string;
 }
 export interface MeshOnly {
   mesh: MeshInfo;

@@ -4,6 +4,7 @@ import { numberText } from "moth/fields/fields.js";
 
 /** @typedef {import("../types.d.ts").MeshFacts} MeshFacts */
 /** @typedef {MeshFacts["reading"]} Reading */
+/** @typedef {MeshFacts["verdicts"][number]} Verdict */
 
 const many = (/** @type {number} */ count) => count.toLocaleString("en");
 /** Lengths as people write them, in the unit that suits the largest. @param {number[]} metres */
@@ -15,13 +16,17 @@ function lengths(metres) {
 /**
  * @param {MeshFacts} facts
  * @param {{ ups: string[], units: Record<string, string> }} settings
- * @param {{ read: (reading: Reading) => void, look: (channel: string) => void }} acts
+ * @param {{ read: (reading: Reading) => void, look: (channel: string) => void, mend: (verdict: Verdict) => void }} acts
  */
 export function factsOf(facts, settings, acts) {
   const { mesh, verdicts, users, notes, parts } = facts;
   return [
     verdicts.length
-      ? h("ul", { class: "verdicts", "aria-label": "What is worth knowing" }, verdicts.map(verdictOf))
+      ? h(
+          "ul",
+          { class: "verdicts", "aria-label": "What is worth knowing" },
+          verdicts.map((one) => verdictOf(one, acts.mend)),
+        )
       : h("p", { class: "well" }, "Nothing wrong was found."),
     h(
       "dl",
@@ -35,7 +40,7 @@ export function factsOf(facts, settings, acts) {
         ["Surface", `${numberText(facts.area)} m²`],
         [
           "Carries",
-          [facts.has_uvs ? "UVs" : "no UVs", facts.depth ? `colours, ${facts.depth}` : "no colours"].join(", "),
+          [facts.has_uvs ? "UVs" : "no UVs", facts.depth ? `colours, ${facts.depth}` : ""].filter(Boolean).join(", "),
         ],
       ].flatMap(([name, value]) => [h("dt", {}, name), h("dd", { class: "mono" }, value)]),
     ),
@@ -71,13 +76,30 @@ export function factsOf(facts, settings, acts) {
   ].filter((part) => part !== null);
 }
 
-/** @param {MeshFacts["verdicts"][number]} verdict */
-const verdictOf = ({ severity, words }) =>
-  h(
+/**
+ * @param {Verdict} verdict
+ * @param {(verdict: Verdict) => void} act
+ */
+function verdictOf(verdict, act) {
+  const { severity, words, mend } = verdict;
+  return h(
     "li",
     { class: severity },
     h("p", {}, h("span", { class: "severity" }, severity === "warning" ? "Wrong?" : "Note"), " ", words),
+    mend
+      ? h(
+          "button",
+          {
+            type: "button",
+            class: "button small",
+            title: "Adds a step and bakes the mesh",
+            onclick: () => act(verdict),
+          },
+          mend,
+        )
+      : null,
   );
+}
 
 /**
  * @param {MeshFacts} facts
@@ -116,7 +138,10 @@ function readingOf({ reading }, { ups, units }, read) {
  * @param {MeshFacts} facts
  * @param {(channel: string) => void} look
  */
-function channelsOf({ channels }, look) {
+function channelsOf({ channels, carried }, look) {
+  if (!Object.keys(carried).length) {
+    return h("p", { class: "quiet" }, "None: whatever reads it gets 1. Steps make some.");
+  }
   return h(
     "table",
     { class: "channels" },
@@ -132,23 +157,25 @@ function channelsOf({ channels }, look) {
     h(
       "tbody",
       {},
-      channels.map(({ name, low, high, mean }) =>
-        h(
-          "tr",
-          {},
-          h("th", { scope: "row" }, name),
-          [low, high, mean].map((value) => h("td", { class: "mono" }, numberText(value))),
+      channels
+        .filter(({ name }) => name in carried)
+        .map(({ name, low, high, mean }) =>
           h(
-            "td",
+            "tr",
             {},
+            h("th", { scope: "row" }, name, carried[name] ? h("span", { class: "quiet" }, ` ${carried[name]}`) : null),
+            [low, high, mean].map((value) => h("td", { class: "mono" }, numberText(value))),
             h(
-              "button",
-              { type: "button", class: "button small", "aria-label": `Look at ${name}`, onclick: () => look(name) },
-              "Look",
+              "td",
+              {},
+              h(
+                "button",
+                { type: "button", class: "button small", "aria-label": `Look at ${name}`, onclick: () => look(name) },
+                "Look",
+              ),
             ),
           ),
         ),
-      ),
     ),
   );
 }

@@ -181,7 +181,7 @@ async function look(key) {
 /** The channels of the vertex data that can be looked at, each with what it means. */
 function drawChannels() {
   const carried = facts?.carried ?? {};
-  const places = (facts?.channels ?? []).map(({ name }) => name);
+  const places = Object.keys(carried);
   const option = (/** @type {string} */ place) => {
     const words = carried[place] ? `${place}: ${carried[place]}` : place;
     return h("option", { value: lookAt(place), selected: way === lookAt(place) }, words);
@@ -230,6 +230,8 @@ steps.addEventListener("changed", () => {
   if (isMaking && steps.chosen && way !== "step") void look("step").catch(tell);
   else if (way === "step" && !steps.chosen) void look("lit").catch(tell);
 });
+steps.addEventListener("making", () => (byId("progress").textContent = "baking …"));
+steps.addEventListener("rested", () => (byId("progress").textContent = ""));
 steps.addEventListener("made", () => {
   notice(`Baked ${facts?.mesh.name}. What stands on it follows.`);
   void refresh().catch(tell);
@@ -242,12 +244,18 @@ function drawFacts() {
     read: (/** @type {MeshFacts["reading"]} */ reading) =>
       void read(() => postJson(`/api/meshes/${mesh.id}/reading`, reading)),
     look: (/** @type {string} */ channel) => void look(lookAt(channel)).catch(tell),
+    mend: (/** @type {MeshFacts["verdicts"][number]} */ verdict) => void mend(verdict),
   };
   about.replaceChildren(
     aboutHead(mesh.name, rename, actions),
     h("p", { class: "quiet mono" }, `${mesh.format} · ${facts.files.join(", ")}`),
     ...factsOf(facts, settings, acts),
   );
+}
+
+/** Mends what was found wrong by a step, and bakes. @param {MeshFacts["verdicts"][number]} verdict */
+async function mend({ key, channel }) {
+  if (await steps.model?.ask("mend", { verdict: key, channel })) await steps.make();
 }
 
 const changed = inOrder(

@@ -16,7 +16,8 @@ import { tell } from "moth/base/notices.js";
  * - `seen`: a preview has come; `still`: no other preview is on its way;
  * - `taken`: the server has answered an edit;
  * - `begun`: the server keeps a stack that was new;
- * - `made`: what comes of it was made.
+ * - `making`: what comes of it is being made; `rested`: it is not any more;
+ * - `made`: it was made.
  * @template {import("./stack_model.js").StackModel<any>} Model
  * @template {Seen} [Answer=Seen]
  */
@@ -164,7 +165,10 @@ export class StackView extends EventTarget {
 
   async make() {
     const { model } = this;
-    if (!(await model?.make()) || this.model !== model) return;
+    this.#say("making");
+    const isMade = await model?.make();
+    this.#say("rested");
+    if (!isMade || this.model !== model) return;
     this.dispatchEvent(new CustomEvent("made", { detail: model?.state }));
   }
 }
