@@ -8,10 +8,10 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from tests.support.edits import StackDraws
+from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.baking.stack import MeshStack, mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.making.beginnings import BEGINNINGS
-from velvet_moth.core.making.operations import AnyStackOperation, StackOperation
 from velvet_moth.core.making.recipe import Recipe, recipe_from_json, recipe_to_json
 from velvet_moth.core.stacks.operations import (
     AddOutput,
@@ -19,6 +19,7 @@ from velvet_moth.core.stacks.operations import (
     MoveStep,
     RemoveStep,
     SetStepSetting,
+    StackOperation,
     replace_texture,
 )
 from velvet_moth.core.stacks.stack import Stack, problems

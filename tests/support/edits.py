@@ -10,9 +10,10 @@ from velvet_moth.core.base.operation import DocumentOperation
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import OneOf, RefersTo
-from velvet_moth.core.making.operations import StackOperation
+from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
 from velvet_moth.core.making.recipe import SIZES
 from velvet_moth.core.operations import Operation
+from velvet_moth.core.stacks.operations import StackOperation
 from velvet_moth.core.stacks.stack import Stack
 from velvet_moth.core.stacks.step import Step
 
@@ -226,6 +227,9 @@ class StackDraws(Draws):
 
     def _a_layer(self) -> str:
         return self._one_of(self.kind.layers)
+
+    def _a_vertex_channel(self) -> str:
+        return self._one_of(VERTEX_CHANNELS)
 
     def _a_stack_output(self) -> str:
         return self._one_of([output.id for output in self.stack.outputs])

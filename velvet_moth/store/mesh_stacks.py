@@ -8,6 +8,8 @@ from pydantic import TypeAdapter
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.baking.levels import Level, levels_of
+from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.baking.step import BakingContext, Made
 from velvet_moth.core.base.cache import BoundedCache
@@ -15,7 +17,6 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.making.exchange import layer_of
 from velvet_moth.core.making.layer import Canvas, Layer
-from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.meshes.facts import MeshFacts, facts_of
 from velvet_moth.core.stacks.stack import Stack
 from velvet_moth.store import meshes, textures
@@ -49,6 +50,7 @@ class MeshStackHistory(History[MeshStackRow, Stack]):
         return str(row.document["name"])
 
     def write(self, session: Session, row: MeshStackRow, before: Stack, after: Stack) -> None:
+        assert isinstance(after, MeshStack), "operations give the kind of stack that they were given"
         row.document = mesh_stack_to_json(after)
 
     def written(self, session: Session, row: MeshStackRow, after: Stack, words: str) -> None:
@@ -124,13 +126,15 @@ class Baked:
     mesh: Mesh
     has_uvs: bool
     facts: MeshFacts
+    levels: tuple[Level, ...]
 
 
 def bake(work: Work, depth: str, hears: Callable[[float], None] = lambda share: None) -> Baked:
     """Computes a stack; ``depth`` is how the colours of the file were kept."""
     made = baked(work.stack, work.came_in, work.base, work.context(hears=hears))
     has_uvs = bool(made.uvs.any())
-    return Baked(made, has_uvs, facts_of(made, has_uvs, depth if not work.stack.outputs else ""))
+    levels = levels_of(made, work.stack.levels, work.stack.weights, hears) if work.stack.levels else ()
+    return Baked(made, has_uvs, facts_of(made, has_uvs, depth if not work.stack.outputs else ""), levels)
 
 
 def keep(session: Session, work: Work, done: Baked) -> MeshRow:
@@ -139,7 +143,7 @@ def keep(session: Session, work: Work, done: Baked) -> MeshRow:
     if row.base != work.base:
         raise OperationRefused("A new version of the file has come in meanwhile.", row.name, "Bake again.")
     of_mesh(session, work.mesh).made = work.document
-    meshes.set_made(session, row, done.mesh, done.has_uvs, done.facts)
+    meshes.set_made(session, row, done.mesh, done.has_uvs, done.facts, done.levels)
     return row
 
 

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.baking.levels import Level
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh
@@ -40,6 +41,7 @@ class MeshState:
     low: tuple[float, float, float]
     high: tuple[float, float, float]
     channels: Mapping[str, str]
+    levels: Sequence[Mapping[str, Any]]
 
 
 MESHES = NamedRows(MeshRow, "mesh", lambda row: News(revision=row.revision, mesh=row.id))
@@ -94,13 +96,27 @@ def _keep(row: MeshRow, files: list[list[str]], brought: Brought, packed: str) -
     row.notes = [note[:LONGEST_NOTE] for note in brought.notes]
     row.facts, row.has_uvs, row.depth = asdict(brought.facts), brought.has_uvs, brought.depth
     row.base = row.packed = packed
-    row.channels = dict(brought.mesh.carried or {})
+    row.channels, row.levels = dict(brought.mesh.carried or {}), []
 
 
-def set_made(session: Session, row: MeshRow, mesh: Mesh, has_uvs: bool, facts: MeshFacts) -> None:
+def set_made(
+    session: Session, row: MeshRow, mesh: Mesh, has_uvs: bool, facts: MeshFacts, levels: Sequence[Level]
+) -> None:
     """What a stack has made of a mesh; everything that uses it follows."""
     row.packed = blobs.put(session, to_bytes(mesh))
     row.facts, row.has_uvs, row.channels = asdict(facts), has_uvs, dict(mesh.carried or {})
+    row.levels = [
+        {
+            "packed": blobs.put(session, to_bytes(level.mesh)),
+            "vertices": len(level.mesh.positions),
+            "triangles": len(level.mesh.triangles),
+            "share": level.share,
+            "error": level.error,
+            "screen": level.screen,
+            "losses": [asdict(loss) for loss in level.losses],
+        }
+        for level in levels
+    ]
     MESHES.changed(session, row)
 
 
@@ -136,4 +152,4 @@ def states(session: Session, keys: Sequence[str]) -> dict[str, MeshState]:
 def state_of(row: MeshRow) -> MeshState:
     facts: Mapping[str, Any] = row.facts
     low, high = ((float(x), float(y), float(z)) for x, y, z in (facts["low"], facts["high"]))
-    return MeshState(row.id, row.revision, row.name, row.packed, low, high, row.channels)
+    return MeshState(row.id, row.revision, row.name, row.packed, low, high, row.channels, row.levels)

@@ -211,7 +211,8 @@ class MeshRow(NamedRow):
     """A mesh: its files, the main one first, as name and hash; how they are read; what was found out about it.
 
     ``base`` is the mesh as it came in, ``packed`` what its stack has made of it, which the stage draws. ``channels`` are the
-    numbers at its vertices by their places, each with what it means, which may be empty; a place that is not there is not carried.
+    numbers at its vertices by their places, each with what it means, which may be empty; a place that is not there is not carried. ``levels`` are its levels of detail, the nearest first, each with
+    the hash of its packed mesh.
     """
 
     __tablename__ = "meshes"
@@ -229,6 +230,7 @@ class MeshRow(NamedRow):
     base: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
     packed: Mapped[str] = mapped_column(ForeignKey("blobs.sha256"))
     channels: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
+    levels: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
 
 
 class MeshStackRow(EditedRow):

@@ -6,11 +6,11 @@ from pydantic import TypeAdapter
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.making.exchange import layer_of, picture_of
 from velvet_moth.core.making.layer import Canvas
-from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.making.recipe import (
     Layers,
     MakingContext,

@@ -7,7 +7,7 @@ from typing import Any
 from velvet_moth.core.baking.stack import MeshStack
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.meshes.facts import Verdict
-from velvet_moth.core.stacks.operations import AddOutput, AddStep, StackBatch, StackOperation
+from velvet_moth.core.stacks.operations import AddOutput, AddStep, RemoveOutput, StackBatch, StackOperation
 
 # The blur that takes the steps out of 8 bits, as a share of the size of a mesh.
 _SOFT = 0.004
@@ -47,6 +47,22 @@ MENDS: Mapping[str, MeshMend] = {
         to_channel=True,
     ),
 }
+
+
+def softened(stack: MeshStack, channel: str, radius: float) -> StackBatch:
+    """The operations that blur what a channel gets, so that less of it is lost in levels of detail."""
+    output = stack.output(channel)
+    made: list[StackOperation] = []
+    if output is None:
+        made += [AddStep("file_colours", values={"channel": channel}), AddStep("blur", values={"radius": radius})]
+    else:
+        given = {"step": output.step, "layer": output.layer}
+        made += [RemoveOutput(channel), AddStep("blur", values={"given": given, "radius": radius})]
+    now: Any = stack
+    for one in made:
+        now, _ = one.apply(now)
+    made.append(AddOutput(now.steps[-1].id, now.steps[-1].kind.layers[0], channel, output.name if output else channel))
+    return StackBatch(tuple(made), f"softened {output.name if output else channel}")
 
 
 def mended(stack: MeshStack, verdict: Verdict, size: float) -> StackBatch:

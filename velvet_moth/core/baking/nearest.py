@@ -1,69 +1,71 @@
-"""How far places are from a surface, by the nearest place on it."""
+"""The nearest places on a surface, and how far they are."""
 
+from dataclasses import dataclass
+
+import igl
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
-from velvet_moth.core.forms.mesh import Floats
+from velvet_moth.core.forms.mesh import Floats, Mesh
 
-# Triangles that are looked at for each place: those whose samples are nearest.
-_CANDIDATES = 12
-# A triangle has at most so many samples along a side, so that a few huge ones do not cost too much.
-_FINEST = 24
-_AT_ONCE = 1 << 16
+Places = NDArray[np.float64]
+
+# Steps of a sequence that fills a square evenly. Source: M. Roberts, "The Unreasonable Effectiveness of Quasirandom
+# Sequences", 2018.
+_EVEN = (0.7548776662466927, 0.5698402909980532)
+
+
+@dataclass(frozen=True, eq=False)
+class Nearest:
+    """For each of some places the nearest on a surface: its triangle (n,), its weights there (n, 3), how far in metres (n,)."""
+
+    faces: NDArray[np.int64]
+    weights: Places
+    distance: Places
+
+    def mixed(self, triangles: NDArray[np.uint32], values: Floats) -> Places:
+        """Values of vertices, (n,) or (n, k), at the nearest places."""
+        corners = values[triangles[self.faces]].astype(np.float64)
+        return np.asarray(np.einsum("pk,pk...->p...", self.weights, corners))
 
 
 def distance_to(places: Floats, positions: Floats, triangles: NDArray[np.uint32]) -> Floats:
-    """Metres from each place (n, 3) to the nearest of the triangles (k, 3), (n,).
-
-    The triangles are sampled evenly; those of the nearest samples are measured exactly.
-    """
-    corners = positions[triangles].astype(np.float64)
-    samples, owner = _samples(corners)
-    tree = cKDTree(samples)
-    found = np.empty(len(places), dtype=np.float32)
-    for first in range(0, len(places), _AT_ONCE):
-        part = places[first : first + _AT_ONCE].astype(np.float64)
-        _, near = tree.query(part, k=min(_CANDIDATES, len(samples)))
-        measured = _to_triangles(part[:, None], corners[owner[near.reshape(len(part), -1)]])
-        found[first : first + _AT_ONCE] = measured.min(axis=1)
-    return found
+    """Metres from each place (n, 3) to the nearest of the triangles (k, 3), (n,)."""
+    return nearest_on(places, positions, triangles).distance.astype(np.float32)
 
 
-def _samples(corners: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-    """Places on triangles, as near to each other as most sides are long; and the triangle of each."""
-    longest = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2).max(axis=1)
-    usual = max(float(np.median(longest)), 1e-9)
-    parts = np.clip(np.ceil(longest / usual), 1, _FINEST).astype(int)
-    samples, owner = [], []
-    for count in np.unique(parts):
-        which = np.flatnonzero(parts == count)
-        a, b = np.meshgrid((np.arange(count) + 1 / 3) / count, (np.arange(count) + 1 / 3) / count)
-        inside = a + b < 1
-        weights = np.stack((1 - a[inside] - b[inside], a[inside], b[inside]), axis=1)
-        samples.append(np.einsum("wk,tkx->twx", weights, corners[which]).reshape(-1, 3))
-        owner.append(np.repeat(which, len(weights)))
-    return np.concatenate(samples), np.concatenate(owner)
+def nearest_on(places: Floats, positions: Floats, triangles: NDArray[np.uint32]) -> Nearest:
+    """The nearest place on the triangles (k, 3) for each of the places (n, 3)."""
+    corners = positions.astype(np.float64)
+    squared, faces, at = igl.point_mesh_squared_distance(places.astype(np.float64), corners, triangles.astype(np.int64))
+    return Nearest(faces, _weights(at, corners[triangles[faces]]), np.sqrt(squared))
 
 
-def _to_triangles(p: NDArray[np.float64], corners: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Distances from places (n, 1, 3) to triangles (n, k, 3, 3), (n, k).
+def _weights(at: Places, corners: Places) -> Places:
+    """The weights (n, 3) of places on triangles (n, 3, 3). Source: C. Ericson, "Real-Time Collision Detection", 2004, 3.4."""
+    a, b, c = (corners[:, i] for i in range(3))
+    ab, ac, ap = b - a, c - a, at - a
+    d00, d01, d11 = (np.sum(x * y, axis=1) for x, y in ((ab, ab), (ab, ac), (ac, ac)))
+    d20, d21 = np.sum(ap * ab, axis=1), np.sum(ap * ac, axis=1)
+    whole = d00 * d11 - d01 * d01
+    is_thin = whole <= 1e-12 * np.maximum(d00, d11) ** 2
+    whole = np.where(is_thin, 1.0, whole)
+    v, w = (d11 * d20 - d01 * d21) / whole, (d00 * d21 - d01 * d20) / whole
+    # What has no area is as its first side is.
+    along = np.clip(d20 / np.maximum(d00, 1e-300), 0, 1)
+    v, w = np.where(is_thin, along, v), np.where(is_thin, 0.0, w)
+    found = np.clip(np.stack((1 - v - w, v, w), axis=1), 0, 1)
+    return np.asarray(found / found.sum(axis=1, keepdims=True))
 
-    The least of the distances to the three sides, and to the plane where the place is above the triangle.
-    """
-    a, b, c = corners[..., 0, :], corners[..., 1, :], corners[..., 2, :]
-    sides = [_to_side(p, start, end) for start, end in ((a, b), (b, c), (c, a))]
-    across = np.cross(b - a, c - a)
-    length = np.linalg.norm(across, axis=-1)
-    unit = across / np.maximum(length, 1e-300)[..., None]
-    inside = length > 0
-    for start, end in ((a, b), (b, c), (c, a)):
-        inside &= np.sum(np.cross(end - start, p - start) * unit, axis=-1) >= 0
-    plane = np.where(inside, np.abs(np.sum((p - a) * unit, axis=-1)), np.inf)
-    return np.asarray(np.minimum.reduce([*sides, plane]))
 
-
-def _to_side(p: NDArray[np.float64], start: NDArray[np.float64], end: NDArray[np.float64]) -> NDArray[np.float64]:
-    along = end - start
-    share = np.sum((p - start) * along, axis=-1) / np.maximum(np.sum(along * along, axis=-1), 1e-300)
-    return np.asarray(np.linalg.norm(p - start - np.clip(share, 0, 1)[..., None] * along, axis=-1))
+def spread_over(mesh: Mesh, count: int) -> Nearest:
+    """``count`` places spread evenly over the surface of a mesh, always the same ones; their distance is 0."""
+    corners = mesh.positions[mesh.triangles].astype(np.float64)
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    ends = np.cumsum(area)
+    at = (np.arange(count) + 0.5) / count * ends[-1]
+    faces = np.minimum(np.searchsorted(ends, at), len(area) - 1)
+    u, v = (np.arange(1, count + 1)[:, None] * _EVEN % 1.0).T
+    over = u + v > 1
+    u, v = np.where(over, 1 - u, u), np.where(over, 1 - v, v)
+    return Nearest(faces, np.stack((1 - u - v, u, v), axis=1), np.zeros(count))

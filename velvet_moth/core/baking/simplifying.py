@@ -31,14 +31,14 @@ def _pointer(values: NDArray[Any], kind: Any) -> Any:
 
 
 def simplified(
-    mesh: Mesh, share: float, error: float, weights: tuple[float, ...] = (CHANNELS_COUNT,) * 4
+    mesh: Mesh, share: float, error: float, weights: tuple[float, ...] = (CHANNELS_COUNT,) * 8
 ) -> tuple[Mesh, float]:
     """A mesh with that share of its triangles, or more where the ``error`` (a share of its size) is reached before; and the error, metres.
 
-    ``weights`` say how much each channel of the colours counts. The vertices are some of the mesh's own.
+    ``weights`` say how much each of the eight channels counts. The vertices are some of the mesh's own.
     Source: M. Garland, P. Heckbert, "Simplifying Surfaces with Color and Texture using Quadric Error Metrics", 1998.
     """
-    attributes = np.ascontiguousarray(np.concatenate((mesh.normals, mesh.uvs, mesh.colours), axis=1), dtype=np.float32)
+    attributes = np.ascontiguousarray(np.concatenate((mesh.normals, mesh.uvs, mesh.data), axis=1), dtype=np.float32)
     counts = np.array((*(_NORMALS_COUNT,) * 3, *(_UVS_COUNT,) * 2, *weights), dtype=np.float32)
     indices = np.ascontiguousarray(mesh.triangles.reshape(-1), dtype=np.uint32)
     target = max(3, int(len(mesh.triangles) * share) * 3)

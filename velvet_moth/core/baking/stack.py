@@ -1,15 +1,18 @@
 """The stack of a mesh: steps that change its form, steps that make numbers, and the channels these go to."""
 
-from collections.abc import Hashable
-from dataclasses import dataclass, replace
-from typing import Any, ClassVar
+from collections.abc import Hashable, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Annotated, Any, ClassVar
 
 import numpy as np
+from annotated_types import Ge, Le, MaxLen
 from pydantic import TypeAdapter
 
 from velvet_moth.core.baking import steps
+from velvet_moth.core.baking.levels import MOST_LEVELS, LevelWanted, wrong_levels
 from velvet_moth.core.baking.step import MESHES, BakingContext, Made, OnMesh
-from velvet_moth.core.base.records import read
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.base.records import Number, Text, read
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Floats, Mesh
 from velvet_moth.core.stacks.computing import computed
 from velvet_moth.core.stacks.plain import StackRecord, stack_of, stack_to_json
@@ -21,20 +24,42 @@ assert steps, "every step has entered itself"
 
 @dataclass(frozen=True)
 class MeshStack(Stack):
-    """A stack of steps on a mesh. Its outputs are channels: their ids are ``VERTEX_CHANNELS``, their names what they mean."""
+    """A stack of steps on a mesh. Its outputs are channels: their ids are ``VERTEX_CHANNELS``, their names what they mean.
+
+    ``levels`` are simpler meshes for larger distances; ``weights`` say how much channels count there, 1 where none is set.
+    """
 
     family: ClassVar[Family] = MESHES
 
+    levels: tuple[LevelWanted, ...] = ()
+    weights: Mapping[str, float] = field(default_factory=dict)
+
 
 EMPTY = MeshStack("Steps")
-_RECORD: TypeAdapter[StackRecord] = TypeAdapter(StackRecord)
 
-mesh_stack_to_json = stack_to_json
+
+@dataclass(frozen=True, kw_only=True)
+class _Record(StackRecord):
+    levels: Annotated[tuple[LevelWanted, ...], MaxLen(MOST_LEVELS)] = ()
+    weights: Mapping[Text, Annotated[Number, Ge(0), Le(100)]] = field(default_factory=dict)
+
+
+_RECORD: TypeAdapter[_Record] = TypeAdapter(_Record)
+
+
+def mesh_stack_to_json(stack: MeshStack) -> dict[str, Any]:
+    """A stack as plain data, which ``mesh_stack_from_json`` reads."""
+    levels = [{"share": level.share, "screen": level.screen} for level in stack.levels]
+    return {**stack_to_json(stack), "levels": levels, "weights": dict(sorted(stack.weights.items()))}
 
 
 def mesh_stack_from_json(data: Any, where: str = "stack") -> MeshStack:
     """The stack in plain data; FileRefused names the first thing that is wrong and its place."""
-    return stack_of(MeshStack, read(_RECORD, data, where), where)
+    found = read(_RECORD, data, where)
+    if wrong := wrong_levels(found.levels):
+        raise FileRefused(wrong, f"{where}/levels", "Choose other shares.")
+    weights = {channel: weight for channel, weight in found.weights.items() if channel in VERTEX_CHANNELS}
+    return stack_of(MeshStack, found, where, levels=found.levels, weights=weights)
 
 
 def evaluate(

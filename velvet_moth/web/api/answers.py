@@ -181,13 +181,26 @@ class GraphUser(TypedDict):
     motif: str
 
 
+class LevelRead(TypedDict):
+    """A level of detail: what tells its geometry from any other, and below which size on screen it is shown, 0 to 1."""
+
+    drawn: str
+    screen: float
+    triangles: int
+
+
 class MeshRead(TypedDict):
-    """The mesh that a graph stands on; ``drawn`` is what tells its geometry from any other, ``view`` sees it whole."""
+    """The mesh that a graph stands on; ``drawn`` is what tells its geometry from any other, ``view`` sees it whole.
+
+    ``diameter`` is that of a ball about it, metres; ``levels`` are simpler ones for larger distances, the nearest first.
+    """
 
     id: str
     name: str
     drawn: str
     view: Camera
+    diameter: float
+    levels: list[LevelRead]
 
 
 class GraphState(TypedDict):

@@ -2,25 +2,21 @@
 
 from typing_extensions import TypedDict
 
-from velvet_moth.core.forms.view import Camera
+from velvet_moth.core.baking.levels import LevelWanted
 from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.stacks.stack import Output
-from velvet_moth.web.api.answers import GraphUser
+from velvet_moth.web.api.answers import GraphUser, MeshRead
 from velvet_moth.web.api.texture_answers import StackStepState
 
 
-class MeshInfo(TypedDict):
-    """A mesh as lists show it. ``drawn`` tells its geometry from any other; ``view`` sees it whole; sizes in metres."""
+class MeshInfo(MeshRead):
+    """A mesh as lists show it; sizes in metres."""
 
-    id: str
-    name: str
     revision: int
     format: str
-    drawn: str
     vertices: int
     triangles: int
     size: list[float]
-    view: Camera
 
 
 class MeshPart(TypedDict):
@@ -56,6 +52,27 @@ class MeshReadingState(TypedDict):
     smooth_below: float
 
 
+class ChannelLoss(TypedDict):
+    """How far a channel of a level is off; ``words`` is empty where that is not worth a sentence, ``mend`` where a blur does not halve it."""
+
+    channel: str
+    rms: float
+    most: float
+    words: str
+    mend: str
+
+
+class MeshLevel(TypedDict):
+    """A level of detail as it was made: ``error`` in metres, ``screen`` the size below which it is shown."""
+
+    vertices: int
+    triangles: int
+    share: float
+    error: float
+    screen: float
+    losses: list[ChannelLoss]
+
+
 class MeshFacts(TypedDict):
     """A mesh with what was found out about it, in words too, and the graphs that stand on it."""
 
@@ -74,6 +91,7 @@ class MeshFacts(TypedDict):
     parts: list[MeshPart]
     channels: list[MeshChannel]
     verdicts: list[MeshVerdict]
+    levels: list[MeshLevel]
     users: list[GraphUser]
 
 
@@ -95,6 +113,8 @@ class MeshStack(TypedDict):
     name: str
     steps: list[StackStepState]
     outputs: list[Output]
+    levels: list[LevelWanted]
+    weights: dict[str, float]
 
 
 class MeshStackState(TypedDict):

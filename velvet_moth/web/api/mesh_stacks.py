@@ -8,7 +8,8 @@ import numpy as np
 from flask import Blueprint, Response
 
 from velvet_moth.core.baking.glimpse import glimpse
-from velvet_moth.core.baking.mends import mended
+from velvet_moth.core.baking.levels import loss_at_vertices
+from velvet_moth.core.baking.mends import mended, softened
 from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_from_json
 from velvet_moth.core.baking.step import MESHES as FAMILY
 from velvet_moth.core.baking.step import Made, OnMesh
@@ -24,7 +25,14 @@ from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
 from velvet_moth.web.api.mesh_answers import MeshPreview, MeshStackState
 from velvet_moth.web.api.meshes import FOR_EVER
-from velvet_moth.web.api.schemas import GeometryRequest, MeshMendRequest, MeshPreviewRequest, StackEdit, StackStep
+from velvet_moth.web.api.schemas import (
+    GeometryRequest,
+    MeshMendRequest,
+    MeshPreviewRequest,
+    SoftenRequest,
+    StackEdit,
+    StackStep,
+)
 from velvet_moth.web.api.stacks import described_step, picture_address
 from velvet_moth.web.api.texture_answers import StepKind
 from velvet_moth.web.database import db, release
@@ -44,7 +52,7 @@ def all_steps() -> list[StepKind]:
 def _state(row: MeshStackRow) -> MeshStackState:
     undo, redo = mesh_stacks.HISTORY.newest(db(), row)
     document: Any = row.document
-    nothing = not document["steps"] and not document["outputs"]
+    nothing = not (document["steps"] or document["outputs"] or document.get("levels"))
     return {
         "id": row.id,
         "revision": row.revision,
@@ -97,6 +105,33 @@ def mend(key: str, asked: MeshMendRequest) -> MeshStackState:
     size = max(high - low for low, high in zip(facts["low"], facts["high"], strict=True))
     batch = mended(mesh_stacks.stack_in(stack), found, size)
     return _state(mesh_stacks.HISTORY.change(db(), stack.id, asked.revision, batch))
+
+
+@api.post("/soften")
+@takes(body=SoftenRequest)
+def soften(key: str, asked: SoftenRequest) -> MeshStackState:
+    """Blurs a channel as is suggested where a level of detail loses too much of it."""
+    row, stack = meshes.load(db(), key), _row(key)
+    losses = row.levels[asked.level]["losses"] if asked.level < len(row.levels) else []
+    radius = next((loss["soften"] for loss in losses if loss["channel"] == asked.channel), 0.0)
+    if not radius:
+        raise OperationRefused("Nothing suggests to soften this.", row.name, "Bake the mesh and look at it again.")
+    batch = softened(mesh_stacks.stack_in(stack), asked.channel, radius)
+    return _state(mesh_stacks.HISTORY.change(db(), stack.id, asked.revision, batch))
+
+
+@api.get("/loss/<int:level>/<channel>")
+@sends("application/octet-stream")
+def loss(key: str, level: int, channel: str) -> Response:
+    """How far a channel of a level is off, one float32 for each vertex of the full mesh."""
+    row = meshes.load(db(), key)
+    if level >= len(row.levels) or channel not in row.channels:
+        raise NotFound("There is no such level or channel.", f"level {level}, {channel}", "Look at the mesh again.")
+    full, simple = meshes.mesh_of(db(), row), meshes.packed_mesh(db(), row.levels[level]["packed"])
+    release()
+    with MAKING.turn():
+        off = loss_at_vertices(full, simple, channel)
+    return Response(off.tobytes(), mimetype="application/octet-stream")
 
 
 @api.post("/make")

@@ -2,13 +2,13 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
-import numpy as np
 from flask import Blueprint, Response, request
 
+from velvet_moth.core.baking.levels import Loss, length_words, words_of
 from velvet_moth.core.baking.mends import MENDS
 from velvet_moth.core.base.errors import FileRefused
-from velvet_moth.core.forms.view import view_of_box
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS
@@ -19,7 +19,8 @@ from velvet_moth.web.apart import mesh_reader
 from velvet_moth.web.api.answers import GraphUser, Key
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
-from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshOnly, MeshVerdict
+from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshLevel, MeshOnly, MeshVerdict
+from velvet_moth.web.api.mesh_read import mesh_read
 from velvet_moth.web.api.schemas import GeometryRequest, MeshReadingRequest, MeshSaveRequest, NameRequest
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MESHES
@@ -33,17 +34,13 @@ FOR_EVER = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 def described(row: MeshRow) -> MeshInfo:
     state = state_of(row)
-    low, high = np.array(state.low, dtype=np.float32), np.array(state.high, dtype=np.float32)
     return {
-        "id": row.id,
-        "name": row.name,
+        **mesh_read(state),
         "revision": row.revision,
         "format": FORMATS[row.format].name,
-        "drawn": row.packed,
         "vertices": row.facts["vertices"],
         "triangles": row.facts["triangles"],
-        "size": [float(part) for part in high - low],
-        "view": view_of_box(low, high),
+        "size": [high - low for low, high in zip(state.low, state.high, strict=True)],
     }
 
 
@@ -93,6 +90,27 @@ def _verdict(told: Mapping[str, str]) -> MeshVerdict:
     }
 
 
+def _level(number: int, level: Mapping[str, Any], names: Mapping[str, str]) -> MeshLevel:
+    losses = [Loss(**loss) for loss in level["losses"]]
+    return {
+        "vertices": level["vertices"],
+        "triangles": level["triangles"],
+        "share": level["share"],
+        "error": level["error"],
+        "screen": level["screen"],
+        "losses": [
+            {
+                "channel": loss.channel,
+                "rms": loss.rms,
+                "most": loss.most,
+                "words": words_of(number, loss, names.get(loss.channel, "")),
+                "mend": f"Soften it by {length_words(loss.soften)}" if loss.soften else "",
+            }
+            for loss in losses
+        ],
+    }
+
+
 @api.get("/<key>")
 @takes()
 def read(key: str) -> MeshFacts:
@@ -118,6 +136,7 @@ def read(key: str) -> MeshFacts:
         "parts": [{"name": name, "triangles": triangles} for name, triangles in facts["parts"]],
         "channels": facts["channels"],
         "verdicts": [_verdict(verdict) for verdict in facts["verdicts"]],
+        "levels": [_level(number, level, row.channels) for number, level in enumerate(row.levels)],
         "users": users,
     }
 
@@ -173,8 +192,10 @@ def restore(key: str) -> MeshOnly:
 @api.get("/<key>/geometry/<drawn>")
 @sends("application/octet-stream", query=GeometryRequest)
 def geometry(key: str, drawn: str, asked: GeometryRequest) -> Response:
-    """What is drawn of it, as forms are sent. ``drawn`` only tells the browser's memory one state from another."""
-    return geometry_of(meshes.mesh_of(db(), meshes.load(db(), key)), asked)
+    """What is drawn of it, as forms are sent: a level of detail that ``drawn`` names, or else the full mesh as it is now."""
+    row = meshes.load(db(), key)
+    is_level = any(level["packed"] == drawn for level in row.levels)
+    return geometry_of(meshes.packed_mesh(db(), drawn if is_level else row.packed), asked)
 
 
 def _attached(row: MeshRow, suffix: str) -> dict[str, str]:

@@ -4,9 +4,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
+from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.language.inputs import MOST_LAMPS
-from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.meshes.normals import SMOOTH_BELOW
 from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
@@ -298,6 +298,13 @@ class MeshMendRequest(StackStep):
 
     verdict: Annotated[str, Field(max_length=32)]
     channel: Annotated[str, Field(max_length=32)] = ""
+
+
+class SoftenRequest(StackStep):
+    """The channel that is softened as is suggested at a level of detail, 0 being the nearest."""
+
+    channel: Annotated[str, Field(max_length=32)]
+    level: Annotated[int, Field(ge=0, le=16)]
 
 
 class MeshPreviewRequest(Strict):

@@ -8,10 +8,10 @@ from pydantic import TypeAdapter
 from pydantic.json_schema import GenerateJsonSchema
 from typing_extensions import is_typeddict
 
+from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.crafts import Craft
-from velvet_moth.core.making.operations import AnyStackOperation
 from velvet_moth.core.operations import AnyOperation
 from velvet_moth.store.events import News
 from velvet_moth.web.api import answers, catalogue_answers, mesh_answers, texture_answers

@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, cast
 
-import numpy as np
 from flask import current_app
 
 from velvet_moth.core.document.graph import Graph, Source
@@ -14,7 +13,6 @@ from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.files.graph_json import graph_to_json, node_to_json
 from velvet_moth.core.forms import is_form
-from velvet_moth.core.forms.view import view_of_box
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import Cost
 from velvet_moth.core.language.interpreters.glsl import Shader
@@ -29,7 +27,6 @@ from velvet_moth.core.workbench.problems import Problem
 from velvet_moth.core.workbench.session import Shown
 from velvet_moth.store.codec import operation_to_json
 from velvet_moth.store.graphs import StoredGraph
-from velvet_moth.store.meshes import MeshState
 from velvet_moth.store.textures import TextureState
 from velvet_moth.web.api import answers
 from velvet_moth.web.api.answers import (
@@ -37,12 +34,12 @@ from velvet_moth.web.api.answers import (
     Gone,
     GraphDocument,
     GraphState,
-    MeshRead,
     ShaderState,
     ShaderWithValues,
     TextureRead,
 )
 from velvet_moth.web.api.catalogue import described
+from velvet_moth.web.api.mesh_read import mesh_read
 from velvet_moth.web.api.schemas import ViewRequest
 from velvet_moth.web.sessions import GraphSessions
 
@@ -252,7 +249,7 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
             for material in kept.graph.backdrop_materials
             if material.graph in behind
         ],
-        "mesh": _mesh(kept.mesh) if kept.mesh else None,
+        "mesh": mesh_read(kept.mesh) if kept.mesh else None,
         "decals": [_decal(decal) for decal in decals_of(kept.graph)],
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
@@ -281,11 +278,6 @@ def _decal(decal: Decal) -> DecalState:
         "tint": decal.tint,
         "axes": [(float(x), float(y), float(z)) for x, y, z in decal.axes],
     }
-
-
-def _mesh(mesh: MeshState) -> MeshRead:
-    low, high = (np.array(corner, dtype=np.float32) for corner in (mesh.low, mesh.high))
-    return {"id": mesh.id, "name": mesh.name, "drawn": mesh.packed, "view": view_of_box(low, high)}
 
 
 def _adds(source: Source | None) -> bool:

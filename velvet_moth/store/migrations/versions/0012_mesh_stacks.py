@@ -38,14 +38,17 @@ def upgrade() -> None:
     )
     op.add_column("meshes", sa.Column("base", sa.String(64), sa.ForeignKey("blobs.sha256")))
     op.add_column("meshes", sa.Column("channels", JSONB(), server_default="{}", nullable=False))
+    op.add_column("meshes", sa.Column("levels", JSONB(), server_default="[]", nullable=False))
     op.execute("update meshes set base = packed")
     given = '{"red": "", "green": "", "blue": "", "alpha": ""}'
     op.execute(f"update meshes set channels = '{given}' where depth <> ''")
     op.alter_column("meshes", "base", nullable=False)
     op.alter_column("meshes", "channels", server_default=None)
+    op.alter_column("meshes", "levels", server_default=None)
 
 
 def downgrade() -> None:
+    op.drop_column("meshes", "levels")
     op.drop_column("meshes", "channels")
     op.drop_column("meshes", "base")
     op.drop_table("mesh_stack_revisions")

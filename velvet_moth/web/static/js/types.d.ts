@@ -56,7 +56,9 @@ export type StackOperation =
   | RemoveStep
   | MoveStep
   | SetStepSetting
-  | SetStackSize;
+  | SetStackSize
+  | SetLevels
+  | SetChannelWeight;
 export type Value = number[] | string;
 
 /**
@@ -82,6 +84,7 @@ export interface ScriptTypes {
   Camera: Camera;
   Cells: Cells;
   ChannelFacts: ChannelFacts;
+  ChannelLoss: ChannelLoss;
   Comparison: Comparison;
   Cost: Cost;
   CostReport: CostReport;
@@ -111,11 +114,14 @@ export interface ScriptTypes {
   Key: Key;
   LabelNode: LabelNode;
   Lamp: Lamp;
+  LevelRead: LevelRead;
+  LevelWanted: LevelWanted;
   Mark: Mark;
   Mend: Mend;
   MeshChannel: MeshChannel;
   MeshFacts: MeshFacts;
   MeshInfo: MeshInfo;
+  MeshLevel: MeshLevel;
   MeshOnly: MeshOnly;
   MeshPart: MeshPart;
   MeshPreview: MeshPreview;
@@ -173,10 +179,12 @@ export interface ScriptTypes {
   SavedView: SavedView;
   SetBackdrop: SetBackdrop;
   SetBackdropMaterials: SetBackdropMaterials;
+  SetChannelWeight: SetChannelWeight;
   SetDecals: SetDecals;
   SetEnvironment: SetEnvironment;
   SetForm: SetForm;
   SetKind: SetKind;
+  SetLevels: SetLevels;
   SetMesh: SetMesh;
   SetOverride: SetOverride;
   SetPose: SetPose;
@@ -799,6 +807,16 @@ export interface ChannelFacts {
   counts: number[];
   constant: boolean;
 }
+/**
+ * How far a channel of a level is off; ``words`` is empty where that is not worth a sentence, ``mend`` where a blur does not halve it.
+ */
+export interface ChannelLoss {
+  channel: string;
+  rms: number;
+  most: number;
+  words: string;
+  mend: string;
+}
 export interface Comparison {
   version: VersionWithStamp;
   stamp: string;
@@ -1243,12 +1261,24 @@ export interface PartSurface {
 }
 /**
  * The mesh that a graph stands on; ``drawn`` is what tells its geometry from any other, ``view`` sees it whole.
+ *
+ * ``diameter`` is that of a ball about it, metres; ``levels`` are simpler ones for larger distances, the nearest first.
  */
 export interface MeshRead {
   id: string;
   name: string;
   drawn: string;
   view: Camera;
+  diameter: number;
+  levels: LevelRead[];
+}
+/**
+ * A level of detail: what tells its geometry from any other, and below which size on screen it is shown, 0 to 1.
+ */
+export interface LevelRead {
+  drawn: string;
+  screen: number;
+  triangles: number;
 }
 export interface GraphUser {
   id: number;
@@ -1312,6 +1342,15 @@ export interface Lamp {
   colour: [number, number, number];
 }
 /**
+ * A level of detail as it is asked for: the share of the triangles, and the size on screen below which it is shown.
+ *
+ * The size is that of the bounds beside the height of the picture; 0 finds it by the error.
+ */
+export interface LevelWanted {
+  share: number;
+  screen: number;
+}
+/**
  * One number at the vertices, over all of them; ``values`` is how many different ones there are.
  */
 export interface MeshChannel {
@@ -1342,21 +1381,24 @@ export interface MeshFacts {
   parts: MeshPart[];
   channels: MeshChannel[];
   verdicts: MeshVerdict[];
+  levels: MeshLevel[];
   users: GraphUser[];
 }
 /**
- * A mesh as lists show it. ``drawn`` tells its geometry from any other; ``view`` sees it whole; sizes in metres.
+ * A mesh as lists show it; sizes in metres.
  */
 export interface MeshInfo {
   id: string;
   name: string;
+  drawn: string;
+  view: Camera;
+  diameter: number;
+  levels: LevelRead[];
   revision: number;
   format: string;
-  drawn: string;
   vertices: number;
   triangles: number;
   size: number[];
-  view: Camera;
 }
 /**
  * How its file is read: the axis that is up, the unit, and below which angle (degrees) missing normals are smooth.
@@ -1379,6 +1421,17 @@ export interface MeshVerdict {
   words: string;
   channel: string;
   mend: string;
+}
+/**
+ * A level of detail as it was made: ``error`` in metres, ``screen`` the size below which it is shown.
+ */
+export interface MeshLevel {
+  vertices: number;
+  triangles: number;
+  share: number;
+  error: number;
+  screen: number;
+  losses: ChannelLoss[];
 }
 export interface MeshOnly {
   mesh: MeshInfo;
@@ -1411,6 +1464,10 @@ export interface MeshStack {
   name: string;
   steps: StackStepState[];
   outputs: Output[];
+  levels: LevelWanted[];
+  weights: {
+    [k: string]: number;
+  };
 }
 export interface StackStepState {
   id: string;
@@ -1634,6 +1691,27 @@ export interface RemoveStep {
   op: "remove_step";
 }
 /**
+ * Sets how much a channel counts in what is given up for a level, 1 being usual.
+ */
+export interface SetChannelWeight {
+  channel: string;
+  weight: number;
+  op: "set_channel_weight";
+}
+/**
+ * Sets the levels of detail, the nearest first.
+ */
+export interface SetLevels {
+  levels:
+    | []
+    | [LevelWanted]
+    | [LevelWanted, LevelWanted]
+    | [LevelWanted, LevelWanted, LevelWanted]
+    | [LevelWanted, LevelWanted, LevelWanted, LevelWanted]
+    | [LevelWanted, LevelWanted, LevelWanted, LevelWanted, LevelWanted];
+  op: "set_levels";
+}
+/**
  * Gives the stack another name.
  */
 export interface SetStackName {
@@ -1676,6 +1754,8 @@ export interface StackBatch {
     | MoveStep
     | SetStepSetting
     | SetStackSize
+    | SetLevels
+    | SetChannelWeight
   )[];
   summary?: string;
   op: "batch";
