@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
-from annotated_types import Ge, Le, MaxLen
+from annotated_types import Ge, Le
 
-from velvet_moth.core.baking.levels import MOST_LEVELS, LevelWanted, wrong_levels
+from velvet_moth.core.baking.levels import LevelWanted, wrong_levels
 from velvet_moth.core.baking.stack import MeshStack
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Number, Text
@@ -32,7 +32,7 @@ def _on_mesh(stack: Stack) -> MeshStack:
 class SetLevels(StackOperation):
     """Sets the levels of detail, the nearest first."""
 
-    levels: Annotated[tuple[LevelWanted, ...], MaxLen(MOST_LEVELS)]
+    levels: tuple[LevelWanted, ...]
     op: Literal["set_levels"] = "set_levels"
 
     def apply(self, stack: Stack) -> AppliedToStack:

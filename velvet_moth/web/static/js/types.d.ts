@@ -1702,13 +1702,7 @@ export interface SetChannelWeight {
  * Sets the levels of detail, the nearest first.
  */
 export interface SetLevels {
-  levels:
-    | []
-    | [LevelWanted]
-    | [LevelWanted, LevelWanted]
-    | [LevelWanted, LevelWanted, LevelWanted]
-    | [LevelWanted, LevelWanted, LevelWanted, LevelWanted]
-    | [LevelWanted, LevelWanted, LevelWanted, LevelWanted, LevelWanted];
+  levels: LevelWanted[];
   op: "set_levels";
 }
 /**

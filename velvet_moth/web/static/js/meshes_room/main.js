@@ -9,8 +9,10 @@ import { bringIn, together } from "moth/meshes_room/bringing.js";
 import { factsOf } from "moth/meshes_room/facts.js";
 import { Layout } from "moth/meshes_room/layout.js";
 import { saveAs } from "moth/meshes_room/saving.js";
-import { numbersOf, openSteps, seenAddress, stepsIn } from "moth/meshes_room/steps.js";
+import { Distance } from "moth/meshes_room/distance.js";
+import { lossesOf, numbersOf, openSteps, seenAddress, stepsIn } from "moth/meshes_room/steps.js";
 import { viewAt } from "moth/stage/eye.js";
+import { geometryAddress } from "moth/stage/forms.js";
 import { Stage } from "moth/stage/stage.js";
 
 /** @typedef {import("../types.d.ts").MeshInfo} MeshInfo */
@@ -42,7 +44,10 @@ const about = h("div", { id: "about" });
 const making = h("section", { id: "maker", "aria-label": "Steps on the mesh" });
 const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is shown of the mesh", hidden: true });
 byId("facts").append(tabs, making, about);
-let isMaking = false;
+const far = h("section", { id: "distance", "aria-label": "Levels of detail" });
+byId("facts").append(far);
+/** What is shown of the mesh: what is known of it, its steps, or its levels of detail. */
+let tab = "about";
 const steps = stepsIn(making, {
   stack: settings.stack,
   places: settings.places,
@@ -53,29 +58,44 @@ const steps = stepsIn(making, {
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
 let asked = 0;
 
-/** @param {boolean} [isNow] whether the steps are shown, or what is known of the mesh */
-function showTab(isNow = isMaking) {
-  isMaking = isNow;
+const distance = new Distance(far, stage, steps, {
+  facts: () => facts,
+  lossOf: (level, channel) => void showLoss(level, channel).catch(tell),
+});
+
+/** @param {string} [now] */
+function showTab(now = tab) {
+  tab = now;
   tabs.hidden = !facts;
-  making.hidden = !facts || !isMaking;
-  about.hidden = !!facts && isMaking;
-  const tab = (/** @type {string} */ words, /** @type {boolean} */ other) =>
+  about.hidden = !!facts && tab !== "about";
+  making.hidden = !facts || tab !== "steps";
+  far.hidden = !facts || tab !== "distance";
+  const count = steps.steps.length;
+  const levels = steps.stack?.levels.length ?? 0;
+  const entries = [
+    ["about", "About it"],
+    ["steps", count ? `Steps (${count})` : "Steps"],
+    ["distance", levels ? `Distance (${levels})` : "Distance"],
+  ];
+  const button = (/** @type {string} */ key, /** @type {string} */ words) =>
     h(
       "button",
       {
         type: "button",
         class: "button small",
-        "aria-pressed": String(other === isMaking),
+        "aria-pressed": String(key === tab),
+        data: { focus: `tab ${key}` },
         onclick: () => {
-          showTab(other);
+          showTab(key);
+          /** @type {HTMLElement | null} */ (tabs.querySelector(`[data-focus="tab ${key}"]`))?.focus();
           // What a tab is about is what is looked at.
-          void look(other && steps.chosen ? "step" : way === "step" ? "lit" : way).catch(tell);
+          void look(key === "steps" && steps.chosen ? "step" : way === "step" ? "lit" : way).catch(tell);
         },
       },
       words,
     );
-  const count = steps.steps.length;
-  tabs.replaceChildren(tab("About it", false), tab(count ? `Steps (${count})` : "Steps", true));
+  tabs.replaceChildren(...entries.map(([key, words]) => button(key, words)));
+  if (tab === "distance") distance.draw();
 }
 
 async function load() {
@@ -172,6 +192,7 @@ async function look(key) {
   byId("layout").hidden = !isLayout;
   byId("stage").style.visibility = isLayout ? "hidden" : "";
   if (way === "step") return showStep();
+  if (way === "loss") return;
   if (facts) await stage.setForm("mesh", facts.mesh);
   if (way !== key) return;
   if (isLayout) return layout.show(stage.mesh.geometry, byId("outlines").ariaPressed === "true");
@@ -210,13 +231,9 @@ async function showStep() {
   const isStill = () => way === "step" && steps.seen === seen && facts?.mesh === mesh;
   if (!isStill()) return;
   const address = seenAddress(mesh.id, seen);
-  await stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} ${seen.geometry}`, address });
+  await stage.setForm("mesh", { ...mesh, levels: [], drawn: `${mesh.drawn} ${seen.geometry}`, address });
   if (!isStill()) return;
-  if (numbers) {
-    const colour = stage.mesh.geometry.getAttribute("colour");
-    for (let at = 0; at < numbers.length; at += 1) colour.array[at * 4] = numbers[at];
-    colour.needsUpdate = true;
-  }
+  if (numbers) paint(numbers);
   await shadeAs(numbers ? "vertex_red" : "lit");
   const range = [seen.low, seen.mean, seen.high].map((value) => value.toFixed(3));
   byId("at-vertex").textContent = numbers
@@ -224,10 +241,36 @@ async function showStep() {
     : `${seen.vertices.toLocaleString("en")} vertices · ${seen.triangles.toLocaleString("en")} triangles`;
 }
 
+/**
+ * What a level of detail loses of a channel, in grey on the full mesh.
+ * @param {number} level
+ * @param {string} channel
+ */
+async function showLoss(level, channel) {
+  if (!facts) return;
+  const { mesh } = facts;
+  await look("loss");
+  const off = await lossesOf(mesh.id, level, channel);
+  const address = geometryAddress(mesh);
+  // A copy of its own: the numbers are put into its colours.
+  await stage.setForm("mesh", { ...mesh, levels: [], drawn: `${mesh.drawn} loss`, address: `${address}?` });
+  if (way !== "loss" || facts?.mesh !== mesh) return;
+  paint(off);
+  await shadeAs("vertex_red");
+  byId("at-vertex").textContent = `What level ${level + 1} loses of ${channel}: black nothing, white all.`;
+}
+
+/** Puts numbers of vertices in the place of their first channel. @param {Float32Array} numbers */
+function paint(numbers) {
+  const colour = stage.mesh.geometry.getAttribute("colour");
+  for (let at = 0; at < numbers.length; at += 1) colour.array[at * 4] = numbers[at];
+  colour.needsUpdate = true;
+}
+
 steps.addEventListener("seen", () => void showStep().catch(tell));
 steps.addEventListener("changed", () => {
   showTab();
-  if (isMaking && steps.chosen && way !== "step") void look("step").catch(tell);
+  if (tab === "steps" && steps.chosen && way !== "step") void look("step").catch(tell);
   else if (way === "step" && !steps.chosen) void look("lit").catch(tell);
 });
 steps.addEventListener("making", () => (byId("progress").textContent = "baking …"));

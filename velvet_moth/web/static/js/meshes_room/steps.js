@@ -81,6 +81,17 @@ export async function numbersOf(mesh, { values }) {
   return new Float32Array(await answer.arrayBuffer());
 }
 
+/**
+ * How far a channel of a level of detail is off, one number for each vertex of the full mesh.
+ * @param {string} mesh
+ * @param {number} level
+ * @param {string} channel
+ */
+export async function lossesOf(mesh, level, channel) {
+  const answer = await send(`${urlOf(mesh)}/loss/${level}/${encodeURIComponent(channel)}`);
+  return new Float32Array(await answer.arrayBuffer());
+}
+
 /** The address of the form of a preview. @param {string} mesh @param {MeshPreview} seen */
 export const seenAddress = (mesh, { geometry }) => `${urlOf(mesh)}/seen/${geometry}`;
 

@@ -23,14 +23,15 @@ export class Hands {
   /**
    * How near and how far the eye goes, and from where to where it sees.
    * @param {number} distance in metres, from where what is looked at is seen whole; 0 for a form
+   * @param {number} [farther] how many times as far as usual the eye may go
    */
-  reach(distance) {
+  reach(distance, farther = 1) {
     const { controls } = this;
     const { camera } = this.stage;
     controls.minDistance = distance ? distance * 0.1 : 1.5;
-    controls.maxDistance = distance ? distance * 5 : 14;
+    controls.maxDistance = distance ? distance * 5 * farther : 14;
     camera.near = distance ? Math.min(0.05, distance * 0.01) : 0.05;
-    camera.far = Math.max(60, distance * 12);
+    camera.far = Math.max(60, distance * 12 * farther);
     camera.updateProjectionMatrix();
   }
 

@@ -3,6 +3,7 @@ import * as THREE from "three";
 import { Backdrop, nameOf } from "moth/stage/backdrop.js";
 import { formGeometry, geometryAddress, kindOf } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
+import { BY_DISTANCE, asLevel, levelAt, screenSize } from "moth/stage/levels.js";
 import { Lighting } from "moth/stage/lighting.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
 import { direction, viewOf } from "moth/stage/eye.js";
@@ -27,6 +28,8 @@ import { Resolution } from "moth/stage/resolution.js";
 
 /** How fast a turntable goes round, in degrees a second. */
 const TURN = 24;
+/** So many times as far as usual the eye may go from a mesh with levels of detail, to see them change. */
+const FARTHER = 8;
 /** How long nothing happens until the picture is drawn at its best, in milliseconds. */
 const CALM = 300;
 /** And at least so many times as long as a picture takes. */
@@ -43,6 +46,10 @@ export class Stage extends EventTarget {
     this.form = Object.keys(settings.views)[0];
     /** The mesh in the place of the form. @type {MeshRead | null} */
     this.brought = null;
+    /** The level of detail that is drawn of it. @type {number | typeof BY_DISTANCE} */
+    this.level = 0;
+    /** The number of the level that is drawn now. */
+    this.levelDrawn = 0;
     /** Whether the form is drawn with what is the same all over each triangle. */
     this.hasFaces = false;
     this.settings = settings;
@@ -126,7 +133,8 @@ export class Stage extends EventTarget {
 
   /** How near and how far the eye goes, which is another matter for every mesh. */
   #reach() {
-    this.hands.reach(this.brought ? this.firstView.distance * this.largest : 0);
+    const distance = this.brought ? this.firstView.distance * this.largest : 0;
+    this.hands.reach(distance, this.brought?.levels.length ? FARTHER : 1);
   }
 
   /** The largest factor of the form's size, and at least 1: so much farther away it is seen whole. */
@@ -139,6 +147,14 @@ export class Stage extends EventTarget {
     this.camera.fov = field;
     this.controls.target.fromArray(target);
     this.camera.position.copy(direction(turn, tilt).multiplyScalar(distance)).add(this.controls.target);
+    this.controls.update();
+    this.moved();
+  }
+
+  /** Goes nearer to what is looked at, or farther from it. @param {number} distance metres */
+  goTo(distance) {
+    const { target } = this.controls;
+    this.camera.position.sub(target).setLength(distance).add(target);
     this.controls.update();
     this.moved();
   }
@@ -195,9 +211,12 @@ export class Stage extends EventTarget {
 
   async #fetchGeometry() {
     const { form, brought, hasFaces } = this;
-    const geometry = await formGeometry(form, hasFaces, brought ? geometryAddress(brought) : undefined);
+    const level = (this.levelDrawn = this.#levelNow());
+    const address = brought ? geometryAddress(asLevel(brought, level)) : undefined;
+    const geometry = await formGeometry(form, hasFaces, address);
     // Meanwhile another may have been asked for.
     if (this.form !== form || this.brought?.drawn !== brought?.drawn || this.hasFaces !== hasFaces) return;
+    if (this.levelDrawn !== level) return;
     this.mesh.geometry = geometry;
     const { boundingBox } = this.mesh.geometry;
     if (boundingBox) {
@@ -206,6 +225,23 @@ export class Stage extends EventTarget {
     }
     this.mesh.visible = this.mesh.material instanceof THREE.RawShaderMaterial;
     this.invalidate();
+  }
+
+  /** Which level of detail is drawn: one by its number, 0 being the full mesh, or by the distance. @param {Stage["level"]} level */
+  async setLevel(level) {
+    this.level = level;
+    if (this.#levelNow() !== this.levelDrawn) await this.#fetchGeometry();
+  }
+
+  /** The size of the mesh beside the height of the picture. */
+  get sizeOnScreen() {
+    const distance = this.camera.position.distanceTo(this.controls.target);
+    return screenSize((this.brought?.diameter ?? 0) * this.largest, distance, this.camera.fov);
+  }
+
+  #levelNow() {
+    const levels = this.brought?.levels ?? [];
+    return this.level === BY_DISTANCE ? levelAt(levels, this.sizeOnScreen) : Math.min(this.level, levels.length);
   }
 
   /** How large the form is along its own axes, and how it is turned. @param {import("../types.d.ts").Pose} pose */
@@ -322,6 +358,7 @@ export class Stage extends EventTarget {
       this.time = (this.time + passed * this.speed) % this.loop;
       this.resolution.moved();
     }
+    if (this.level === BY_DISTANCE && this.#levelNow() !== this.levelDrawn) void this.#fetchGeometry();
     const started = performance.now();
     const at = this.resolution.current;
     const isPlain = this.samples < 0;

@@ -4,6 +4,7 @@ import { byId, h } from "moth/base/dom.js";
 import { followNews } from "moth/base/news.js";
 import { tell } from "moth/base/notices.js";
 import { kindOf } from "moth/stage/forms.js";
+import { BY_DISTANCE } from "moth/stage/levels.js";
 
 /** @typedef {import("../../types.d.ts").MeshRead} MeshRead */
 /** @typedef {import("../../types.d.ts").Operation} Operation */
@@ -28,6 +29,11 @@ export class FormChoice {
     this.mesh = null;
     this.select.addEventListener("change", () => void this.#choose(this.select.value));
     this.cells.addEventListener("change", () => void this.#choose(`${this.select.value}:${this.cells.value || "-"}`));
+    this.level = byId("level");
+    this.level.addEventListener("change", () => {
+      const { value } = this.level;
+      stage.setLevel(value === BY_DISTANCE ? value : Number(value)).catch(tell);
+    });
     this.show(this.select.dataset.form ?? this.select.value, null);
     const list = () => void this.#list().catch(tell);
     followNews((news) => news.mesh && list(), list);
@@ -68,11 +74,27 @@ export class FormChoice {
     this.stage.setForm(key, mesh).catch(tell);
   }
 
+  /** @param {MeshRead["levels"]} levels */
+  #listLevels(levels) {
+    byId("level-field").hidden = !levels.length;
+    const options = levels.map(({ triangles }, at) =>
+      h("option", { value: String(at + 1) }, `Level ${at + 1}, ${triangles.toLocaleString("en")} triangles`),
+    );
+    this.level.replaceChildren(
+      h("option", { value: "0" }, "Full mesh"),
+      h("option", { value: BY_DISTANCE }, "Level by the distance"),
+      ...options,
+    );
+    const chosen = String(this.stage.level);
+    this.level.value = [...this.level.options].some(({ value }) => value === chosen) ? chosen : "0";
+  }
+
   #tell() {
     const [kind, told] = [kindOf(this.key), this.key.split(":")[1]];
     const choice = this.mesh ? null : this.stage.settings.cells[kind];
     this.select.value = this.mesh ? MESH + this.mesh.id : kind;
     byId("cells-field").hidden = !choice;
+    this.#listLevels(this.mesh?.levels ?? []);
     if (!choice) return;
     Object.assign(this.cells, { min: choice.low, max: choice.high, value: told ?? choice.default });
   }
