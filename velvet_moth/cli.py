@@ -11,12 +11,13 @@ from typing import Any
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth.core.baking.levels import Level, levels_of, words_of
 from velvet_moth.core.baking.stack import baked, mesh_stack_from_json
 from velvet_moth.core.baking.step import BakingContext
 from velvet_moth.core.base.errors import FileRefused, MothError
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.files.graph_json import GraphFile, read_graph_file
-from velvet_moth.core.forms import FORMS
+from velvet_moth.core.forms import FORMS, Mesh
 from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lowering.lower import lower
@@ -26,7 +27,7 @@ from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS as MESH_FORMATS
 from velvet_moth.core.meshes.intake import as_source
 from velvet_moth.core.meshes.orient import METRES, UPS
-from velvet_moth.core.meshes.source import DEPTHS
+from velvet_moth.core.meshes.source import DEPTHS, SourceMesh
 from velvet_moth.core.pictures.convert import as_files, fitted, one_channel
 from velvet_moth.core.pictures.formats import FORMATS, WRITABLE, read_picture, write_picture, write_png
 from velvet_moth.core.pictures.levels import read_texture
@@ -180,6 +181,7 @@ def convert_mesh(options: argparse.Namespace) -> None:
         return
     output = Path(options.output)
     mesh, has_uvs = found.mesh, found.has_uvs
+    levels: tuple[Level, ...] = ()
     if options.stack:
         stack = mesh_stack_from_json(_json(Path(options.stack)), options.stack)
         mesh = baked(stack, mesh, options.source, BakingContext())
@@ -187,12 +189,22 @@ def convert_mesh(options: argparse.Namespace) -> None:
         print(f"  {len(mesh.positions)} vertices, {len(mesh.triangles)} triangles after {len(stack.steps)} steps")
         for place, name in (mesh.carried or {}).items():
             print(f"  {place}: {name or 'as in the file'}")
+        levels = levels_of(mesh, stack.levels, stack.weights) if stack.levels else ()
+        for number, level in enumerate(levels):
+            print(f"  level {number + 1}: {len(level.mesh.triangles)} triangles, {level.error * 1000:.2g} mm off")
+            for loss in level.losses:
+                words = words_of(number, loss, (mesh.carried or {}).get(loss.channel, ""))
+                print(f"    {words or f'{loss.channel} loses {loss.rms:.3f}'}")
     made = next((f for f in MESH_FORMATS.values() if output.suffix.lower() in f.suffixes), None)
     if made is None:
         known = ", ".join(f.suffixes[0] for f in MESH_FORMATS.values())
         raise FileRefused("Its name does not say which format to write.", options.output, f"Use {known}.")
-    written = replace(as_source(mesh), depth=options.depth or found.depth or "float")
-    output.write_bytes(made.encode(written if has_uvs else replace(written, uvs=None)))
+
+    def written(one: Mesh) -> SourceMesh:
+        source = replace(as_source(one), depth=options.depth or found.depth or "float")
+        return source if has_uvs else replace(source, uvs=None)
+
+    output.write_bytes(made.written(written(mesh), [written(level.mesh) for level in levels]))
     print(f"{output}: {made.name}, keeps {made.keeps}")
 
 

@@ -77,10 +77,12 @@ class Pictures(unittest.TestCase):
         steps = [{"id": "a", "step": "height", "values": {}}, {"id": "b", "step": "invert", "values": {}}]
         kept = [{"id": "second red", "name": "Tide", "step": "b", "layer": "values"}]
         stack = self.made.with_name("steps.json")
-        stack.write_text(json.dumps({"name": "Post", "steps": steps, "outputs": kept}))
+        stack.write_text(json.dumps({"name": "Post", "steps": steps, "outputs": kept, "levels": [{"share": 0.3}]}))
         self.made = self.made.with_name("post.glb")
         code, said = self.run_moth("mesh", "--up", "y", "--unit", "m", "--stack", str(stack))
         self.assertIn("second red: Tide", said)
+        self.assertIn("level 1: 102 triangles", said)
+        self.assertIn(b'"LOD 1"', self.made.read_bytes())
         back = read_mesh({"a": self.made.read_bytes()}, "a")[0]
         high = (back.positions[:, 1] - back.positions[:, 1].min()) / np.ptp(back.positions[:, 1])
         assert back.second_colours is not None

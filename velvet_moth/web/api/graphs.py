@@ -210,7 +210,7 @@ def export(key: int) -> Response:
 
 def _mesh_file(mesh: MeshState) -> MeshFile:
     source = replace(as_source(meshes.mesh_of(db(), mesh)), depth="float")
-    return MeshFile(mesh.name, FORMATS["gltf"].encode(source))
+    return MeshFile(mesh.name, FORMATS["gltf"].written(source))
 
 
 @api.get("/<int:key>/kept.json")

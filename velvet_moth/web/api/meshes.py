@@ -9,9 +9,10 @@ from flask import Blueprint, Response, request
 from velvet_moth.core.baking.levels import Loss, length_words, words_of
 from velvet_moth.core.baking.mends import MENDS
 from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
-from velvet_moth.core.meshes.source import DEPTHS
+from velvet_moth.core.meshes.source import DEPTHS, SourceMesh
 from velvet_moth.store import blobs, listing, mesh_stacks, meshes, projects
 from velvet_moth.store.meshes import state_of
 from velvet_moth.store.models import MeshRow
@@ -224,12 +225,16 @@ def saved_as(key: str, format_: str, asked: MeshSaveRequest) -> Response:
     if format_ not in FORMATS:
         raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Choose one of {', '.join(FORMATS)}.")
     made, row = FORMATS[format_], meshes.load(db(), key)
-    source = as_source(meshes.mesh_of(db(), row))
-    source = replace(source, depth=asked.depth or (row.depth if row.depth in DEPTHS else "float"))
-    if not row.has_uvs:
-        source = replace(source, uvs=None)
-    if not asked.colours:
-        source = replace(source, colours=None)
+    depth = asked.depth or (row.depth if row.depth in DEPTHS else "float")
+
+    def written(mesh: Mesh) -> SourceMesh:
+        source = replace(as_source(mesh), depth=depth)
+        source = source if row.has_uvs else replace(source, uvs=None)
+        return source if asked.colours else replace(source, colours=None, second_colours=None)
+
+    full = meshes.mesh_of(db(), row)
+    levels = [meshes.packed_mesh(db(), level["packed"]) for level in row.levels] if asked.levels else []
+    release()
     with MESHES.turn():
-        data = made.encode(source)
+        data = made.written(written(full), [written(level) for level in levels])
     return sent(*collected([data]), made.mimetype, _attached(row, made.suffixes[0]))

@@ -242,9 +242,10 @@ class MeshReadingRequest(Strict):
 
 
 class MeshSaveRequest(Strict):
-    """What of a mesh is saved: its colours, in a depth or as they came."""
+    """What of a mesh is saved: its colours, in a depth or as they came; its levels of detail."""
 
     colours: bool = True
+    levels: bool = False
     depth: Literal["", "8 bit", "16 bit", "float"] = ""
 
 

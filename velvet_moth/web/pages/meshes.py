@@ -28,7 +28,9 @@ def settings() -> str:
         "depths": list(DEPTHS),
         "stack": {"steps": all_steps(), "groups": list(FAMILY.groups), "depths": list(FAMILY.depths)},
         "places": list(VERTEX_CHANNELS),
-        "formats": [{"key": f.key, "name": f.name, "keeps": f.keeps} for f in FORMATS.values()],
+        "formats": [
+            {"key": f.key, "name": f.name, "keeps": f.keeps, "levels": f.holds_levels} for f in FORMATS.values()
+        ],
     }
     return embedded(told)
 

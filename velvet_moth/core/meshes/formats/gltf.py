@@ -268,8 +268,9 @@ GLTF = MeshFormat(
     _is_gltf,
     _decode,
     write_glb,
-    keeps="everything: two sets of UVs, colours in their depth, further numbers, tangents, parts",
+    keeps="everything: two sets of UVs, colours in their depth, further numbers, tangents, parts, levels of detail",
     mimetype="model/gltf-binary",
     up="y",
     unit="m",
+    holds_levels=True,
 )

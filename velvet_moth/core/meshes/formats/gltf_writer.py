@@ -1,6 +1,7 @@
 """GLB files of a mesh in metres with y up: one node for each part, all of them on the same vertices."""
 
 import struct
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -66,27 +67,25 @@ def _attributes(mesh: SourceMesh, buffer: _Buffer) -> dict[str, int]:
     return found
 
 
-def write_glb(mesh: SourceMesh) -> bytes:
-    """The bytes of a GLB; every number comes back as it is, colours as their depth keeps them."""
+def write_glb(mesh: SourceMesh, levels: Sequence[SourceMesh] = ()) -> bytes:
+    """The bytes of a GLB; every number comes back as it is, colours as their depth keeps them.
+
+    Levels of detail are nodes by the names of their parts, each level in a scene of its own: whoever reads the file's first
+    scene, as the standard says, gets the full mesh alone.
+    """
     buffer = _Buffer()
-    attributes = _attributes(mesh, buffer)
-    # The largest index of a type is kept free by the standard.
-    kind = np.dtype("<u2") if len(mesh.positions) < 65535 else np.dtype("<u4")
-    parts = np.zeros(len(mesh.triangles), dtype=np.int32) if mesh.part_of is None else mesh.part_of
     meshes: list[dict[str, Any]] = []
     nodes: list[dict[str, Any]] = []
-    for number, name in enumerate(mesh.part_names or ("",)):
-        order = mesh.triangles[parts == number].astype(kind).reshape(-1, 1)
-        if not len(order):
-            continue
-        indices = buffer.add(order, _ELEMENTS)
-        named = {"name": name} if name else {}
-        nodes.append({**named, "mesh": len(meshes)})
-        meshes.append({**named, "primitives": [{"attributes": attributes, "indices": indices}]})
+    scenes: list[dict[str, Any]] = []
+    for number, one in enumerate((mesh, *levels)):
+        first = len(nodes)
+        _add_parts(one, buffer, meshes, nodes, f"LOD {number}" if number else "")
+        named = {"name": f"LOD {number}"} if number else {}
+        scenes.append({**named, "nodes": list(range(first, len(nodes)))})
     described = {
         "asset": {"version": "2.0", "generator": "Velvet Moth"},
         "scene": 0,
-        "scenes": [{"nodes": list(range(len(nodes)))}],
+        "scenes": scenes,
         "nodes": nodes,
         "meshes": meshes,
         "accessors": buffer.accessors,
@@ -101,3 +100,22 @@ def write_glb(mesh: SourceMesh) -> bytes:
     return b"".join(
         (head, struct.pack("<II", len(text), _JSON), text, struct.pack("<II", len(binary), _BINARY), binary)
     )
+
+
+def _add_parts(
+    mesh: SourceMesh, buffer: _Buffer, meshes: list[dict[str, Any]], nodes: list[dict[str, Any]], level: str
+) -> None:
+    """Adds a node for each part, all of them on the same vertices."""
+    attributes = _attributes(mesh, buffer)
+    # The largest index of a type is kept free by the standard.
+    kind = np.dtype("<u2") if len(mesh.positions) < 65535 else np.dtype("<u4")
+    parts = np.zeros(len(mesh.triangles), dtype=np.int32) if mesh.part_of is None else mesh.part_of
+    for number, part in enumerate(mesh.part_names or ("",)):
+        order = mesh.triangles[parts == number].astype(kind).reshape(-1, 1)
+        if not len(order):
+            continue
+        indices = buffer.add(order, _ELEMENTS)
+        name = f"{part} {level}".strip()
+        named = {"name": name} if name else {}
+        nodes.append({**named, "mesh": len(meshes)})
+        meshes.append({**named, "primitives": [{"attributes": attributes, "indices": indices}]})
