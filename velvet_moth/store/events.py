@@ -23,6 +23,7 @@ class News:
     stack: int = 0
     mesh: str = ""
     mesh_stack: int = 0
+    job: int = 0
 
 
 def announce(session: Session, news: News) -> None:

@@ -1,7 +1,7 @@
 """The stacks of steps on meshes, kept as they are edited; and baking, which makes of a mesh what its stack says."""
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -130,10 +130,25 @@ class Baked:
 
 
 def bake(work: Work, depth: str, hears: Callable[[float], None] = lambda share: None) -> Baked:
-    """Computes a stack; ``depth`` is how the colours of the file were kept."""
-    made = baked(work.stack, work.came_in, work.base, work.context(hears=hears))
+    """Computes a stack; ``depth`` is how the colours of the file were kept. ``hears`` hears the share that is done."""
+    parts = len(work.stack.steps) + len(work.stack.levels) + 1
+    done = 0
+
+    def within(share: float) -> None:
+        hears((done + share) / parts)
+
+    def remember(key: Hashable, make: Callable[[], Made]) -> Made:
+        nonlocal done
+        found = _made.get(key, make)
+        done = min(done + 1, len(work.stack.steps))
+        within(0.0)
+        return found
+
+    made = baked(work.stack, work.came_in, work.base, replace(work.context(hears=within), remember=remember))
     has_uvs = bool(made.uvs.any())
-    levels = levels_of(made, work.stack.levels, work.stack.weights, hears) if work.stack.levels else ()
+    done = len(work.stack.steps)
+    count = len(work.stack.levels)
+    levels = levels_of(made, work.stack.levels, work.stack.weights, lambda s: within(s * count)) if count else ()
     return Baked(made, has_uvs, facts_of(made, has_uvs, depth if not work.stack.outputs else ""), levels)
 
 

@@ -250,3 +250,24 @@ class MeshStackRevisionRow(EditRow):
     __table_args__ = (UniqueConstraint("stack_id", "number"),)
 
     stack_id: Mapped[int] = mapped_column(ForeignKey("mesh_stacks.id", ondelete="CASCADE"))
+
+
+class JobRow(Base):
+    """Long work as pages see it: of which ``kind``, on which ``subject``, how far it is (``share``), how it ended.
+
+    ``state`` is waiting, running, done, failed or cancelled; ``words`` say why it failed.
+    """
+
+    __tablename__ = "jobs"
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    kind: Mapped[str] = mapped_column(String(32))
+    title: Mapped[str] = mapped_column(String(120))
+    subject: Mapped[str] = mapped_column(String(32))
+    arguments: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    state: Mapped[str] = mapped_column(String(12), index=True)
+    share: Mapped[float]
+    words: Mapped[str] = mapped_column(String(600))
+    asked: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    started: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    ended: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

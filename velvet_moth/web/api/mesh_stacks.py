@@ -18,11 +18,13 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.meshes.facts import Verdict
 from velvet_moth.core.stacks.stack import problems
-from velvet_moth.store import mesh_stacks, meshes
+from velvet_moth.store import jobs, mesh_stacks, meshes
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.models import MeshStackRow
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
+from velvet_moth.web.api.job_answers import JobState
+from velvet_moth.web.api.jobs import job_state
 from velvet_moth.web.api.mesh_answers import MeshPreview, MeshStackState
 from velvet_moth.web.api.meshes import FOR_EVER
 from velvet_moth.web.api.schemas import (
@@ -136,16 +138,11 @@ def loss(key: str, level: int, channel: str) -> Response:
 
 @api.post("/make")
 @takes(body=StackStep)
-def make(key: str, asked: StackStep) -> MeshStackState:
-    """Bakes the mesh by its stack as it is; everything that uses the mesh follows."""
-    stack = mesh_stacks.HISTORY.current(db(), _row(key).id, asked.revision)
-    row = meshes.load(db(), key)
-    work, depth = mesh_stacks.work_on(db(), row, mesh_stacks.stack_in(stack), stack.document), row.depth
-    release()
-    with MAKING.turn():
-        done = mesh_stacks.bake(work, depth)
-        mesh_stacks.keep(db(), work, done)
-    return _state(_row(key))
+def make(key: str, asked: StackStep) -> JobState:
+    """Has the mesh baked by its stack as it is; everything that uses the mesh follows once that is done."""
+    stack, row = mesh_stacks.HISTORY.current(db(), _row(key).id, asked.revision), meshes.load(db(), key)
+    arguments = {"document": stack.document, "base": row.base}
+    return job_state(jobs.begin(db(), "bake", f"Baking {row.name}", key, arguments))
 
 
 @api.post("/preview")

@@ -14,7 +14,7 @@ from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.operations import AnyOperation
 from velvet_moth.store.events import News
-from velvet_moth.web.api import answers, catalogue_answers, mesh_answers, texture_answers
+from velvet_moth.web.api import answers, catalogue_answers, job_answers, mesh_answers, texture_answers
 from velvet_moth.web.pages import settings
 
 # What says nothing to a type checker; properties are read by themselves, since one may have such a name.
@@ -32,6 +32,7 @@ def schema() -> dict[str, Any]:
         **vars(catalogue_answers),
         **vars(texture_answers),
         **vars(mesh_answers),
+        **vars(job_answers),
         **vars(settings),
     }
     answered = [value for value in every.values() if is_typeddict(value)]

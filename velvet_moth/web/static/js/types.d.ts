@@ -109,6 +109,8 @@ export interface ScriptTypes {
   Hits: Hits;
   Id: Id;
   InsertNode: InsertNode;
+  JobState: JobState;
+  Jobs: Jobs;
   Join: Join;
   JoinAll: JoinAll;
   Key: Key;
@@ -1331,6 +1333,22 @@ export interface Hits {
 export interface Id {
   id: number;
 }
+/**
+ * A job as pages show it. ``left`` is how long it will likely take yet, in seconds, where that can be told; ``words`` why it failed.
+ */
+export interface JobState {
+  id: number;
+  kind: string;
+  title: string;
+  subject: string;
+  state: string;
+  share: number;
+  left: number | null;
+  words: string;
+}
+export interface Jobs {
+  jobs: JobState[];
+}
 export interface Key {
   id: string;
 }
@@ -1520,6 +1538,7 @@ export interface News {
   stack: number;
   mesh: string;
   mesh_stack: number;
+  job: number;
 }
 /**
  * What the scripts of the workbench know of the core.

@@ -273,8 +273,6 @@ steps.addEventListener("changed", () => {
   if (tab === "steps" && steps.chosen && way !== "step") void look("step").catch(tell);
   else if (way === "step" && !steps.chosen) void look("lit").catch(tell);
 });
-steps.addEventListener("making", () => (byId("progress").textContent = "baking …"));
-steps.addEventListener("rested", () => (byId("progress").textContent = ""));
 steps.addEventListener("made", () => {
   notice(`Baked ${facts?.mesh.name}. What stands on it follows.`);
   void refresh().catch(tell);

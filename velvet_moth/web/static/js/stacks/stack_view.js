@@ -16,8 +16,7 @@ import { tell } from "moth/base/notices.js";
  * - `seen`: a preview has come; `still`: no other preview is on its way;
  * - `taken`: the server has answered an edit;
  * - `begun`: the server keeps a stack that was new;
- * - `making`: what comes of it is being made; `rested`: it is not any more;
- * - `made`: it was made.
+ * - `made`: what comes of it was made.
  * @template {import("./stack_model.js").StackModel<any>} Model
  * @template {Seen} [Answer=Seen]
  */
@@ -165,9 +164,7 @@ export class StackView extends EventTarget {
 
   async make() {
     const { model } = this;
-    this.#say("making");
     const isMade = await model?.make();
-    this.#say("rested");
     if (!isMade || this.model !== model) return;
     this.dispatchEvent(new CustomEvent("made", { detail: model?.state }));
   }

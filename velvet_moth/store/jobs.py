@@ -1,0 +1,122 @@
+"""Long work as jobs: asked for, followed, cancelled. Workers take them from a queue in the same database."""
+
+import time
+from dataclasses import dataclass, field
+from typing import Any
+
+from procrastinate import App, SyncPsycopgConnector
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.store.errors import NotFound
+from velvet_moth.store.events import News, announce
+from velvet_moth.store.models import JobRow
+
+# What the queue calls all our work: which kind it is, a job itself says.
+TASK = "moth.job"
+WAITING, RUNNING, DONE, FAILED, CANCELLED = "waiting", "running", "done", "failed", "cancelled"
+UNDER_WAY = (WAITING, RUNNING)
+# Jobs that have ended are listed for so long, in seconds.
+_REMEMBERED = 600
+# Progress is written down no more often than this, in seconds.
+_SELDOM = 0.4
+_queue = App(connector=SyncPsycopgConnector())
+
+
+class Cancelled(Exception):
+    """Somebody has cancelled the job that is being done."""
+
+
+def begin(session: Session, kind: str, title: str, subject: str, arguments: dict[str, Any]) -> JobRow:
+    """Asks for work of a ``kind`` on a ``subject``; the very same work that is under way already is that one.
+
+    The queue hears of it when the transaction ends, and never if it fails.
+    """
+    same = select(JobRow).where(
+        JobRow.kind == kind, JobRow.subject == subject, JobRow.arguments == arguments, JobRow.state.in_(UNDER_WAY)
+    )
+    found = session.scalars(same).first()
+    if found is not None:
+        return found
+    job = JobRow(kind=kind, title=title[:120], subject=subject, arguments=arguments, state=WAITING, share=0.0, words="")
+    session.add(job)
+    session.flush()
+    connection = session.connection().connection.driver_connection
+    _queue.configure_task(TASK, allow_unknown=True, connection=connection, lock=f"{kind} {subject}").defer(job=job.id)
+    _told(session, job)
+    return job
+
+
+def _told(session: Session, job: JobRow) -> None:
+    session.flush()
+    announce(session, News(job=job.id, words=job.state))
+
+
+def load(session: Session, key: int, lock: bool = False) -> JobRow:
+    """A job by its number; NotFound where there is none."""
+    job = session.get(JobRow, key, with_for_update=lock or None, populate_existing=lock)
+    if job is None:
+        raise NotFound("There is no such job.", f"job {key}", "Ask for the work again.")
+    return job
+
+
+def listed(session: Session) -> list[JobRow]:
+    """The jobs under way, and those that have ended lately, the oldest first."""
+    lately = func.now() - func.make_interval(0, 0, 0, 0, 0, 0, _REMEMBERED)
+    query = select(JobRow).where(JobRow.state.in_(UNDER_WAY) | (JobRow.ended > lately))
+    return list(session.scalars(query.order_by(JobRow.id)))
+
+
+def cancel(session: Session, key: int) -> JobRow:
+    """Has a job under way end; a worker that does it notices soon."""
+    job = load(session, key, lock=True)
+    if job.state not in UNDER_WAY:
+        raise OperationRefused("This job has ended already.", job.title, "")
+    _end(session, job, CANCELLED)
+    return job
+
+
+def start(session: Session, key: int) -> bool:
+    """Marks a job as being done; False where it is no longer wanted. One whose worker was lost is begun again."""
+    job = load(session, key, lock=True)
+    if job.state not in UNDER_WAY:
+        return False
+    job.state, job.share, job.started = RUNNING, 0.0, func.now()
+    _told(session, job)
+    return True
+
+
+def end(session: Session, key: int, words: str = "") -> None:
+    """Marks a job as done; with ``words`` as failed, and why. One that was cancelled meanwhile stays that."""
+    job = load(session, key, lock=True)
+    if job.state == RUNNING:
+        job.words = words[:600]
+        _end(session, job, FAILED if words else DONE)
+
+
+def _end(session: Session, job: JobRow, state: str) -> None:
+    job.state, job.ended = state, func.now()
+    if state == DONE:
+        job.share = 1.0
+    _told(session, job)
+
+
+@dataclass
+class Progress:
+    """Writes down how much of a job is done, and raises Cancelled once it is no longer wanted."""
+
+    engine: Engine
+    job: int
+    _next: float = field(default=0.0, init=False)
+
+    def __call__(self, share: float) -> None:
+        if time.monotonic() < self._next:
+            return
+        self._next = time.monotonic() + _SELDOM
+        with Session(self.engine) as session, session.begin():
+            job = load(session, self.job, lock=True)
+            if job.state != RUNNING:
+                raise Cancelled
+            job.share = max(0.0, min(share, 1.0))
+            _told(session, job)

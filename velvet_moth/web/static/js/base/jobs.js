@@ -1,0 +1,116 @@
+/** Long work that is under way, on every page: how far it is, how long it takes yet, and how it is cancelled. */
+import { getJson, postJson } from "moth/base/api.js";
+import { h } from "moth/base/dom.js";
+import { followNews } from "moth/base/news.js";
+import { notice, tell } from "moth/base/notices.js";
+
+/** @typedef {import("../types.d.ts").JobState} JobState */
+
+const UNDER_WAY = new Set(["waiting", "running"]);
+/** A job that nobody has begun for so long waits for a worker, in milliseconds. */
+const PATIENCE = 4000;
+
+class Jobs extends EventTarget {
+  constructor() {
+    super();
+    /** @type {JobState[]} */
+    this.jobs = [];
+    /** Those that somebody on this page waits for, by number. @type {Map<number, (job: JobState) => void>} */
+    this.awaited = new Map();
+    /** When each job that waits was first seen, ms. @type {Map<number, number>} */
+    this.since = new Map();
+    this.place = h("section", { id: "jobs", "aria-label": "Long work", hidden: true });
+    document.body.append(this.place);
+    const load = () => void this.load().catch(tell);
+    followNews((news) => news.job && load(), load);
+    load();
+  }
+
+  async load() {
+    ({ jobs: this.jobs } = await getJson("/api/jobs"));
+    for (const job of this.jobs) {
+      if (UNDER_WAY.has(job.state)) continue;
+      this.awaited.get(job.id)?.(job);
+      this.awaited.delete(job.id);
+    }
+    this.#draw();
+    this.dispatchEvent(new Event("changed"));
+  }
+
+  /**
+   * Resolves once a job has ended, whatever way.
+   * @param {JobState} job
+   * @returns {Promise<JobState>}
+   */
+  ended(job) {
+    return new Promise((resolve) => {
+      this.awaited.set(job.id, resolve);
+      this.load().catch(tell);
+    });
+  }
+
+  #draw() {
+    const running = this.jobs.filter(({ state }) => UNDER_WAY.has(state));
+    this.place.hidden = !running.length;
+    const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.job;
+    this.place.replaceChildren(...running.map((job) => this.#row(job)));
+    if (focus) /** @type {HTMLElement | null} */ (this.place.querySelector(`[data-job="${focus}"]`))?.focus();
+  }
+
+  /** @param {JobState} job */
+  #row({ id, title, state, share, left }) {
+    if (!this.since.has(id)) this.since.set(id, performance.now());
+    const waits = state === "waiting" && performance.now() - (this.since.get(id) ?? 0) > PATIENCE;
+    if (state === "waiting" && !waits) setTimeout(() => this.#draw(), PATIENCE + 50);
+    const words =
+      state === "waiting"
+        ? waits
+          ? "waits for a worker: ./moth up and ./moth work run them"
+          : "waits"
+        : [`${Math.round(share * 100)} %`, left === null ? "" : leftWords(left)].filter(Boolean).join(", ");
+    const cancel = async () => {
+      try {
+        await postJson(`/api/jobs/${id}/cancel`);
+        await this.load();
+      } catch (error) {
+        tell(error);
+      }
+    };
+    return h(
+      "div",
+      { class: "job" },
+      h("span", {}, title),
+      h("progress", { max: 1, value: share, "aria-label": title }),
+      h("span", { class: "quiet mono" }, words),
+      h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          "aria-label": `Cancel: ${title}`,
+          onclick: () => void cancel(),
+          data: { job: String(id) },
+        },
+        "Cancel",
+      ),
+    );
+  }
+}
+
+/** @param {number} seconds */
+const leftWords = (seconds) =>
+  seconds < 60 ? `${Math.max(1, Math.round(seconds))} s left` : `${Math.round(seconds / 60)} min left`;
+
+export const jobs = new Jobs();
+
+/**
+ * Waits for a job that this page has asked for, and says how it ended where that is not well.
+ * @param {JobState} job
+ * @returns {Promise<boolean>} whether it was done
+ */
+export async function done(job) {
+  const { state, title, words } = await jobs.ended(job);
+  if (state === "failed") notice(`${title} did not work. ${words}`, { wrong: true, stay: true });
+  else if (state === "cancelled") notice(`${title} was cancelled.`);
+  return state === "done";
+}

@@ -1,0 +1,32 @@
+"""What each kind of job does. A function here is all that a new kind needs."""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from velvet_moth.core.baking.stack import mesh_stack_from_json
+from velvet_moth.store import mesh_stacks, meshes
+
+Hears = Callable[[float], None]
+Work = Callable[[Engine, str, Mapping[str, Any], Hears], None]
+
+
+def bake_mesh(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears: Hears) -> None:
+    """Bakes a mesh by its stack as it was when it was asked for.
+
+    Doing it twice gives the same: what is kept is known by its content, and by what it was made from.
+    """
+    with Session(engine) as session:
+        row = meshes.load(session, mesh)
+        document = dict(arguments["document"])
+        stack = mesh_stack_from_json(document)
+        work, depth = mesh_stacks.work_on(session, row, stack, document), row.depth
+    done = mesh_stacks.bake(work, depth, hears)
+    with Session(engine) as session, session.begin():
+        mesh_stacks.keep(session, work, done)
+
+
+# By the name that jobs are kept with.
+KINDS: Mapping[str, Work] = {"bake": bake_mesh}
