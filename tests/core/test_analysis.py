@@ -24,6 +24,7 @@ from velvet_moth.core.workbench.analysis import (
 from velvet_moth.core.workbench.examples import example, example_picture, facts
 from velvet_moth.core.workbench.problems import find_problems
 from velvet_moth.core.workbench.session import Session, picture, textures_of
+from velvet_moth.demo.shipped_pictures import demo_mesh
 
 
 def demo(title: str) -> Graph:
@@ -126,5 +127,5 @@ class Examples(unittest.TestCase):
 
     def test_the_starters_open_without_a_word_of_warning(self) -> None:
         for graph in demo_graphs():
-            found = Session().show(graph, "", None, TEXTURES.get, graphs=demo_graph_of).problems
+            found = Session().show(graph, "", None, TEXTURES.get, graphs=demo_graph_of, meshes=demo_mesh).problems
             self.assertEqual([(p.severity, p.what) for p in found], [], graph.title)

@@ -13,10 +13,11 @@ from velvet_moth.core.pictures.inspection import inspect
 from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.core.workbench.problems import Problem
 from velvet_moth.core.workbench.session import Session
+from velvet_moth.demo.shipped_pictures import demo_mesh
 
 
 def problems(graph: Graph) -> list[Problem]:
-    return Session().show(graph, "", None, TEXTURES.get, graphs=demo_graph_of).problems
+    return Session().show(graph, "", None, TEXTURES.get, graphs=demo_graph_of, meshes=demo_mesh).problems
 
 
 MISMATCHED = (AddNode(Node("tint", "colour")), Wire("dock", "roughness", "tint", "colour"))

@@ -112,7 +112,7 @@ class Jobs(StoreCase):
 
     def test_a_job_outlives_the_worker_that_did_it(self) -> None:
         first = Worker(self.address)
-        key = self.asked(document(rays=256, times=4))
+        key = self.asked(document(rays=128, times=4))
         self.until("it is under way", lambda: self.job(key)[0] == "running" and self.job(key)[1] > 0)
         first.kill()
         self.assertEqual((self.job(key)[0], self.revision()), ("running", self.before))

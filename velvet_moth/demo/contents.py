@@ -9,9 +9,11 @@ from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, rain_seep, silt_splash
 from velvet_moth.demo.growing import dock_leaf, slate_bluff
+from velvet_moth.demo.meshes import DEMO_MESHES
 from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
 from velvet_moth.demo.textures import recipes_by_key
+from velvet_moth.demo.weathered import pennants, rudder
 
 DEMO_GRAPHS = (
     pebble_patch,
@@ -28,6 +30,8 @@ DEMO_GRAPHS = (
     dock_leaf,
     ferrywomans_braid,
     bronze_gear,
+    rudder,
+    pennants,
     basin_water,
 )
 # The surfaces of parts of the backdrops of some: the names of graphs above that come before them.
@@ -49,8 +53,8 @@ def with_backdrop_materials(name: str, graph: Graph, keys: Mapping[str, str]) ->
 
 @cache
 def named_graphs() -> Mapping[str, Graph]:
-    """The graphs by name; textures and other graphs are called by their names in the demo."""
-    names = {key: key for key in texture_names()}
+    """The graphs by name; textures, meshes and other graphs are called by their names in the demo."""
+    names = {key: key for key in (*texture_names(), *mesh_names())}
     keys = {build.__name__: build.__name__ for build in DEMO_GRAPHS}
     return {build.__name__: with_backdrop_materials(build.__name__, build(names), keys) for build in DEMO_GRAPHS}
 
@@ -58,3 +62,8 @@ def named_graphs() -> Mapping[str, Graph]:
 def texture_names() -> list[str]:
     """What its stacks make, by "stack_output"."""
     return [f"{key}_{output.id}" for key, recipe in recipes_by_key().items() for output in recipe.outputs]
+
+
+def mesh_names() -> list[str]:
+    """What its meshes are called by graphs."""
+    return [f"mesh_{key}" for key in DEMO_MESHES]

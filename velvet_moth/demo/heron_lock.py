@@ -5,13 +5,14 @@ from collections.abc import Callable, Mapping
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.baking.stack import mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.demo.contents import DEMO_GRAPHS, with_backdrop_materials
 from velvet_moth.demo.meshes import DEMO_MESHES
 from velvet_moth.demo.shipped_pictures import BY, shipped
 from velvet_moth.demo.textures import recipes_by_key
-from velvet_moth.store import graphs, meshes, paintings, projects, recipes
+from velvet_moth.store import graphs, mesh_stacks, meshes, paintings, projects, recipes
 from velvet_moth.store.database import load_alone
 
 PROJECT = "Heron Lock"
@@ -32,6 +33,23 @@ def texture_ids(
     return found
 
 
+def _mesh_ids(session: Session, project_id: int, say: Callable[[str], None]) -> Mapping[str, str]:
+    """The ids of the demo's meshes, brought in and baked."""
+    found: dict[str, str] = {}
+    for key, demo in DEMO_MESHES.items():
+        say(f"bringing in and baking the mesh {demo.name}")
+        file = f"{demo.name}.glb"
+        files = {file: demo.make()}
+        row = meshes.add(session, project_id, demo.name, files, file, brought(files, file))
+        stack = mesh_stack_from_json(demo.stack)
+        kept = mesh_stacks.of_mesh(session, row.id)
+        kept.document = mesh_stack_to_json(stack)
+        work = mesh_stacks.work_on(session, row, stack, kept.document)
+        mesh_stacks.keep(session, work, mesh_stacks.bake(work, row.depth))
+        found[f"mesh_{key}"] = row.id
+    return found
+
+
 def load_demo(engine: Engine, say: Callable[[str], None] = lambda words: None) -> bool:
     """Creates the project once; True where that happened now. ``say`` is called with each thing that takes a while."""
     with Session(engine) as session, session.begin():
@@ -39,11 +57,7 @@ def load_demo(engine: Engine, say: Callable[[str], None] = lambda words: None) -
         project, is_new = projects.ensure(session, PROJECT)
         if is_new:
             ids = texture_ids(session, project.id, say)
-            for name, make in DEMO_MESHES.items():
-                say(f"bringing in the mesh {name}")
-                file = f"{name}.glb"
-                files = {file: make()}
-                meshes.add(session, project.id, name, files, file, brought(files, file))
+            ids = {**ids, **_mesh_ids(session, project.id, say)}
             made: dict[str, str] = {}
             for build in DEMO_GRAPHS:
                 name = build.__name__

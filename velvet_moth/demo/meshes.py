@@ -1,10 +1,16 @@
 """Meshes of Heron Lock, made by code as files from elsewhere would come: without UVs, normals or vertex data."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.baking.stack import baked, mesh_stack_from_json
+from velvet_moth.core.baking.step import MESHES, BakingContext
+from velvet_moth.core.forms import Mesh, form
+from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.meshes.rows import numbered
 from velvet_moth.core.meshes.source import SourceMesh
@@ -120,5 +126,104 @@ def rudder_board() -> bytes:
     )
 
 
-# By the name it is kept under.
-DEMO_MESHES: Mapping[str, Callable[[], bytes]] = {"Rudder board": rudder_board}
+def _of_form(key: str, copies: int = 1, apart: float = 0.0) -> bytes:
+    """A form as a file from elsewhere would hold it, without vertex data; several of it in a row along x."""
+    one = form(key)
+    count = len(one.positions)
+    places = np.concatenate([one.positions + np.array((apart * at, 0, 0), dtype=np.float32) for at in range(copies)])
+    return FORMATS["gltf"].encode(
+        SourceMesh(
+            places,
+            np.concatenate([one.triangles + np.uint32(count * at) for at in range(copies)]),
+            normals=np.tile(one.normals, (copies, 1)),
+            uvs=np.tile(one.uvs, (copies, 1)),
+        )
+    )
+
+
+def _steps(
+    *steps: tuple[str, str, Mapping[str, Any]], channels: Mapping[str, tuple[str, str]], levels: tuple[float, ...] = ()
+) -> dict[str, Any]:
+    """A stack on a mesh: ``steps`` as (id, kind, values), ``channels`` by place as (name, step)."""
+    layers = {key: MESHES.steps[kind].layers[0] for key, kind, _ in steps}
+    return {
+        "name": "Steps",
+        "steps": [{"id": key, "step": kind, "values": dict(values)} for key, kind, values in steps],
+        "outputs": [
+            {"id": place, "name": name, "step": step, "layer": layers[step]} for place, (name, step) in channels.items()
+        ],
+        "levels": [{"share": share} for share in levels],
+    }
+
+
+@dataclass(frozen=True)
+class DemoMesh:
+    """A mesh of the demo: its name, its file, and what is baked on it."""
+
+    name: str
+    make: Callable[[], bytes]
+    stack: Mapping[str, Any]
+
+    def baked(self) -> Mesh:
+        """It as its stack makes it."""
+        file = f"{self.name}.glb"
+        came_in = brought({file: self.make()}, file).mesh
+        return baked(mesh_stack_from_json(self.stack), came_in, self.name, BakingContext())
+
+
+# By the key that graphs of the demo call it by.
+DEMO_MESHES: Mapping[str, DemoMesh] = {
+    "rudder_board": DemoMesh(
+        "Rudder board",
+        rudder_board,
+        _steps(
+            ("hidden", "occlusion", {"rays": 48}),
+            ("bends", "curvature", {"radius": 0.003}),
+            ("thick", "thickness", {"rays": 16}),
+            ("patches", "fractal_in_space", {"scale": 5.0, "seed": 3.0}),
+            ("iron", "part_distance", {"to": "Iron straps", "one_is": 0.5}),
+            ("bolts", "part_distance", {"to": "Bolts", "one_is": 0.5}),
+            ("metal", "combine", {"one": {"step": "iron"}, "other": {"step": "bolts"}, "how": "minimum"}),
+            ("plank", "random", {"each": "island", "seed": 4}),
+            channels={
+                "red": ("Open sky", "hidden"),
+                "green": ("Ridges", "bends"),
+                "blue": ("Thickness", "thick"),
+                "alpha": ("Patches", "patches"),
+                "second red": ("Distance to iron", "metal"),
+                "second green": ("Each plank", "plank"),
+            },
+            levels=(0.4, 0.12, 0.03),
+        ),
+    ),
+    "pennants": DemoMesh(
+        "Pennants",
+        lambda: _of_form("pennant", 3, 1.9),
+        _steps(
+            ("hoist", "root_to_tip", {"by": "U", "hold": 0.04}),
+            ("each", "random", {"each": "island", "seed": 7}),
+            channels={"red": ("Hoist to tip", "hoist"), "green": ("Each pennant", "each")},
+        ),
+    ),
+    "reeds": DemoMesh(
+        "Reed clump",
+        lambda: _of_form("reeds"),
+        _steps(
+            ("along", "root_to_tip", {"hold": 0.05}),
+            ("each", "random", {"each": "island", "seed": 2}),
+            channels={"red": ("Foot to tip", "along"), "green": ("Each blade", "each")},
+        ),
+    ),
+    "braid": DemoMesh(
+        "Braid cards",
+        lambda: _of_form("strand_cards"),
+        _steps(
+            ("high", "height", {}),
+            ("top", "levels", {"dark": 0.97, "bright": 0.98}),
+            ("along", "root_to_tip", {"root": {"step": "top"}, "hold": 0.03}),
+            ("open", "occlusion", {"rays": 64, "hides": "both sides"}),
+            ("inner", "invert", {"given": {"step": "open"}}),
+            channels={"red": ("Root to tip", "along"), "blue": ("Inner cards", "inner")},
+        ),
+    ),
+}

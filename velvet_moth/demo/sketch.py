@@ -25,11 +25,12 @@ class Sketch:
         kind: str = "solid",
         backdrop: str = "",
         tags: str = "",
+        mesh: str = "",
     ) -> None:
         self.title = title
         self.tags = tuple(sorted(tag for tag in tags.split(", ") if tag))
         self.form = form
-        self.rig, self.kind, self.backdrop = rig, kind, backdrop
+        self.rig, self.kind, self.backdrop, self.mesh = rig, kind, backdrop, mesh
         self.nodes: dict[str, Node] = {}
         self.parameters: list[Parameter] = []
         self.variants: list[Variant] = []
@@ -70,6 +71,7 @@ class Sketch:
             self.title,
             self.nodes,
             form=self.form,
+            mesh=self.mesh,
             rig=self.rig,
             kind=self.kind,
             backdrop=self.backdrop,
