@@ -12,8 +12,9 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.baking.levels import Level, levels_of, words_of
-from velvet_moth.core.baking.stack import baked, mesh_stack_from_json
+from velvet_moth.core.baking.stack import MeshStack, baked, mesh_stack_from_json
 from velvet_moth.core.baking.step import BakingContext
+from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.base.errors import FileRefused, MothError
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.files.graph_json import GraphFile, read_graph_file
@@ -132,14 +133,36 @@ def sheet_of(pictures: list[Pixels], columns: int) -> Pixels:
     return whole
 
 
+def _stacked(source: Path, stack: str, mesh: Mesh) -> tuple[Mesh, MeshStack]:
+    """A mesh as the steps in a file make it; as it is where none is named."""
+    if not stack:
+        return mesh, MeshStack("none")
+    found = mesh_stack_from_json(_json(Path(stack)), stack)
+    return baked(found, mesh, str(source), BakingContext()), found
+
+
+def bake_texture(options: argparse.Namespace, source: Path, output: Path) -> None:
+    """Bakes channels of a mesh to a picture over its UVs."""
+    mesh, _ = _stacked(source, options.stack, brought(_beside(source), source.name).mesh)
+    key = next((k for k in WRITABLE if output.suffix.lower() in FORMATS[k].suffixes), "")
+    if not key:
+        raise FileRefused("Its name does not say which format to write.", options.output, f"Use {_suffixes()}.")
+    channels = tuple((options.channel or "red").split(","))
+    layer = channels_over_uvs(mesh, channels, options.size, options.padding)
+    output.write_bytes(write_picture(fitted(picture_of(layer, "16 bit" if key == "png" else "half float"), key), key))
+    print(f"{output}: {', '.join(channels)}, {options.size} x {options.size}")
+
+
 def make_textures(options: argparse.Namespace) -> None:
-    """Makes the textures of a stack of steps (JSON), or writes a picture in another format."""
+    """Makes the textures of a stack of steps (JSON), bakes channels of a mesh, or writes a picture in another format."""
     source = Path(options.source)
     try:
         data = source.read_bytes()
     except OSError as error:
         raise FileRefused(f"The file cannot be read: {error.strerror}.", options.source, "Check the path.") from error
     output = Path(options.output)
+    if any(source.suffix.lower() in made.suffixes for made in MESH_FORMATS.values()):
+        return bake_texture(options, source, output)
     if source.suffix != ".json":
         picture_, _ = read_picture(data, source.name)
         key = next((k for k in WRITABLE if output.suffix.lower() in FORMATS[k].suffixes), "")
@@ -161,14 +184,19 @@ def make_textures(options: argparse.Namespace) -> None:
         print(f"{output / name}: read it as {texture.reading.role}")
 
 
+def _beside(source: Path) -> dict[str, bytes]:
+    """A mesh's file with those it may refer to."""
+    beside = [path for path in source.parent.glob("*.bin")] if source.suffix.lower() == ".gltf" else []
+    try:
+        return {path.name: path.read_bytes() for path in (source, *beside)}
+    except OSError as error:
+        raise FileRefused(f"The file cannot be read: {error.strerror}.", str(source), "Check the path.") from error
+
+
 def convert_mesh(options: argparse.Namespace) -> None:
     """Reads a mesh, says what is worth knowing about it, and writes it in metres with y up where an output is named."""
     source = Path(options.source)
-    beside = [path for path in source.parent.glob("*.bin")] if source.suffix.lower() == ".gltf" else []
-    try:
-        files = {path.name: path.read_bytes() for path in (source, *beside)}
-    except OSError as error:
-        raise FileRefused(f"The file cannot be read: {error.strerror}.", options.source, "Check the path.") from error
+    files = _beside(source)
     found = brought(files, source.name)
     if options.up or options.unit:
         reading = replace(found.reading, up=options.up or found.reading.up, unit=options.unit or found.reading.unit)
@@ -183,8 +211,7 @@ def convert_mesh(options: argparse.Namespace) -> None:
     mesh, has_uvs = found.mesh, found.has_uvs
     levels: tuple[Level, ...] = ()
     if options.stack:
-        stack = mesh_stack_from_json(_json(Path(options.stack)), options.stack)
-        mesh = baked(stack, mesh, options.source, BakingContext())
+        mesh, stack = _stacked(source, options.stack, mesh)
         has_uvs = bool(mesh.uvs.any())
         print(f"  {len(mesh.positions)} vertices, {len(mesh.triangles)} triangles after {len(stack.steps)} steps")
         for place, name in (mesh.carried or {}).items():
@@ -228,13 +255,22 @@ def main(arguments: list[str]) -> int:
     compiling = commands.add_parser("compile", help=compile_graph.__doc__)
     rendering = commands.add_parser("render", help=render_graph.__doc__)
     making = commands.add_parser("texture", help=make_textures.__doc__)
-    making.add_argument("source", help="a stack of steps saved from the room of textures (.json), or a picture")
+    making.add_argument("source", help="a stack of steps saved from the room of textures (.json), a mesh, or a picture")
     making.add_argument("-o", dest="output", required=True, help="the folder to write to, or the picture")
     making.add_argument("--format", default="png", choices=WRITABLE, help="of the textures of a stack")
     making.add_argument(
         "--names", default="{name}_{role}", help="pattern of their file names: {name} {role} {width} {height}"
     )
-    making.add_argument("--channel", default="", help="only this channel of a picture: red, green, blue, alpha or grey")
+    making.add_argument(
+        "--channel",
+        default="",
+        help='only this channel of a picture: red, green, blue, alpha or grey; of a mesh up to four, as "red,second green"',
+    )
+    making.add_argument(
+        "--stack", default="", help="steps on a mesh saved from the room of meshes (.json), baked before"
+    )
+    making.add_argument("--size", type=int, default=1024, choices=range(16, 8193), metavar="16..8192", help="of a bake")
+    making.add_argument("--padding", type=int, default=8, help="pixels around the islands of a bake")
     making.set_defaults(run=make_textures)
     converting = commands.add_parser("mesh", help=convert_mesh.__doc__)
     converting.add_argument("source", help="a mesh: glTF or GLB, OBJ, PLY")

@@ -219,6 +219,17 @@ class Meshes(OnStage):
             (refused.status_code, refused.get_json()["error"]["what"]), (422, "This is no longer wrong with the mesh.")
         )
 
+    def test_channels_become_a_texture_of_the_project(self) -> None:
+        key = self.brought("gate.glb", SHEET)["id"]
+        asked = {"channels": ["red", "alpha"], "name": "Gate masks", "size": 64, "depth": "16 bit", "padding": 2}
+        for _ in range(2):
+            job = self.client.post(f"/api/meshes/{key}/texture", json=asked).get_json()
+            do_job(plain_address(self.engine), job["id"])
+        found = [t for t in self.client.get("/api/textures").get_json()["textures"] if t["name"] == "Gate masks"]
+        self.assertEqual(
+            [(t["channels"], t["width"], t["depth"], t["role"]) for t in found], [(2, 64, "16 bit", "data")]
+        )
+
     def test_what_a_step_cannot_do_is_said_at_the_step(self) -> None:
         key = self.brought("tub.obj", CUBE.replace(b"180", b"160"))["id"]
         self.edited(key, op="add_step", step="part_distance", id="far", values={"to": "mast"})

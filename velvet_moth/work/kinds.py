@@ -7,7 +7,10 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.baking.stack import mesh_stack_from_json
-from velvet_moth.store import mesh_stacks, meshes
+from velvet_moth.core.baking.to_texture import channels_over_uvs
+from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.store import mesh_stacks, meshes, textures
 
 Hears = Callable[[float], None]
 Work = Callable[[Engine, str, Mapping[str, Any], Hears], None]
@@ -28,5 +31,17 @@ def bake_mesh(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears: He
         mesh_stacks.keep(session, work, done)
 
 
+def bake_texture(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears: Hears) -> None:
+    """Bakes channels of a mesh, as it was when it was asked for, to a texture of the project; the same one is kept once."""
+    with Session(engine) as session:
+        project = meshes.load(session, mesh).project_id
+        found = meshes.packed_mesh(session, arguments["packed"])
+    layer = channels_over_uvs(found, tuple(arguments["channels"]), arguments["size"], arguments["padding"])
+    hears(0.9)
+    with Session(engine) as session, session.begin():
+        picture = picture_of(layer, arguments["depth"])
+        textures.add(session, project, arguments["name"], Reading(layer.role), picture)
+
+
 # By the name that jobs are kept with.
-KINDS: Mapping[str, Work] = {"bake": bake_mesh}
+KINDS: Mapping[str, Work] = {"bake": bake_mesh, "mesh_texture": bake_texture}

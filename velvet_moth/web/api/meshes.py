@@ -13,16 +13,24 @@ from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS, SourceMesh
-from velvet_moth.store import blobs, listing, mesh_stacks, meshes, projects
+from velvet_moth.store import blobs, jobs, listing, mesh_stacks, meshes, projects, textures
 from velvet_moth.store.meshes import state_of
 from velvet_moth.store.models import MeshRow
 from velvet_moth.web.apart import mesh_reader
 from velvet_moth.web.api.answers import GraphUser, Key
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
+from velvet_moth.web.api.job_answers import JobState
+from velvet_moth.web.api.jobs import job_state
 from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshLevel, MeshOnly, MeshVerdict
 from velvet_moth.web.api.mesh_read import mesh_read
-from velvet_moth.web.api.schemas import GeometryRequest, MeshReadingRequest, MeshSaveRequest, NameRequest
+from velvet_moth.web.api.schemas import (
+    GeometryRequest,
+    MeshReadingRequest,
+    MeshSaveRequest,
+    MeshTextureRequest,
+    NameRequest,
+)
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MESHES
 from velvet_moth.web.large import collected, sent
@@ -197,6 +205,16 @@ def geometry(key: str, drawn: str, asked: GeometryRequest) -> Response:
     row = meshes.load(db(), key)
     is_level = any(level["packed"] == drawn for level in row.levels)
     return geometry_of(meshes.packed_mesh(db(), drawn if is_level else row.packed), asked)
+
+
+@api.post("/<key>/texture")
+@takes(body=MeshTextureRequest)
+def to_texture(key: str, asked: MeshTextureRequest) -> JobState:
+    """Has channels of the mesh baked to a texture over its UVs."""
+    row = meshes.load(db(), key)
+    name = textures.clean_name(asked.name or row.name)
+    arguments = {**asked.model_dump(), "name": name, "packed": row.packed}
+    return job_state(jobs.begin(db(), "mesh_texture", f"Baking the texture {name}", key, arguments))
 
 
 def _attached(row: MeshRow, suffix: str) -> dict[str, str]:

@@ -308,6 +308,16 @@ class SoftenRequest(StackStep):
     level: Annotated[int, Field(ge=0, le=16)]
 
 
+class MeshTextureRequest(Strict):
+    """Which channels of a mesh become which texture."""
+
+    channels: Annotated[list[Annotated[str, Field(max_length=32)]], Field(min_length=1, max_length=4)]
+    name: Annotated[str, Field(max_length=80)]
+    size: Annotated[int, Field(ge=64, le=4096)] = 1024
+    depth: Literal["8 bit", "16 bit", "half float"] = "8 bit"
+    padding: Annotated[int, Field(ge=0, le=64)] = 8
+
+
 class MeshPreviewRequest(Strict):
     """Which layer of which step of a stack on a mesh is looked at; with ``rays`` in a hurry, with no more at a vertex than that."""
 

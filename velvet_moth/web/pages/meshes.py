@@ -5,6 +5,8 @@ from flask import Blueprint, render_template
 from velvet_moth.core.baking.step import MESHES as FAMILY
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
 from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.making.recipe import SIZES
+from velvet_moth.core.making.step import TEXTURES
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.meshes.formats import MOST_BYTES as MOST_IN_A_MESH
 from velvet_moth.core.meshes.orient import UNIT_NAMES, UPS
@@ -28,6 +30,8 @@ def settings() -> str:
         "depths": list(DEPTHS),
         "stack": {"steps": all_steps(), "groups": list(FAMILY.groups), "depths": list(FAMILY.depths)},
         "places": list(VERTEX_CHANNELS),
+        "sizes": list(SIZES),
+        "bake_depths": list(TEXTURES.depths),
         "formats": [
             {"key": f.key, "name": f.name, "keeps": f.keeps, "levels": f.holds_levels} for f in FORMATS.values()
         ],

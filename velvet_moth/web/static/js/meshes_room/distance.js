@@ -19,7 +19,7 @@ export class Distance {
    * @param {HTMLElement} place
    * @param {import("../stage/stage.js").Stage} stage
    * @param {MeshStackView} view the stack that the levels belong to
-   * @param {{ facts: () => MeshFacts | null, lossOf: (level: number, channel: string) => void }} about
+   * @param {{ facts: () => MeshFacts | null, lossOf: (level: number, channel: string) => void, toTexture: (channel: string) => void }} about
    */
   constructor(place, stage, view, about) {
     this.place = place;
@@ -231,7 +231,13 @@ export class Distance {
       ...losses
         .filter(({ words }) => words)
         .map(({ channel, words, mend }) =>
-          h("div", { class: "loss" }, h("p", {}, words), mend ? this.#button(mend, soften(channel)) : null),
+          h(
+            "div",
+            { class: "loss" },
+            h("p", {}, words),
+            mend ? this.#button(mend, soften(channel)) : null,
+            this.#button("Keep it in a texture", () => this.about.toTexture(channel)),
+          ),
         ),
     ];
   }

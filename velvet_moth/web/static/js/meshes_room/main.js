@@ -9,6 +9,7 @@ import { bringIn, together } from "moth/meshes_room/bringing.js";
 import { factsOf } from "moth/meshes_room/facts.js";
 import { Layout } from "moth/meshes_room/layout.js";
 import { saveAs } from "moth/meshes_room/saving.js";
+import { toTexture } from "moth/meshes_room/to_texture.js";
 import { Distance } from "moth/meshes_room/distance.js";
 import { lossesOf, numbersOf, openSteps, seenAddress, stepsIn } from "moth/meshes_room/steps.js";
 import { viewAt } from "moth/stage/eye.js";
@@ -61,6 +62,7 @@ let asked = 0;
 const distance = new Distance(far, stage, steps, {
   facts: () => facts,
   lossOf: (level, channel) => void showLoss(level, channel).catch(tell),
+  toTexture: (channel) => facts && toTexture(facts, settings, [channel]),
 });
 
 /** @param {string} [now] */
@@ -339,6 +341,7 @@ function actions() {
     ["Rename", rename],
     ["Bring a new version in", () => file.click()],
     ["Save as …", () => saveAs(told, settings)],
+    ["Channels to a texture …", () => toTexture(told, settings, Object.keys(told.carried).slice(0, 1))],
     ["Save the file as it came", () => location.assign(`/api/meshes/${id}/file/0`)],
     ["Delete", () => void remove(id)],
   ];
