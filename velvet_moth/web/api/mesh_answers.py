@@ -131,7 +131,7 @@ class MeshStackState(TypedDict):
 class MeshPreview(TypedDict):
     """A step as it was looked at. ``geometry`` and ``values`` are names to fetch them by; ``values`` is empty for a form.
 
-    ``is_rough``: with fewer rays than the steps say.
+    ``is_rough``: with no more ``rays`` at a vertex, and some step asks for more.
     """
 
     problems: dict[str, str]
@@ -139,6 +139,7 @@ class MeshPreview(TypedDict):
     geometry: str
     values: str
     is_rough: bool
+    rays: int
     vertices: int
     triangles: int
     low: float

@@ -167,6 +167,7 @@ def preview(key: str, asked: MeshPreviewRequest) -> MeshPreview:
         "geometry": geometry,
         "values": _remembered_values(values) if values is not None else "",
         "is_rough": bool(asked.rays) and any(_rays_of(stack, step) > asked.rays for step in made),
+        "rays": asked.rays,
         "vertices": len(seen.positions),
         "triangles": len(seen.triangles),
         "low": float(values.min()) if values is not None else 0.0,

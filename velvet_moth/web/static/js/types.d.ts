@@ -1457,7 +1457,7 @@ export interface MeshOnly {
 /**
  * A step as it was looked at. ``geometry`` and ``values`` are names to fetch them by; ``values`` is empty for a form.
  *
- * ``is_rough``: with fewer rays than the steps say.
+ * ``is_rough``: with no more ``rays`` at a vertex, and some step asks for more.
  */
 export interface MeshPreview {
   problems: {
@@ -1469,6 +1469,7 @@ export interface MeshPreview {
   geometry: string;
   values: string;
   is_rough: boolean;
+  rays: number;
   vertices: number;
   triangles: number;
   low: number;

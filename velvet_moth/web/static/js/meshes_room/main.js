@@ -219,6 +219,9 @@ async function shadeAs(key) {
   if (way === asking) await stage.setShader(shader, new Float32Array(values));
 }
 
+/** @param {import("../types.d.ts").MeshPreview} seen */
+const roughWords = ({ is_rough: isRough, rays }) => (isRough ? ` · looked at with ${rays} rays, baked with all` : "");
+
 const nameOfStep = () => {
   const open = steps.steps.find(({ id }) => id === steps.chosen);
   return (open && steps.kinds.get(open.step)?.name) ?? "";
@@ -233,13 +236,13 @@ async function showStep() {
   const isStill = () => way === "step" && steps.seen === seen && facts?.mesh === mesh;
   if (!isStill()) return;
   const address = seenAddress(mesh.id, seen);
-  await stage.setForm("mesh", { ...mesh, levels: [], drawn: `${mesh.drawn} ${seen.geometry}`, address });
+  await stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} ${seen.geometry}`, address });
   if (!isStill()) return;
   if (numbers) paint(numbers);
   await shadeAs(numbers ? "vertex_red" : "lit");
   const range = [seen.low, seen.mean, seen.high].map((value) => value.toFixed(3));
   byId("at-vertex").textContent = numbers
-    ? `${nameOfStep()}: ${range[0]} to ${range[2]}, mean ${range[1]}${seen.is_rough ? " · a first look, finer in a moment" : ""}`
+    ? `${nameOfStep()}: ${range[0]} to ${range[2]}, mean ${range[1]}${roughWords(seen)}`
     : `${seen.vertices.toLocaleString("en")} vertices · ${seen.triangles.toLocaleString("en")} triangles`;
 }
 
@@ -255,7 +258,7 @@ async function showLoss(level, channel) {
   const off = await lossesOf(mesh.id, level, channel);
   const address = geometryAddress(mesh);
   // A copy of its own: the numbers are put into its colours.
-  await stage.setForm("mesh", { ...mesh, levels: [], drawn: `${mesh.drawn} loss`, address: `${address}?` });
+  await stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} loss`, address: `${address}?` });
   if (way !== "loss" || facts?.mesh !== mesh) return;
   paint(off);
   await shadeAs("vertex_red");

@@ -13,8 +13,9 @@ import { StepList } from "moth/stacks/step_list.js";
 /** @typedef {import("../types.d.ts").StackStepState} StackStepState */
 /** @typedef {StackView<MeshStackModel, MeshPreview>} MeshStackView */
 
-/** With so many rays at a vertex a first look is there at once. */
+/** With so many rays at a vertex a first look is there at once, and with so many it is good enough to judge; a bake takes all. */
 const QUICK = 8;
+const FINE = 64;
 
 /** @extends {StackModel<MeshStackState>} */
 export class MeshStackModel extends StackModel {
@@ -62,13 +63,13 @@ export function stepsIn(place, { stack, places, textures, parts, mesh }) {
     output: (step, layer) => channelOf(view, places, step, layer),
     parts,
   });
-  // What was seen in a hurry is seen again with all its rays, unless something newer is looked at by then.
+  // What was seen in a hurry is seen again with more rays, unless something newer is looked at by then.
   view.addEventListener("seen", async () => {
     const { seen, model, chosen, layer } = view;
-    if (!seen.is_rough || !model) return;
+    if (!seen.is_rough || seen.rays >= FINE || !model) return;
     const { stack: looked } = model;
     try {
-      const fine = await ask(model, chosen, layer);
+      const fine = await ask(model, chosen, layer, FINE);
       if (view.seen !== seen || model.stack !== looked) return;
       view.seen = fine;
       view.dispatchEvent(new CustomEvent("seen", { detail: fine }));

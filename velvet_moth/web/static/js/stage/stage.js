@@ -44,7 +44,7 @@ export class Stage extends EventTarget {
     super();
     this.canvas = canvas;
     this.form = Object.keys(settings.views)[0];
-    /** The mesh in the place of the form. @type {MeshRead | null} */
+    /** The mesh in the place of the form. @type {(MeshRead & { address?: string }) | null} */
     this.brought = null;
     /** The level of detail that is drawn of it. @type {number | typeof BY_DISTANCE} */
     this.level = 0;
@@ -240,7 +240,8 @@ export class Stage extends EventTarget {
   }
 
   #levelNow() {
-    const levels = this.brought?.levels ?? [];
+    // What is fetched from an address of its own has no levels.
+    const levels = this.brought?.address ? [] : (this.brought?.levels ?? []);
     return this.level === BY_DISTANCE ? levelAt(levels, this.sizeOnScreen) : Math.min(this.level, levels.length);
   }
 
