@@ -10,6 +10,7 @@ from playwright.sync_api import Locator
 from tests.support.browser import BrowserCase, array_of, data_of, wait_until
 from tests.support.databases import graph_id
 from tests.support.live import LiveCase
+from tests.support.workers import Worker
 
 
 class WorkbenchCase(BrowserCase, LiveCase):
@@ -52,7 +53,7 @@ class WorkbenchCase(BrowserCase, LiveCase):
             self.page,
             "async () => (await fetch(`${moth.model.url}?${new URLSearchParams({ variant: moth.model.variant })}`)).json()",
         )
-        for part in ("document", "types", "input_types", "rates", "kinds", "problems", "swatches", "revision"):
+        for part in ("document", "types", "input_types", "rates", "kinds", "problems", "swatches", "names", "revision"):
             self.assertEqual(mine[part], whole[part], part)
 
     def nodes(self) -> dict[str, dict[str, Any]]:
@@ -221,3 +222,13 @@ class WorkbenchCase(BrowserCase, LiveCase):
         self.page.locator("#texture-drawer .texture-tile", has_text=name).click()
         wait_until("the texture was chosen", lambda: self.nodes()[node].get("values", {}).get("texture"))
         self.settle()
+
+
+class WithWorker(WorkbenchCase):
+    """With a worker beside the server, as ``./moth up`` has one: long work is done."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        worker = Worker(cls.live.address)
+        cls.addClassCleanup(worker.stop)

@@ -1,12 +1,12 @@
 """The ferry enamel from an empty graph to a kept variant, by mouse alone and by keyboard alone."""
 
-from tests.browser.bench_page import WorkbenchCase
+from tests.browser.bench_page import WithWorker
 from tests.support.browser import wait_until
 
 COLOURS = {"Face tint": "#C83C28", "Side tint": "#A83058", "Rim shade": "#301020"}
 
 
-class Enamel(WorkbenchCase):
+class Enamel(WithWorker):
     def setUp(self) -> None:
         super().setUp()
         self.new_graph()

@@ -5,11 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from tests.browser.bench_page import WorkbenchCase
+from tests.browser.bench_page import WithWorker, WorkbenchCase
 from tests.core.test_baking import ball
 from tests.support.browser import lit, wait_until
 from tests.support.meshes import sample_mesh
-from tests.support.workers import Worker
 from velvet_moth.core.forms import form
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 from velvet_moth.core.meshes.intake import as_source
@@ -107,14 +106,8 @@ class Room(InTheRoom):
         self.assertEqual(self.page.locator("#form").input_value(), before)
 
 
-class Steps(InTheRoom):
-    """What is baked on a mesh: by hand from the first step to a graph that reads it, with a worker beside the server."""
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        worker = Worker(cls.live.address)
-        cls.addClassCleanup(worker.stop)
+class Steps(InTheRoom, WithWorker):
+    """What is baked on a mesh: by hand from the first step to a graph that reads it."""
 
     def tab(self, name: str) -> None:
         self.page.locator("#facts-tabs").get_by_role("button", name=name).click()

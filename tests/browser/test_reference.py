@@ -16,6 +16,7 @@ from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 from velvet_moth.core.meshes.intake import MeshReading, as_source, taken_in
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import picture
+from velvet_moth.demo.shipped_pictures import demo_mesh
 
 SCENE = "([rig, behind]) => moth.stage.lighting.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
 SIDE = 256
@@ -36,7 +37,8 @@ class AgainstReference(WorkbenchCase):
                 self.page.locator("#rig").select_option(rig)
                 wait_until("the scene is there", lambda r=rig: self.page.evaluate(SCENE, [r, graph.backdrop]))
                 lit = replace(graph, rig=rig)
-                expected = picture(lit, (SIDE, SIDE), TEXTURES.get, "", Scene.of_graph(lit), demo_graph_of)
+                stood = Scene.of_graph(lit, demo_mesh(lit.mesh) if lit.mesh else None)
+                expected = picture(lit, (SIDE, SIDE), TEXTURES.get, "", stood, demo_graph_of)
                 self.agree(expected, graph.title in FINE)
 
     def test_a_form_scaled_and_turned(self) -> None:

@@ -5,7 +5,7 @@ import re
 import numpy as np
 from playwright.sync_api import Route
 
-from tests.browser.bench_page import WorkbenchCase
+from tests.browser.bench_page import WithWorker, WorkbenchCase
 from tests.support.browser import lit, wait_until
 from velvet_moth.core.making import Canvas, Layer
 from velvet_moth.core.making.exchange import picture_of
@@ -33,7 +33,7 @@ def patches() -> Picture:
     return picture_of(Layer(np.stack((mask, HILLS.number, mask * 0.3, np.ones_like(mask))), "colour"), "8 bit")
 
 
-class Room(WorkbenchCase):
+class Room(WithWorker):
     def go(self, query: str = "") -> None:
         self.page.goto(f"{self.live.url}/textures{query}")
         self.page.locator("#tiles .texture-tile").first.wait_for()

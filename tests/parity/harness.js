@@ -6,7 +6,7 @@
   gl.getExtension("OES_texture_float_linear");
   /** Attributes of a flat grid of cells over the whole target; its corners carry what `grid_inputs` says. */
   function grid(cells) {
-    const found = { position: [], normal: [], tangent: [], uv: [], second_uv: [], colour: [] };
+    const found = { position: [], normal: [], tangent: [], uv: [], second_uv: [], colour: [], second_colour: [] };
     const corners = [
       [0, 0],
       [1, 0],
@@ -25,6 +25,7 @@
           found.uv.push(u, v);
           found.second_uv.push(1 - v, u);
           found.colour.push(v, u, 1 - v, 1);
+          found.second_colour.push(1 - u, v, u, 1 - v);
         }
       }
     }

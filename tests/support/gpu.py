@@ -43,6 +43,7 @@ def square_inputs(u: np.ndarray, v: np.ndarray) -> dict[str, np.ndarray]:
         "object_normal": filled(0, 0, 1),
         "tangent": filled(1, 0, 0, 1),
         "vertex_colour": np.stack((v, u, 1 - v, np.ones_like(v))),
+        "second_vertex_colour": np.stack((1 - u, v, u, 1 - v)),
         # What an attribute is that the harness does not give.
         "face_middle": filled(0, 0, 0),
         "face_number": filled(1)[0],

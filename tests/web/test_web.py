@@ -14,8 +14,10 @@ from werkzeug.test import TestResponse
 from tests.support.databases import StoreCase, graph_id
 from velvet_moth.core.making.beginnings import noise, stack
 from velvet_moth.core.pictures.formats import read_picture
+from velvet_moth.store.database import plain_address
 from velvet_moth.store.models import PaintedRow
 from velvet_moth.web.app import create_app
+from velvet_moth.work.doing import do_job
 
 
 class WebCase(StoreCase):
@@ -199,8 +201,13 @@ class Files(WebCase):
     def made(self, recipe: dict[str, Any]) -> dict[str, Any]:
         """A stack kept and its textures made."""
         row = self.client.post("/api/recipes", json={"recipe": recipe}).get_json()
-        made = self.client.post(f"/api/recipes/{row['id']}/make", json={"revision": row["revision"]})
-        return made.get_json()
+        return self.made_again(f"/api/recipes/{row['id']}", row["revision"])
+
+    def made_again(self, url: str, revision: int) -> dict[str, Any]:
+        """The textures of a stack made as a worker would; its state then."""
+        job = self.client.post(f"{url}/make", json={"revision": revision}).get_json()
+        do_job(plain_address(self.engine), job["id"])
+        return dict(self.client.get(url).get_json())
 
     def test_a_stack_makes_textures_and_its_users_follow_when_it_changes(self) -> None:
         stack = noise("Silt", 64, "fractal_noise", {"cells": 4}, 0.03)
@@ -224,7 +231,7 @@ class Files(WebCase):
             (edited["revision"], edited["is_made"], edited["undo"]), (1, False, "set Cells of Fractal noise to 9")
         )
         self.assertEqual(self.client.get(self.url).get_json()["textures"][normal]["revision"], 0, "until it is made")
-        kept = ask("make", 1).get_json()
+        kept = self.made_again(url, 1)
         self.assertEqual((kept["textures"], kept["revision"], kept["is_made"]), (made["textures"], 1, True))
         after = self.client.get(self.url).get_json()
         self.assertEqual((after["textures"][normal]["revision"], after["textures"][normal]["role"]), (1, "normal"))

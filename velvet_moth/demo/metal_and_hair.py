@@ -52,7 +52,7 @@ def bronze_gear(textures: Textures) -> Graph:
 
 def ferrywomans_braid(textures: Textures) -> Graph:
     """Hair on cards: colour turns from root to tip, roots lie dark, and the light runs across the strands."""
-    s = Sketch("Ferrywoman's braid", "strand_cards", "open_dock", "cut_out", tags="hair")
+    s = Sketch("Ferrywoman's braid", "strand_cards", "open_dock", "cut_out", tags="hair", mesh=textures["mesh_braid"])
     s.add("strands", "texture", "Strand map", HELD, texture=textures["braid_colour"])
     s.add("ids", "texture", "Strand numbers", HELD, texture=textures["braid_ids"])
     s.add("depth", "texture", "Depth map", HELD, texture=textures["braid_depth"])

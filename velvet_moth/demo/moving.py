@@ -60,7 +60,7 @@ def basin_water(textures: Textures) -> Graph:
 
 def wind_reeds(textures: Textures) -> Graph:
     """Reeds in gusts: the foot holds, the tips swing, light comes through from behind."""
-    s = Sketch("Lock-side reeds", "reeds", tags="foliage, moving")
+    s = Sketch("Lock-side reeds", "reeds", tags="foliage, moving", mesh=textures["mesh_reeds"])
     s.add("data", "vertex_colour", "Baked data")
     s.add(
         "wind",

@@ -118,14 +118,19 @@ def add(session: Session, project_id: int, recipe: Recipe) -> RecipeRow:
     return make(session, row.id, row.revision)
 
 
+def ready(session: Session, key: int, revision: int) -> RecipeRow:
+    """A stack as it is at a revision; OperationRefused where nothing comes of it."""
+    row = HISTORY.current(session, key, revision)
+    if not recipe_of(row).outputs:
+        raise OperationRefused("This stack makes no texture.", row.name, "Tick a texture at one of its steps first.")
+    return row
+
+
 def make(session: Session, key: int, revision: int) -> RecipeRow:
     """Makes the textures of a stack as it is at a revision; all that use them follow."""
-    row = HISTORY.current(session, key, revision)
-    recipe = recipe_of(row)
-    if not recipe.outputs:
-        raise OperationRefused("This stack makes no texture.", recipe.name, "Tick a texture at one of its steps first.")
+    row = ready(session, key, revision)
     row.made = row.document
-    _make(session, row, recipe)
+    _make(session, row, recipe_of(row))
     return row
 
 

@@ -10,7 +10,7 @@ from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.pictures.reading import Reading
-from velvet_moth.store import mesh_stacks, meshes, textures
+from velvet_moth.store import mesh_stacks, meshes, recipes, textures
 
 Hears = Callable[[float], None]
 Work = Callable[[Engine, str, Mapping[str, Any], Hears], None]
@@ -43,5 +43,16 @@ def bake_texture(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears:
         textures.add(session, project, arguments["name"], Reading(layer.role), picture)
 
 
+def make_textures(engine: Engine, stack: str, arguments: Mapping[str, Any], hears: Hears) -> None:
+    """Makes the textures of a stack; refused where it has changed since it was asked for, as the newer one is meant then."""
+    hears(0.0)
+    with Session(engine) as session, session.begin():
+        recipes.make(session, int(stack), arguments["revision"])
+
+
 # By the name that jobs are kept with.
-KINDS: Mapping[str, Work] = {"bake": bake_mesh, "mesh_texture": bake_texture}
+KINDS: Mapping[str, Work] = {
+    "bake": bake_mesh,
+    "mesh_texture": bake_texture,
+    "make_textures": make_textures,
+}

@@ -96,7 +96,7 @@ class MeshFacts(TypedDict):
 
 
 class Vertex(TypedDict):
-    """A vertex with what it holds (metres, y up), and the triangle and part that were looked at."""
+    """A vertex with what it holds (metres, y up; four or eight numbers), and the triangle and part that were looked at."""
 
     index: int
     face: int

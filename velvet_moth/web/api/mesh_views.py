@@ -83,5 +83,5 @@ def vertex(key: str, asked: PinRequest) -> Vertex | None:
         "place": mesh.positions[at].tolist(),
         "normal": mesh.normals[at].tolist(),
         "uv": mesh.uvs[at].tolist(),
-        "colours": mesh.colours[at].tolist(),
+        "colours": (mesh.colours if mesh.second_colours is None else mesh.data)[at].tolist(),
     }

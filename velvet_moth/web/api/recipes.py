@@ -11,10 +11,12 @@ from velvet_moth.core.making.recipe import Recipe, evaluate, grid_of, recipe_fro
 from velvet_moth.core.pictures.levels import rgba
 from velvet_moth.core.pictures.small import shrunk
 from velvet_moth.core.stacks.stack import problems
-from velvet_moth.store import projects, recipes
+from velvet_moth.store import jobs, projects, recipes
 from velvet_moth.store.models import RecipeRow
 from velvet_moth.web.api.answers import Id
 from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.job_answers import JobState
+from velvet_moth.web.api.jobs import job_state
 from velvet_moth.web.api.schemas import PreviewRequest, RecipeRequest, StackEdit, StackStep
 from velvet_moth.web.api.stacks import described_step, picture_address
 from velvet_moth.web.api.texture_answers import AtlasGrid, Preview, RecipeState, Stacks, StepKind
@@ -113,10 +115,11 @@ def redo(key: int, asked: StackStep) -> RecipeState:
 
 @api.post("/<int:key>/make")
 @takes(body=StackStep)
-def make(key: int, asked: StackStep) -> RecipeState:
-    """Makes the textures of the stack as it is; all that use them follow."""
-    with MAKING.turn():
-        return _state(recipes.make(db(), key, asked.revision))
+def make(key: int, asked: StackStep) -> JobState:
+    """Has the textures of the stack made as it is; all that use them follow once that is done."""
+    row = recipes.ready(db(), key, asked.revision)
+    arguments = {"revision": asked.revision}
+    return job_state(jobs.begin(db(), "make_textures", f"Making {row.name}", str(key), arguments))
 
 
 @api.delete("/<int:key>")

@@ -91,5 +91,6 @@ def over_islands(on: OnMesh, values: Values) -> Floats:
     low, high = np.full(count, np.inf), np.full(count, -np.inf)
     np.minimum.at(low, island[reached], values[reached])
     np.maximum.at(high, island[reached], values[reached])
-    span = np.maximum(high - low, 1e-12)[island]
-    return np.where(reached, np.clip((values - low[island]) / span, 0.0, 1.0), 0.0).astype(np.float32)
+    span = np.maximum(np.where(np.isfinite(low), high - low, 0.0), 1e-12)[island]
+    above = np.where(reached, values, 0.0) - np.where(np.isfinite(low), low, 0.0)[island]
+    return np.where(reached, np.clip(above / span, 0.0, 1.0), 0.0).astype(np.float32)

@@ -1908,7 +1908,7 @@ export interface ValuesHeld {
   values: ValueHeld[];
 }
 /**
- * A vertex with what it holds (metres, y up), and the triangle and part that were looked at.
+ * A vertex with what it holds (metres, y up; four or eight numbers), and the triangle and part that were looked at.
  */
 export interface Vertex {
   index: number;

@@ -1,7 +1,6 @@
 /** The steps on a mesh: every edit is kept and seen at once on the stage; what uses the mesh follows when it is baked. */
 import { getJson, postJson, send } from "moth/base/api.js";
 import { h } from "moth/base/dom.js";
-import { done } from "moth/base/jobs.js";
 import { tell } from "moth/base/notices.js";
 import { StackModel } from "moth/stacks/stack_model.js";
 import { StackView } from "moth/stacks/stack_view.js";
@@ -11,27 +10,12 @@ import { StepList } from "moth/stacks/step_list.js";
 /** @typedef {import("../types.d.ts").MeshStackState} MeshStackState */
 /** @typedef {import("../types.d.ts").MeshPreview} MeshPreview */
 /** @typedef {import("../types.d.ts").StackStepState} StackStepState */
+/** @typedef {StackModel<MeshStackState>} MeshStackModel */
 /** @typedef {StackView<MeshStackModel, MeshPreview>} MeshStackView */
 
 /** With so many rays at a vertex a first look is there at once, and with so many it is good enough to judge; a bake takes all. */
 const QUICK = 8;
 const FINE = 64;
-
-/** @extends {StackModel<MeshStackState>} */
-export class MeshStackModel extends StackModel {
-  /** Has the mesh baked as the stack is, once the edits on their way are in. */
-  async make() {
-    /** @type {import("../types.d.ts").JobState | null} */
-    let job = null;
-    await this.enqueue(async () => {
-      job = await postJson(`${this.url}/make`, { revision: this.state.revision });
-      return true;
-    });
-    const isDone = job !== null && (await done(job));
-    await this.load();
-    return isDone;
-  }
-}
 
 const urlOf = (/** @type {string} */ mesh) => `/api/meshes/${mesh}/stack`;
 
@@ -85,7 +69,7 @@ export async function openSteps(view, mesh) {
   const url = urlOf(mesh);
   /** @type {MeshStackState} */
   const state = await getJson(url);
-  return () => view.open(new MeshStackModel(url, state));
+  return () => view.open(new StackModel(url, state));
 }
 
 /**

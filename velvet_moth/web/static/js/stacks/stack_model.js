@@ -1,5 +1,7 @@
 /** A stack of steps as a room knows it. */
+import { postJson } from "moth/base/api.js";
 import { DocumentModel } from "moth/base/document_model.js";
+import { done } from "moth/base/jobs.js";
 
 /** @typedef {import("../types.d.ts").RecipeState} RecipeState */
 /** @typedef {import("../types.d.ts").MeshStackState} MeshStackState */
@@ -70,9 +72,17 @@ export class StackModel extends DocumentModel {
     this.dispatchEvent(new Event("dragged"));
   }
 
-  /** Makes what comes of the stack as it is. */
-  make() {
-    return this.ask("make");
+  /** Has made what comes of the stack as it is, once the edits on their way are in. */
+  async make() {
+    /** @type {import("../types.d.ts").JobState | null} */
+    let job = null;
+    await this.enqueue(async () => {
+      job = await postJson(`${this.url}/make`, { revision: this.state.revision });
+      return true;
+    });
+    const isDone = job !== null && (await done(job));
+    await this.load();
+    return isDone;
   }
 
   /**

@@ -23,10 +23,18 @@ export class RecipeModel extends StackModel {
    * @returns {Promise<RecipeState>}
    */
   async send(step, body) {
-    if (!this.state.id) {
-      const kept = await postJson("/api/recipes", { recipe: this.state.stack });
-      this.keptAs(`/api/recipes/${kept.id}`, kept);
-    }
+    await this.#keep();
     return super.send(step, body);
+  }
+
+  async make() {
+    await this.enqueue(async () => (await this.#keep(), true));
+    return super.make();
+  }
+
+  async #keep() {
+    if (this.state.id) return;
+    const kept = await postJson("/api/recipes", { recipe: this.state.stack });
+    this.keptAs(`/api/recipes/${kept.id}`, kept);
   }
 }
