@@ -20,9 +20,9 @@ from velvet_moth.demo.shipped_pictures import demo_mesh
 
 SCENE = "([rig, behind]) => moth.stage.lighting.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
 SIDE = 256
-# Blades, strands and flat faces about a pixel wide are edges everywhere: there a GPU, which moves corners to a grid finer
-# than pixels, may show the neighbour.
-FINE = {"Lock-side reeds", "Ferrywoman's braid", "Slate bluff"}
+# Blades, strands, fibres and flat faces about a pixel wide are edges everywhere: there a GPU, which moves corners to a grid
+# finer than pixels, may show the neighbour.
+FINE = {"Lock-side reeds", "Ferrywoman's braid", "Slate bluff", "Ferry rudder"}
 
 
 @lit
@@ -38,7 +38,7 @@ class AgainstReference(WorkbenchCase):
                 wait_until("the scene is there", lambda r=rig: self.page.evaluate(SCENE, [r, graph.backdrop]))
                 lit = replace(graph, rig=rig)
                 stood = Scene.of_graph(lit, demo_mesh(lit.mesh) if lit.mesh else None)
-                expected = picture(lit, (SIDE, SIDE), TEXTURES.get, "", stood, demo_graph_of)
+                expected = picture(lit, (SIDE, SIDE), TEXTURES.get, "", stood, demo_graph_of, demo_mesh)
                 self.agree(expected, graph.title in FINE)
 
     def test_a_form_scaled_and_turned(self) -> None:
@@ -98,7 +98,7 @@ class AgainstReference(WorkbenchCase):
         there = cv2.erode((expected[..., 3] > 0).astype(np.uint8), np.ones((3, 3))) > 0
         step = cv2.morphologyEx(expected[..., :3], cv2.MORPH_GRADIENT, np.ones((3, 3))).max(axis=-1)
         difference = np.abs(found - expected[..., :3].astype(int))
-        self.assertLess(difference[expected[..., 3] > 0].mean(), 0.4)
+        self.assertLess(difference[expected[..., 3] > 0].mean(), 0.7 if is_fine else 0.4)
         self.assertLess(difference.mean(), 0.3)
         self.assertLessEqual(np.quantile(difference, 0.99), 2)
         if not is_fine:
