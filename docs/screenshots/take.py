@@ -39,7 +39,7 @@ def main(home: str) -> None:
         page.goto(home)
         page.evaluate("() => localStorage.setItem('moth.hint', '99')")
         loaded = "() => [...document.images].every((i) => i.complete && i.naturalWidth)"
-        wait_until("the pictures are loaded", lambda: page.evaluate(loaded))
+        wait_until("the pictures are loaded", lambda: page.evaluate(in_view))
         shoot(page, "library")
         page.goto(f"{home}/textures")
         still = "() => !room.stack.isLooking && !!room.viewer.levels"
