@@ -75,7 +75,7 @@ async def _take_over(app: App, beat: float) -> None:
 
 
 async def work(address: str, beat: float = BEAT) -> None:
-    """Takes jobs from a database until it is told to end; ``beat``: how often it says that it is there, in seconds."""
+    """Takes jobs from a database until it is stopped; ``beat``: how often it says that it is there, in seconds."""
     app = worker_app(address)
     async with app.open_async():
         taking_over = asyncio.create_task(_take_over(app, beat))

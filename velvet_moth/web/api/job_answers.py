@@ -4,7 +4,7 @@ from typing_extensions import TypedDict
 
 
 class JobState(TypedDict):
-    """A job as pages show it. ``left`` is how long it will likely take yet, in seconds, where that can be told; ``words`` why it failed."""
+    """A job as pages show it. ``left`` is how long it will likely take yet, in seconds, where that is known; ``words`` why it failed."""
 
     id: int
     kind: str

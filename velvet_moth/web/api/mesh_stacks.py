@@ -100,8 +100,8 @@ def mend(key: str, asked: MeshMendRequest) -> MeshStackState:
     """Adds the steps that mend what was found wrong."""
     row, stack = meshes.load(db(), key), _row(key)
     facts = row.facts
-    told = (Verdict(**verdict) for verdict in facts["verdicts"])
-    found = next((one for one in told if (one.key, one.channel) == (asked.verdict, asked.channel)), None)
+    verdicts = (Verdict(**verdict) for verdict in facts["verdicts"])
+    found = next((one for one in verdicts if (one.key, one.channel) == (asked.verdict, asked.channel)), None)
     if found is None:
         raise OperationRefused("This is no longer wrong with the mesh.", row.name, "Look at the mesh again.")
     size = max(high - low for low, high in zip(facts["low"], facts["high"], strict=True))

@@ -87,13 +87,13 @@ def bring_in() -> MeshOnly:
     return dict(mesh=described(row))
 
 
-def _verdict(told: Mapping[str, str]) -> MeshVerdict:
-    mend = MENDS.get(told["key"])
-    channel = told.get("channel", "")
+def _verdict(kept: Mapping[str, str]) -> MeshVerdict:
+    mend = MENDS.get(kept["key"])
+    channel = kept.get("channel", "")
     return {
-        "key": told["key"],
-        "severity": told["severity"],
-        "words": told["words"],
+        "key": kept["key"],
+        "severity": kept["severity"],
+        "words": kept["words"],
         "channel": channel,
         "mend": mend.words if mend else "",
     }

@@ -1334,7 +1334,7 @@ export interface Id {
   id: number;
 }
 /**
- * A job as pages show it. ``left`` is how long it will likely take yet, in seconds, where that can be told; ``words`` why it failed.
+ * A job as pages show it. ``left`` is how long it will likely take yet, in seconds, where that is known; ``words`` why it failed.
  */
 export interface JobState {
   id: number;

@@ -28,7 +28,7 @@ export class Distance {
     this.about = about;
     this.range = h("input", { type: "range", min: 0, max: 1, step: 0.002, "aria-label": "Distance of the eye" });
     this.range.addEventListener("input", () => this.#go(Number(this.range.value)));
-    this.told = h("span", { class: "mono quiet", role: "status" });
+    this.status = h("span", { class: "mono quiet", role: "status" });
     stage.addEventListener("drawn", () => this.#tell());
   }
 
@@ -53,8 +53,8 @@ export class Distance {
     if (document.activeElement !== this.range) this.range.value = String(share);
     const size = Math.min(1, stage.sizeOnScreen);
     const level = stage.levelDrawn ? `level ${stage.levelDrawn}` : "the full mesh";
-    this.told.textContent = `${numberText(distance)} m · ${percent(size)} of the picture's height · ${level}`;
-    this.range.ariaValueText = this.told.textContent;
+    this.status.textContent = `${numberText(distance)} m · ${percent(size)} of the picture's height · ${level}`;
+    this.range.ariaValueText = this.status.textContent;
   }
 
   draw() {
@@ -91,7 +91,7 @@ export class Distance {
         choiceField(choices, shown, "Level drawn", "drawn", choose),
       ),
       h("label", { class: "setting" }, h("span", {}, "Distance"), this.range),
-      this.told,
+      this.status,
       h(
         "ol",
         { class: "levels" },

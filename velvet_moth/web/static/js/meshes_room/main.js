@@ -11,25 +11,13 @@ import { Layout } from "moth/meshes_room/layout.js";
 import { saveAs } from "moth/meshes_room/saving.js";
 import { toTexture } from "moth/meshes_room/to_texture.js";
 import { Distance } from "moth/meshes_room/distance.js";
-import { lossesOf, numbersOf, openSteps, seenAddress, stepsIn } from "moth/meshes_room/steps.js";
+import { Looking, lookAt } from "moth/meshes_room/looking.js";
+import { openSteps, stepsIn } from "moth/meshes_room/steps.js";
 import { viewAt } from "moth/stage/eye.js";
-import { geometryAddress } from "moth/stage/forms.js";
 import { Stage } from "moth/stage/stage.js";
 
 /** @typedef {import("../types.d.ts").MeshInfo} MeshInfo */
 /** @typedef {import("../types.d.ts").MeshFacts} MeshFacts */
-
-/** Ways of looking at a mesh: a look of the stage, the layout of its UVs, or the numbers of the step that is open. */
-const WAYS = [
-  ["step", "Step"],
-  ["lit", "Lit"],
-  ["normals", "Normals"],
-  ["facing_side", "Sides"],
-  ["uv_checker", "Checker"],
-  ["layout", "UVs"],
-];
-/** The look at one channel of the vertex data. @param {string} place such as "second red" */
-const lookAt = (place) => `vertex_${place.replaceAll(" ", "_")}`;
 
 const settings = JSON.parse(byId("settings").textContent ?? "{}");
 const stage = new Stage(byId("stage"), settings);
@@ -38,7 +26,6 @@ const layout = new Layout(byId("layout"));
 let meshes = [];
 /** What is looked at. @type {MeshFacts | null} */
 let facts = null;
-let way = "lit";
 /** The textures of the project, for steps that read one. @type {import("../types.d.ts").TextureInfo[]} */
 let textures = [];
 const about = h("div", { id: "about" });
@@ -56,12 +43,15 @@ const steps = stepsIn(making, {
   parts: () => facts?.parts.map(({ name }) => name) ?? [],
   mesh: () => facts?.mesh.id ?? "",
 });
+const looking = new Looking(stage, layout, steps, settings.looks, () => facts);
+/** Looks at it another way. @param {string} way */
+const look = (way) => looking.look(way);
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
 let asked = 0;
 
 const distance = new Distance(far, stage, steps, {
   facts: () => facts,
-  lossOf: (level, channel) => void showLoss(level, channel).catch(tell),
+  lossOf: (level, channel) => void looking.showLoss(level, channel).catch(tell),
   toTexture: (channel) => facts && toTexture(facts, settings, [channel]),
 });
 
@@ -91,7 +81,9 @@ function showTab(now = tab) {
           showTab(key);
           /** @type {HTMLElement | null} */ (tabs.querySelector(`[data-focus="tab ${key}"]`))?.focus();
           // What a tab is about is what is looked at.
-          void look(key === "steps" && steps.chosen ? "step" : way === "step" ? "lit" : way).catch(tell);
+          void look(key === "steps" && steps.chosen ? "step" : looking.way === "step" ? "lit" : looking.way).catch(
+            tell,
+          );
         },
       },
       words,
@@ -157,126 +149,22 @@ async function show(id) {
   const [told, open] = await Promise.all([getJson(`/api/meshes/${id}`), isOther ? openSteps(steps, id) : null]);
   if (asked !== mine) return;
   facts = told;
-  if (isOther && way === "step") way = "lit";
-  if (way !== "step") await stage.setForm("mesh", next);
+  if (isOther && looking.way === "step") looking.way = "lit";
+  if (looking.way !== "step") await stage.setForm("mesh", next);
   if (asked !== mine) return;
   open?.();
   showTab();
   byId("at-vertex").textContent = "Press on the mesh to read a vertex.";
   drawList();
   drawFacts();
-  await look(way);
+  await look(looking.way);
 }
 
-/**
- * Looks at it another way.
- * @param {string} key
- */
-async function look(key) {
-  way = key;
-  byId("ways").replaceChildren(
-    ...WAYS.filter(([one]) => one !== "step" || steps.steps.length).map(([one, words]) =>
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          "aria-pressed": String(one === way),
-          title: settings.looks[one] ?? "",
-          onclick: () => void look(one).catch(tell),
-        },
-        words,
-      ),
-    ),
-  );
-  drawChannels();
-  const isLayout = way === "layout";
-  byId("layout").hidden = !isLayout;
-  byId("stage").style.visibility = isLayout ? "hidden" : "";
-  if (way === "step") return showStep();
-  if (way === "loss") return;
-  if (facts) await stage.setForm("mesh", facts.mesh);
-  if (way !== key) return;
-  if (isLayout) return layout.show(stage.mesh.geometry, byId("outlines").ariaPressed === "true");
-  await shadeAs(way);
-}
-
-/** The channels of the vertex data that can be looked at, each with what it means. */
-function drawChannels() {
-  const carried = facts?.carried ?? {};
-  const places = Object.keys(carried);
-  const option = (/** @type {string} */ place) => {
-    const words = carried[place] ? `${place}: ${carried[place]}` : place;
-    return h("option", { value: lookAt(place), selected: way === lookAt(place) }, words);
-  };
-  byId("channel").replaceChildren(h("option", { value: "" }, "Channel …"), ...places.map(option));
-}
-
-/** @param {string} key of a look */
-async function shadeAs(key) {
-  const asking = way;
-  const { shader, values } = await getJson(`/api/meshes/shader/${key}`);
-  if (way === asking) await stage.setShader(shader, new Float32Array(values));
-}
-
-/** @param {import("../types.d.ts").MeshPreview} seen */
-const roughWords = ({ is_rough: isRough, rays }) => (isRough ? ` · looked at with ${rays} rays, baked with all` : "");
-
-const nameOfStep = () => {
-  const open = steps.steps.find(({ id }) => id === steps.chosen);
-  return (open && steps.kinds.get(open.step)?.name) ?? "";
-};
-
-/** The step that is open, as it was last looked at: its numbers in grey on the form, or the form by itself. */
-async function showStep() {
-  const { seen } = steps;
-  if (!facts || !seen.geometry) return;
-  const { mesh } = facts;
-  const numbers = seen.values ? await numbersOf(mesh.id, seen) : null;
-  const isStill = () => way === "step" && steps.seen === seen && facts?.mesh === mesh;
-  if (!isStill()) return;
-  const address = seenAddress(mesh.id, seen);
-  await stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} ${seen.geometry}`, address });
-  if (!isStill()) return;
-  if (numbers) paint(numbers);
-  await shadeAs(numbers ? "vertex_red" : "lit");
-  const range = [seen.low, seen.mean, seen.high].map((value) => value.toFixed(3));
-  byId("at-vertex").textContent = numbers
-    ? `${nameOfStep()}: ${range[0]} to ${range[2]}, mean ${range[1]}${roughWords(seen)}`
-    : `${seen.vertices.toLocaleString("en")} vertices · ${seen.triangles.toLocaleString("en")} triangles`;
-}
-
-/**
- * What a level of detail loses of a channel, in grey on the full mesh.
- * @param {number} level
- * @param {string} channel
- */
-async function showLoss(level, channel) {
-  if (!facts) return;
-  const { mesh } = facts;
-  await look("loss");
-  const off = await lossesOf(mesh.id, level, channel);
-  const address = geometryAddress(mesh);
-  // A copy of its own: the numbers are put into its colours.
-  await stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} loss`, address: `${address}?` });
-  if (way !== "loss" || facts?.mesh !== mesh) return;
-  paint(off);
-  await shadeAs("vertex_red");
-  byId("at-vertex").textContent = `What level ${level + 1} loses of ${channel}: black nothing, white all.`;
-}
-
-/** Puts numbers of vertices in the place of their first channel. @param {Float32Array} numbers */
-function paint(numbers) {
-  const colour = stage.mesh.geometry.getAttribute("colour");
-  for (let at = 0; at < numbers.length; at += 1) colour.array[at * 4] = numbers[at];
-  colour.needsUpdate = true;
-}
-
-steps.addEventListener("seen", () => void showStep().catch(tell));
+steps.addEventListener("seen", () => void looking.showStep().catch(tell));
 steps.addEventListener("changed", () => {
   showTab();
-  if (tab === "steps" && steps.chosen && way !== "step") void look("step").catch(tell);
-  else if (way === "step" && !steps.chosen) void look("lit").catch(tell);
+  if (tab === "steps" && steps.chosen && looking.way !== "step") void look("step").catch(tell);
+  else if (looking.way === "step" && !steps.chosen) void look("lit").catch(tell);
 });
 steps.addEventListener("made", () => {
   notice(`Baked ${facts?.mesh.name}. What stands on it follows.`);
@@ -405,7 +293,7 @@ byId("outlines").addEventListener("click", () => {
   const isOn = byId("outlines").ariaPressed !== "true";
   byId("outlines").ariaPressed = String(isOn);
   stage.setWireframe(isOn);
-  if (way === "layout") layout.show(stage.mesh.geometry, isOn);
+  if (looking.way === "layout") layout.show(stage.mesh.geometry, isOn);
 });
 byId("import").addEventListener("click", () => byId("import-files").click());
 byId("import-files").addEventListener("change", () => {

@@ -91,7 +91,7 @@ export class StepList {
     URL.revokeObjectURL(link.href);
   }
 
-  /** What a look has told, without making anything anew that may have the keyboard. */
+  /** What a look has shown, without drawing again what may have the keyboard. */
   #refresh() {
     for (const row of this.place.querySelectorAll("[data-step]")) {
       const id = /** @type {HTMLElement} */ (row).dataset.step ?? "";
