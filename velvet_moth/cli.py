@@ -134,7 +134,7 @@ def sheet_of(pictures: list[Pixels], columns: int) -> Pixels:
 
 
 def _stacked(source: Path, stack: str, mesh: Mesh) -> tuple[Mesh, MeshStack]:
-    """A mesh as the steps in a file make it; as it is where none is named."""
+    """A mesh as the steps of a file make it, and these steps; the mesh itself and no steps without a file."""
     if not stack:
         return mesh, MeshStack("none")
     found = mesh_stack_from_json(_json(Path(stack)), stack)

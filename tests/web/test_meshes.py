@@ -201,6 +201,10 @@ class Meshes(OnStage):
         other = FORMATS["gltf"].encode(replace(own, positions=own.positions * np.float32(2)))
         answer = self.client.post(f"/api/meshes/{key}/file", data={"file": (io.BytesIO(other), "gate.glb")})
         self.assertEqual(answer.status_code, 200, answer.text)
+        self.assertFalse(self.stack(key)["is_made"])
+        jobs = self.client.get("/api/jobs").get_json()["jobs"]
+        (again,) = [job["id"] for job in jobs if (job["subject"], job["state"]) == (key, "waiting")]
+        do_job(plain_address(self.engine), again)
         self.assertEqual(self.facts(key)["carried"]["second green"], "Tide")
         self.assertTrue(self.stack(key)["is_made"])
         undone = self.done(key, "undo").get_json()

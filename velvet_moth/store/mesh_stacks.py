@@ -19,11 +19,11 @@ from velvet_moth.core.making.exchange import layer_of
 from velvet_moth.core.making.layer import Canvas, Layer
 from velvet_moth.core.meshes.facts import MeshFacts, facts_of
 from velvet_moth.core.stacks.stack import Stack
-from velvet_moth.store import meshes, textures
+from velvet_moth.store import jobs, meshes, textures
 from velvet_moth.store.edits import History
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
-from velvet_moth.store.models import MeshRow, MeshStackRevisionRow, MeshStackRow
+from velvet_moth.store.models import JobRow, MeshRow, MeshStackRevisionRow, MeshStackRow
 
 
 def _bytes_of(made: Made) -> int:
@@ -162,17 +162,14 @@ def keep(session: Session, work: Work, done: Baked) -> MeshRow:
     return row
 
 
-def made_again(session: Session, row: MeshRow) -> MeshRow:
-    """The mesh baked by the stack it was last baked by, after another version has come in."""
+def ask(session: Session, row: MeshRow, document: dict[str, Any]) -> JobRow:
+    """Asks for a mesh to be baked by a stack in plain data."""
+    return jobs.begin(session, "bake", f"Baking {row.name}", row.id, {"document": document, "base": row.base})
+
+
+def follow(session: Session, row: MeshRow) -> None:
+    """After another version has come in: asks for what was baked before; until that is done the mesh is as it came in."""
     stack = of_mesh(session, row.id)
-    if stack.made is None:
-        return row
-    document = stack.made
-    work = work_on(session, row, mesh_stack_from_json(document), document)
-    try:
-        return keep(session, work, bake(work, row.depth))
-    except OperationRefused as refusal:
-        # The new version is worth having without them.
-        stack.made = None
-        row.notes = [*row.notes, f"Its steps could not be baked again: {refusal.what}"[: meshes.LONGEST_NOTE]]
-        return row
+    if stack.made is not None:
+        document, stack.made = stack.made, None
+        ask(session, row, document)

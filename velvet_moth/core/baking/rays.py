@@ -80,12 +80,12 @@ def occlusion(
         ways = _around(normals[part], turns[part], pattern).reshape(-1, 3)
         start = (mesh.positions[part] + normals[part] * (size * _LIFT)).astype(np.float32)
         met = scene.run(np.repeat(start, rays, axis=0), ways, output=1)
-        hit = np.flatnonzero(met["primID"] >= 0)
+        hides = met["primID"] >= 0
         if reach > 0:
-            hit = hit[met["tfar"][hit] <= reach]
+            hides &= met["tfar"] <= reach
         if not is_two_sided:
-            hit = hit[np.einsum("ij,ij->i", met["Ng"][hit], ways[hit]) < 0]
-        found[part] = 1.0 - np.bincount(hit // rays, minlength=len(start)) / rays
+            hides &= np.einsum("ij,ij->i", met["Ng"], ways) < 0
+        found[part] = 1.0 - hides.reshape(-1, rays).mean(axis=1)
         told(min(part.stop, len(found)) / len(found))
     return found
 

@@ -26,7 +26,7 @@ assert steps, "every step has entered itself"
 class MeshStack(Stack):
     """A stack of steps on a mesh. Its outputs are channels: their ids are ``VERTEX_CHANNELS``, their names what they mean.
 
-    ``levels`` are simpler meshes for larger distances; ``weights`` say how much channels count there, 1 where none is set.
+    ``levels`` are simpler meshes for larger distances; ``weights`` say how much channels count there; without one a channel counts 1.
     """
 
     family: ClassVar[Family] = MESHES

@@ -44,7 +44,7 @@ def channels_over_uvs(mesh: Mesh, channels: tuple[str, ...], size: int, padding:
 
 
 def _at_pixels(uvs: Floats, mesh: Mesh, size: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """The triangle over the centre of each pixel, (size, size), -1 where none is; and the weights of its corners there.
+    """The triangle at the centre of each pixel, (size, size), or -1 for none; and the weights of its corners there.
 
     Rays straight down onto the triangles as they lie in the UVs find them; where several lie, the one that comes first.
     """

@@ -18,7 +18,7 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.meshes.facts import Verdict
 from velvet_moth.core.stacks.stack import problems
-from velvet_moth.store import jobs, mesh_stacks, meshes
+from velvet_moth.store import mesh_stacks, meshes
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.models import MeshStackRow
 from velvet_moth.web.api.contract import sends, takes
@@ -141,8 +141,7 @@ def loss(key: str, level: int, channel: str) -> Response:
 def make(key: str, asked: StackStep) -> JobState:
     """Has the mesh baked by its stack as it is; everything that uses the mesh follows once that is done."""
     stack, row = mesh_stacks.HISTORY.current(db(), _row(key).id, asked.revision), meshes.load(db(), key)
-    arguments = {"document": stack.document, "base": row.base}
-    return job_state(jobs.begin(db(), "bake", f"Baking {row.name}", key, arguments))
+    return job_state(mesh_stacks.ask(db(), row, stack.document))
 
 
 @api.post("/preview")

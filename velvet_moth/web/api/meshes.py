@@ -161,7 +161,8 @@ def read_as(key: str, asked: MeshReadingRequest) -> MeshOnly:
     release()
     with MESHES.turn():
         found = mesh_reader().read(files, main, reading)
-        row = mesh_stacks.made_again(db(), meshes.read_again(db(), key, kept, found))
+        row = meshes.read_again(db(), key, kept, found)
+        mesh_stacks.follow(db(), row)
     return dict(mesh=described(row))
 
 
@@ -175,7 +176,8 @@ def replace_file(key: str) -> MeshOnly:
     release()
     with MESHES.turn():
         found = mesh_reader().read(files, main, reading)
-        row = mesh_stacks.made_again(db(), meshes.replace_files(db(), key, files, main, found))
+        row = meshes.replace_files(db(), key, files, main, found)
+        mesh_stacks.follow(db(), row)
     return dict(mesh=described(row))
 
 

@@ -27,7 +27,7 @@ def levels(
 
 @step("Invert", GROUP)
 def invert(on: OnMesh, given: Given) -> Floats:
-    """One minus each number."""
+    """Each number taken from 1: dark becomes bright."""
     return np.float32(1.0) - given
 
 

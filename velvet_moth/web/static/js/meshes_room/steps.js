@@ -2,6 +2,7 @@
 import { getJson, postJson, send } from "moth/base/api.js";
 import { h } from "moth/base/dom.js";
 import { tell } from "moth/base/notices.js";
+import { outputName, seeButton } from "moth/stacks/output_fields.js";
 import { StackModel } from "moth/stacks/stack_model.js";
 import { StackView } from "moth/stacks/stack_view.js";
 import { choiceField } from "moth/stacks/step_fields.js";
@@ -108,8 +109,6 @@ function channelOf(view, places, step, layer) {
   const known = outputs.find((one) => one.step === step.id && one.layer === layer);
   const words = layer.replaceAll("_", " ");
   const focus = `${step.id} ${layer}`;
-  const layers = view.kinds.get(step.step)?.layers ?? [];
-  const isSeen = (view.layer || layers[0]) === layer;
   const taken = (/** @type {string} */ place) => outputs.find((one) => one.id === place);
   const choices = places.map((one) => {
     const other = taken(one);
@@ -126,28 +125,8 @@ function channelOf(view, places, step, layer) {
     void view.edit({ op: "batch", operations, summary });
   };
   const kept = choiceField([["", "in no channel"], ...choices], known?.id ?? "", `Channel for ${words}`, focus, go);
-  const see = h(
-    "button",
-    {
-      type: "button",
-      class: "button small",
-      "aria-pressed": String(isSeen),
-      data: { focus: `${focus} see` },
-      onclick: () => view.choose(step.id, layer),
-    },
-    words,
-  );
+  const see = seeButton(view, step, layer);
   if (!known) return h("div", { class: "output channel" }, see, kept);
-  const name = h("input", {
-    class: "field",
-    value: known.name,
-    maxlength: 80,
-    "aria-label": `What ${known.id} means`,
-    data: { focus: `${focus} name` },
-  });
-  name.addEventListener("change", () => {
-    if (name.value.trim()) void view.edit({ op: "edit_output", id: known.id, name: name.value, depth: known.depth });
-    else name.value = known.name;
-  });
+  const name = outputName(view, known, `What ${known.id} means`);
   return h("div", { class: "output channel" }, see, kept, name);
 }

@@ -1,5 +1,6 @@
 /** The stack of steps a texture is made by: every edit is kept and seen at once, the textures are made when asked. */
 import { h } from "moth/base/dom.js";
+import { outputName, seeButton } from "moth/stacks/output_fields.js";
 import { choiceField } from "moth/stacks/step_fields.js";
 import { StepList, smallButton } from "moth/stacks/step_list.js";
 import { TilesField } from "moth/textures_room/tiles_field.js";
@@ -82,33 +83,15 @@ function outputOf(view, step, layer) {
     if (!known) void view.edit({ op: "add_output", step: step.id, layer });
     else void view.edit({ op: "remove_output", id: known.id });
   });
-  const isSeen =
-    view.layer === layer || (!view.layer && layer === "picture") || view.kinds.get(step.step)?.layers.length === 1;
-  const see = h(
-    "button",
-    {
-      type: "button",
-      class: "button small",
-      "aria-pressed": String(isSeen),
-      data: { focus: `${focus} see` },
-      onclick: () => view.choose(step.id, layer),
-    },
-    words,
-  );
+  const see = seeButton(view, step, layer);
   if (!known) return h("div", { class: "output" }, box, see);
-  const name = h("input", {
-    class: "field",
-    value: known.name,
-    maxlength: 80,
-    "aria-label": `Name of the texture of ${words}`,
-    data: { focus: `${focus} name` },
-  });
-  const edit = (/** @type {string} */ called, /** @type {string} */ depth) =>
-    void view.edit({ op: "edit_output", id: known.id, name: called, depth });
-  name.addEventListener("change", () => {
-    if (name.value.trim()) edit(name.value, known.depth);
-    else name.value = known.name;
-  });
-  const depth = choiceField(depths, known.depth, `Depth of ${words}`, `${focus} depth`, (v) => edit(known.name, v));
+  const name = outputName(view, known, `Name of the texture of ${words}`);
+  const depth = choiceField(
+    depths,
+    known.depth,
+    `Depth of ${words}`,
+    `${focus} depth`,
+    (depth) => void view.edit({ op: "edit_output", id: known.id, name: known.name, depth }),
+  );
   return h("div", { class: "output" }, box, see, name, depth);
 }
