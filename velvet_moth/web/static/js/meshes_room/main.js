@@ -176,7 +176,8 @@ function drawFacts() {
   const { mesh } = facts;
   const acts = {
     read: (/** @type {MeshFacts["reading"]} */ reading) =>
-      void read(() => postJson(`/api/meshes/${mesh.id}/reading`, reading)),
+      // In another unit it may be a hundred times as large.
+      void read(() => postJson(`/api/meshes/${mesh.id}/reading`, reading)).then(() => stage.resetView()),
     look: (/** @type {string} */ channel) => void look(lookAt(channel)).catch(tell),
     mend: (/** @type {MeshFacts["verdicts"][number]} */ verdict) => void mend(verdict),
   };
