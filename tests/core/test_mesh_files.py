@@ -12,9 +12,10 @@ from typing import Any
 
 import numpy as np
 
-from tests.support.meshes import sample_mesh, validated
+from tests.support.meshes import of_another_maker, sample_mesh, validated
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
+from velvet_moth.core.meshes.intake import MeshReading, taken_in
 from velvet_moth.core.meshes.source import SourceMesh
 
 PLAIN = ("positions", "triangles", "normals", "tangents", "uvs", "second_uvs", "colours", "part_of")
@@ -64,16 +65,32 @@ class ThereAndBack(unittest.TestCase):
                 self.assertEqual((found["numErrors"], found["numWarnings"]), (0, 0), found)
 
     def test_ply_and_obj_keep_what_they_can(self) -> None:
-        for key, lost in (("ply", {"tangents", "part_of"}), ("obj", {"tangents", "second_uvs"})):
+        second = {"second_colours"}
+        for key, lost in (("ply", {"tangents", "part_of"}), ("obj", {"tangents", "second_uvs"} | second)):
             mesh = sample_mesh("16 bit")
+            mesh = replace(mesh, second_colours=1 - mesh.positions[:, [0, 1, 2, 0]])
             back = read(FORMATS[key].encode(mesh))
             # OBJ may number its vertices otherwise: corners are compared.
-            for part in set(PLAIN) - lost - {"triangles"}:
+            for part in {*PLAIN, *second} - lost - {"triangles"}:
                 own, other = getattr(back, part), getattr(mesh, part)
                 own, other = (own, other) if part == "part_of" else (own[back.triangles], other[mesh.triangles])
                 width = 3 if (key, part) == ("obj", "colours") else own.shape[-1]
                 np.testing.assert_array_equal(own[..., :width], other[..., :width], f"{key} {part}")
             self.assertTrue(all(getattr(back, part) is None for part in lost), key)
+
+    def test_what_other_makers_write_comes_in_whole(self) -> None:
+        files, corners = of_another_maker()
+        for name, data in files.items():
+            with self.subTest(name):
+                mesh = read(data, name)
+                for key, values in corners.items():
+                    own = getattr(mesh, key)[mesh.triangles.reshape(-1)]
+                    if key == "uvs" and "gl" in name:
+                        # This maker writes its V as it is, though it runs down in glTF: it is turned when it is read.
+                        own = np.stack((own[:, 0], 1 - own[:, 1]), axis=1)
+                    np.testing.assert_allclose(own, values, rtol=0, atol=2e-6, err_msg=key)
+                self.assertIsNotNone(mesh.colours)
+                self.assertTrue(taken_in(mesh, MeshReading()).mesh.positions.size)
 
 
 class Obj(unittest.TestCase):

@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tests.core.test_baking import ball, sheet
-from velvet_moth.core.baking.stack import MeshStack, baked, evaluate, mesh_stack_from_json, mesh_stack_to_json
+from velvet_moth.core.baking.mends import mended
+from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, evaluate, mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.baking.step import MESHES, BakingContext, OnMesh
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.catalogue.registry import CATALOGUE
@@ -231,6 +232,16 @@ class Forms(unittest.TestCase):
         found = run("turn_inside_out", joined([right, wrong]))
         outward = found.positions - np.where(found.positions[:, :1] > 2, (3, 0, 0), (0, 0, 0))
         self.assertTrue((np.sum(outward * found.normals, axis=1) > 0).all())
+
+    def test_faces_against_their_neighbours_are_turned_over(self) -> None:
+        whole = ball(0.5, (0.0, 1.0, 0.0), 16, 32)
+        mixed = whole.triangles.copy()
+        mixed[::7] = mixed[::7, ::-1]
+        verdict = next(v for v in facts_of(replace(whole, triangles=mixed), True).verdicts if v.key == "mixed-winding")
+        stack, _ = mended(EMPTY, verdict, 1.0).apply(EMPTY)
+        assert isinstance(stack, MeshStack)
+        made = baked(stack, replace(whole, triangles=mixed), "mixed", BakingContext())
+        self.assertFalse({v.key for v in facts_of(made, True).verdicts} & {"mixed-winding", "reversed"})
 
     def test_scaling_and_turning(self) -> None:
         mesh = ball(1.0, (0, 2, 0))

@@ -33,6 +33,14 @@ def standard_tangents(positions: Floats, normals: Floats, uvs: Floats, triangles
     return np.array(_asked(corners=corners)).reshape(-1, 4)
 
 
+def of_another_maker() -> tuple[dict[str, bytes], dict[str, NDArray[np.float32]]]:
+    """A mesh that ships in a package, as the writers of that package save it: files by name, and what its corners hold."""
+    made = subprocess.run(["node", _PROGRAM.with_name("others.js")], capture_output=True, text=True, check=True)
+    found = json.loads(made.stdout)
+    files = {name: base64.b64decode(data) for name, data in found["files"].items()}
+    return files, {name: np.array(values, dtype=np.float32) for name, values in found["corners"].items()}
+
+
 def sample_mesh(depth: str = "8 bit", seed: int = 1) -> SourceMesh:
     """A bent sheet of two parts with everything that a mesh can carry; every number of it is a random one."""
     random = np.random.default_rng(seed)

@@ -34,6 +34,10 @@ MENDS: Mapping[str, MeshMend] = {
     "doubled": MeshMend("Weld them", _step("weld", within=0.0)),
     "cracks": MeshMend("Close them", lambda verdict, size: (("weld", {"within": min(size * 3e-4, 0.1)}),)),
     "reversed": MeshMend("Turn it inside out", _step("turn_inside_out")),
+    "mixed-winding": MeshMend(
+        "Turn those faces over",
+        lambda verdict, size: (("turn_inside_out", {"what": "faces against their neighbours"}), ("normals", {})),
+    ),
     "normals-against": MeshMend("Make normals", _step("normals")),
     "large": MeshMend("Make it a hundredth as large", _step("scale_and_turn", scale=0.01)),
     "small": MeshMend("Make it a hundred times as large", _step("scale_and_turn", scale=100.0)),

@@ -1,7 +1,9 @@
 """What rays from the vertices of a mesh meet: how hidden they are, and how thick the mesh is below them."""
 
 import math
-from collections.abc import Callable, Iterator
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from typing import Any
 
@@ -15,8 +17,9 @@ from velvet_moth.core.render.tracing.rays import resting_scene
 
 Directions = NDArray[np.float64]
 
-# So many rays are traced together.
-_AT_ONCE = 1 << 20
+# So many rays are traced together, and so many threads do so: Embree holds no lock of Python's.
+_AT_ONCE = 1 << 18
+_THREADS = os.cpu_count() or 1
 # Rays begin this far above the surface, as a share of the mesh's size, so that they do not meet where they begin.
 _LIFT = 2e-5
 # How far to the side a ray is turned that met nothing where something should be.
@@ -53,10 +56,19 @@ def _around(normals: Directions, turns: NDArray[np.float64], pattern: Floats) ->
     return np.asarray(np.matmul(pattern, axes.astype(np.float32)))
 
 
-def _in_turn(count: int, rays: int) -> Iterator[slice]:
+def _at_vertices(count: int, rays: int, work: Callable[[slice], Floats], hears: Callable[[float], None]) -> Floats:
+    """What ``work`` gives for each run of vertices, put together, (count,). ``hears`` hears the share that is done."""
     step = max(1, _AT_ONCE // rays)
-    for first in range(0, count, step):
-        yield slice(first, first + step)
+    parts = [slice(first, min(first + step, count)) for first in range(0, count, step)]
+    found = np.empty(count, dtype=np.float32)
+    pool = ThreadPoolExecutor(_THREADS)
+    try:
+        for part, values in zip(parts, pool.map(work, parts), strict=True):
+            found[part] = values
+            hears(part.stop / count)
+    finally:
+        pool.shutdown(cancel_futures=True)
+    return found
 
 
 def occlusion(
@@ -64,19 +76,19 @@ def occlusion(
     rays: int = 64,
     reach: float = 0.0,
     is_two_sided: bool = False,
-    told: Callable[[float], None] = lambda share: None,
+    hears: Callable[[float], None] = lambda share: None,
 ) -> Floats:
     """How much of the sky above each vertex is open, (n,) 0..1, weighed by the cosine as diffuse light is.
 
     What is farther than ``reach`` (metres; 0 for any) hides nothing; backs of faces hide only where ``is_two_sided``.
-    ``told`` hears the share that is done. The same vertices get the same values in whatever order they come.
+    ``hears`` hears the share that is done. The same vertices get the same values in whatever order they come.
     """
     scene = resting_scene(mesh)
     size = float(np.linalg.norm(mesh.box[1] - mesh.box[0]))
     normals = mesh.normals.astype(np.float64)
     turns, pattern = _turns(mesh), _pattern(rays, np.pi / 2)
-    found = np.empty(len(mesh.positions), dtype=np.float32)
-    for part in _in_turn(len(found), rays):
+
+    def open_sky(part: slice) -> Floats:
         ways = _around(normals[part], turns[part], pattern).reshape(-1, 3)
         start = (mesh.positions[part] + normals[part] * (size * _LIFT)).astype(np.float32)
         met = scene.run(np.repeat(start, rays, axis=0), ways, output=1)
@@ -85,13 +97,13 @@ def occlusion(
             hides &= met["tfar"] <= reach
         if not is_two_sided:
             hides &= np.einsum("ij,ij->i", met["Ng"], ways) < 0
-        found[part] = 1.0 - hides.reshape(-1, rays).mean(axis=1)
-        told(min(part.stop, len(found)) / len(found))
-    return found
+        return np.asarray(1.0 - hides.reshape(-1, rays).mean(axis=1), dtype=np.float32)
+
+    return _at_vertices(len(mesh.positions), rays, open_sky, hears)
 
 
 def thickness(
-    mesh: Mesh, rays: int = 16, widest: float = 0.0, told: Callable[[float], None] = lambda share: None
+    mesh: Mesh, rays: int = 16, widest: float = 0.0, hears: Callable[[float], None] = lambda share: None
 ) -> Floats:
     """How thick the mesh is below each vertex, (n,) metres: as far as the other side lies against the normal.
 
@@ -103,8 +115,8 @@ def thickness(
     inward = -mesh.normals.astype(np.float64)
     count = rays if widest > 0 else 1
     turns, pattern = _turns(mesh), _pattern(count, math.radians(widest))
-    found = np.empty(len(mesh.positions), dtype=np.float32)
-    for part in _in_turn(len(found), count):
+
+    def depth(part: slice) -> Floats:
         ways = _around(inward[part], turns[part], pattern).reshape(-1, 3)
         below = np.repeat(inward[part], count, axis=0)
         start = np.repeat(mesh.positions[part] + inward[part] * lift, count, axis=0).astype(np.float32)
@@ -115,9 +127,9 @@ def thickness(
         aside = unit_vectors(ways[missed] + (first + second * 0.382) * _ASIDE)
         deep[missed], hit[missed] = _met(scene, start[missed], aside)
         thick = np.where(hit, deep * np.sum(ways * below, axis=1) + lift, 0.0).reshape(-1, count)
-        found[part] = thick.sum(axis=1) / np.maximum(hit.reshape(-1, count).sum(axis=1), 1)
-        told(min(part.stop, len(found)) / len(found))
-    return found
+        return np.asarray(thick.sum(axis=1) / np.maximum(hit.reshape(-1, count).sum(axis=1), 1), dtype=np.float32)
+
+    return _at_vertices(len(mesh.positions), count, depth, hears)
 
 
 def _met(scene: EmbreeScene, start: Floats, ways: NDArray[Any]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:

@@ -17,10 +17,12 @@ from velvet_moth.core.meshes.source import Floats, Indices
 Values = NDArray[np.float64]
 
 # Of the error of a solution that is found step by step.
-_EXACT = 1e-5
+_EXACT = 1e-4
 _MOST_STEPS = 400
 # One Gaussian is so many even steps of diffusion after each other.
 _DIFFUSIONS = 4
+# The largest cotangent that is taken of an angle, of 1e-4 radians.
+_STEEPEST = 1e4
 # Of the size of a mesh: what is nearer is at the same place.
 _ROUNDING = 2e-7
 
@@ -46,8 +48,9 @@ class Skin:
         return len(self.positions)
 
     @cached_property
-    def _angles(self) -> Values:
-        return corner_angles(self.positions.astype(np.float32), self.triangles.astype(np.uint32))
+    def _faces(self) -> tuple[Values, Values]:
+        """Unit normals (m, 3) and areas (m,) of the triangles."""
+        return face_normals(self.positions.astype(np.float32), self.triangles.astype(np.uint32))
 
     @cached_property
     def normals(self) -> Values:
@@ -55,15 +58,16 @@ class Skin:
 
         Source: G. Thürmer, C. Wüthrich, "Computing Vertex Normals from Polygonal Facets", 1998.
         """
-        faces, _ = face_normals(self.positions.astype(np.float32), self.triangles.astype(np.uint32))
+        faces, _ = self._faces
+        angles = corner_angles(self.positions.astype(np.float32), self.triangles.astype(np.uint32))
         flat = self.triangles.reshape(-1)
-        weighed = (faces[:, None] * self._angles[..., None]).reshape(-1, 3)
+        weighed = (faces[:, None] * angles[..., None]).reshape(-1, 3)
         return unit_vectors(np.stack([np.bincount(flat, weighed[:, i], self.count) for i in range(3)], axis=1))
 
     @cached_property
     def areas(self) -> Values:
         """How much surface belongs to each place, (p,) square metres: a third of its triangles."""
-        _, area = face_normals(self.positions.astype(np.float32), self.triangles.astype(np.uint32))
+        _, area = self._faces
         return np.maximum(np.bincount(self.triangles.reshape(-1), np.repeat(area / 3, 3), self.count), 1e-18)
 
     @cached_property
@@ -73,9 +77,11 @@ class Skin:
         Source: M. Meyer et al., "Discrete Differential-Geometry Operators for Triangulated 2-Manifolds", 2003.
         """
         rows, columns, weights = [], [], []
+        corners = self.positions[self.triangles]
+        _, area = self._faces
         for i in range(3):
-            opposite = self._angles[:, i]
-            cotangent = 1.0 / np.maximum(np.tan(np.clip(opposite, 1e-4, np.pi - 1e-4)), -1e9)
+            a, b = (corners[:, (i + step) % 3] - corners[:, i] for step in (1, 2))
+            cotangent = np.clip(np.einsum("ij,ij->i", a, b) / np.maximum(2 * area, 1e-300), -_STEEPEST, _STEEPEST)
             rows.append(self.triangles[:, (i + 1) % 3])
             columns.append(self.triangles[:, (i + 2) % 3])
             weights.append(cotangent / 2)
@@ -97,9 +103,12 @@ class Skin:
         step = radius * radius / 2 / _DIFFUSIONS
         whole = csr_array(diags_array(self.areas) + step * self._laplacian)
         inverse = diags_array(1.0 / whole.diagonal())
-        found = values
+        before = found = values
         for _ in range(_DIFFUSIONS):
-            found, _ = cg(whole, self.areas * found, x0=found, rtol=_EXACT, maxiter=_MOST_STEPS, M=inverse)
+            # Steps resemble each other: one more like the last is near the solution.
+            guess = 2 * found - before
+            before = found
+            found, _ = cg(whole, self.areas * found, x0=guess, rtol=_EXACT, maxiter=_MOST_STEPS, M=inverse)
         return np.asarray(found)
 
     def at_places(self, values: NDArray[np.float32]) -> Values:

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from typing import Annotated as A
 
+import igl
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array
@@ -135,23 +136,51 @@ def _of_triangles(mesh: Mesh, kept: NDArray[np.bool_]) -> Mesh:
     return fewer.only(used)
 
 
+def _all_faces(on: OnMesh) -> NDArray[np.bool_]:
+    return np.ones(len(on.mesh.triangles), dtype=bool)
+
+
+def _inward(on: OnMesh) -> NDArray[np.bool_]:
+    """The triangles of islands that hold less than no volume, (m,)."""
+    corners = on.mesh.positions[on.mesh.triangles].astype(np.float64)
+    island = on.skin.island[on.skin.place_of[on.mesh.triangles[:, 0]]]
+    sums = np.stack([np.bincount(island, corners[:, 0, i]) for i in range(3)], axis=1)
+    middle = sums / np.bincount(island)[:, None]
+    a, b, c = (corners[:, i] - middle[island] for i in range(3))
+    return np.asarray((np.bincount(island, np.sum(a * np.cross(b, c), axis=1)) < 0)[island])
+
+
+def _against_neighbours(on: OnMesh) -> NDArray[np.bool_]:
+    """The triangles that look to another side than most of those they are joined to, (m,)."""
+    places = on.skin.triangles
+    oriented, patch = igl.bfs_orient(places)
+    # A turned triangle has two corners exchanged; one that is only rolled looks to the same side.
+    turned = ~np.any([np.all(np.roll(oriented, i, axis=1) == places, axis=1) for i in range(3)], axis=0)
+    is_most = np.bincount(patch, turned) > np.bincount(patch) / 2
+    return np.asarray(turned ^ is_most[patch])
+
+
+_INSIDE_OUT = {
+    "islands inside out": _inward,
+    "faces against their neighbours": _against_neighbours,
+    "everything": _all_faces,
+}
+
+
 @step("Turn inside out", GROUP, ("mesh",), reshapes=True)
 def turn_inside_out(
     on: OnMesh,
     what: A[
-        str, choice("islands inside out", "everything", words="closed islands whose fronts look inward, or all")
-    ] = ("islands inside out"),
+        str,
+        choice(
+            *_INSIDE_OUT,
+            words="closed islands whose fronts look inward, faces that look to another side than most beside them, or all",
+        ),
+    ] = "islands inside out",
 ) -> Mesh:
     """Turns fronts to backs: the order of corners, and the normals with them. Mends a mesh that is lit from within."""
     mesh = on.mesh
-    corners = mesh.positions[mesh.triangles].astype(np.float64)
-    turned = np.ones(len(mesh.triangles), dtype=bool)
-    if what != "everything":
-        island = on.skin.island[on.skin.place_of[mesh.triangles[:, 0]]]
-        sums = np.stack([np.bincount(island, corners[:, 0, i]) for i in range(3)], axis=1)
-        middle = sums / np.bincount(island)[:, None]
-        a, b, c = (corners[:, i] - middle[island] for i in range(3))
-        turned = (np.bincount(island, np.sum(a * np.cross(b, c), axis=1)) < 0)[island]
+    turned = _INSIDE_OUT[what](on)
     at = mesh.triangles[turned]
     is_turned = np.zeros(len(mesh.positions), dtype=bool)
     is_turned[at] = True

@@ -15,6 +15,7 @@ from velvet_moth.core.meshes.source import Floats, SourceMesh, stored
 _UVS = (("s", "t"), ("u", "v"), ("texture_u", "texture_v"), ("s0", "t0"))
 _SECOND_UVS = (("s1", "t1"), ("u1", "v1"), ("texture_u1", "texture_v1"))
 _COLOURS = (("red", "green", "blue", "alpha"), ("red", "green", "blue"), ("r", "g", "b", "a"), ("r", "g", "b"))
+_SECOND_COLOURS = (("red1", "green1", "blue1", "alpha1"),)
 _FACES = ("vertex_indices", "vertex_index")
 _WRITTEN = {"u1": "uchar", "u2": "ushort", "f4": "float"}
 _DEPTHS = {"uint8": "8 bit", "uint16": "16 bit", "float32": "float", "float64": "float"}
@@ -57,9 +58,9 @@ def _decode(files: Files, name: str) -> SourceMesh:
     if not 0 <= corners.min() <= corners.max() < len(positions):
         raise Damaged(f"A face uses vertex {int(corners.max())}, but there are {len(positions)}.")
     triangles, _ = triangulated(corners, sizes, positions, corners)
-    uvs, second, colours = (_together(set(data), ways) for ways in (_UVS, _SECOND_UVS, _COLOURS))
+    uvs, second, colours, more = (_together(set(data), ways) for ways in (_UVS, _SECOND_UVS, _COLOURS, _SECOND_COLOURS))
     normals = _together(set(data), (("nx", "ny", "nz"),))
-    used = {"x", "y", "z", *uvs, *second, *colours, *normals}
+    used = {"x", "y", "z", *uvs, *second, *colours, *more, *normals}
     others = sorted(key for key in found if key not in ("vertex", "face"))
     return SourceMesh(
         positions,
@@ -68,6 +69,7 @@ def _decode(files: Files, name: str) -> SourceMesh:
         uvs=_beside(data, uvs),
         second_uvs=_beside(data, second),
         colours=_colour(data, colours),
+        second_colours=_colour(data, more),
         depth=_DEPTHS.get(data[colours[0]].dtype.name, "") if colours else "",
         more={key: column.astype(np.float32) for key, column in data.items() if key not in used},
         left_out=tuple(f"What it calls {key!r} is left out." for key in others),
@@ -93,6 +95,7 @@ def _encode(mesh: SourceMesh) -> bytes:
         (_UVS[0], mesh.uvs),
         (_SECOND_UVS[0], mesh.second_uvs),
         (_COLOURS[0], None if mesh.colours is None else stored(mesh.colours, mesh.depth)),
+        (_SECOND_COLOURS[0], mesh.second_colours),
     ):
         columns.update(zip(names, values.T, strict=True) if values is not None else ())
     columns.update({identifier(name): values for name, values in mesh.more.items()})
@@ -115,6 +118,6 @@ PLY = MeshFormat(
     lambda data: data[:3] == b"ply" and data[3:4] in b"\r\n",
     _decode,
     _encode,
-    keeps="positions, normals, two sets of UVs, colours with alpha, further numbers",
+    keeps="positions, normals, two sets of UVs, two sets of colours with alpha, further numbers",
     mimetype="model/ply",
 )

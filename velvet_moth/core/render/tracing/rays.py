@@ -25,10 +25,12 @@ def traced_scene(mesh: Mesh, positions: Floats) -> EmbreeScene:
     """A mesh for rays, its vertices at other positions, (n, 3)."""
     scene = EmbreeScene()
     TriangleMesh(scene, positions[mesh.triangles])
+    # The first ray makes the scene ready, which threads must not do together.
+    scene.run(np.zeros((1, 3), dtype=np.float32), np.ones((1, 3), dtype=np.float32))
     return scene
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=8)
 def resting_scene(mesh: Mesh) -> EmbreeScene:
     """A form for rays, not moved."""
     return traced_scene(mesh, mesh.positions)
