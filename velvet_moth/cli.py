@@ -4,6 +4,7 @@ import argparse
 import json
 import math
 import sys
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -11,8 +12,8 @@ from typing import Any
 import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
-from velvet_moth.core.baking.levels import Level, levels_of, words_of
-from velvet_moth.core.baking.stack import MeshStack, baked, mesh_stack_from_json
+from velvet_moth.core.baking.levels import MOST_LEVELS, Level, levels_of, words_of
+from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json
 from velvet_moth.core.baking.step import BakingContext
 from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.base.errors import FileRefused, MothError
@@ -22,7 +23,8 @@ from velvet_moth.core.forms import FORMS, Mesh
 from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lowering.lower import lower
-from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.making.exchange import layer_of, picture_of
+from velvet_moth.core.making.layer import Canvas, Layer
 from velvet_moth.core.making.recipe import MakingContext, evaluate, recipe_from_json
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS as MESH_FORMATS
@@ -90,7 +92,7 @@ def render_graph(options: argparse.Namespace) -> None:
     """Writes the NumPy reference picture as PNG with alpha; or all variants side by side on a sheet."""
     file = _read(options.graph)
     graph, textures = file.graph, _textures(file)
-    meshes = _meshes(file)
+    meshes = _meshes(file, options.level)
     stood = replace(graph, form=options.form or graph.form, mesh="" if options.form else graph.mesh)
     scene = Scene.of_graph(replace(stood, rig=options.rig or graph.rig), meshes(stood.mesh))
     keys = ["", *(v.id for v in graph.variants)] if options.sheet else [_variant(graph, options.variant)]
@@ -107,13 +109,27 @@ def render_graph(options: argparse.Namespace) -> None:
     print(f"{options.output}: {whole.shape[1]} x {whole.shape[0]}{': ' if names else ''}{', '.join(names)}")
 
 
-def _meshes(file: GraphFile) -> MeshSource:
-    """The meshes that come with a file, by their ids there."""
-    found = {
-        key: brought({one.name: one.file}, one.name).mesh
-        for key, one in file.meshes.items()
-        if key in file.graph.referred("mesh")
-    }
+def _meshes(file: GraphFile, number: int) -> MeshSource:
+    """The meshes that come with a file, by their ids there, as their steps make them; of each the level of that number."""
+
+    def layer(key: str) -> tuple[str, Callable[[], Layer]] | None:
+        texture = file.textures.get(key)
+        if texture is None:
+            return None
+        picture_, _ = read_picture(texture.file, texture.name)
+        return key, lambda: layer_of(picture_, texture.reading, Canvas(*picture_.size))
+
+    found: dict[str, Mesh] = {}
+    if number and not file.graph.mesh:
+        raise FileRefused("The graph stands on a form, which has no levels.", "--level", "Choose a mesh on its page.")
+    for key in file.graph.referred("mesh") & file.meshes.keys():
+        one = file.meshes[key]
+        stack = mesh_stack_from_json(one.stack, f"meshes/{key}/stack") if one.stack is not None else EMPTY
+        if number > len(stack.levels):
+            what = f"The mesh {one.name} has no level {number}."
+            raise FileRefused(what, f"meshes/{key}", f"It has {len(stack.levels)} beside the full one, which is 0.")
+        mesh = baked(stack, brought({one.name: one.file}, one.name).mesh, key, BakingContext(layer))
+        found[key] = levels_of(mesh, stack.levels[:number], stack.weights)[-1].mesh if number else mesh
     return found.get
 
 
@@ -289,6 +305,13 @@ def main(arguments: list[str]) -> int:
         "--form", default="", help=f"{', '.join(FORMS)}; plane:24 of 24 cells (default: the graph's own)"
     )
     rendering.add_argument("--rig", default="", choices=list(RIGS), help="the light (default: the graph's own)")
+    rendering.add_argument(
+        "--level",
+        type=int,
+        default=0,
+        choices=range(MOST_LEVELS + 1),
+        help="of detail of its mesh (default: 0, the full one)",
+    )
     rendering.add_argument("--sheet", action="store_true", help="the defaults and every variant, side by side")
     compiling.add_argument(
         "--all-values", action="store_true", help="keep every value outside, not only those that parameters open"

@@ -14,7 +14,7 @@ import numpy as np
 from tests.support.graphs import enamel
 from tests.support.meshes import sample_mesh
 from velvet_moth.cli import main, sheet_of
-from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json, write_graph_file
+from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json, read_graph_file, write_graph_file
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 
 
@@ -62,6 +62,17 @@ class Pictures(unittest.TestCase):
         self.assertEqual(self.run_moth("render", "--size", "32", "--form", "mooring")[0], 0)
         on_form = self.picture()
         self.assertNotEqual((on_mesh[..., 3] > 0).sum(), (on_form[..., 3] > 0).sum())
+        self.assertIn("no level 1", self.run_moth("render", "--level", "1")[1])
+        steps = [{"id": "a", "step": "scale_and_turn", "values": {"scale": 0.5, "turn_x": 40}}]
+        stack = {"name": "Half", "steps": steps, "outputs": [], "levels": [{"share": 0.3}, {"share": 0.05}]}
+        file = GraphFile(graph, meshes={"m1": MeshFile("Sheet", small, stack)})
+        self.graph.write_text(write_graph_file(file))
+        self.assertEqual(read_graph_file(self.graph.read_bytes()).meshes, file.meshes)
+        seen = []
+        for level in (0, 2):
+            self.assertEqual(self.run_moth("render", "--size", "32", "--level", str(level))[0], 0)
+            seen.append(self.picture())
+        self.assertTrue((seen[0] != on_mesh).any() and (seen[0] != seen[1]).any())
 
     def test_a_mesh_is_judged_and_written_in_another_format(self) -> None:
         self.graph = self.graph.with_name("post.obj")

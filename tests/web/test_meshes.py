@@ -146,6 +146,30 @@ class Meshes(OnStage):
         again = self.client.post("/api/graphs/import", data=sent).get_json()["id"]
         document = self.client.get(f"/api/graphs/{again}").get_json()["document"]
         self.assertEqual(document["mesh"], mesh["id"], "the same mesh is used as it is")
+        texture = self.picture(0.25)
+        self.edited(
+            mesh["id"], op="add_step", step="texture_at_uvs", id="mask", values={"picture": {"texture": texture}}
+        )
+        self.edited(mesh["id"], op="add_output", step="mask", layer="values", id="red", name="Mask")
+        self.edited(mesh["id"], op="set_levels", levels=[{"share": 0.5}])
+        self.assertEqual(self.baked(mesh["id"])["state"], "done")
+        text = self.client.get(f"{self.url}/export.json").data
+        self.assertIn(texture, json.loads(text)["textures"])
+        before = self.facts(mesh["id"])
+        # Where the mesh is without its steps, both come in: one is baked while the other stays.
+        self.done(mesh["id"], "undo")
+        self.done(mesh["id"], "undo")
+        self.done(mesh["id"], "undo")
+        self.assertEqual(self.baked(mesh["id"])["state"], "done")
+        sent = {"file": (io.BytesIO(text), "graph.json")}
+        again = self.client.post("/api/graphs/import", data=sent).get_json()["id"]
+        other = self.client.get(f"/api/graphs/{again}").get_json()["document"]["mesh"]
+        self.assertNotEqual(other, mesh["id"])
+        jobs = self.client.get("/api/jobs").get_json()["jobs"]
+        do_job(plain_address(self.engine), *[job["id"] for job in jobs if job["subject"] == other])
+        after = self.facts(other)
+        self.assertEqual((after["carried"], after["levels"]), (before["carried"], before["levels"]))
+        self.assertEqual(after["mesh"]["drawn"], before["mesh"]["drawn"], "the very same mesh comes of it")
         file = json.loads(text)
         file["meshes"][mesh["id"]]["file"] = "AAAA"
         broken = {"file": (io.BytesIO(json.dumps(file).encode()), "graph.json")}

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.document.values import Value, fresh_name
 from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json
@@ -13,7 +14,7 @@ from velvet_moth.core.language.types import P_TEXTURE
 from velvet_moth.core.meshes.bringing import Brought, brought
 from velvet_moth.core.meshes.formats import Files
 from velvet_moth.core.pictures.formats import Picture, PictureFormat, read_picture
-from velvet_moth.store import graphs, meshes, textures
+from velvet_moth.store import graphs, mesh_stacks, meshes, textures
 from velvet_moth.store.documents import project_motifs
 
 # Gives the picture in a file of some name, and the file's format.
@@ -39,13 +40,19 @@ def import_graph(
     keys = {key: _keep_other(session, project_id, one) for key, one in others.items()}
     made = _retyped(rebound(file.graph, ids), types)
     known = {key: keys.get(key, "gone") for key in made.referred("graph")}
-    under = {key: _keep_mesh(session, project_id, one, bring) for key, one in file.meshes.items()}
+    under = {key: _keep_mesh(session, project_id, key, one, ids, bring) for key, one in file.meshes.items()}
     return _keep(session, project_id, made.with_references("graph", known).with_references("mesh", under))
 
 
-def _keep_mesh(session: Session, project_id: int, file: MeshFile, bring: ReadMesh) -> str:
+def _keep_mesh(
+    session: Session, project_id: int, key: str, file: MeshFile, ids: Mapping[str, str], bring: ReadMesh
+) -> str:
     name = f"{file.name}.glb"
-    return meshes.add(session, project_id, file.name, {name: file.file}, name, bring({name: file.file}, name)).id
+    files = {name: file.file}
+    if file.stack is None:
+        return meshes.add(session, project_id, file.name, files, name, bring(files, name)).id
+    stack = mesh_stack_from_json(file.stack, f"meshes/{key[:40]}/stack").with_textures(ids)
+    return mesh_stacks.add(session, project_id, file.name, files, name, bring(files, name), stack).id
 
 
 def _keep(session: Session, project_id: int, graph: Graph, motif: str = "") -> graphs.StoredGraph:

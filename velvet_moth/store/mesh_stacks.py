@@ -17,7 +17,9 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.making.exchange import layer_of
 from velvet_moth.core.making.layer import Canvas, Layer
+from velvet_moth.core.meshes.bringing import Brought
 from velvet_moth.core.meshes.facts import MeshFacts, facts_of
+from velvet_moth.core.meshes.formats import Files
 from velvet_moth.core.stacks.stack import Stack
 from velvet_moth.store import jobs, meshes, textures
 from velvet_moth.store.edits import History
@@ -159,6 +161,23 @@ def keep(session: Session, work: Work, done: Baked) -> MeshRow:
         raise OperationRefused("A new version of the file has come in meanwhile.", row.name, "Bake again.")
     of_mesh(session, work.mesh).made = work.document
     meshes.set_made(session, row, done.mesh, done.has_uvs, done.facts, done.levels)
+    return row
+
+
+def add(
+    session: Session, project_id: int, name: str, files: Files, main: str, brought: Brought, stack: MeshStack
+) -> MeshRow:
+    """Keeps a mesh as ``meshes.add`` does, with steps on it, and asks for these to be baked."""
+    document = mesh_stack_to_json(stack)
+
+    def is_same(row: MeshRow) -> bool:
+        return of_mesh(session, row.id).made == document
+
+    row = meshes.add(session, project_id, name, files, main, brought, is_same)
+    kept = of_mesh(session, row.id)
+    if kept.made != document:
+        kept.document = document
+        ask(session, row, document)
     return row
 
 

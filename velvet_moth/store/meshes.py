@@ -1,7 +1,7 @@
 """Meshes: the files as they came, kept once by content; how they are read; and what the stage draws of them."""
 
 import secrets
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -48,15 +48,27 @@ MESHES = NamedRows(MeshRow, "mesh", lambda row: News(revision=row.revision, mesh
 load, rename, delete, restore = MESHES.load, MESHES.rename, MESHES.delete, MESHES.restore
 
 
-def add(session: Session, project_id: int, name: str, files: Files, main: str, brought: Brought) -> MeshRow:
+def _any(row: MeshRow) -> bool:
+    return True
+
+
+def add(
+    session: Session,
+    project_id: int,
+    name: str,
+    files: Files,
+    main: str,
+    brought: Brought,
+    is_same: Callable[[MeshRow], bool] = _any,
+) -> MeshRow:
     """Keeps files that came together, the ``main`` one first, with what was brought in from them.
 
-    What gives the same mesh as one of the project is that one.
+    What gives the same mesh as one of the project is that one, if it ``is_same`` otherwise too.
     """
     row = MeshRow(id=f"m{secrets.token_hex(6)}", project_id=project_id, name=MESHES.clean_name(name), revision=0)
     packed = blobs.put(session, to_bytes(brought.mesh))
     same = select(MeshRow).where(MeshRow.project_id == project_id, MeshRow.base == packed, MeshRow.deleted.is_(None))
-    found = session.scalars(same.order_by(MeshRow.created, MeshRow.id)).first()
+    found = next(filter(is_same, session.scalars(same.order_by(MeshRow.created, MeshRow.id))), None)
     if found is not None:
         return found
     _keep(row, _kept_files(session, files, main), brought, packed)

@@ -41,10 +41,14 @@ class TextureFile:
 
 @dataclass(frozen=True)
 class MeshFile:
-    """A mesh carried inside a graph file: a file of any readable format, in metres with y up."""
+    """A mesh carried inside a graph file: a file of any readable format, in metres with y up.
+
+    ``stack``: the steps that are baked on it, as plain data that ``mesh_stack_from_json`` reads; None for none.
+    """
 
     name: str
     file: bytes
+    stack: Mapping[str, Any] | None = None
 
 
 @dataclass(frozen=True)
@@ -64,6 +68,7 @@ class _MeshRecord:
 
     name: Text
     file: str
+    stack: Mapping[Text, Any] | None = None
 
 
 @dataclass(frozen=True)
@@ -108,7 +113,12 @@ def write_graph_file(file: GraphFile) -> str:
         for key, t in sorted(file.textures.items())
     }
     out["meshes"] = {
-        key: {"name": m.name, "file": base64.b64encode(m.file).decode()} for key, m in sorted(file.meshes.items())
+        key: {
+            "name": m.name,
+            "file": base64.b64encode(m.file).decode(),
+            **({"stack": m.stack} if m.stack is not None else {}),
+        }
+        for key, m in sorted(file.meshes.items())
     }
     out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
     out["graphs"] = {key: graph_to_json(graph) for key, graph in sorted(file.graphs.items())}
@@ -234,7 +244,7 @@ def _texture_in(data: Any, where: str) -> TextureFile:
 
 def _mesh_in(data: Any, where: str) -> MeshFile:
     found = read(_MESH, data, where)
-    return MeshFile(found.name, _decoded(found.file, "mesh", where))
+    return MeshFile(found.name, _decoded(found.file, "mesh", where), found.stack)
 
 
 def _decoded(text: str, what: str, where: str) -> bytes:

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Annotated, Any, TypeVar, Union
+from typing import Annotated, Any, Union
 
 from annotated_types import MaxLen, MinLen
 from pydantic import TypeAdapter
@@ -10,12 +10,11 @@ from pydantic import TypeAdapter
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.base.records import MEND, Number, Text, read
 from velvet_moth.core.catalogue.settings import MOST_TILES, Setting
-from velvet_moth.core.stacks.stack import LONGEST_ID, MOST_STEPS, Held, Output, Stack, TakenFrom, Tile, Use
+from velvet_moth.core.stacks.stack import LONGEST_ID, MOST_STEPS, AStack, Held, Output, Stack, TakenFrom, Tile, Use
 from velvet_moth.core.stacks.step import Family, Step
 
 _Key = Annotated[Text, MinLen(1), MaxLen(LONGEST_ID)]
 _Title = Annotated[Text, MaxLen(80)]
-AStack = TypeVar("AStack", bound=Stack)
 
 
 def stack_to_json(stack: Stack) -> dict[str, Any]:

@@ -1,8 +1,8 @@
 """A stack as it is kept: its steps in order, what is set on them, and what comes of them."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
-from typing import Annotated, Any, ClassVar, Union
+from dataclasses import dataclass, field, replace
+from typing import Annotated, Any, ClassVar, TypeVar, Union
 
 from annotated_types import MaxLen, MinLen
 
@@ -32,6 +32,8 @@ class Tile:
 
 
 Held = Union[SettingValue, TakenFrom, tuple[Tile, ...]]
+AHeld = TypeVar("AHeld")
+AStack = TypeVar("AStack", bound="Stack")
 
 
 @dataclass(frozen=True)
@@ -98,9 +100,26 @@ class Stack:
         """The ids of the textures its steps read."""
         return {source.texture for use in self.steps for _, source in use.taken() if source.texture}
 
+    def with_textures(self: AStack, ids: Mapping[str, str]) -> AStack:
+        """The stack with the textures it reads, by id, replaced by others."""
+        steps = (replace(u, values={key: _with_textures(v, ids) for key, v in u.values.items()}) for u in self.steps)
+        return replace(self, steps=tuple(steps))
+
     def reshaping(self) -> int:
         """How many steps at the top change what all others work on."""
         return sum(use.kind.reshapes for use in self.steps)
+
+
+def _with_textures(held: AHeld, ids: Mapping[str, str]) -> AHeld:
+    made: Any = held
+    if isinstance(held, TakenFrom):
+        made = replace(held, texture=ids.get(held.texture, held.texture))
+    elif isinstance(held, Tile):
+        made = replace(held, maps=tuple((key, _with_textures(value, ids)) for key, value in held.maps))
+    elif isinstance(held, tuple):
+        made = tuple(_with_textures(part, ids) for part in held)
+    found: AHeld = made
+    return found
 
 
 def in_tile(setting: str, number: int, map_key: str) -> str:

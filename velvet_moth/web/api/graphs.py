@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from flask import Blueprint, Response, request
 
+from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Graph, empty_graph
 from velvet_moth.core.document.values import fresh_name
@@ -19,7 +20,7 @@ from velvet_moth.core.meshes.intake import as_source
 from velvet_moth.core.render.shading import drawing, shared_textures
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import blobs, graphs, importing, listing, meshes, projects
+from velvet_moth.store import blobs, graphs, importing, listing, mesh_stacks, meshes, projects, textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.meshes import MeshState
 from velvet_moth.web.apart import mesh_reader, reader
@@ -195,12 +196,14 @@ def backdrop_shader(key: int, asked: BackdropShaderRequest) -> ShaderWithValues:
 def export(key: int) -> Response:
     kept = graphs.load(db(), key)
     every = [kept, *kept.backdrop_graphs.values()]
+    under = {kept.mesh.id: _mesh_file(kept.mesh)} if kept.mesh else {}
     read = {key: texture for one in every for key, texture in one.textures.items()}
+    baked = [mesh_stack_from_json(one.stack) for one in under.values() if one.stack is not None]
+    read.update(textures.states(db(), sorted({key for stack in baked for key in stack.textures()})))
     inside = {key: TextureFile(t.name, t.reading, blobs.get(db(), t.sha256)) for key, t in read.items()}
     motifs = {key: motif.graph for one in every for key, motif in one.graph.used_motifs().items()}
     behind = {key: one.graph for key, one in kept.backdrop_graphs.items()}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
-    under = {kept.mesh.id: _mesh_file(kept.mesh)} if kept.mesh else {}
     return Response(
         write_graph_file(GraphFile(kept.graph, inside, motifs, behind, under)),
         mimetype="application/json",
@@ -209,8 +212,11 @@ def export(key: int) -> Response:
 
 
 def _mesh_file(mesh: MeshState) -> MeshFile:
-    source = replace(as_source(meshes.mesh_of(db(), mesh)), depth="float")
-    return MeshFile(mesh.name, FORMATS["gltf"].written(source))
+    """The mesh as it came in, and the steps that were baked on it."""
+    base = meshes.packed_mesh(db(), meshes.load(db(), mesh.id).base)
+    source = replace(as_source(base), depth="float")
+    written = FORMATS["gltf"].written(source if base.uvs.any() else replace(source, uvs=None))
+    return MeshFile(mesh.name, written, mesh_stacks.of_mesh(db(), mesh.id).made)
 
 
 @api.get("/<int:key>/kept.json")
