@@ -4,6 +4,7 @@ import io
 import json
 from dataclasses import replace
 from typing import Any
+from unittest import mock
 
 import numpy as np
 
@@ -12,7 +13,9 @@ from tests.web.test_stage import OnStage
 from velvet_moth.core.forms import form
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 from velvet_moth.core.meshes.intake import as_source
+from velvet_moth.store import mesh_files
 from velvet_moth.store.database import plain_address
+from velvet_moth.web.api.contract import MOST_BYTES
 from velvet_moth.work.doing import do_job
 
 SHEET = FORMATS["gltf"].encode(sample_mesh("16 bit"))
@@ -139,7 +142,7 @@ class Meshes(OnStage):
         self.assertEqual(self.client.get(self.url).get_json()["mesh"]["drawn"], other["drawn"])
 
     def test_a_graph_file_carries_its_mesh(self) -> None:
-        mesh = self.brought("gate.glb", SHEET)
+        mesh = self.brought("sluice.glb", FORMATS["gltf"].encode(sample_mesh("float", 3)))
         self.change(op="set_mesh", value=mesh["id"])
         text = self.client.get(f"{self.url}/export.json").data
         sent = {"file": (io.BytesIO(text), "graph.json")}
@@ -174,6 +177,43 @@ class Meshes(OnStage):
         file["meshes"][mesh["id"]]["file"] = "AAAA"
         broken = {"file": (io.BytesIO(json.dumps(file).encode()), "graph.json")}
         self.refused(self.client.post("/api/graphs/import", data=broken), 422, "file-refused")
+
+    def test_files_larger_than_others_may_be_are_taken(self) -> None:
+        padded = SHEET + bytes(MOST_BYTES)
+        # What checks the key of the page is the first to read the form.
+        self.app.config["WTF_CSRF_ENABLED"] = True
+        try:
+            self.assertEqual(self.bring("gate.glb", padded).status_code, 400)
+        finally:
+            self.app.config["WTF_CSRF_ENABLED"] = False
+        self.assertEqual(self.bring("gate.glb", padded).status_code, 200)
+        sent = {"file": (io.BytesIO(padded), "graph.json")}
+        self.assertEqual(self.client.post("/api/graphs/import", data=sent).status_code, 413)
+
+    def test_large_files_are_read_by_a_job(self) -> None:
+        def ended(answer: Any) -> dict[str, Any]:
+            self.assertIsNone(answer["mesh"])
+            do_job(plain_address(self.engine), answer["job"]["id"])
+            found = self.client.get("/api/jobs").get_json()["jobs"]
+            return next(dict(one) for one in found if one["id"] == answer["job"]["id"])
+
+        with mock.patch.object(mesh_files, "MOST_AT_ONCE", 1000):
+            done = ended(self.bring("gate.glb", SHEET).get_json())
+            self.assertEqual((done["state"], done["title"]), ("done", "Reading gate.glb"))
+            self.assertEqual(self.facts(done["subject"])["mesh"]["triangles"], 128)
+            # The same file again is the same mesh; read another way it follows, and so does a new version.
+            again = ended(self.bring("gate.glb", SHEET).get_json())
+            self.assertEqual(again["subject"], done["subject"])
+            reading = {"up": "z", "unit": "cm", "smooth_below": 20}
+            url = f"/api/meshes/{done['subject']}"
+            self.assertEqual(ended(self.client.post(f"{url}/reading", json=reading).get_json())["state"], "done")
+            self.assertEqual(self.facts(done["subject"])["reading"], reading)
+            broken = FORMATS["gltf"].encode(replace(sample_mesh(), triangles=sample_mesh().triangles + 90))
+            sent = {"file": (io.BytesIO(broken), "gate.glb")}
+            refused = ended(self.client.post(f"{url}/file", data=sent).get_json())
+            self.assertEqual(refused["state"], "failed")
+            self.assertIn("A triangle uses vertex", refused["words"])
+            self.assertEqual(self.facts(done["subject"])["reading"], reading)
 
     def stack(self, key: str) -> dict[str, Any]:
         return dict(self.client.get(f"/api/meshes/{key}/stack").get_json())

@@ -87,11 +87,14 @@ def start(session: Session, key: int) -> bool:
     return True
 
 
-def end(session: Session, key: int, words: str = "") -> None:
-    """Marks a job as done; with ``words`` as failed, and why. One that was cancelled meanwhile stays that."""
+def end(session: Session, key: int, words: str = "", subject: str | None = None) -> None:
+    """Marks a job as done; with ``words`` as failed, and why. One that was cancelled meanwhile stays that.
+
+    ``subject`` is what it was about in the end, where that was not known when it was asked for.
+    """
     job = load(session, key, lock=True)
     if job.state == RUNNING:
-        job.words = words[:600]
+        job.words, job.subject = words[:600], subject or job.subject
         _end(session, job, FAILED if words else DONE)
 
 

@@ -8,10 +8,12 @@ from flask_wtf.csrf import CSRFProtect, generate_csrf
 from werkzeug.routing import IntegerConverter, Map
 
 from velvet_moth.store.edits import LARGEST_ID
+from velvet_moth.web.api.contract import MOST_BYTES, contract_of
 from velvet_moth.web.assets import Assets
 
 LOCAL_NAMES = ("127.0.0.1", "localhost", "[::1]")
-MOST_BYTES = 72 * 1024 * 1024
+# What any request may send: the largest file that is taken anywhere, and what a form has around it.
+MOST_OF_ANY = 264 << 20
 
 
 class RowId(IntegerConverter):
@@ -37,6 +39,14 @@ def install(app: Flask, shipped: Assets) -> None:
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=False,
     )
+
+    @app.before_request
+    def limit() -> None:
+        # The check below is the first to read the form.
+        view = app.view_functions.get(request.endpoint or "")
+        contract = contract_of(view) if view else None
+        request.max_content_length = contract.most_bytes if contract else MOST_BYTES
+
     CSRFProtect(app)
 
     @app.get("/api/key")

@@ -22,7 +22,7 @@ from velvet_moth.demo.heron_lock import load_demo
 from velvet_moth.store.database import make_engine, migrate
 from velvet_moth.store.errors import DatabaseFull, no_database
 from velvet_moth.web.app import create_app
-from velvet_moth.web.security import MOST_BYTES
+from velvet_moth.web.security import MOST_OF_ANY
 
 MOST_CONNECTIONS = 4000
 SERVING: dict[str, Any] = {
@@ -32,7 +32,7 @@ SERVING: dict[str, Any] = {
     "connection_limit": MOST_CONNECTIONS,
     "asyncore_use_poll": True,
     # What is larger is refused by its length, before any of it is read.
-    "max_request_body_size": MOST_BYTES,
+    "max_request_body_size": MOST_OF_ANY,
     "outbuf_overflow": 8 << 20,
     # A thread is done when its answer is; what a slow reader has not taken waits in a file.
     "outbuf_high_watermark": 1 << 30,

@@ -7,10 +7,14 @@ import time
 
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.base.apart import limit
 from velvet_moth.core.base.errors import MothError
 from velvet_moth.store import jobs
 from velvet_moth.store.database import make_engine
 from velvet_moth.work.kinds import KINDS
+
+# Bytes of memory for a job: one that wants more fails, and takes nothing from the rest of the machine.
+_ROOM = 8 << 30
 
 
 def do_job(address: str, key: int) -> None:
@@ -22,9 +26,9 @@ def do_job(address: str, key: int) -> None:
                 return
             job = jobs.load(session, key)
             kind, subject, arguments = job.kind, job.subject, dict(job.arguments)
-        words = ""
+        words, about = "", None
         try:
-            KINDS[kind](engine, subject, arguments, jobs.Progress(engine, key))
+            about = KINDS[kind](engine, subject, arguments, jobs.Progress(engine, key))
         except jobs.Cancelled:
             return
         except MothError as error:
@@ -32,7 +36,7 @@ def do_job(address: str, key: int) -> None:
         except MemoryError:
             words = "This machine has too little memory for it. Simplify the mesh first, or let another machine work."
         with Session(engine) as session, session.begin():
-            jobs.end(session, key, words)
+            jobs.end(session, key, words, about)
     finally:
         engine.dispose()
 
@@ -42,6 +46,7 @@ def in_a_process(address: str, key: int, parent: int) -> None:
     threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
     # A shell's Ctrl-C is the worker's matter, which ends this one.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    limit(_ROOM)
     do_job(address, key)
 
 

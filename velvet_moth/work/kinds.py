@@ -9,11 +9,22 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.making.exchange import picture_of
+from velvet_moth.core.meshes.apart import brought_here
 from velvet_moth.core.pictures.reading import Reading
-from velvet_moth.store import mesh_stacks, meshes, recipes, textures
+from velvet_moth.store import mesh_files, mesh_stacks, meshes, recipes, textures
 
 Hears = Callable[[float], None]
-Work = Callable[[Engine, str, Mapping[str, Any], Hears], None]
+# What it gives is what the job was about in the end; None for what it was asked on.
+Work = Callable[[Engine, str, Mapping[str, Any], Hears], str | None]
+
+
+def read_mesh(engine: Engine, subject: str, arguments: Mapping[str, Any], hears: Hears) -> str:
+    """Reads large mesh files and keeps the mesh; the same files give the same mesh."""
+    with Session(engine) as session:
+        asked = mesh_files.coming(session, arguments)
+    found = brought_here(asked.files, asked.main, asked.reading, hears)
+    with Session(engine) as session, session.begin():
+        return asked.keep(session, found).id
 
 
 def bake_mesh(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears: Hears) -> None:
@@ -52,6 +63,7 @@ def make_textures(engine: Engine, stack: str, arguments: Mapping[str, Any], hear
 
 # By the name that jobs are kept with.
 KINDS: Mapping[str, Work] = {
+    "read_mesh": read_mesh,
     "bake": bake_mesh,
     "mesh_texture": bake_texture,
     "make_textures": make_textures,

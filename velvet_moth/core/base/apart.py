@@ -4,8 +4,9 @@ import logging
 import multiprocessing
 import resource
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import TimeoutError as TooLong
+from contextlib import contextmanager
 from typing import ParamSpec, TypeVar
 
 from pebble import ProcessExpired, ProcessPool
@@ -24,7 +25,8 @@ WORKERS = 2
 WORK_EACH = 200
 
 
-def _limited(room: int) -> None:
+def limit(room: int = ROOM) -> None:
+    """Gives this process no more memory than ``room`` (bytes)."""
     resource.setrlimit(resource.RLIMIT_AS, (room, room))
     # A core of it would be of use to nobody and fill the disk.
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
@@ -32,6 +34,20 @@ def _limited(room: int) -> None:
 
 def _nothing() -> None:
     """Work that only starts a process."""
+
+
+@contextmanager
+def refusals(where: str, smaller: str) -> Iterator[None]:
+    """What a decoder makes of a file that is not as it should be, as FileRefused; ``smaller`` says how it could take less memory."""
+    try:
+        yield
+    except MothError:
+        raise
+    except MemoryError as error:
+        raise FileRefused("Reading the file took more memory than there is for it.", where, smaller) from error
+    except Exception as error:
+        log.warning("reading %s failed: %r", where, error)
+        raise FileRefused("The file cannot be read.", where, "Export it again from where it was made.") from error
 
 
 class Apart:
@@ -52,7 +68,7 @@ class Apart:
             if self._pool is None:
                 # A fork of a program with threads may take a lock that nobody opens.
                 context = multiprocessing.get_context("spawn")
-                self._pool = ProcessPool(WORKERS, WORK_EACH, _limited, (self.room,), context=context)
+                self._pool = ProcessPool(WORKERS, WORK_EACH, limit, (self.room,), context=context)
             return self._pool
 
     def read(self, patience: float, smaller: str, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
@@ -61,18 +77,14 @@ class Apart:
         ``smaller`` says for people how the file could take less. The last of ``args`` is its name.
         """
         where = f"file {args[-1]!r}"
-        try:
-            found: T = self._started().schedule(work, args=args, kwargs=kwargs, timeout=patience).result()
-        except TooLong as error:
-            raise FileRefused(f"Reading the file took longer than {patience:.0f} seconds.", where, smaller) from error
-        except (MemoryError, ProcessExpired) as error:
-            raise FileRefused("Reading the file took more memory than there is for it.", where, smaller) from error
-        except MothError:
-            raise
-        except Exception as error:
-            # Whatever a decoder makes of a file that is not as it should be.
-            log.warning("reading %s failed: %r", where, error)
-            raise FileRefused("The file cannot be read.", where, "Export it again from where it was made.") from error
+        with refusals(where, smaller):
+            try:
+                found: T = self._started().schedule(work, args=args, kwargs=kwargs, timeout=patience).result()
+            except TooLong as error:
+                what = f"Reading the file took longer than {patience:.0f} seconds."
+                raise FileRefused(what, where, smaller) from error
+            except ProcessExpired as error:
+                raise MemoryError from error
         return found
 
     def close(self) -> None:

@@ -12,31 +12,34 @@ from werkzeug.wrappers import Response
 P = ParamSpec("P")
 Given = TypeVar("Given")
 View = Callable[..., Any]
+# What a request may send where its view takes no more.
+MOST_BYTES = 72 << 20
 
 
 @dataclass(frozen=True)
 class Contract:
     """``query`` and ``body`` are what is sent, at most one of them; ``upload`` are the fields of a form with a file.
 
-    ``gives`` is the type of the JSON that comes back, or the media type of another answer.
+    ``gives`` is the type of the JSON that comes back, or the media type of another answer. ``most_bytes`` may be sent.
     """
 
     gives: Any
     query: type[BaseModel] | None = None
     body: Any = None
     upload: tuple[str, ...] = ()
+    most_bytes: int = MOST_BYTES
 
 
 def takes(
-    query: type[BaseModel] | None = None, body: Any = None, upload: tuple[str, ...] = ()
+    query: type[BaseModel] | None = None, body: Any = None, upload: tuple[str, ...] = (), most_bytes: int = MOST_BYTES
 ) -> Callable[[Callable[P, Given]], View]:
     """Decorator: what was sent is checked and handed over as ``asked``; what is given back is sent as JSON.
 
-    The type of the answer is the one the function is annotated with.
+    The type of the answer is the one the function is annotated with. ``most_bytes`` is how much may be sent.
     """
 
     def decorate(view: Callable[P, Given]) -> View:
-        contract = Contract(get_type_hints(view, include_extras=True)["return"], query, body, upload)
+        contract = Contract(get_type_hints(view, include_extras=True)["return"], query, body, upload, most_bytes)
         return _checked(view, contract, jsonify)
 
     return decorate

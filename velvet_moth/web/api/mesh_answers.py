@@ -6,6 +6,7 @@ from velvet_moth.core.baking.levels import LevelWanted
 from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.stacks.stack import Output
 from velvet_moth.web.api.answers import GraphUser, MeshRead
+from velvet_moth.web.api.job_answers import JobState
 from velvet_moth.web.api.texture_answers import StackStepState
 
 
@@ -153,6 +154,13 @@ class Meshes(TypedDict):
 
 class MeshOnly(TypedDict):
     mesh: MeshInfo
+
+
+class MeshComing(TypedDict):
+    """A mesh that has come in, or the job that reads its files: one of them is there. The job's subject is the mesh in the end."""
+
+    mesh: MeshInfo | None
+    job: JobState | None
 
 
 class WayToWrite(TypedDict):

@@ -10,10 +10,11 @@ from velvet_moth.core.baking.levels import Loss, length_words, words_of
 from velvet_moth.core.baking.mends import MENDS
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.forms.mesh import Mesh
-from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files
+from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files, check_mesh_file
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS, SourceMesh
-from velvet_moth.store import blobs, jobs, listing, mesh_stacks, meshes, projects, textures
+from velvet_moth.store import blobs, jobs, listing, meshes, projects, textures
+from velvet_moth.store.mesh_files import Coming
 from velvet_moth.store.meshes import state_of
 from velvet_moth.store.models import MeshRow
 from velvet_moth.web.apart import mesh_reader
@@ -22,7 +23,7 @@ from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
 from velvet_moth.web.api.job_answers import JobState
 from velvet_moth.web.api.jobs import job_state
-from velvet_moth.web.api.mesh_answers import Meshes, MeshFacts, MeshInfo, MeshLevel, MeshOnly, MeshVerdict
+from velvet_moth.web.api.mesh_answers import MeshComing, Meshes, MeshFacts, MeshInfo, MeshLevel, MeshOnly, MeshVerdict
 from velvet_moth.web.api.mesh_read import mesh_read
 from velvet_moth.web.api.schemas import (
     GeometryRequest,
@@ -63,12 +64,6 @@ def _uploaded() -> tuple[Files, str]:
     return files, main or next(iter(files))
 
 
-@api.before_request
-def take_large_files() -> None:
-    """Meshes are larger than what is taken elsewhere."""
-    request.max_content_length = MOST_BYTES
-
-
 @api.get("")
 @takes()
 def listed() -> Meshes:
@@ -76,15 +71,24 @@ def listed() -> Meshes:
 
 
 @api.post("")
-@takes(upload=("file", "name"))
-def bring_in() -> MeshOnly:
+@takes(upload=("file", "name"), most_bytes=MOST_BYTES)
+def bring_in() -> MeshComing:
     """Keeps a mesh, with the files it refers to. Its axis and unit are guessed where the format says nothing."""
     files, main = _uploaded()
+    name = request.form.get("name") or main.rsplit(".", 1)[0]
+    return _come(Coming(projects.first(db()).id, files, main, name))
+
+
+def _come(coming: Coming) -> MeshComing:
+    """Reads files and keeps their mesh, or asks for a job that does."""
+    check_mesh_file(coming.files, coming.main)
+    if coming.is_large:
+        return {"mesh": None, "job": job_state(coming.ask(db()))}
+    # Nobody reads with a connection of the database in hand.
+    release()
     with MESHES.turn():
-        found = mesh_reader().read(files, main)
-        name = request.form.get("name") or main.rsplit(".", 1)[0]
-        row = meshes.add(db(), projects.first(db()).id, name, files, main, found)
-    return dict(mesh=described(row))
+        found = mesh_reader().read(coming.files, coming.main, coming.reading)
+        return {"mesh": described(coming.keep(db(), found)), "job": None}
 
 
 def _verdict(kept: Mapping[str, str]) -> MeshVerdict:
@@ -152,33 +156,22 @@ def read(key: str) -> MeshFacts:
 
 @api.post("/<key>/reading")
 @takes(body=MeshReadingRequest)
-def read_as(key: str, asked: MeshReadingRequest) -> MeshOnly:
+def read_as(key: str, asked: MeshReadingRequest) -> MeshComing:
     """Reads the same file another way; everything that stands on it follows."""
     reading = checked_reading(MeshReading(asked.up, asked.unit, asked.smooth_below))
     row = meshes.load(db(), key)
-    kept, (files, main) = row.files, meshes.files_of(db(), row)
-    # Nobody reads with a connection of the database in hand.
-    release()
-    with MESHES.turn():
-        found = mesh_reader().read(files, main, reading)
-        row = meshes.read_again(db(), key, kept, found)
-        mesh_stacks.follow(db(), row)
-    return dict(mesh=described(row))
+    files, main = meshes.files_of(db(), row)
+    return _come(Coming(row.project_id, files, main, mesh=key, reading=reading, kept=row.files))
 
 
 @api.post("/<key>/file")
-@takes(upload=("file",))
-def replace_file(key: str) -> MeshOnly:
+@takes(upload=("file",), most_bytes=MOST_BYTES)
+def replace_file(key: str) -> MeshComing:
     """A new version of the file in its place, read as the old one was; everything that stands on it follows."""
     files, main = _uploaded()
     row = meshes.load(db(), key)
     reading = MeshReading(row.up, row.unit, row.smooth_below)
-    release()
-    with MESHES.turn():
-        found = mesh_reader().read(files, main, reading)
-        row = meshes.replace_files(db(), key, files, main, found)
-        mesh_stacks.follow(db(), row)
-    return dict(mesh=described(row))
+    return _come(Coming(row.project_id, files, main, mesh=key, reading=reading))
 
 
 @api.post("/<key>/name")

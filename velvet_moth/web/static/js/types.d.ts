@@ -121,6 +121,7 @@ export interface ScriptTypes {
   Mark: Mark;
   Mend: Mend;
   MeshChannel: MeshChannel;
+  MeshComing: MeshComing;
   MeshFacts: MeshFacts;
   MeshInfo: MeshInfo;
   MeshLevel: MeshLevel;
@@ -1379,6 +1380,29 @@ export interface MeshChannel {
   values: number;
 }
 /**
+ * A mesh that has come in, or the job that reads its files: one of them is there. The job's subject is the mesh in the end.
+ */
+export interface MeshComing {
+  mesh: MeshInfo | null;
+  job: JobState | null;
+}
+/**
+ * A mesh as lists show it; sizes in metres.
+ */
+export interface MeshInfo {
+  id: string;
+  name: string;
+  drawn: string;
+  view: Camera;
+  diameter: number;
+  levels: LevelRead[];
+  revision: number;
+  format: string;
+  vertices: number;
+  triangles: number;
+  size: number[];
+}
+/**
  * A mesh with what was found out about it, in words too, and the graphs that stand on it.
  */
 export interface MeshFacts {
@@ -1401,22 +1425,6 @@ export interface MeshFacts {
   verdicts: MeshVerdict[];
   levels: MeshLevel[];
   users: GraphUser[];
-}
-/**
- * A mesh as lists show it; sizes in metres.
- */
-export interface MeshInfo {
-  id: string;
-  name: string;
-  drawn: string;
-  view: Camera;
-  diameter: number;
-  levels: LevelRead[];
-  revision: number;
-  format: string;
-  vertices: number;
-  triangles: number;
-  size: number[];
 }
 /**
  * How its file is read: the axis that is up, the unit, and below which angle (degrees) missing normals are smooth.

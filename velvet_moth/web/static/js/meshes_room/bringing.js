@@ -1,6 +1,7 @@
 /** Mesh files on their way into the project. */
-import { postFiles } from "moth/base/api.js";
+import { Refused, getJson, postFiles } from "moth/base/api.js";
 import { byId } from "moth/base/dom.js";
+import { jobs } from "moth/base/jobs.js";
 import { notice, tell } from "moth/base/notices.js";
 
 /** @typedef {import("../types.d.ts").MeshInfo} MeshInfo */
@@ -20,6 +21,21 @@ export function together(files) {
 }
 
 /**
+ * The mesh of files that were sent, once they are read: large ones are read by a job.
+ * @param {{ mesh: MeshInfo | null, job: import("../types.d.ts").JobState | null }} answer
+ * @returns {Promise<MeshInfo>}
+ */
+export async function arrived({ mesh, job }) {
+  if (mesh) return mesh;
+  if (!job) throw new Refused(500, null);
+  byId("progress").textContent = "";
+  const { state, words, title, subject } = await jobs.ended(job);
+  const what = { failed: words, cancelled: `${title} was cancelled.` }[state];
+  if (what) throw new Refused(422, { error: { code: state, what, where: title, mend: "" } });
+  return (await getJson(`/api/meshes/${subject}`)).mesh;
+}
+
+/**
  * Brings meshes in one after the other; a file that is refused is reported, and the next one follows.
  * @param {File[]} files
  * @param {() => Promise<void>} came is called after each that has come
@@ -32,8 +48,7 @@ export async function bringIn(files, came) {
   for (const [at, group] of groups.entries()) {
     byId("progress").textContent = `bringing in ${at + 1} of ${groups.length}: ${group[0].name} …`;
     try {
-      const { mesh } = await postFiles("/api/meshes", group);
-      come.push(mesh);
+      come.push(await arrived(await postFiles("/api/meshes", group)));
       await came();
     } catch (error) {
       tell(error);

@@ -5,7 +5,7 @@ import { aboutHead, inOrder, takeDropped } from "moth/base/rooms.js";
 import { byId, h, isTyping } from "moth/base/dom.js";
 import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
-import { bringIn, together } from "moth/meshes_room/bringing.js";
+import { arrived, bringIn, together } from "moth/meshes_room/bringing.js";
 import { factsOf } from "moth/meshes_room/facts.js";
 import { Layout } from "moth/meshes_room/layout.js";
 import { saveAs } from "moth/meshes_room/saving.js";
@@ -206,10 +206,10 @@ const changed = inOrder(
   },
 );
 
-/** What takes a while says so. @param {() => Promise<{ mesh: MeshInfo }>} work */
+/** What takes a while says so. @param {() => Promise<Parameters<typeof arrived>[0]>} work */
 function read(work) {
   byId("progress").textContent = "reading …";
-  return changed(work);
+  return changed(async () => ({ mesh: await arrived(await work()) }));
 }
 
 async function rename() {
