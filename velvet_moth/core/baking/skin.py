@@ -173,9 +173,10 @@ class Skin:
         # Where two ways join the same places, the sum that the matrix would hold is none of them.
         low, high = np.minimum(rows, columns), np.maximum(rows, columns)
         pair = low * self.count + high
-        best = np.lexsort((lengths, pair))
-        keep = best[np.concatenate(([True], np.diff(pair[best]) > 0))]
-        return csr_array((lengths[keep], (low[keep], high[keep])), (self.count,) * 2)
+        order = np.argsort(pair)
+        first_of = np.flatnonzero(np.concatenate(([True], np.diff(pair[order]) > 0)))
+        keep = order[first_of]
+        return csr_array((np.minimum.reduceat(lengths[order], first_of), (low[keep], high[keep])), (self.count,) * 2)
 
     def distances(self, sources: NDArray[np.int64]) -> Values:
         """Metres along the surface from each place to the nearest of the ``sources``, (p,); infinity where no way leads to one.
