@@ -22,6 +22,7 @@ from velvet_moth.core.making.layer import number_layer
 from velvet_moth.core.meshes.facts import facts_of
 from velvet_moth.core.stacks.stack import problems
 from velvet_moth.core.stacks.step import Step
+from velvet_moth.core.stacks.stroke import Stroke, text_of
 
 
 def two_parts() -> Mesh:
@@ -37,6 +38,10 @@ def ramp(mesh: Mesh) -> NDArray[np.float32]:
     return np.clip(mesh.positions[:, 0] * 0.5 + 0.5, 0, 1).astype(np.float32)
 
 
+# A dab in the middle of the sheet.
+DAB = Stroke(text_of(np.array([[0, 0, 0, 0, 1, 0, 0.6, 1, 1]], dtype=np.float32)), ("red",))
+
+
 def run(step: str | Step, mesh: Mesh, /, **given: Any) -> Any:
     """What one step gives on a mesh, with numbers along x for what it takes from others; the first layer or the mesh."""
     found = step if isinstance(step, Step) else MESHES.steps[step]
@@ -46,6 +51,7 @@ def run(step: str | Step, mesh: Mesh, /, **given: Any) -> Any:
             "values": ramp(mesh),
             "texture": number_layer(np.eye(8)),
             "part": mesh.part_names and mesh.part_names[0],
+            "strokes": (DAB,),
         }
         chosen[key] = values.get(setting.kind, setting.default)
     if "root" in chosen:
@@ -61,6 +67,7 @@ def another(setting: Any) -> Any:
         "whole": lambda: int(low + 1 if setting.default != low + 1 else low),
         "choice": lambda: next(c for c in reversed(setting.choices) if c != setting.default),
         "part": lambda: "buoy",
+        "strokes": lambda: (replace(DAB, value=0.3),),
     }[setting.kind]()
 
 
@@ -110,7 +117,13 @@ class EveryStep(unittest.TestCase):
         given = {"simplify": {"share": 0.2}, "occlusion": {"rays": 16}, "thickness": {"rays": 16}}
         for key, step in MESHES.steps.items():
             for name, setting in step.settings.items():
-                if setting.is_taken or (key, name) in elsewhere or (key, name) == ("split_faces", "rays"):
+                # A text is for people.
+                if (
+                    setting.is_taken
+                    or setting.kind == "text"
+                    or (key, name) in elsewhere
+                    or (key, name) == ("split_faces", "rays")
+                ):
                     continue
                 with self.subTest(key, setting=name):
                     value = telling[name] if name in telling else another(setting)

@@ -5,6 +5,7 @@ import unittest
 from collections import Counter
 from typing import Any
 
+import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
 from tests.support.edits import StackDraws
@@ -16,6 +17,7 @@ from velvet_moth.core.making.recipe import Recipe, recipe_from_json, recipe_to_j
 from velvet_moth.core.stacks.operations import (
     AddOutput,
     AddStep,
+    AddStroke,
     MoveStep,
     RemoveStep,
     SetStepSetting,
@@ -23,6 +25,7 @@ from velvet_moth.core.stacks.operations import (
     replace_texture,
 )
 from velvet_moth.core.stacks.stack import Stack, problems
+from velvet_moth.core.stacks.stroke import WIDTH, Stroke, text_of
 
 STACK: TypeAdapter[StackOperation] = TypeAdapter(AnyStackOperation)
 
@@ -41,7 +44,13 @@ class RandomEdits(unittest.TestCase):
     def test_whatever_is_done_is_undone_and_reads_back(self) -> None:
         taken: Counter[str] = Counter()
         begun_with = [begun(sorted(BEGINNINGS)[seed % len(BEGINNINGS)]) for seed in range(12)]
-        for seed, stack in enumerate([*begun_with, *[MeshStack("Steps")] * 8]):
+        painted: Stack = MeshStack("Steps")
+        for _ in range(2):
+            painted = AddStep("paint").apply(painted)[0]
+            painted = AddStroke(painted.steps[-1].id, Stroke(text_of(np.ones((2, WIDTH), np.float32)), ("red",))).apply(
+                painted
+            )[0]
+        for seed, stack in enumerate([*begun_with, *[MeshStack("Steps")] * 6, *[painted] * 6]):
             draw, recipe = random.Random(seed), stack
             from_json, to_json = WRITTEN[type(stack)]
             for _ in range(120):

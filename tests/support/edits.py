@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import MISSING, fields, is_dataclass
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
+import numpy as np
+
 from velvet_moth.core.base.operation import DocumentOperation
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph
@@ -16,6 +18,7 @@ from velvet_moth.core.operations import Operation
 from velvet_moth.core.stacks.operations import StackOperation
 from velvet_moth.core.stacks.stack import Stack
 from velvet_moth.core.stacks.step import Step
+from velvet_moth.core.stacks.stroke import WIDTH, text_of
 
 TEXTS = (
     *("", "x", "constructor", "__proto__", "a" * 33, "n" * 81, "s" * 201, "t" * 1001, "Zwölf", "два", "\n discard; //"),
@@ -219,6 +222,16 @@ class StackDraws(Draws):
         self.setting = self.draw.choice([*self.kind.settings] or ["none"])
         return self._text(self.setting)
 
+    def _a_stroke(self) -> int:
+        return self.draw.choice(WHOLE if self._is_wild() else range(2))
+
+    def _a_points(self) -> str:
+        rows = [
+            [self._number(self.draw.uniform(0.01, 1)) for _ in range(WIDTH)] for _ in range(self.draw.randint(1, 3))
+        ]
+        with np.errstate(over="ignore"):
+            return self._text(text_of(np.array(rows, dtype=np.float32)))
+
     def _a_side(self) -> int:
         return self.draw.choice(WHOLE if self._is_wild() else SIZES)
 
@@ -257,6 +270,8 @@ class StackDraws(Draws):
             "values": self._values,
             "texture": lambda: {"texture": self._a_texture()},
             "part": self._a_name,
+            "text": self._a_name,
+            "strokes": lambda: [{"points": self._a_points(), "touches": ["red"]} for _ in range(2)],
             "tiles": lambda: [
                 {"name": self._a_name(), "maps": {m.key: self._picture() for m in declared.maps}} for _ in range(2)
             ],

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.baking.painting.surface import Surface
 from velvet_moth.core.baking.skin import Skin
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
@@ -26,7 +27,7 @@ MeshTextures = Callable[[str], tuple[Hashable, Callable[[], Layer]] | None]
 # A function of a step takes an ``OnMesh`` and its settings; one that reshapes gives a Mesh, any other (n,) float32.
 MESHES = Family(
     "channel",
-    groups=("Form", "UVs", "Light", "Shape", "Along", "Random", "Patterns", "Given", "Change", "Together"),
+    groups=("Form", "UVs", "Light", "Shape", "Along", "Random", "Patterns", "Given", "By hand", "Change", "Together"),
     layer="values",
     depths=DEPTHS,
     most_outputs=len(VERTEX_CHANNELS),
@@ -34,6 +35,7 @@ MESHES = Family(
     fewest=0,
 )
 step = MESHES.step
+_surfaces: BoundedCache[Surface] = BoundedCache("surfaces for strokes", 4)
 _skins: BoundedCache[Skin] = BoundedCache("skins of meshes", 4)
 
 
@@ -74,6 +76,11 @@ class OnMesh:
     def skin(self) -> Skin:
         """Its surface with the seams closed."""
         return _skins.get(self.mark, lambda: Skin.of(self.mesh))
+
+    @cached_property
+    def surface(self) -> Surface:
+        """It as strokes meet it."""
+        return _surfaces.get(self.mark, lambda: Surface(self.mesh, self.skin))
 
     @property
     def count(self) -> int:

@@ -7,7 +7,9 @@ from typing import Any, Literal, Union
 from velvet_moth.core.pictures.reading import RoleKey
 
 SettingValue = Union[float, str, tuple[float, ...], None]
-SettingKind = Literal["number", "whole", "choice", "colour", "stops", "picture", "values", "texture", "part", "tiles"]
+SettingKind = Literal[
+    "number", "whole", "choice", "colour", "stops", "picture", "values", "texture", "part", "tiles", "text", "strokes"
+]
 # What is taken from elsewhere, and from where.
 _TAKEN: Mapping[str, str] = {
     "picture": "a step above it or a texture",
@@ -17,6 +19,8 @@ _TAKEN: Mapping[str, str] = {
 MOST_STOPS = 8
 MOST_TILES = 256
 LONGEST_PART = 200
+LONGEST_WORDS = 80
+MOST_STROKES = 5000
 # Light above this is no colour of a surface or lamp.
 BRIGHTEST = 64
 
@@ -139,6 +143,16 @@ def part(words: str = "") -> Setting:
     return Setting("part", words, default="")
 
 
+def text(words: str = "") -> Setting:
+    """Declares a setting for some words of the artist's own."""
+    return Setting("text", words, default="")
+
+
+def strokes(words: str = "") -> Setting:
+    """Declares a setting for what a brush has drawn."""
+    return Setting("strokes", words, default=())
+
+
 def tiles(*maps: TileMap, words: str = "") -> Setting:
     """Declares a setting for a row of tiles, each with a name and these maps."""
     return Setting("tiles", words, maps=maps, default=())
@@ -181,6 +195,15 @@ def _part(setting: Setting, value: Any) -> str:
     return "" if isinstance(value, str) and len(value) <= LONGEST_PART else f"{setting.name} takes the name of a part."
 
 
+def _text(setting: Setting, value: Any) -> str:
+    fits = isinstance(value, str) and len(value) <= LONGEST_WORDS
+    return "" if fits else f"{setting.name} takes at most {LONGEST_WORDS} letters."
+
+
+def _strokes(setting: Setting, value: Any) -> str:
+    return "" if len(value) <= MOST_STROKES else f"There are at most {MOST_STROKES:,} strokes in a step."
+
+
 def _taken(setting: Setting, value: Any) -> str:
     # Where it comes from is a record of its own, checked as it is read.
     return ""
@@ -201,4 +224,6 @@ _CHECKS: Mapping[SettingKind, Callable[[Setting, Any], str]] = {
     "texture": _taken,
     "part": _part,
     "tiles": _tiles,
+    "text": _text,
+    "strokes": _strokes,
 }

@@ -12,6 +12,7 @@ from velvet_moth.core.base.records import MEND, Number, Text, read
 from velvet_moth.core.catalogue.settings import MOST_TILES, Setting
 from velvet_moth.core.stacks.stack import LONGEST_ID, MOST_STEPS, AStack, Held, Output, Stack, TakenFrom, Tile, Use
 from velvet_moth.core.stacks.step import Family, Step
+from velvet_moth.core.stacks.stroke import Stroke
 
 _Key = Annotated[Text, MinLen(1), MaxLen(LONGEST_ID)]
 _Title = Annotated[Text, MaxLen(80)]
@@ -31,8 +32,10 @@ def stack_to_json(stack: Stack) -> dict[str, Any]:
     }
 
 
-def value_to_json(value: Union[Held, Tile]) -> Any:
+def value_to_json(value: Union[Held, Tile, Stroke]) -> Any:
     """What is set on a step as plain data, which ``value_from_json`` reads."""
+    if isinstance(value, Stroke):
+        return _STROKE.dump_python(value, mode="json")
     if isinstance(value, TakenFrom):
         held = (("step", value.step), ("layer", value.layer), ("texture", value.texture))
         return {key: text for key, text in held if text}
@@ -64,6 +67,8 @@ class StackRecord:
 
 
 _TAKEN: TypeAdapter[TakenFrom] = TypeAdapter(TakenFrom)
+_STROKE: TypeAdapter[Stroke] = TypeAdapter(Stroke)
+_STROKES: TypeAdapter[tuple[Stroke, ...]] = TypeAdapter(tuple[Stroke, ...])
 _NUMBERS: TypeAdapter[tuple[float, ...]] = TypeAdapter(tuple[Number, ...])
 _TILES: TypeAdapter[tuple[_Tile, ...]] = TypeAdapter(Annotated[tuple[_Tile, ...], MaxLen(MOST_TILES)])
 
@@ -116,6 +121,11 @@ def value_from_json(data: Any, kind: Step, name: str, where: str) -> Held:
     if setting.kind == "tiles":
         tiles = read(_TILES, data, where)
         return tuple(_tile_in(tile, setting, f"{where}[{number}]") for number, tile in enumerate(tiles))
+    if setting.kind == "strokes":
+        drawn = read(_STROKES, data, where)
+        if wrong := setting.check(drawn):
+            raise FileRefused(wrong, where, "Begin another step.")
+        return drawn
     value = read(_NUMBERS, data, where) if isinstance(data, list) else data
     if setting.kind == "whole" and isinstance(value, float) and value.is_integer():
         value = int(value)

@@ -9,6 +9,7 @@ from annotated_types import MaxLen, MinLen
 from velvet_moth.core.base.records import Text
 from velvet_moth.core.catalogue.settings import SettingValue
 from velvet_moth.core.stacks.step import Family, Step
+from velvet_moth.core.stacks.stroke import Stroke
 
 LONGEST_ID = 32
 MOST_STEPS = 40
@@ -31,7 +32,7 @@ class Tile:
     maps: tuple[tuple[str, Union[TakenFrom, tuple[float, ...]]], ...] = ()
 
 
-Held = Union[SettingValue, TakenFrom, tuple[Tile, ...]]
+Held = Union[SettingValue, TakenFrom, tuple[Tile, ...], tuple[Stroke, ...]]
 AHeld = TypeVar("AHeld")
 AStack = TypeVar("AStack", bound="Stack")
 
@@ -48,6 +49,11 @@ class Use:
         """The tiles set on a setting; none where it holds something else."""
         held = self.values.get(key)
         return tuple(t for t in held if isinstance(t, Tile)) if isinstance(held, tuple) else ()
+
+    def strokes(self, key: str) -> tuple[Stroke, ...]:
+        """The strokes set on a setting; none where it holds something else."""
+        held = self.values.get(key)
+        return tuple(s for s in held if isinstance(s, Stroke)) if isinstance(held, tuple) else ()
 
     def tile_rows(self) -> dict[str, tuple[Tile, ...]]:
         """The tiles by the setting that takes them."""

@@ -1,5 +1,17 @@
 """Each step of meshes as one decorated function, by what it takes its numbers from."""
 
-from velvet_moth.core.baking.steps import along, change, form, given, light, patterns, random, shape, together, uvs
+from velvet_moth.core.baking.steps import (
+    along,
+    change,
+    form,
+    given,
+    light,
+    paint,
+    patterns,
+    random,
+    shape,
+    together,
+    uvs,
+)
 
-__all__ = ["along", "change", "form", "given", "light", "patterns", "random", "shape", "together", "uvs"]
+__all__ = ["along", "change", "form", "given", "light", "paint", "patterns", "random", "shape", "together", "uvs"]
