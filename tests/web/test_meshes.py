@@ -13,6 +13,7 @@ from tests.web.test_stage import OnStage
 from velvet_moth.core.forms import form
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 from velvet_moth.core.meshes.intake import as_source
+from velvet_moth.core.stacks.stroke import WIDTH, text_of
 from velvet_moth.store import mesh_files
 from velvet_moth.store.database import plain_address
 from velvet_moth.web.api.contract import MOST_BYTES
@@ -273,6 +274,64 @@ class Meshes(OnStage):
         self.assertTrue(self.stack(key)["is_made"])
         undone = self.done(key, "undo").get_json()
         self.assertEqual((undone["stack"]["outputs"], undone["is_made"]), ([], False))
+
+    def test_strokes_are_drawn_kept_once_listed_and_baked(self) -> None:
+        key = self.brought("quay.glb", FORMATS["gltf"].encode(sample_mesh("float", 5)))["id"]
+        self.edited(key, op="add_step", step="paint", id="wet")
+        state = self.edited(key, op="add_output", step="wet", layer="green", id="alpha", name="Puddle")
+        rows = np.zeros((6, WIDTH), dtype=np.float32)
+        rows[:, 0], rows[:, 4], rows[:, 6], rows[:, 7:] = np.linspace(-0.5, 0.5, 6), 1, 0.4, 1
+        brush = {"touches": ["green"], "value": 0.75, "side": "through"}
+        seen = np.zeros((81, 4), dtype=np.float32)
+        for first, last in ((0, 1), (1, 4), (4, 6)):
+            asked = {
+                "drawing": "one",
+                "step": "wet",
+                "begun": first,
+                "stroke": {**brush, "points": text_of(rows[first:last])},
+            }
+            answer = self.client.post(
+                f"/api/meshes/{key}/stack/brush", json={**asked, "stack": state["stack"] if not first else None}
+            )
+            self.assertEqual(answer.status_code, 200)
+            count = int(answer.headers["X-Vertices"])
+            seen[np.frombuffer(answer.data, "<u4", count)] = np.frombuffer(
+                answer.data, "<f4", offset=4 * count
+            ).reshape(-1, 4)
+        again = self.client.post(f"/api/meshes/{key}/stack/brush", json={**asked, "drawing": "lost"})
+        self.assertEqual(again.status_code, 404)
+        stroke = {**brush, "points": text_of(rows)}
+        state = self.edited(key, op="add_stroke", step="wet", stroke=stroke)
+        (mark,) = state["stack"]["steps"][0]["values"]["lines"]
+        self.assertEqual(len(mark), 64, "the page has no need of its points")
+        preview = self.client.post(
+            f"/api/meshes/{key}/stack/preview", json={"stack": state["stack"], "step": "wet", "layer": "green"}
+        ).get_json()
+        numbers = self.client.get(f"/api/meshes/{key}/stack/values/{preview['values']}").data
+        np.testing.assert_allclose(np.frombuffer(numbers, np.float32), seen[:, 1], atol=1e-6)
+        far = rows + np.float32([0, 9, 0, 0, 0, 0, 0, 0, 0])
+        self.edited(key, op="add_stroke", step="wet", stroke={**brush, "points": text_of(far)})
+        listed = self.client.get(f"/api/meshes/{key}/stack/strokes/wet").get_json()["strokes"]
+        self.assertEqual([(one["points"], one["misses"]) for one in listed], [(6, False), (6, True)])
+        self.assertEqual(self.baked(key)["state"], "done")
+        back = read_mesh({"a": self.client.get(f"/api/meshes/{key}/as/gltf").data}, "a")[0]
+        assert back.colours is not None
+        np.testing.assert_allclose(back.colours[:, 3], seen[:, 1], atol=1e-6)
+        # A file of the steps has the strokes themselves, and so has a graph's.
+        file = self.client.get(f"/api/meshes/{key}/stack/file").get_json()
+        self.assertEqual(file["steps"][0]["values"]["lines"][0]["points"], stroke["points"])
+        self.change(op="set_mesh", value=key)
+        carried = self.client.get(f"{self.url}/export.json").get_json()["meshes"][key]["stack"]
+        self.assertEqual(carried, file)
+        undone = self.done(key, "undo").get_json()
+        self.assertEqual(len(undone["stack"]["steps"][0]["values"]["lines"]), 1)
+        wrong = self.done(
+            key, "operations", operation={"op": "add_stroke", "step": "wet", "stroke": {**stroke, "points": "AAAA"}}
+        )
+        self.assertEqual(wrong.status_code, 400)
+        stack: Any = {"name": "x", "steps": [{"id": "wet", "step": "paint", "values": {"lines": ["none"]}}]}
+        lost = self.client.post(f"/api/meshes/{key}/stack/preview", json={"stack": stack, "step": "wet"})
+        self.assertIn("no longer kept", self.refused(lost, 422, "operation-refused")["what"])
 
     def test_what_is_wrong_is_mended_by_a_step(self) -> None:
         key = self.brought("tub.obj", CUBE.replace(b"180", b"170"))["id"]

@@ -1,7 +1,7 @@
 """Bytes kept once by their content, in chunks, so that no single answer of the database is large."""
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from sqlalchemy import exists, insert, select
 from sqlalchemy.dialects.postgresql import insert as insert_new
@@ -33,6 +33,15 @@ def stream(session: Session, sha256: str) -> Iterator[bytes]:
     """The chunks in their order, one at a time."""
     query = select(BlobChunkRow.data).where(BlobChunkRow.sha256 == sha256).order_by(BlobChunkRow.number)
     yield from session.scalars(query.execution_options(yield_per=4))
+
+
+def some(session: Session, keys: Collection[str]) -> dict[str, bytes]:
+    """The bytes of several by their hashes; those that are not kept are left out."""
+    query = select(BlobChunkRow.sha256, BlobChunkRow.data).where(BlobChunkRow.sha256.in_(keys))
+    found: dict[str, bytes] = {}
+    for sha256, data in session.execute(query.order_by(BlobChunkRow.number)) if keys else ():
+        found[sha256] = found.get(sha256, b"") + data
+    return found
 
 
 def get(session: Session, sha256: str) -> bytes:

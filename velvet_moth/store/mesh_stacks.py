@@ -1,6 +1,6 @@
 """The stacks of steps on meshes, kept as they are edited; and baking, which makes of a mesh what its stack says."""
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.baking.levels import Level, levels_of
 from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json, mesh_stack_to_json
-from velvet_moth.core.baking.step import BakingContext, Made
+from velvet_moth.core.baking.step import MESHES, BakingContext, Made
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh
@@ -21,7 +21,7 @@ from velvet_moth.core.meshes.bringing import Brought
 from velvet_moth.core.meshes.facts import MeshFacts, facts_of
 from velvet_moth.core.meshes.formats import Files
 from velvet_moth.core.stacks.stack import Stack
-from velvet_moth.store import jobs, meshes, textures
+from velvet_moth.store import jobs, meshes, strokes, textures
 from velvet_moth.store.edits import History
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
@@ -46,14 +46,14 @@ class MeshStackHistory(History[MeshStackRow, Stack]):
     operations = TypeAdapter(AnyStackOperation)
 
     def document(self, session: Session, row: MeshStackRow) -> MeshStack:
-        return stack_in(row)
+        return stack_in(session, row)
 
     def title(self, row: MeshStackRow) -> str:
         return str(row.document["name"])
 
     def write(self, session: Session, row: MeshStackRow, before: Stack, after: Stack) -> None:
         assert isinstance(after, MeshStack), "operations give the kind of stack that they were given"
-        row.document = mesh_stack_to_json(after)
+        row.document = strokes.keep(session, mesh_stack_to_json(after), before, after)
 
     def written(self, session: Session, row: MeshStackRow, after: Stack, words: str) -> None:
         announce(session, News(mesh_stack=row.id, revision=row.revision, words=words))
@@ -62,8 +62,13 @@ class MeshStackHistory(History[MeshStackRow, Stack]):
 HISTORY = MeshStackHistory()
 
 
-def stack_in(row: MeshStackRow) -> MeshStack:
-    return mesh_stack_from_json(row.document, f"stack of {row.mesh}")
+def stack_in(session: Session, row: MeshStackRow) -> MeshStack:
+    return stack_of(session, row.document, f"stack of {row.mesh}")
+
+
+def stack_of(session: Session, document: Mapping[str, Any], where: str = "stack") -> MeshStack:
+    """The stack in a document as it is kept, or as pages have it: with marks in the place of strokes."""
+    return mesh_stack_from_json(strokes.put_back(session, document, MESHES), where)
 
 
 def of_mesh(session: Session, key: str) -> MeshStackRow:
@@ -168,7 +173,7 @@ def add(
     session: Session, project_id: int, name: str, files: Files, main: str, brought: Brought, stack: MeshStack
 ) -> MeshRow:
     """Keeps a mesh as ``meshes.add`` does, with steps on it, and asks for these to be baked."""
-    document = mesh_stack_to_json(stack)
+    document = strokes.keep(session, mesh_stack_to_json(stack), EMPTY, stack)
 
     def is_same(row: MeshRow) -> bool:
         return of_mesh(session, row.id).made == document

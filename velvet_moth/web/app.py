@@ -14,6 +14,7 @@ from velvet_moth.store.sources import Sources
 from velvet_moth.web import database, errors, security
 from velvet_moth.web.api import (
     analysis,
+    brush,
     caches,
     description,
     events,
@@ -72,6 +73,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         mesh_views.api,
         recipes.api,
         mesh_stacks.api,
+        brush.api,
         jobs.api,
         stage.api,
         nodes.api,

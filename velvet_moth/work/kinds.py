@@ -6,7 +6,6 @@ from typing import Any
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.apart import brought_here
@@ -35,7 +34,7 @@ def bake_mesh(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears: He
     with Session(engine) as session:
         row = meshes.load(session, mesh)
         document = dict(arguments["document"])
-        stack = mesh_stack_from_json(document)
+        stack = mesh_stacks.stack_of(session, document)
         work, depth = mesh_stacks.work_on(session, row, stack, document), row.depth
     done = mesh_stacks.bake(work, depth, hears)
     with Session(engine) as session, session.begin():

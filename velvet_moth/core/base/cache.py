@@ -60,6 +60,11 @@ class BoundedCache(Generic[Made]):
         found: Made = self._made(key, make)
         return found
 
+    def drop(self, key: Hashable) -> None:
+        """Forgets the thing under that key."""
+        with self._condition:
+            self._things.pop(key, None)
+
     def clear(self) -> None:
         """Drops everything; for tests and measuring."""
         with self._condition:

@@ -3,11 +3,12 @@
 import base64
 import binascii
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 from typing import Annotated, Literal, get_args
 
 import numpy as np
+import orjson
 from annotated_types import Ge, Le, MaxLen, MinLen
 from numpy.typing import NDArray
 from pydantic import AfterValidator
@@ -84,13 +85,17 @@ class Stroke:
         return points_of(self.points)
 
     @cached_property
+    def packed(self) -> bytes:
+        """All of it, the same bytes for the same stroke."""
+        return orjson.dumps({one.name: getattr(self, one.name) for one in fields(self)})
+
+    @cached_property
     def mark(self) -> str:
-        """What tells it apart from every other."""
-        parts = (self.points, self.touches, self.mode, self.value, self.softness)
-        return hashlib.sha256(repr((*parts, self.side, self.held, self.fill, self.mirror)).encode()).hexdigest()
+        """What tells it apart from every other: the SHA-256 of its bytes."""
+        return hashlib.sha256(self.packed).hexdigest()
 
     def __hash__(self) -> int:
         return hash(self.mark)
 
     def __repr__(self) -> str:
-        return f"Stroke({self.mark})"
+        return f"Stroke({self.mark[:16]})"

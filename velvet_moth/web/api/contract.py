@@ -45,9 +45,11 @@ def takes(
     return decorate
 
 
-def sends(media_type: str, query: type[BaseModel] | None = None) -> Callable[[Callable[P, Response]], View]:
+def sends(
+    media_type: str, query: type[BaseModel] | None = None, body: Any = None
+) -> Callable[[Callable[P, Response]], View]:
     """Decorator: as ``takes``, for an answer that is no JSON of ours but a response of such a media type."""
-    return lambda view: _checked(view, Contract(media_type, query), lambda response: response)
+    return lambda view: _checked(view, Contract(media_type, query, body), lambda response: response)
 
 
 def _checked(view: Callable[..., Any], contract: Contract, answer: Callable[[Any], Response]) -> View:

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from flask import Blueprint, Response, request
 
-from velvet_moth.core.baking.stack import mesh_stack_from_json
+from velvet_moth.core.baking.stack import mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Graph, empty_graph
 from velvet_moth.core.document.values import fresh_name
@@ -216,7 +216,8 @@ def _mesh_file(mesh: MeshState) -> MeshFile:
     base = meshes.packed_mesh(db(), meshes.load(db(), mesh.id).base)
     source = replace(as_source(base), depth="float")
     written = FORMATS["gltf"].written(source if base.uvs.any() else replace(source, uvs=None))
-    return MeshFile(mesh.name, written, mesh_stacks.of_mesh(db(), mesh.id).made)
+    made = mesh_stacks.of_mesh(db(), mesh.id).made
+    return MeshFile(mesh.name, written, mesh_stack_to_json(mesh_stacks.stack_of(db(), made)) if made else None)
 
 
 @api.get("/<int:key>/kept.json")

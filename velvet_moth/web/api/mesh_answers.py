@@ -5,6 +5,7 @@ from typing_extensions import TypedDict
 from velvet_moth.core.baking.levels import LevelWanted
 from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.stacks.stack import Output
+from velvet_moth.core.stacks.stroke import Fill, Mode, Painted
 from velvet_moth.web.api.answers import GraphUser, MeshRead
 from velvet_moth.web.api.job_answers import JobState
 from velvet_moth.web.api.texture_answers import StackStepState
@@ -127,6 +128,22 @@ class MeshStackState(TypedDict):
     is_made: bool
     undo: str
     redo: str
+
+
+class StrokeState(TypedDict):
+    """A stroke as lists show it: so many ``points``, the ``first`` in metres; ``misses``: it meets no surface."""
+
+    mode: Mode
+    touches: list[Painted]
+    value: float
+    fill: Fill
+    points: int
+    first: list[float]
+    misses: bool
+
+
+class StrokesState(TypedDict):
+    strokes: list[StrokeState]
 
 
 class MeshPreview(TypedDict):

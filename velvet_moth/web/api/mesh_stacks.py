@@ -10,7 +10,7 @@ from flask import Blueprint, Response
 from velvet_moth.core.baking.glimpse import glimpse
 from velvet_moth.core.baking.levels import loss_at_vertices
 from velvet_moth.core.baking.mends import mended, softened
-from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_from_json
+from velvet_moth.core.baking.stack import MeshStack, evaluate
 from velvet_moth.core.baking.step import MESHES as FAMILY
 from velvet_moth.core.baking.step import Made, OnMesh
 from velvet_moth.core.base.cache import BoundedCache
@@ -105,7 +105,7 @@ def mend(key: str, asked: MeshMendRequest) -> MeshStackState:
     if found is None:
         raise OperationRefused("This is no longer wrong with the mesh.", row.name, "Look at the mesh again.")
     size = max(high - low for low, high in zip(facts["low"], facts["high"], strict=True))
-    batch = mended(mesh_stacks.stack_in(stack), found, size)
+    batch = mended(mesh_stacks.stack_in(db(), stack), found, size)
     return _state(mesh_stacks.HISTORY.change(db(), stack.id, asked.revision, batch))
 
 
@@ -118,7 +118,7 @@ def soften(key: str, asked: SoftenRequest) -> MeshStackState:
     radius = next((loss["soften"] for loss in losses if loss["channel"] == asked.channel), 0.0)
     if not radius:
         raise OperationRefused("Nothing suggests to soften this.", row.name, "Bake the mesh and look at it again.")
-    batch = softened(mesh_stacks.stack_in(stack), asked.channel, radius)
+    batch = softened(mesh_stacks.stack_in(db(), stack), asked.channel, radius)
     return _state(mesh_stacks.HISTORY.change(db(), stack.id, asked.revision, batch))
 
 
@@ -149,7 +149,7 @@ def make(key: str, asked: StackStep) -> JobState:
 def preview(key: str, asked: MeshPreviewRequest) -> MeshPreview:
     """One step of a stack on the mesh, and a small picture of each, without keeping anything."""
     row = meshes.load(db(), key)
-    stack = mesh_stack_from_json(asked.stack)
+    stack = mesh_stacks.stack_of(db(), asked.stack)
     work = mesh_stacks.work_on(db(), row, stack, asked.stack)
     release()
     with MAKING.turn():

@@ -11,6 +11,7 @@ from velvet_moth.core.meshes.normals import SMOOTH_BELOW
 from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
 from velvet_moth.core.pictures.reading import Green, RoleKey
+from velvet_moth.core.stacks.stroke import MOST_POINTS, Stroke
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
@@ -325,6 +326,19 @@ class MeshPreviewRequest(Strict):
     step: Annotated[str, Field(max_length=32)] = ""
     layer: Annotated[str, Field(max_length=32)] = ""
     rays: Annotated[int, Field(ge=0, le=1024)] = 0
+
+
+class BrushRequest(Strict):
+    """New points of a stroke that is being drawn, with its brush; ``begun`` are so many that the server knows already.
+
+    ``stack`` comes with the first of them: the stack as the page has it.
+    """
+
+    drawing: Annotated[str, Field(min_length=1, max_length=40)]
+    step: Annotated[str, Field(max_length=32)]
+    begun: Annotated[int, Field(ge=0, le=MOST_POINTS)]
+    stroke: Stroke
+    stack: dict[str, Any] | None = None
 
 
 class TilesRequest(Strict):

@@ -12,11 +12,15 @@ from velvet_moth.core.stacks.stroke import WIDTH, Stroke, text_of
 
 @dataclass(eq=False)
 class Drawing:
-    """One stroke under way. ``before`` and ``under`` are the painted layers (n, 4) without it, and without any."""
+    """One stroke under way. ``before`` and ``under`` are the painted layers (n, 4) without it, and without any.
+
+    ``opacity`` is how much of the paint is seen over what lies below.
+    """
 
     surface: Surface
     before: Painted
     under: Painted
+    opacity: float = 1.0
     rows: NDArray[np.float32] = field(default_factory=lambda: np.empty((0, WIDTH), dtype=np.float32))
     cover: Numbers = field(init=False)
 
@@ -24,7 +28,7 @@ class Drawing:
         self.cover = np.zeros(len(self.before))
 
     def go_on(self, brush: Stroke) -> tuple[Indices, Painted]:
-        """Draws on along the points of a stroke; the vertices that this changes, (k,), and their painted layers, (k, 4)."""
+        """Draws on along the points of a stroke; the vertices that this changes, (k,), and what is seen there, (k, 4)."""
         last = self.rows[-1:]
         self.rows = np.concatenate((self.rows, brush.rows))
         if brush.fill:
@@ -37,4 +41,5 @@ class Drawing:
         vertex, cover = vertex[grown], cover[grown]
         self.cover[vertex] = cover
         whole = replace(brush, points=text_of(self.rows[:1]))
-        return vertex, brushed(whole, vertex, cover, self.before, self.under, self.surface)
+        made = brushed(whole, vertex, cover, self.before, self.under, self.surface)
+        return vertex, self.under[vertex] + (made - self.under[vertex]) * np.float32(self.opacity)

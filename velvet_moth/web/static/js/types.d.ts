@@ -56,6 +56,9 @@ export type StackOperation =
   | RemoveStep
   | MoveStep
   | SetStepSetting
+  | AddStroke
+  | RemoveStroke
+  | MoveStroke
   | SetStackSize
   | SetLevels
   | SetChannelWeight;
@@ -69,6 +72,7 @@ export interface ScriptTypes {
   AddOutput: AddOutput;
   AddParameter: AddParameter;
   AddStep: AddStep;
+  AddStroke: AddStroke;
   AddVariant: AddVariant;
   Analysis: Analysis;
   AtlasGrid: AtlasGrid;
@@ -136,6 +140,7 @@ export interface ScriptTypes {
   Meshes: Meshes;
   MoveNodes: MoveNodes;
   MoveStep: MoveStep;
+  MoveStroke: MoveStroke;
   MuteNodes: MuteNodes;
   NamedNode: NamedNode;
   NamedVariant: NamedVariant;
@@ -172,6 +177,7 @@ export interface ScriptTypes {
   RemoveOutput: RemoveOutput;
   RemoveParameter: RemoveParameter;
   RemoveStep: RemoveStep;
+  RemoveStroke: RemoveStroke;
   RemoveVariant: RemoveVariant;
   RenameEverywhere: RenameEverywhere;
   RenameVariant: RenameVariant;
@@ -214,6 +220,9 @@ export interface ScriptTypes {
   StageSettings: StageSettings;
   Step: Step;
   StepKind: StepKind;
+  Stroke: Stroke;
+  StrokeState: StrokeState;
+  StrokesState: StrokesState;
   SunPicture: SunPicture;
   SwapInputs: SwapInputs;
   Swatch: Swatch;
@@ -352,6 +361,43 @@ export interface AddStep {
     [k: string]: unknown;
   } | null;
   op: "add_step";
+}
+/**
+ * Lays a stroke onto a painted step, before the one at ``place`` (0 is the first), or over all others.
+ */
+export interface AddStroke {
+  step: string;
+  stroke: Stroke;
+  place?: number;
+  op: "add_stroke";
+}
+/**
+ * A stroke with its brush. ``points`` is text that ``points_of`` reads; neighbours are joined by straight lines.
+ *
+ * ``touches`` are the painted layers that ``value`` (0..1) goes to. ``softness`` is the share of the radius over which the
+ * brush fades. ``side``: only where the surface faces as it does under the brush, or through to the other side. ``held`` to
+ * the part or island where it begins; ``fill`` covers a whole one, or the mesh. ``mirror`` lays it on the other side of
+ * that axis too.
+ */
+export interface Stroke {
+  points: string;
+  touches:
+    | ["red" | "green" | "blue" | "alpha"]
+    | ["red" | "green" | "blue" | "alpha", "red" | "green" | "blue" | "alpha"]
+    | ["red" | "green" | "blue" | "alpha", "red" | "green" | "blue" | "alpha", "red" | "green" | "blue" | "alpha"]
+    | [
+        "red" | "green" | "blue" | "alpha",
+        "red" | "green" | "blue" | "alpha",
+        "red" | "green" | "blue" | "alpha",
+        "red" | "green" | "blue" | "alpha",
+      ];
+  mode: "set" | "add" | "take away" | "soften" | "sharpen" | "erase" | "invert";
+  value: number;
+  softness: number;
+  side: "this side" | "through";
+  held: "" | "part" | "island";
+  fill: "" | "mesh" | "part" | "island";
+  mirror: "" | "x" | "y" | "z";
 }
 /**
  * Adds a variant, empty or with values.
@@ -1182,7 +1228,19 @@ export interface Port {
 export interface Setting {
   key: string;
   name: string;
-  kind: "number" | "whole" | "choice" | "colour" | "stops" | "picture" | "values" | "texture" | "part" | "tiles";
+  kind:
+    | "number"
+    | "whole"
+    | "choice"
+    | "colour"
+    | "stops"
+    | "picture"
+    | "values"
+    | "texture"
+    | "part"
+    | "tiles"
+    | "text"
+    | "strokes";
   words: string;
   low: number;
   high: number;
@@ -1536,6 +1594,16 @@ export interface MoveStep {
   op: "move_step";
 }
 /**
+ * Moves a stroke to another place, of another painted step too.
+ */
+export interface MoveStroke {
+  step: string;
+  place: number;
+  to: string;
+  to_place?: number;
+  op: "move_stroke";
+}
+/**
  * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh or stack has one.
  */
 export interface News {
@@ -1719,6 +1787,14 @@ export interface RemoveStep {
   op: "remove_step";
 }
 /**
+ * Takes the stroke at ``place`` away, the first being 0.
+ */
+export interface RemoveStroke {
+  step: string;
+  place: number;
+  op: "remove_stroke";
+}
+/**
  * Sets how much a channel counts in what is given up for a level, 1 being usual.
  */
 export interface SetChannelWeight {
@@ -1775,6 +1851,9 @@ export interface StackBatch {
     | RemoveStep
     | MoveStep
     | SetStepSetting
+    | AddStroke
+    | RemoveStroke
+    | MoveStroke
     | SetStackSize
     | SetLevels
     | SetChannelWeight
@@ -1844,6 +1923,21 @@ export interface StepKind {
   reshapes: boolean;
   begins: boolean;
   settings: Setting[];
+}
+/**
+ * A stroke as lists show it: so many ``points``, the ``first`` in metres; ``misses``: it meets no surface.
+ */
+export interface StrokeState {
+  mode: "set" | "add" | "take away" | "soften" | "sharpen" | "erase" | "invert";
+  touches: ("red" | "green" | "blue" | "alpha")[];
+  value: number;
+  fill: "" | "mesh" | "part" | "island";
+  points: number;
+  first: number[];
+  misses: boolean;
+}
+export interface StrokesState {
+  strokes: StrokeState[];
 }
 /**
  * An input that a wire from an output can go to; ``fit`` says how well, as ``parts.fit``.

@@ -1,0 +1,91 @@
+"""A brush on a mesh: what a stroke changes while it is drawn, the strokes there are, and steps as a file."""
+
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, Response
+
+from velvet_moth.core.baking.brush import drawing_on
+from velvet_moth.core.baking.painting.drawing import Drawing
+from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_to_json
+from velvet_moth.core.base.cache import BoundedCache
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.store import mesh_stacks, meshes
+from velvet_moth.store.errors import NotFound
+from velvet_moth.web.api.contract import sends, takes
+from velvet_moth.web.api.mesh_answers import StrokesState
+from velvet_moth.web.api.schemas import BrushRequest
+from velvet_moth.web.database import db, release
+from velvet_moth.web.lanes import MAKING
+
+api = Blueprint("brush", __name__, url_prefix="/api/meshes/<key>/stack")
+
+# Strokes under way, by the name that the page has given each.
+_drawings: BoundedCache[Drawing] = BoundedCache("strokes under way", 24)
+
+
+def _stack(key: str) -> MeshStack:
+    meshes.load(db(), key)
+    return mesh_stacks.stack_in(db(), mesh_stacks.of_mesh(db(), key))
+
+
+@api.post("/brush")
+@sends("application/octet-stream", body=BrushRequest)
+def draw(key: str, asked: BrushRequest) -> Response:
+    """Draws on along new points: the vertices that this changes (uint32), then what is seen there of the four layers (float32).
+
+    The first call of a stroke brings the stack. Without it the server must still know the stroke; else it is asked for anew.
+    """
+    name = (key, asked.drawing)
+    drawing = _drawings.find(name)
+    if asked.stack is not None:
+        row = meshes.load(db(), key)
+        stack = mesh_stacks.stack_of(db(), asked.stack)
+        work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+        release()
+        with MAKING.turn():
+            drawing, _ = drawing_on(stack, asked.step, work.came_in, work.base, work.context())
+        _drawings.drop(name)
+        _drawings.get(name, lambda: drawing)
+    if drawing is None or len(drawing.rows) != asked.begun:
+        raise NotFound("The stroke is no longer known.", "brush", "Draw it once more.")
+    vertices, values = drawing.go_on(asked.stroke)
+    body = vertices.astype("<u4").tobytes() + np.ascontiguousarray(values, dtype="<f4").tobytes()
+    return Response(body, mimetype="application/octet-stream", headers={"X-Vertices": str(len(vertices))})
+
+
+@api.get("/strokes/<step>")
+@takes()
+def listed(key: str, step: str) -> StrokesState:
+    """The strokes of a painted step, the first one first, and which of them meet no surface."""
+    row, stack = meshes.load(db(), key), _stack(key)
+    use = stack.use(step)
+    if use is None:
+        raise OperationRefused("This step is no longer in the stack.", f"step {step[:40]}", "Undo brings it back.")
+    strokes = use.strokes("lines")
+    work = mesh_stacks.work_on(db(), row, stack, {})
+    release()
+    with MAKING.turn():
+        _, ground = evaluate(stack, work.came_in, work.base, work.context(), set())
+        missing = set(ground.surface.misses(strokes))
+    return {
+        "strokes": [
+            {
+                "mode": one.mode,
+                "touches": list(one.touches),
+                "value": one.value,
+                "fill": one.fill,
+                "points": len(one.rows),
+                "first": [float(part) for part in one.rows[0, :3]],
+                "misses": at in missing,
+            }
+            for at, one in enumerate(strokes)
+        ]
+    }
+
+
+@api.get("/file")
+@takes()
+def as_file(key: str) -> dict[str, Any]:
+    """The stack with its strokes, as ./moth mesh takes it."""
+    return mesh_stack_to_json(_stack(key))
