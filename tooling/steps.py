@@ -121,6 +121,7 @@ def _npm() -> None:
 VENDOR = {
     "three": "node_modules/three/build",
     "three-addons": "node_modules/three/examples/jsm/controls",
+    "three-mesh-bvh": "node_modules/three-mesh-bvh/build",
     "dagre": "node_modules/@dagrejs/dagre/dist",
     "instrument-sans": "node_modules/@fontsource-variable/instrument-sans/files",
     "fira-mono": "node_modules/@fontsource/fira-mono/files",
@@ -128,6 +129,7 @@ VENDOR = {
 VENDOR_FILES = {
     "three": ("three.module.js", "three.core.js"),
     "three-addons": ("OrbitControls.js",),
+    "three-mesh-bvh": ("index.module.js",),
     "dagre": ("dagre.esm.js",),
     "instrument-sans": ("instrument-sans-latin-wght-normal.woff2", "instrument-sans-latin-ext-wght-normal.woff2"),
     "fira-mono": ("fira-mono-latin-400-normal.woff2", "fira-mono-latin-500-normal.woff2"),

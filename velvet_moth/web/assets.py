@@ -26,6 +26,7 @@ class Assets:
                 "imports": {
                     "three": self.url("vendor/three/three.module.js"),
                     "three/addons/controls/": self.url("vendor/three-addons/"),
+                    "three-mesh-bvh": self.url("vendor/three-mesh-bvh/index.module.js"),
                     "dagre": self.url("vendor/dagre/dagre.esm.js"),
                     "moth/": self.url("js/"),
                 }

@@ -11,6 +11,7 @@ import { Layout } from "moth/meshes_room/layout.js";
 import { saveAs } from "moth/meshes_room/saving.js";
 import { toTexture } from "moth/meshes_room/to_texture.js";
 import { Distance } from "moth/meshes_room/distance.js";
+import { Painting } from "moth/meshes_room/painting.js";
 import { Looking, lookAt } from "moth/meshes_room/looking.js";
 import { openSteps, stepsIn } from "moth/meshes_room/steps.js";
 import { viewAt } from "moth/stage/eye.js";
@@ -42,7 +43,13 @@ const steps = stepsIn(making, {
   textures: () => textures,
   parts: () => facts?.parts.map(({ name }) => name) ?? [],
   mesh: () => facts?.mesh.id ?? "",
+  strokes: () => painting.panel.place,
 });
+const painting = new Painting(
+  stage,
+  () => steps,
+  () => facts?.mesh,
+);
 const looking = new Looking(stage, layout, steps, settings.looks, () => facts);
 /** Looks at it another way. @param {string} way */
 const look = (way) => looking.look(way);
@@ -160,9 +167,17 @@ async function show(id) {
   await look(looking.way);
 }
 
-steps.addEventListener("seen", () => void looking.showStep().catch(tell));
+steps.addEventListener(
+  "seen",
+  () =>
+    void looking
+      .showStep()
+      .then(() => painting.seeAgain())
+      .catch(tell),
+);
 steps.addEventListener("changed", () => {
   showTab();
+  void painting.follow();
   if (tab === "steps" && steps.chosen && looking.way !== "step") void look("step").catch(tell);
   else if (looking.way === "step" && !steps.chosen) void look("lit").catch(tell);
 });
@@ -284,7 +299,8 @@ byId("stage").addEventListener(
 );
 byId("stage").addEventListener("click", (/** @type {MouseEvent} */ event) => {
   // A drag turns it.
-  if (Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4) readVertex(event).catch(tell);
+  if (!painting.brush.isOn && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4)
+    readVertex(event).catch(tell);
 });
 byId("filter").addEventListener("input", drawList);
 byId("fit").addEventListener("click", () => stage.resetView());
@@ -333,4 +349,4 @@ addEventListener("beforeunload", (event) => {
   if (steps.model?.unsaved) event.preventDefault();
 });
 
-Object.assign(globalThis, { room: { stage, layout, steps } });
+Object.assign(globalThis, { room: { stage, layout, steps, painting } });

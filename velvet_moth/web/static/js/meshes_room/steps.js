@@ -28,9 +28,10 @@ const urlOf = (/** @type {string} */ mesh) => `/api/meshes/${mesh}/stack`;
  *   textures: () => import("../types.d.ts").TextureInfo[],
  *   parts: () => string[],
  *   mesh: () => string,
+ *   strokes: () => HTMLElement,
  * }} about `mesh` is the id of the one that is open
  */
-export function stepsIn(place, { stack, places, textures, parts, mesh }) {
+export function stepsIn(place, { stack, places, textures, parts, mesh, strokes }) {
   const ask = (
     /** @type {MeshStackModel} */ model,
     /** @type {string} */ step,
@@ -47,6 +48,11 @@ export function stepsIn(place, { stack, places, textures, parts, mesh }) {
     named: false,
     output: (step, layer) => channelOf(view, places, step, layer),
     parts,
+    strokes,
+    file: async () => {
+      await view.model?.load();
+      return getJson(`${urlOf(mesh())}/file`);
+    },
   });
   // What was seen in a hurry is seen again with more rays, unless something newer is looked at by then.
   view.addEventListener("seen", async () => {

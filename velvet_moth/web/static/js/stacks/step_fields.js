@@ -9,6 +9,7 @@ import { sourceField } from "moth/stacks/source_field.js";
 /** @typedef {import("../types.d.ts").StepKind} StepKind */
 /** @typedef {import("../types.d.ts").Setting} Setting */
 
+const WIDE = new Set(["tiles", "strokes"]);
 const TAKEN = new Set(["picture", "values", "texture"]);
 const plain = (/** @type {string[]} */ choices) => choices.map((one) => /** @type {[string, string]} */ ([one, one]));
 
@@ -18,6 +19,7 @@ const plain = (/** @type {string[]} */ choices) => choices.map((one) => /** @typ
  *   output: (step: StackStepState, layer: string) => HTMLElement,
  *   tiles?: (step: StackStepState, setting: Setting, at: number) => HTMLElement,
  *   parts?: () => string[],
+ *   strokes?: () => HTMLElement,
  * }} OwnFields
  */
 
@@ -44,8 +46,8 @@ export class StepFields {
       kind.settings.map((setting) =>
         h(
           "div",
-          { class: setting.kind === "tiles" ? "setting whole" : "setting", title: setting.words },
-          h("span", { class: "setting-name" }, setting.name),
+          { class: WIDE.has(setting.kind) ? "setting whole" : "setting", title: setting.words },
+          h("span", { class: "setting-name", hidden: setting.kind === "strokes" }, setting.name),
           this.#field(step, setting, at),
         ),
       ),
@@ -83,6 +85,8 @@ export class StepFields {
         const named = /** @type {[string, string][]} */ ([["", "choose …"], ...plain(this.own.parts?.() ?? [])]);
         return choiceField(named, String(value ?? ""), label, focus, both.keep);
       },
+      text: () => textField(String(value ?? ""), label, focus, both.keep),
+      strokes: () => this.own.strokes?.() ?? h("span"),
       tiles: () => this.own.tiles?.(step, setting, at) ?? h("span"),
     };
     return fields[setting.kind]();
@@ -149,6 +153,18 @@ export class StepFields {
     const now = step.values[setting.key];
     return sourceField(this.view, at, { kind, now, none, label: `${setting.name} comes from`, focus, set });
   }
+}
+
+/**
+ * @param {string} value
+ * @param {string} label
+ * @param {string} focus
+ * @param {(value: string) => void} set
+ */
+function textField(value, label, focus, set) {
+  const input = h("input", { class: "field", value, maxlength: 80, "aria-label": label, data: { focus } });
+  input.addEventListener("change", () => set(input.value.trim()));
+  return input;
 }
 
 /**

@@ -1,6 +1,7 @@
 /** The steps of a stack in order, what is set on the one that is open, and how another one is added. */
 import { menu } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 import { StepFields } from "moth/stacks/step_fields.js";
 
 /** @typedef {import("../types.d.ts").StackStepState} StackStepState */
@@ -15,6 +16,7 @@ import { StepFields } from "moth/stacks/step_fields.js";
  *   fewest: number,
  *   named: boolean,
  *   refreshed?: () => void,
+ *   file?: () => Promise<unknown>,
  * }} OwnParts
  */
 
@@ -62,7 +64,7 @@ export class StepList {
       ...(this.own.named ? [name] : []),
       smallButton("Undo", () => void model.undo(), !model.state.undo, model.state.undo),
       smallButton("Redo", () => void model.redo(), !model.state.redo, model.state.redo),
-      smallButton("Save stack", () => this.#save(), false, save),
+      smallButton("Save stack", () => void this.#save().catch(tell), false, save),
       ...this.own.head().filter((part) => part !== null),
       h(
         "button",
@@ -84,8 +86,9 @@ export class StepList {
   }
 
   /** The stack as a file, which ./moth makes without a browser. */
-  #save() {
-    const file = new Blob([JSON.stringify(this.view.stack, null, 1)], { type: "application/json" });
+  async #save() {
+    const stack = await (this.own.file?.() ?? this.view.stack);
+    const file = new Blob([JSON.stringify(stack, null, 1)], { type: "application/json" });
     const link = h("a", { href: URL.createObjectURL(file), download: "stack.json" });
     link.click();
     URL.revokeObjectURL(link.href);
@@ -150,7 +153,7 @@ export class StepList {
             data: { focus: `step ${step.id}` },
           },
           h("img", { alt: "", width: 34, height: 34 }),
-          h("span", {}, kind.name),
+          h("span", {}, step.values.name ? `${kind.name}: ${step.values.name}` : kind.name),
         ),
         small("Move up", "↑", () => move(-1), at === 0),
         small("Move down", "↓", () => move(1), at === count - 1),

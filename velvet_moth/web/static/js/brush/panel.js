@@ -1,0 +1,214 @@
+/** What is set on the brush, and the strokes of the painted step that is open. */
+import { h } from "moth/base/dom.js";
+import { numbersField } from "moth/fields/fields.js";
+
+/** @typedef {import("../types.d.ts").StrokeState} StrokeState */
+/** @typedef {import("./brush.js").Brush} Brush */
+
+/** So many strokes are listed, the newest first. */
+const LISTED = 12;
+const LAYERS = /** @type {const} */ (["red", "green", "blue", "alpha"]);
+/** @type {Record<string, [string, string][]>} */
+const CHOICES = {
+  mode: ["set", "add", "take away", "soften", "sharpen", "invert", "erase"].map((one) => [one, one]),
+  fill: [
+    ["", "draws strokes"],
+    ["island", "fills the island that is pressed"],
+    ["part", "fills the part that is pressed"],
+    ["mesh", "fills the whole mesh"],
+  ],
+  held: [
+    ["", "goes anywhere"],
+    ["island", "stays on the island where it begins"],
+    ["part", "stays on the part where it begins"],
+  ],
+  side: [
+    ["this side", "only what faces as the surface there"],
+    ["through", "through to the other side"],
+  ],
+  mirror: [
+    ["", "no mirror"],
+    ["x", "mirrored left and right (x)"],
+    ["y", "mirrored above and below (y)"],
+    ["z", "mirrored front and back (z)"],
+  ],
+};
+const WORDS = { mode: "Does", fill: "Press", held: "Stroke", side: "Reach", mirror: "Mirror" };
+
+export class BrushPanel {
+  /**
+   * @param {Brush} brush
+   * @param {{
+   *   nameOf: (layer: string) => string,
+   *   remove: (place: number) => void,
+   *   others: () => [string, string][],
+   *   move: (place: number, to: string) => void,
+   * }} host `others` are the other painted steps that a stroke can go to, with their names
+   */
+  constructor(brush, host) {
+    this.brush = brush;
+    this.host = host;
+    /** @type {StrokeState[]} */
+    this.strokes = [];
+    this.fields = h("div", { class: "brush-fields" });
+    this.list = h("ol", { class: "brush-strokes", "aria-label": "Strokes, the newest first" });
+    this.count = h("p", { class: "quiet", role: "status" });
+    this.place = h("div", { class: "brush-panel" }, this.fields, this.count, this.list);
+    brush.addEventListener("changed", () => this.draw());
+    this.draw();
+  }
+
+  draw() {
+    const { brush } = this;
+    const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.brush;
+    this.fields.replaceChildren(
+      h(
+        "button",
+        {
+          type: "button",
+          class: brush.isOn ? "button small chief" : "button small",
+          "aria-pressed": String(brush.isOn),
+          title: "B",
+          data: { brush: "put" },
+          onclick: () => brush.put(!brush.isOn),
+        },
+        brush.isOn ? "Put the brush away" : "Take the brush",
+      ),
+      h(
+        "p",
+        { class: "quiet", hidden: !brush.isOn },
+        "Drag on the mesh to paint, beside it to turn. Shift and the wheel: radius. Shift and a press: a straight line from the last end. By keys: arrows move the brush, Enter begins and ends a line.",
+      ),
+      this.#touches(),
+      this.#choice("mode"),
+      this.#number("Value", brush.settings.value, 1, (value) => brush.set({ value })),
+      this.#radius(),
+      this.#number("Strength", brush.strength, 1, (strength) => {
+        brush.strength = strength;
+      }),
+      this.#number("Softness", brush.settings.softness, 1, (softness) => brush.set({ softness })),
+      this.#choice("fill"),
+      this.#choice("held"),
+      this.#choice("side"),
+      this.#choice("mirror"),
+    );
+    if (focus) /** @type {HTMLElement | null} */ (this.fields.querySelector(`[data-brush="${focus}"]`))?.focus();
+  }
+
+  /** @param {string} words @param {HTMLElement[]} fields */
+  #row(words, ...fields) {
+    return h("div", { class: "setting" }, h("span", { class: "setting-name" }, words), ...fields);
+  }
+
+  #touches() {
+    const { touches } = this.brush.settings;
+    const box = (/** @type {(typeof LAYERS)[number]} */ layer) => {
+      const input = h("input", { type: "checkbox", checked: touches.includes(layer), data: { brush: layer } });
+      input.addEventListener("change", () => {
+        const now = LAYERS.filter((one) => (one === layer ? input.checked : touches.includes(one)));
+        // A brush that touches nothing would be of no use.
+        if (now.length) this.brush.set({ touches: /** @type {any} */ (now) });
+        else input.checked = true;
+      });
+      return h("label", { class: "brush-layer" }, input, this.host.nameOf(layer));
+    };
+    return this.#row(
+      "Paints",
+      h("span", { class: "brush-layers", role: "group", "aria-label": "Paints" }, LAYERS.map(box)),
+    );
+  }
+
+  /** @param {keyof typeof WORDS} key */
+  #choice(key) {
+    const now = this.brush.settings[key];
+    const options = CHOICES[key].map(([value, words]) => h("option", { value, selected: value === now }, words));
+    const select = h("select", { class: "field", "aria-label": WORDS[key], data: { brush: key } }, options);
+    select.addEventListener("change", () => this.brush.set(/** @type {any} */ ({ [key]: select.value })));
+    return this.#row(WORDS[key], select);
+  }
+
+  /**
+   * @param {string} words
+   * @param {number} value
+   * @param {number} most
+   * @param {(value: number) => void} set
+   */
+  #number(words, value, most, set) {
+    const range = h("input", {
+      type: "range",
+      min: 0,
+      max: most,
+      step: 0.01,
+      value: String(value),
+      "aria-label": words,
+      data: { brush: words },
+    });
+    const shown = h("output", { class: "mono quiet" }, value.toFixed(2));
+    range.addEventListener("input", () => {
+      shown.textContent = Number(range.value).toFixed(2);
+    });
+    range.addEventListener("change", () => set(Number(range.value)));
+    return this.#row(words, h("span", { class: "setting-number" }, range, shown));
+  }
+
+  #radius() {
+    const { brush } = this;
+    const field = numbersField({
+      value: [Number(brush.radius.toPrecision(3))],
+      label: "Radius of the brush in metres",
+      step: brush.radius / 50,
+      keep: ([value]) => brush.setRadius(value),
+      drag: ([value]) => {
+        brush.radius = Math.max(1e-4, value);
+      },
+    });
+    field.dataset.brush = "radius";
+    return this.#row("Radius", h("span", { class: "setting-number" }, field, h("span", { class: "quiet" }, "m")));
+  }
+
+  /** @param {StrokeState[]} strokes */
+  show(strokes) {
+    this.strokes = strokes;
+    const missing = strokes.filter(({ misses }) => misses).length;
+    this.count.textContent = [
+      strokes.length ? `${strokes.length} stroke${strokes.length === 1 ? "" : "s"}` : "No stroke yet.",
+      missing ? `${missing} of them meet${missing === 1 ? "s" : ""} no surface of this mesh` : "",
+    ]
+      .filter(Boolean)
+      .join(" · ");
+    const rows = strokes.map((stroke, place) => this.#stroke(stroke, place)).reverse();
+    const listed = [...rows.filter((_, at) => at < LISTED || strokes[strokes.length - 1 - at].misses)];
+    this.list.replaceChildren(...listed);
+  }
+
+  /** @param {StrokeState} stroke @param {number} place */
+  #stroke({ mode, touches, value, fill, misses }, place) {
+    const layers = touches.map((one) => this.host.nameOf(one)).join(", ");
+    const amount = ["set", "add", "take away"].includes(mode) ? ` ${value.toFixed(2)}` : "";
+    const words = `${place + 1}. ${fill ? `${mode} on the whole ${fill}` : mode}${amount}: ${layers}`;
+    const others = this.host.others();
+    const to = h(
+      "select",
+      { class: "field", "aria-label": `Move stroke ${place + 1} to`, hidden: !others.length },
+      h("option", { value: "" }, "move to …"),
+      others.map(([id, name]) => h("option", { value: id }, name)),
+    );
+    to.addEventListener("change", () => to.value && this.host.move(place, to.value));
+    return h(
+      "li",
+      { class: misses ? "misses" : "" },
+      h("span", {}, misses ? `${words} (meets no surface)` : words),
+      to,
+      h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          "aria-label": `Remove stroke ${place + 1}`,
+          onclick: () => this.host.remove(place),
+        },
+        "×",
+      ),
+    );
+  }
+}

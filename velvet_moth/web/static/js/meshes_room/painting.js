@@ -1,0 +1,116 @@
+/** The brush in the room of meshes: on the painted step that is open, seen as the layer that is looked at. */
+import { getJson } from "moth/base/api.js";
+import { tell } from "moth/base/notices.js";
+import { Brush } from "moth/brush/brush.js";
+import { BrushPanel } from "moth/brush/panel.js";
+
+/** @typedef {import("./steps.js").MeshStackView} MeshStackView */
+
+const LAYERS = ["red", "green", "blue", "alpha"];
+/** Of the size of a mesh: what the brush is at first. */
+const FIRST = 0.04;
+
+export class Painting {
+  /**
+   * @param {import("../stage/stage.js").Stage} stage
+   * @param {() => MeshStackView} steps
+   * @param {() => import("../types.d.ts").MeshInfo | undefined} mesh
+   */
+  constructor(stage, steps, mesh) {
+    this.stage = stage;
+    this.steps = steps;
+    this.mesh = mesh;
+    this.sizedFor = "";
+    this.listed = "";
+    this.brush = new Brush(stage, {
+      url: () => this.#url,
+      step: () => this.step?.id ?? "",
+      stack: () => steps().model?.stack,
+      keep: (step, stroke) => steps().edit({ op: "add_stroke", step, stroke }),
+      seen: (vertices, values) => this.#see(vertices, values),
+    });
+    this.panel = new BrushPanel(this.brush, {
+      nameOf: (layer) => this.#nameOf(layer),
+      remove: (place) => void this.#edit({ op: "remove_stroke", step: this.step?.id ?? "", place }),
+      others: () =>
+        steps()
+          .steps.filter((one) => one.step === "paint" && one.id !== this.step?.id)
+          .map((one, at) => [one.id, String(one.values.name || `painted step ${at + 1}`)]),
+      move: (place, to) => void this.#edit({ op: "move_stroke", step: this.step?.id ?? "", place, to }),
+    });
+    stage.canvas.ownerDocument.addEventListener("keydown", (event) => {
+      const isTyping = event.target instanceof HTMLElement && event.target.matches("input, select, textarea");
+      if (event.key.toLowerCase() !== "b" || isTyping || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (this.step) this.brush.put(!this.brush.isOn);
+    });
+  }
+
+  get #url() {
+    return `/api/meshes/${this.mesh()?.id}/stack`;
+  }
+
+  /** @param {import("../types.d.ts").StackOperation} operation */
+  async #edit(operation) {
+    await this.brush.keeping;
+    await this.steps().edit(operation);
+  }
+
+  /** The painted step that is open. */
+  get step() {
+    const { steps, chosen } = this.steps();
+    return steps.find(({ id, step }) => id === chosen && step === "paint");
+  }
+
+  /** The layer that is looked at. */
+  get layer() {
+    const { layer } = this.steps();
+    return LAYERS.includes(layer) ? layer : LAYERS[0];
+  }
+
+  /** What a layer of the open step means, where a channel is made of it. @param {string} layer */
+  #nameOf(layer) {
+    const found = this.steps().stack?.outputs.find((one) => one.step === this.step?.id && one.layer === layer);
+    return found ? `${found.name} (${layer})` : layer;
+  }
+
+  /**
+   * Puts what the brush has changed onto the stage.
+   * @param {Uint32Array} vertices
+   * @param {Float32Array} values four for each vertex
+   */
+  #see(vertices, values) {
+    const colour = this.stage.mesh.geometry.getAttribute("colour");
+    const layer = LAYERS.indexOf(this.layer);
+    for (let at = 0; at < vertices.length; at += 1) colour.array[vertices[at] * 4] = values[at * 4 + layer];
+    colour.needsUpdate = true;
+    this.stage.moved();
+  }
+
+  /** Another step, or another state of it: the panel follows, and a brush without a painted step is put away. */
+  async follow() {
+    const { step } = this;
+    if (!step && this.brush.isOn) this.brush.put(false);
+    const mesh = this.mesh();
+    if (mesh && this.sizedFor !== mesh.id) {
+      this.sizedFor = mesh.id;
+      this.brush.setRadius(Number((Math.hypot(...mesh.size) * FIRST).toPrecision(2)));
+    }
+    if (!step) return;
+    this.panel.draw();
+    const key = JSON.stringify([mesh?.drawn, step.id, step.values.lines ?? []]);
+    if (this.listed === key) return;
+    this.listed = key;
+    try {
+      const { strokes } = await getJson(`${this.#url}/strokes/${step.id}`);
+      if (this.listed === key) this.panel.show(strokes);
+    } catch (error) {
+      this.listed = "";
+      tell(error);
+    }
+  }
+
+  /** What was fetched while a stroke is drawn knows nothing of it yet. */
+  seeAgain() {
+    this.brush.stroke?.seeAgain();
+  }
+}
