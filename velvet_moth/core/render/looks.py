@@ -110,6 +110,19 @@ for _number, _channel in enumerate(VERTEX_CHANNELS):
     _channel_look(_number, _channel)
 
 
+# The colour of a mask over the form: one that plain surfaces and lamps seldom have.
+_MASK = (0.86, 0.24, 0.05)
+
+
+@declared_look("Vertex mask")
+def vertex_mask(shown: Surface) -> Expr:
+    """Red of the vertex data as a mask, laid over the lit surface in grey."""
+    lit = lit_picture(shown)
+    grey = (lit.x + lit.y + lit.z) * (1.0 / 3.0)
+    masked = constant(*_MASK) * (0.45 + 0.55 * grey)
+    return mix(splat(grey, 3), masked, saturate(surface("vertex_colour").r))
+
+
 @declared_look("Depth")
 def depth(shown: Surface) -> Expr:
     """How far the surface is from the eye: white near, darker with every metre, a fine line every tenth of one."""

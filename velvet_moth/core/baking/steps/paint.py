@@ -41,6 +41,7 @@ def painted_by(on: OnMesh, lines: tuple[Stroke, ...], under: Painted) -> Painted
 @step("Paint", GROUP, layers=PAINTED)
 def paint(
     on: OnMesh,
+    lines: A[tuple[Stroke, ...], strokes("what a brush has drawn on the mesh, in order")] = (),
     name: A[str, text("what it is, such as puddles by the stairs")] = "",
     shown: A[str, choice("on", "off")] = "on",
     opacity: A[float, number(0, 1, "how much of the paint is seen over what is below")] = 1.0,
@@ -48,7 +49,6 @@ def paint(
     green: Below = None,
     blue: Below = None,
     alpha: Below = None,
-    lines: A[tuple[Stroke, ...], strokes("what a brush has drawn on the mesh, in order")] = (),
 ) -> tuple[Floats, Floats, Floats, Floats]:
     """What a hand has painted, four layers at once. Strokes are kept in space: they are laid again onto whatever mesh there is."""
     under = below(on, red, green, blue, alpha)

@@ -58,6 +58,8 @@ export class Brush extends EventTarget {
     this.begun = null;
     /** Until the strokes before are kept. @type {Promise<unknown>} */
     this.keeping = Promise.resolve();
+    /** How many strokes are being drawn or kept. */
+    this.underWay = 0;
     const { canvas } = stage;
     const early = { capture: true };
     canvas.addEventListener("pointerdown", (event) => this.#down(event), early);
@@ -136,6 +138,7 @@ export class Brush extends EventTarget {
   #begin() {
     const { host } = this;
     const step = host.step();
+    this.underWay += 1;
     this.stroke = new StrokeUnderWay(host.url(), step, { ...this.settings }, host.stack, host.seen);
   }
 
@@ -179,11 +182,12 @@ export class Brush extends EventTarget {
   async #finish() {
     const { stroke } = this;
     this.stroke = null;
-    if (!stroke?.rows.length) return;
+    if (!stroke) return;
     const before = this.keeping;
     const keep = async () => {
       await stroke.flush(before).catch(tell);
-      await this.host.keep(stroke.step, stroke.whole);
+      if (stroke.rows.length) await this.host.keep(stroke.step, stroke.whole);
+      this.underWay -= 1;
     };
     this.keeping = before.then(keep);
     await this.keeping;

@@ -41,6 +41,8 @@ export class BrushPanel {
    * @param {{
    *   nameOf: (layer: string) => string,
    *   remove: (place: number) => void,
+   *   seen: () => { layer: string, isMask: boolean },
+   *   see: (layer: string, isMask: boolean) => void,
    *   others: () => [string, string][],
    *   move: (place: number, to: string) => void,
    * }} host `others` are the other painted steps that a stroke can go to, with their names
@@ -53,7 +55,12 @@ export class BrushPanel {
     this.fields = h("div", { class: "brush-fields" });
     this.list = h("ol", { class: "brush-strokes", "aria-label": "Strokes, the newest first" });
     this.count = h("p", { class: "quiet", role: "status" });
-    this.place = h("div", { class: "brush-panel" }, this.fields, this.count, this.list);
+    this.hint = h(
+      "p",
+      { class: "quiet", hidden: true },
+      "Drag on the mesh to paint, beside it to turn. Shift and the wheel: radius. Shift and a press: a straight line from the last end. By keys: arrows move the brush, Enter begins and ends a line.",
+    );
+    this.place = h("div", { class: "brush-panel" }, this.fields, this.hint, this.count, this.list);
     brush.addEventListener("changed", () => this.draw());
     this.draw();
   }
@@ -70,16 +77,15 @@ export class BrushPanel {
           "aria-pressed": String(brush.isOn),
           title: "B",
           data: { brush: "put" },
-          onclick: () => brush.put(!brush.isOn),
+          onclick: () => {
+            brush.put(!brush.isOn);
+            if (brush.isOn) this.place.closest("li")?.scrollIntoView({ block: "start" });
+          },
         },
         brush.isOn ? "Put the brush away" : "Take the brush",
       ),
-      h(
-        "p",
-        { class: "quiet", hidden: !brush.isOn },
-        "Drag on the mesh to paint, beside it to turn. Shift and the wheel: radius. Shift and a press: a straight line from the last end. By keys: arrows move the brush, Enter begins and ends a line.",
-      ),
       this.#touches(),
+      this.#seen(),
       this.#choice("mode"),
       this.#number("Value", brush.settings.value, 1, (value) => brush.set({ value })),
       this.#radius(),
@@ -92,6 +98,7 @@ export class BrushPanel {
       this.#choice("side"),
       this.#choice("mirror"),
     );
+    this.hint.hidden = !brush.isOn;
     if (focus) /** @type {HTMLElement | null} */ (this.fields.querySelector(`[data-brush="${focus}"]`))?.focus();
   }
 
@@ -107,8 +114,10 @@ export class BrushPanel {
       input.addEventListener("change", () => {
         const now = LAYERS.filter((one) => (one === layer ? input.checked : touches.includes(one)));
         // A brush that touches nothing would be of no use.
-        if (now.length) this.brush.set({ touches: /** @type {any} */ (now) });
-        else input.checked = true;
+        if (!now.length) return void (input.checked = true);
+        this.brush.set({ touches: /** @type {any} */ (now) });
+        const { layer: looked, isMask } = this.host.seen();
+        if (!now.includes(/** @type {any} */ (looked))) this.host.see(now[0], isMask);
       });
       return h("label", { class: "brush-layer" }, input, this.host.nameOf(layer));
     };
@@ -116,6 +125,23 @@ export class BrushPanel {
       "Paints",
       h("span", { class: "brush-layers", role: "group", "aria-label": "Paints" }, LAYERS.map(box)),
     );
+  }
+
+  #seen() {
+    const { layer, isMask } = this.host.seen();
+    const option = (/** @type {string} */ one, /** @type {boolean} */ mask) =>
+      h(
+        "option",
+        { value: `${one} ${mask}`, selected: one === layer && mask === isMask },
+        `${this.host.nameOf(one)} ${mask ? "over the form" : "by itself, in grey"}`,
+      );
+    const options = LAYERS.flatMap((one) => [option(one, true), option(one, false)]);
+    const select = h("select", { class: "field", "aria-label": "Seen", data: { brush: "seen" } }, options);
+    select.addEventListener("change", () => {
+      const [one, mask] = select.value.split(" ");
+      this.host.see(one, mask === "true");
+    });
+    return this.#row("Seen", select);
   }
 
   /** @param {keyof typeof WORDS} key */

@@ -35,6 +35,8 @@ export class Looking {
     this.words = words;
     this.facts = facts;
     this.way = "lit";
+    /** Whether what is painted is seen as a mask over the form, or by itself in grey. */
+    this.isMasking = true;
   }
 
   /**
@@ -89,6 +91,12 @@ export class Looking {
     if (this.way === asking) await this.stage.setShader(shader, new Float32Array(values));
   }
 
+  /** How the numbers of the step that is open are seen. */
+  get #numbersLook() {
+    const open = this.steps.steps.find(({ id }) => id === this.steps.chosen);
+    return open?.step === "paint" && this.isMasking ? "vertex_mask" : "vertex_red";
+  }
+
   get #name() {
     const open = this.steps.steps.find(({ id }) => id === this.steps.chosen);
     return (open && this.steps.kinds.get(open.step)?.name) ?? "";
@@ -107,7 +115,7 @@ export class Looking {
     await this.stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} ${seen.geometry}`, address });
     if (!isStill()) return;
     if (numbers) this.paint(numbers);
-    await this.shadeAs(numbers ? "vertex_red" : "lit");
+    await this.shadeAs(numbers ? this.#numbersLook : "lit");
     const range = [seen.low, seen.mean, seen.high].map((value) => value.toFixed(3));
     byId("at-vertex").textContent = numbers
       ? `${this.#name}: ${range[0]} to ${range[2]}, mean ${range[1]}${roughWords(seen)}`

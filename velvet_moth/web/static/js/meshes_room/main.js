@@ -45,12 +45,13 @@ const steps = stepsIn(making, {
   mesh: () => facts?.mesh.id ?? "",
   strokes: () => painting.panel.place,
 });
+const looking = new Looking(stage, layout, steps, settings.looks, () => facts);
 const painting = new Painting(
   stage,
   () => steps,
   () => facts?.mesh,
+  looking,
 );
-const looking = new Looking(stage, layout, steps, settings.looks, () => facts);
 /** Looks at it another way. @param {string} way */
 const look = (way) => looking.look(way);
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */

@@ -15,8 +15,9 @@ export class Painting {
    * @param {import("../stage/stage.js").Stage} stage
    * @param {() => MeshStackView} steps
    * @param {() => import("../types.d.ts").MeshInfo | undefined} mesh
+   * @param {import("./looking.js").Looking} looking
    */
-  constructor(stage, steps, mesh) {
+  constructor(stage, steps, mesh, looking) {
     this.stage = stage;
     this.steps = steps;
     this.mesh = mesh;
@@ -36,6 +37,11 @@ export class Painting {
         steps()
           .steps.filter((one) => one.step === "paint" && one.id !== this.step?.id)
           .map((one, at) => [one.id, String(one.values.name || `painted step ${at + 1}`)]),
+      seen: () => ({ layer: this.layer, isMask: looking.isMasking }),
+      see: (layer, isMask) => {
+        looking.isMasking = isMask;
+        if (this.step) steps().choose(this.step.id, layer);
+      },
       move: (place, to) => void this.#edit({ op: "move_stroke", step: this.step?.id ?? "", place, to }),
     });
     stage.canvas.ownerDocument.addEventListener("keydown", (event) => {
