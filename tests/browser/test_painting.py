@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from tests.browser.bench_page import WithWorker, WorkbenchCase
 from tests.browser.test_meshes_room import CORK, InTheRoom, file_of
 from tests.support.browser import array_of, data_of, wait_until
 from velvet_moth.core.meshes.formats import FORMATS
@@ -104,6 +105,54 @@ class Painting(InTheRoom):
         self.assertGreater(self.painted().max(), 0.9)
         self.page.keyboard.press("b")
         self.page.get_by_role("button", name="Take the brush").wait_for()
+
+
+class OnTheStage(WithWorker, WorkbenchCase):
+    def colours(self) -> np.ndarray:
+        ask = "() => moth.stage.mesh.geometry.getAttribute('colour').array"
+        return array_of(self.page, ask, dtype=np.float32).reshape(-1, 4)
+
+    def test_a_form_becomes_a_mesh_and_what_is_lit_follows_the_brush(self) -> None:
+        self.new_graph()
+        self.page.get_by_role("button", name="More", exact=True).click()
+        self.page.get_by_role("menuitem", name="Paint on the mesh").click()
+        self.page.get_by_role("button", name="Make the form a mesh").click()
+        self.page.locator("#painting .brush-panel").wait_for()
+        self.settle()
+        mesh = self.state("document")["mesh"]
+        self.assertTrue(mesh)
+        wait_until(
+            "the brush is there", lambda: self.page.get_by_role("button", name="Put the brush away").count() == 1
+        )
+        wait_until("it is seen without paint", lambda: self.colours()[:, 0].max() == 0.0)
+        before = self.state("mesh")["drawn"]
+        box = self.page.locator("#stage").bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        self.page.locator("#painting").get_by_label("Value").fill("0.25")
+        self.page.mouse.move(x - 20, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x, y, steps=4)
+        wait_until("it is lit by what is painted before the hand is lifted", lambda: self.colours()[:, 0].max() > 0.2)
+        self.page.mouse.up()
+        wait_until("it is kept", lambda: "1 stroke" in self.page.locator("#painting [role=status]").inner_text())
+        painted = self.colours()[:, 0]
+        self.page.get_by_role("button", name="Put the brush away").click()
+        wait_until("the mesh is baked", lambda: self.state("mesh")["drawn"] != before)
+        self.settle()
+        self.page.reload()
+        self.settle()
+        np.testing.assert_allclose(self.colours()[:, 0], painted, atol=1e-6)
+        self.assertAlmostEqual(float(painted.max()), 0.25, places=5)
+        # Another surface put on the same mesh keeps the paint; the stroke is undone from there.
+        self.new_graph()
+        self.page.locator("#form").select_option(f"mesh {mesh}")
+        self.settle()
+        wait_until("it has the paint", lambda: float(self.colours()[:, 0].max()) < 0.3)
+        self.page.get_by_role("button", name="More", exact=True).click()
+        self.page.get_by_role("menuitem", name="Paint on the mesh").click()
+        self.page.get_by_role("button", name="Undo stroke").click()
+        wait_until("the paint is gone", lambda: self.colours()[:, 0].max() == 0.0)
 
 
 if __name__ == "__main__":

@@ -9,7 +9,9 @@ from flask import Blueprint, Response, request
 from velvet_moth.core.baking.levels import Loss, length_words, words_of
 from velvet_moth.core.baking.mends import MENDS
 from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.forms import form, form_kind
 from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files, check_mesh_file
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS, SourceMesh
@@ -26,6 +28,7 @@ from velvet_moth.web.api.jobs import job_state
 from velvet_moth.web.api.mesh_answers import MeshComing, Meshes, MeshFacts, MeshInfo, MeshLevel, MeshOnly, MeshVerdict
 from velvet_moth.web.api.mesh_read import mesh_read
 from velvet_moth.web.api.schemas import (
+    FormRequest,
     GeometryRequest,
     MeshReadingRequest,
     MeshSaveRequest,
@@ -89,6 +92,19 @@ def _come(coming: Coming) -> MeshComing:
     with MESHES.turn():
         found = mesh_reader().read(coming.files, coming.main, coming.reading)
         return {"mesh": described(coming.keep(db(), found)), "job": None}
+
+
+@api.post("/form")
+@takes(body=FormRequest)
+def of_form(asked: FormRequest) -> MeshOnly:
+    """Keeps a form as a mesh of the project, so that vertex data can be baked and painted on it; the same form is one mesh."""
+    name = form_kind(asked.form).name
+    source = replace(as_source(form(asked.form)), depth="float")
+    files = {f"{name}.glb": FORMATS["gltf"].written(source)}
+    with MESHES.turn():
+        found = brought(files, f"{name}.glb")
+        row = meshes.add(db(), projects.first(db()).id, name, files, f"{name}.glb", found)
+    return dict(mesh=described(row))
 
 
 def _verdict(kept: Mapping[str, str]) -> MeshVerdict:

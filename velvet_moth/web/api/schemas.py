@@ -328,6 +328,12 @@ class MeshPreviewRequest(Strict):
     rays: Annotated[int, Field(ge=0, le=1024)] = 0
 
 
+class FormRequest(Strict):
+    """A form by its key, such as plane:24."""
+
+    form: Annotated[str, Field(min_length=1, max_length=40)]
+
+
 class BrushRequest(Strict):
     """New points of a stroke that is being drawn, with its brush; ``begun`` are so many that the server knows already.
 

@@ -41,8 +41,8 @@ export class BrushPanel {
    * @param {{
    *   nameOf: (layer: string) => string,
    *   remove: (place: number) => void,
-   *   seen: () => { layer: string, isMask: boolean },
-   *   see: (layer: string, isMask: boolean) => void,
+   *   seen?: () => { layer: string, isMask: boolean },
+   *   see?: (layer: string, isMask: boolean) => void,
    *   others: () => [string, string][],
    *   move: (place: number, to: string) => void,
    * }} host `others` are the other painted steps that a stroke can go to, with their names
@@ -85,7 +85,7 @@ export class BrushPanel {
         brush.isOn ? "Put the brush away" : "Take the brush",
       ),
       this.#touches(),
-      this.#seen(),
+      ...(this.host.seen ? [this.#seen(this.host.seen())] : []),
       this.#choice("mode"),
       this.#number("Value", brush.settings.value, 1, (value) => brush.set({ value })),
       this.#radius(),
@@ -116,8 +116,8 @@ export class BrushPanel {
         // A brush that touches nothing would be of no use.
         if (!now.length) return void (input.checked = true);
         this.brush.set({ touches: /** @type {any} */ (now) });
-        const { layer: looked, isMask } = this.host.seen();
-        if (!now.includes(/** @type {any} */ (looked))) this.host.see(now[0], isMask);
+        const looked = this.host.seen?.();
+        if (looked && !now.includes(/** @type {any} */ (looked.layer))) this.host.see?.(now[0], looked.isMask);
       });
       return h("label", { class: "brush-layer" }, input, this.host.nameOf(layer));
     };
@@ -127,8 +127,8 @@ export class BrushPanel {
     );
   }
 
-  #seen() {
-    const { layer, isMask } = this.host.seen();
+  /** @param {{ layer: string, isMask: boolean }} now */
+  #seen({ layer, isMask }) {
     const option = (/** @type {string} */ one, /** @type {boolean} */ mask) =>
       h(
         "option",
@@ -139,7 +139,7 @@ export class BrushPanel {
     const select = h("select", { class: "field", "aria-label": "Seen", data: { brush: "seen" } }, options);
     select.addEventListener("change", () => {
       const [one, mask] = select.value.split(" ");
-      this.host.see(one, mask === "true");
+      this.host.see?.(one, mask === "true");
     });
     return this.#row("Seen", select);
   }

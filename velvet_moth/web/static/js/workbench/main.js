@@ -24,6 +24,7 @@ import { outermost } from "moth/workbench/shared/motif_place.js";
 import { costText, eye } from "moth/workbench/graph/slips/analysis_part.js";
 import { renameEverywhere } from "moth/workbench/panels/parameter_sheet.js";
 import { Parameters } from "moth/workbench/panels/parameters.js";
+import { Painting } from "moth/workbench/stage_tools/painting.js";
 import { Pins } from "moth/workbench/stage_tools/pins.js";
 import { Problems } from "moth/workbench/panels/problems.js";
 import { Reference } from "moth/workbench/stage_tools/reference.js";
@@ -61,7 +62,8 @@ const reference = new Reference(Number(document.body.dataset.graph));
 const resting = stage && staged === model ? new Resting(model, stage) : null;
 if (stage) {
   new StagePanel(model, staged, stage, pane);
-  stageMenu(model, stage, reference, variants);
+  const painting = staged === model ? new Painting(model, stage) : null;
+  stageMenu(model, stage, reference, variants, painting);
   if (staged === model) new DecalsPanel(model, stage);
 }
 

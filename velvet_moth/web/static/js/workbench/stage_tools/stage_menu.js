@@ -16,8 +16,9 @@ import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
  * @param {import("../../stage/stage.js").Stage} stage
  * @param {import("./reference.js").Reference} reference
  * @param {import("./variants.js").Variants} variants
+ * @param {import("./painting.js").Painting | null} painting
  */
-export function stageMenu(model, stage, reference, variants) {
+export function stageMenu(model, stage, reference, variants, painting) {
   const comparing = new SplitView(model, stage);
   const views = viewsMenu(model, stage);
   const button = byId("stage-more");
@@ -53,6 +54,14 @@ export function stageMenu(model, stage, reference, variants) {
       ["Stage alone, or beside the graph (V)", toggleStageAlone],
       ["Views and turning …", () => views(button)],
       ["Size and turn of the form …", () => poseSheet(model, stage, button)],
+      ...(painting
+        ? [
+            /** @type {[string, () => void]} */ ([
+              painting.stack ? "Stop painting" : "Paint on the mesh",
+              () => void painting.toggle().catch(tell),
+            ]),
+          ]
+        : []),
       ["Compare with …", () => void comparing.ask(button).catch(tell)],
       ["Show all variants", () => grids.variants.toggle()],
       ["Show all lights", () => grids.lights.toggle()],
