@@ -68,6 +68,8 @@ def listed(key: str, step: str) -> StrokesState:
     with MAKING.turn():
         _, ground = evaluate(stack, work.came_in, work.base, work.context(), set())
         missing = set(ground.surface.misses(strokes))
+        # Whoever opens a painted step will draw on it: the first stroke need not wait for this.
+        _ = ground.surface.tree
     return {
         "strokes": [
             {
