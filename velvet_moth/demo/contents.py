@@ -12,6 +12,7 @@ from velvet_moth.demo.growing import dock_leaf, slate_bluff
 from velvet_moth.demo.meshes import DEMO_MESHES
 from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
+from velvet_moth.demo.painted import gravel_quay_patch, setts_on_the_quay
 from velvet_moth.demo.textures import recipes_by_key
 from velvet_moth.demo.weathered import pennants, rudder
 
@@ -32,6 +33,8 @@ DEMO_GRAPHS = (
     bronze_gear,
     rudder,
     pennants,
+    gravel_quay_patch,
+    setts_on_the_quay,
     basin_water,
 )
 # The surfaces of parts of the backdrops of some: the names of graphs above that come before them.

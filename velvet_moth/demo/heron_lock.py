@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.baking.stack import mesh_stack_from_json, mesh_stack_to_json
+from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.demo.contents import DEMO_GRAPHS, with_backdrop_materials
@@ -43,7 +43,7 @@ def _mesh_ids(session: Session, project_id: int, say: Callable[[str], None]) -> 
         row = meshes.add(session, project_id, demo.name, files, file, brought(files, file))
         stack = mesh_stack_from_json(demo.stack)
         kept = mesh_stacks.of_mesh(session, row.id)
-        kept.document = mesh_stack_to_json(stack)
+        kept.document = mesh_stacks.document_of(session, stack)
         work = mesh_stacks.work_on(session, row, stack, kept.document)
         mesh_stacks.keep(session, work, mesh_stacks.bake(work, row.depth))
         found[f"mesh_{key}"] = row.id

@@ -14,6 +14,7 @@ from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.meshes.rows import numbered
 from velvet_moth.core.meshes.source import SourceMesh
+from velvet_moth.demo.painted import QUAY_PAINT, quay_sheet
 
 Places = NDArray[np.float64]
 Solid = tuple[Places, NDArray[np.int64]]
@@ -142,15 +143,18 @@ def _of_form(key: str, copies: int = 1, apart: float = 0.0) -> bytes:
 
 
 def _steps(
-    *steps: tuple[str, str, Mapping[str, Any]], channels: Mapping[str, tuple[str, str]], levels: tuple[float, ...] = ()
+    *steps: tuple[str, str, Mapping[str, Any]],
+    channels: Mapping[str, tuple[str, str] | tuple[str, str, str]],
+    levels: tuple[float, ...] = (),
 ) -> dict[str, Any]:
-    """A stack on a mesh: ``steps`` as (id, kind, values), ``channels`` by place as (name, step)."""
+    """A stack on a mesh: ``steps`` as (id, kind, values), ``channels`` by place as (name, step), and the layer where it is not the first."""
     layers = {key: MESHES.steps[kind].layers[0] for key, kind, _ in steps}
     return {
         "name": "Steps",
         "steps": [{"id": key, "step": kind, "values": dict(values)} for key, kind, values in steps],
         "outputs": [
-            {"id": place, "name": name, "step": step, "layer": layers[step]} for place, (name, step) in channels.items()
+            {"id": place, "name": name, "step": step, "layer": layer[0] if layer else layers[step]}
+            for place, (name, step, *layer) in channels.items()
         ],
         "levels": [{"share": share} for share in levels],
     }
@@ -212,6 +216,14 @@ DEMO_MESHES: Mapping[str, DemoMesh] = {
             ("along", "root_to_tip", {"hold": 0.05}),
             ("each", "random", {"each": "island", "seed": 2}),
             channels={"red": ("Foot to tip", "along"), "green": ("Each blade", "each")},
+        ),
+    ),
+    "quay_sheet": DemoMesh(
+        "Quay sheet",
+        quay_sheet,
+        _steps(
+            *((key, "paint", {"name": key.capitalize(), "lines": lines}) for key, (_, lines) in QUAY_PAINT.items()),
+            channels={layer: (key.capitalize(), key, layer) for key, (layer, _) in QUAY_PAINT.items()},
         ),
     ),
     "braid": DemoMesh(

@@ -109,6 +109,11 @@ class Work:
         return BakingContext(texture, _made.get, most_rays, hears)
 
 
+def document_of(session: Session, stack: MeshStack) -> dict[str, Any]:
+    """The document that a stack from elsewhere is kept as; its strokes are kept beside it."""
+    return strokes.keep(session, mesh_stack_to_json(stack), EMPTY, stack)
+
+
 def work_on(session: Session, row: MeshRow, stack: MeshStack, document: dict[str, Any]) -> Work:
     """What is needed to compute a stack on a mesh."""
     read: dict[str, tuple[Hashable, Layer]] = {}
@@ -173,7 +178,7 @@ def add(
     session: Session, project_id: int, name: str, files: Files, main: str, brought: Brought, stack: MeshStack
 ) -> MeshRow:
     """Keeps a mesh as ``meshes.add`` does, with steps on it, and asks for these to be baked."""
-    document = strokes.keep(session, mesh_stack_to_json(stack), EMPTY, stack)
+    document = document_of(session, stack)
 
     def is_same(row: MeshRow) -> bool:
         return of_mesh(session, row.id).made == document

@@ -54,14 +54,21 @@ class Camera:
         return np.asarray(found / np.linalg.norm(found, axis=-1, keepdims=True))
 
 
+# A box that is not this share of its width high lies flat, and is seen from so many degrees above.
+_LIES_FLAT, _FROM_ABOVE = 0.3, 50.0
+
+
 def view_of_box(low: NDArray[np.float32], high: NDArray[np.float32]) -> Camera:
-    """The eye that sees a box (its corners, metres) whole, from where forms are first seen."""
+    """The eye that sees a box (its corners, metres) whole, from where forms are first seen; what lies flat, from higher up."""
     first = Camera()
+    wide, high_, deep = (float(part) for part in np.asarray(high, dtype=np.float64) - low)
+    flat = 1.0 - min(high_ / max(_LIES_FLAT * min(wide, deep), 1e-9), 1.0)
     middle = (np.asarray(low, dtype=np.float64) + high) / 2
     radius = max(float(np.linalg.norm(np.asarray(high, dtype=np.float64) - middle)), 1e-3)
     distance = radius / math.sin(math.radians(first.field) / 2)
     x, y, z = (round(float(part), 4) for part in middle)
-    return replace(first, distance=round(distance, 4), target=(x, y, z))
+    tilt = round(first.tilt + max(_FROM_ABOVE - first.tilt, 0.0) * flat, 2)
+    return replace(first, tilt=tilt, distance=round(distance, 4), target=(x, y, z))
 
 
 @dataclass(frozen=True)
