@@ -46,7 +46,6 @@ def main(home: str) -> None:
         for tile, name, tab in (
             ("Dock leaf colour", "textures", "How it is made"),
             ("Chalk marks", "atlas", "How it is made"),
-            ("Gear normal", "texture", "About it"),
         ):
             page.locator("#tiles .texture-tile", has_text=tile).click()
             page.get_by_role("button", name=tab).click()
@@ -101,6 +100,16 @@ def main(home: str) -> None:
             wait_until("the scene is there", lambda ask=scene: page.evaluate(ask))
             wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
             shoot(page, name)
+        open_graph(page, home, "Gravel quay patch")
+        page.locator("#stage-more").click()
+        page.get_by_role("menuitem", name="Paint on the mesh").click()
+        page.locator("#painting .brush-strokes li").first.wait_for()
+        box = page.locator("#stage").bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + box["width"] * 0.56, box["y"] + box["height"] * 0.42)
+        wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
+        shoot(page, "painting")
+        open_graph(page, home, "Basin water")
         page.locator("#cost").click()
         page.locator("dialog.cost-sheet").wait_for()
         shoot(page, "cost")

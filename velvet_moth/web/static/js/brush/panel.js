@@ -40,12 +40,13 @@ export class BrushPanel {
    * @param {Brush} brush
    * @param {{
    *   nameOf: (layer: string) => string,
+   *   isKept: (layer: string) => boolean,
    *   remove: (place: number) => void,
    *   seen?: () => { layer: string, isMask: boolean },
    *   see?: (layer: string, isMask: boolean) => void,
    *   others: () => [string, string][],
    *   move: (place: number, to: string) => void,
-   * }} host `others` are the other painted steps that a stroke can go to, with their names
+   * }} host `isKept` says whether a channel is made of a layer; `others` are the other painted steps that a stroke can go to, with their names
    */
   constructor(brush, host) {
     this.brush = brush;
@@ -102,6 +103,14 @@ export class BrushPanel {
     if (focus) /** @type {HTMLElement | null} */ (this.fields.querySelector(`[data-brush="${focus}"]`))?.focus();
   }
 
+  /** Another step is open: a brush that touches nothing that is kept of it touches the first layer that is. */
+  turn() {
+    const { touches } = this.brush.settings;
+    const first = LAYERS.find((layer) => this.host.isKept(layer));
+    if (first && !touches.some((layer) => this.host.isKept(layer))) this.brush.set({ touches: [first] });
+    else this.draw();
+  }
+
   /** @param {string} words @param {HTMLElement[]} fields */
   #row(words, ...fields) {
     return h("div", { class: "setting" }, h("span", { class: "setting-name" }, words), ...fields);
@@ -119,7 +128,9 @@ export class BrushPanel {
         const looked = this.host.seen?.();
         if (looked && !now.includes(/** @type {any} */ (looked.layer))) this.host.see?.(now[0], looked.isMask);
       });
-      return h("label", { class: "brush-layer" }, input, this.host.nameOf(layer));
+      const isKept = this.host.isKept(layer);
+      const words = isKept ? this.host.nameOf(layer) : `${layer} (no channel)`;
+      return h("label", { class: isKept ? "brush-layer" : "brush-layer quiet" }, input, words);
     };
     return this.#row(
       "Paints",

@@ -23,6 +23,8 @@ export class Painting {
     this.mesh = mesh;
     this.sizedFor = "";
     this.listed = "";
+    /** The step that the brush was last turned to. */
+    this.turnedTo = "";
     this.brush = new Brush(stage, {
       url: () => this.#url,
       step: () => this.step?.id ?? "",
@@ -32,6 +34,7 @@ export class Painting {
     });
     this.panel = new BrushPanel(this.brush, {
       nameOf: (layer) => this.#nameOf(layer),
+      isKept: (layer) => this.#channelOf(layer) !== undefined,
       remove: (place) => void this.#edit({ op: "remove_stroke", step: this.step?.id ?? "", place }),
       others: () =>
         steps()
@@ -73,9 +76,14 @@ export class Painting {
     return LAYERS.includes(layer) ? layer : LAYERS[0];
   }
 
+  /** The channel that is made of a layer of the open step. @param {string} layer */
+  #channelOf(layer) {
+    return this.steps().stack?.outputs.find((one) => one.step === this.step?.id && one.layer === layer);
+  }
+
   /** What a layer of the open step means, where a channel is made of it. @param {string} layer */
   #nameOf(layer) {
-    const found = this.steps().stack?.outputs.find((one) => one.step === this.step?.id && one.layer === layer);
+    const found = this.#channelOf(layer);
     return found ? `${found.name} (${layer})` : layer;
   }
 
@@ -102,7 +110,10 @@ export class Painting {
       this.brush.setRadius(Number((Math.hypot(...mesh.size) * FIRST).toPrecision(2)));
     }
     if (!step) return;
-    this.panel.draw();
+    // Where a step is edited, what the brush touches stays.
+    if (this.turnedTo === step.id) this.panel.draw();
+    else this.panel.turn();
+    this.turnedTo = step.id;
     const key = JSON.stringify([mesh?.drawn, step.id, step.values.lines ?? []]);
     if (this.listed === key) return;
     this.listed = key;

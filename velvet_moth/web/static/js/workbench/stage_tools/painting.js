@@ -44,6 +44,7 @@ export class Painting {
     });
     this.panel = new BrushPanel(this.brush, {
       nameOf: (layer) => this.#channelOf(layer)?.name ?? layer,
+      isKept: (layer) => this.#channelOf(layer) !== undefined,
       remove: (place) => void this.#edit({ op: "remove_stroke", step: this.chosen, place }),
       others: () => this.#painted.filter(({ id }) => id !== this.chosen).map((one) => [one.id, nameOf(one)]),
       move: (place, to) => void this.#edit({ op: "move_stroke", step: this.chosen, place, to }),
@@ -186,7 +187,7 @@ export class Painting {
       ),
       this.panel.place,
     );
-    this.panel.draw();
+    this.panel.turn();
     void this.#list().catch(tell);
   }
 
