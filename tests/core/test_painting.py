@@ -3,11 +3,13 @@
 import unittest
 from dataclasses import replace
 from typing import Any
+from unittest import mock
 
 import numpy as np
 
 from tests.core.test_baking import ball, sheet
 from velvet_moth.core.baking.nearest import nearest_on
+from velvet_moth.core.baking.painting import laying
 from velvet_moth.core.baking.painting.drawing import Drawing
 from velvet_moth.core.baking.painting.laying import Painted, laid
 from velvet_moth.core.baking.painting.surface import Surface
@@ -15,6 +17,7 @@ from velvet_moth.core.baking.simplifying import simplified
 from velvet_moth.core.baking.skin import Skin
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.baking.step import BakingContext
+from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh, joined
 from velvet_moth.core.stacks.operations import AddOutput, AddStep, AddStroke, SetStepSetting
 from velvet_moth.core.stacks.stroke import WIDTH, Stroke, text_of
@@ -91,6 +94,23 @@ class Laying(unittest.TestCase):
         }
         self.assertLess(spans["soften"], np.ptp(edge[at, 0]))
         self.assertGreater(spans["sharpen"], np.ptp(edge[at, 0]))
+
+    def test_a_wide_brush_softens_as_a_narrow_one_and_none_takes_without_end(self) -> None:
+        mesh = sheet(2.0, 60)
+        surface, under, edge = surface_of(mesh), nothing(mesh), nothing(mesh)
+        edge[:, 0] = 0.5 + 0.5 * np.tanh(mesh.positions[:, 0] * 20)
+        over = line((0, 0, -0.5), (0, 0, 0.5), touches=("red",), mode="soften")
+        near = laid((over,), edge, under, surface)
+        with mock.patch.object(laying, "_AT_ONCE", 64):
+            # Too many neighbours to look at: it is diffused over the surface.
+            wide = laid((over,), edge, under, surface)
+        np.testing.assert_allclose(wide, near, atol=0.04)
+        self.assertGreater(np.abs(near - edge).max(), 0.05)
+        rows = np.repeat(over.rows[:1], 3000, axis=0)
+        rows[:, 6] = 9.0
+        with mock.patch.object(laying, "_AT_ONCE", 1 << 14), self.assertRaises(OperationRefused) as caught:
+            laid((replace(over, points=text_of(rows)),), edge, under, surface)
+        self.assertIn("too often", caught.exception.what)
 
     def test_it_keeps_to_its_side_its_island_and_its_mirror(self) -> None:
         under, over = sheet(2.0, 21), ball(0.3, (0.0, 0.35, 0.0), 16, 32)

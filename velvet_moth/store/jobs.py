@@ -44,11 +44,11 @@ def begin(session: Session, kind: str, title: str, subject: str, arguments: dict
     session.flush()
     connection = session.connection().connection.driver_connection
     _queue.configure_task(TASK, allow_unknown=True, connection=connection, lock=f"{kind} {subject}").defer(job=job.id)
-    _told(session, job)
+    _announced(session, job)
     return job
 
 
-def _told(session: Session, job: JobRow) -> None:
+def _announced(session: Session, job: JobRow) -> None:
     session.flush()
     announce(session, News(job=job.id, words=job.state))
 
@@ -83,7 +83,7 @@ def start(session: Session, key: int) -> bool:
     if job.state not in UNDER_WAY:
         return False
     job.state, job.share, job.started = RUNNING, 0.0, func.now()
-    _told(session, job)
+    _announced(session, job)
     return True
 
 
@@ -102,7 +102,7 @@ def _end(session: Session, job: JobRow, state: str) -> None:
     job.state, job.ended = state, func.now()
     if state == DONE:
         job.share = 1.0
-    _told(session, job)
+    _announced(session, job)
 
 
 @dataclass
@@ -122,4 +122,4 @@ class Progress:
             if job.state != RUNNING:
                 raise Cancelled
             job.share = max(0.0, min(share, 1.0))
-            _told(session, job)
+            _announced(session, job)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.baking.painting.laying import Line, Painted, brushed, covered, filled, held, segments
+from velvet_moth.core.baking.painting.laying import Line, Painted, Softening, brushed, covered, filled, held, segments
 from velvet_moth.core.baking.painting.surface import Indices, Numbers, Surface
 from velvet_moth.core.stacks.stroke import WIDTH, Stroke, text_of
 
@@ -23,6 +23,7 @@ class Drawing:
     opacity: float = 1.0
     rows: NDArray[np.float32] = field(default_factory=lambda: np.empty((0, WIDTH), dtype=np.float32))
     cover: Numbers = field(init=False)
+    _softening: Softening | None = field(default=None, init=False)
 
     def __post_init__(self) -> None:
         self.cover = np.zeros(len(self.before))
@@ -41,5 +42,7 @@ class Drawing:
         vertex, cover = vertex[grown], cover[grown]
         self.cover[vertex] = cover
         whole = replace(brush, points=text_of(self.rows[:1]))
-        made = brushed(whole, vertex, cover, self.before, self.under, self.surface)
+        if self._softening is None:
+            self._softening = Softening(self.before, whole, self.surface)
+        made = brushed(whole, vertex, cover, self.before, self.under, self._softening)
         return vertex, self.under[vertex] + (made - self.under[vertex]) * np.float32(self.opacity)

@@ -7,11 +7,13 @@ import os
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.baking.painting.surface import Indices, Numbers, Surface
+from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.stacks.stroke import PAINTED, WIDTH, Stroke
 
 Painted = NDArray[np.float32]
@@ -21,6 +23,8 @@ _FACES_FROM, _FACES_TO = -0.1, 0.3
 _AXES = ("x", "y", "z")
 # So many strokes are looked at together.
 _TOGETHER = 32
+# So many pairs of a piece and a vertex are looked at together; a line may go over a whole mesh so many times.
+_AT_ONCE, _MOST_OFTEN = 1 << 21, 100
 _THREADS = os.cpu_count() or 1
 # The softening brush blurs by a Gaussian of this share of its first radius, cut off at so many deviations.
 _BLUR, _CUT_OFF = 1 / 3, 2.5
@@ -65,39 +69,63 @@ Cover = tuple[Indices, Numbers]
 def covered(lines: Sequence[Line], surface: Surface) -> list[Cover]:
     """What each of some lines covers: of all its pieces the most at each vertex.
 
-    Many at once take hardly longer than one.
+    Many at once take hardly longer than one. OperationRefused where a line goes over the same vertices too often.
     """
     starts, ends = (np.concatenate([getattr(line, end) for line in lines]) for end in ("starts", "ends"))
     line_of = np.repeat(np.arange(len(lines)), [len(line.starts) for line in lines])
-    along = ends - starts
+    half = np.linalg.norm(ends[:, :3] - starts[:, :3], axis=1) / 2
+    circles = (starts[:, :3] + ends[:, :3]) / 2, half + np.maximum(starts[:, 6], ends[:, 6])
+    counts = surface.count_within(*circles)
+    if np.bincount(line_of, counts).max() > _MOST_OFTEN * len(surface.positions) + _AT_ONCE:
+        raise OperationRefused(
+            "A stroke goes over the same surface too often for its radius.",
+            "stroke",
+            "Remove it, and draw it with fewer points.",
+        )
+    found: list[tuple[Indices, Indices, Numbers]] = []
+    for some in np.split(np.arange(len(counts)), np.flatnonzero(np.diff(np.cumsum(counts) // _AT_ONCE)) + 1):
+        piece, vertex = surface.within(circles[0][some], circles[1][some])
+        found.append(_of_pieces(lines, line_of, starts, ends, some[piece], vertex, surface))
+    line, vertex, cover = (np.concatenate(parts) for parts in zip(*found, strict=True))
+    return _most(line, vertex, cover, len(lines), len(surface.positions))
+
+
+def _of_pieces(
+    lines: Sequence[Line],
+    line_of: Indices,
+    starts: Numbers,
+    ends: Numbers,
+    piece: Indices,
+    vertex: Indices,
+    surface: Surface,
+) -> tuple[Indices, Indices, Numbers]:
+    """For pairs of a piece and a vertex the line, the vertex and how much is covered; those that are not covered are left out."""
+    along = ends[piece] - starts[piece]
     length = np.einsum("ij,ij->i", along[:, :3], along[:, :3])
-    middle = (starts[:, :3] + ends[:, :3]) / 2
-    piece, vertex = surface.within(middle, np.sqrt(length) / 2 + np.maximum(starts[:, 6], ends[:, 6]))
     off = surface.positions[vertex] - starts[piece, :3]
-    share = np.einsum("ij,ij->i", off, along[piece, :3]) / np.maximum(length, 1e-18)[piece]
-    share = np.clip(share, 0.0, 1.0)
-    off -= along[piece, :3] * share[:, None]
-    brush = starts[piece, 6:] + along[piece, 6:] * share[:, None]
+    share = np.clip(np.einsum("ij,ij->i", off, along[:, :3]) / np.maximum(length, 1e-18), 0.0, 1.0)
+    off -= along[:, :3] * share[:, None]
+    brush = starts[piece, 6:] + along[:, 6:] * share[:, None]
     distance = np.sqrt(np.einsum("ij,ij->i", off, off)) / brush[:, 0]
     near = np.flatnonzero(distance <= 1.0)
-    piece, vertex, share, distance = piece[near], vertex[near], share[near], distance[near]
-    softness = np.array([max(line.stroke.softness, 1e-6) for line in lines])[line_of[piece]]
+    line, vertex, share, distance = line_of[piece[near]], vertex[near], share[near], distance[near]
+    softness = np.array([max(one.stroke.softness, 1e-6) for one in lines])[line]
     cover = (1.0 - eased((distance - (1.0 - softness)) / softness)) * brush[near, 1] * brush[near, 2]
-    is_one_sided = np.array([line.stroke.side == "this side" for line in lines])[line_of[piece]]
-    normal = starts[piece, 3:6] + along[piece, 3:6] * share[:, None]
+    is_one_sided = np.array([one.stroke.side == "this side" for one in lines])[line]
+    normal = starts[piece[near], 3:6] + along[near, 3:6] * share[:, None]
     facing = np.einsum("ij,ij->i", surface.normals[vertex], normal)
     cover *= np.where(is_one_sided, eased((facing - _FACES_FROM) / (_FACES_TO - _FACES_FROM)), 1.0)
-    return _most(line_of[piece], vertex, cover, len(lines), len(surface.positions))
+    kept = cover > 0
+    return line[kept], vertex[kept], cover[kept]
 
 
 def _most(line: Indices, vertex: Indices, cover: Numbers, lines: int, vertices: int) -> list[Cover]:
     """For each line its vertices, each once with the most that covers it."""
-    kept = np.flatnonzero(cover > 0)
-    key = line[kept] * vertices + vertex[kept]
+    key = line * vertices + vertex
     order = np.argsort(key, kind="stable")
     key = key[order]
     first = np.flatnonzero(np.diff(key, prepend=-1))
-    most = np.maximum.reduceat(cover[kept[order]], first) if len(first) else np.zeros(0)
+    most = np.maximum.reduceat(cover[order], first) if len(first) else np.zeros(0)
     ends = np.searchsorted(key[first], np.arange(1, lines) * vertices)
     return list(zip(np.split(key[first] % vertices, ends), np.split(most, ends), strict=True))
 
@@ -138,14 +166,31 @@ def _mixed(before: Numbers, other: Numbers | float, cover: Numbers) -> Numbers:
     return before + (other - before) * cover
 
 
-def _softened(before: Painted, vertex: Indices, stroke: Stroke, surface: Surface) -> Numbers:
-    """The mean of the numbers around each vertex, over the surface that belongs to them."""
-    spread = float(stroke.rows[0, 6]) * _BLUR
-    owner, near = surface.within(surface.positions[vertex], np.full(len(vertex), spread * _CUT_OFF))
-    off = surface.positions[near] - surface.positions[vertex[owner]]
-    weight = np.exp(np.einsum("ij,ij->i", off, off) / (-2.0 * spread * spread)) * surface.areas[near]
-    sums = [np.bincount(owner, weight * before[near, layer], len(vertex)) for layer in range(before.shape[1])]
-    return np.stack(sums, axis=1) / np.bincount(owner, weight, len(vertex))[:, None]
+class Softening:
+    """The mean of the numbers around vertices, over the surface that belongs to them, as they are before a stroke."""
+
+    def __init__(self, before: Painted, stroke: Stroke, surface: Surface) -> None:
+        self.before = before[:, [PAINTED.index(name) for name in stroke.touches]]
+        self.spread = float(stroke.rows[0, 6]) * _BLUR
+        self.surface = surface
+
+    def at(self, vertex: Indices) -> Numbers:
+        """At some vertices, (k, layers)."""
+        places, reach = self.surface.positions[vertex], np.full(len(vertex), self.spread * _CUT_OFF)
+        if int(self.surface.count_within(places, reach).sum()) > _AT_ONCE:
+            return self._everywhere[vertex]
+        owner, near = self.surface.within(places, reach)
+        off = self.surface.positions[near] - places[owner]
+        weight = np.exp(np.einsum("ij,ij->i", off, off) / (-2.0 * self.spread * self.spread)) * self.surface.areas[near]
+        sums = [np.bincount(owner, weight * layer[near], len(vertex)) for layer in self.before.T]
+        return np.stack(sums, axis=1) / np.bincount(owner, weight, len(vertex))[:, None]
+
+    @cached_property
+    def _everywhere(self) -> Numbers:
+        """With a wide brush there are too many neighbours to look at: the same by diffusion over the surface, (n, layers)."""
+        skin = self.surface.skin
+        made = [skin.at_vertices(skin.blurred(skin.at_places(layer), self.spread)) for layer in self.before.T]
+        return np.stack(made, axis=1).astype(np.float64)
 
 
 # What a brush makes of the numbers at vertices (k, layers): of those before the stroke, those under all strokes, and how
@@ -167,7 +212,7 @@ _BRUSHES: Mapping[str, Brush] = {
 
 
 def brushed(
-    stroke: Stroke, vertex: Indices, cover: Numbers, before: Painted, under: Painted, surface: Surface
+    stroke: Stroke, vertex: Indices, cover: Numbers, before: Painted, under: Painted, softening: Softening
 ) -> Painted:
     """What the brush of a stroke makes of the painted layers at some vertices, (k, 4); ``before`` and ``under`` are (n, 4)."""
     layers = [PAINTED.index(name) for name in stroke.touches]
@@ -178,7 +223,7 @@ def brushed(
             under[vertex][:, layers].astype(np.float64),
             cover[:, None],
             stroke,
-            lambda: _softened(before[:, layers], vertex, stroke, surface),
+            lambda: softening.at(vertex),
         )
     return made
 
@@ -187,5 +232,5 @@ def laid(strokes: tuple[Stroke, ...], painted: Painted, under: Painted, surface:
     """The painted layers (n, 4) after more strokes, one after the other; ``under`` is what lies below all strokes."""
     found = painted.copy()
     for stroke, (vertex, cover) in zip(strokes, covers_of(strokes, surface), strict=True):
-        found[vertex] = brushed(stroke, vertex, cover, found, under, surface)
+        found[vertex] = brushed(stroke, vertex, cover, found, under, Softening(found, stroke, surface))
     return found

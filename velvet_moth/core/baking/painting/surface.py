@@ -15,6 +15,8 @@ from velvet_moth.core.stacks.stroke import Stroke
 
 Numbers = NDArray[np.float64]
 Indices = NDArray[np.int64]
+# Of a stroke, where it is looked for whether it meets a surface.
+_LOOKED_AT = 64
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,6 +42,10 @@ class Surface:
     def areas(self) -> Numbers:
         """How much surface belongs to each vertex, (n,) square metres."""
         return self.skin.areas[self.skin.place_of]
+
+    def count_within(self, centres: Numbers, radii: Numbers) -> Indices:
+        """How many vertices are no farther from each centre (k, 3) than its radius, (k,)."""
+        return np.asarray(self.tree.query_ball_point(centres, radii, return_length=True), dtype=np.int64)
 
     def within(self, centres: Numbers, radii: Numbers) -> tuple[Indices, Indices]:
         """All pairs of a centre (k, 3) and a vertex that is no farther from it than its radius: (pairs,) each."""
@@ -69,11 +75,14 @@ class Surface:
         return np.asarray(numbers == numbers[self.tree.query(place)[1]])
 
     def misses(self, strokes: tuple[Stroke, ...]) -> list[int]:
-        """The places of strokes in the list that meet no surface: every point is farther from it than the radius there."""
+        """The places of strokes in the list that meet no surface: every point is farther from it than the radius there.
+
+        Of long strokes some of the points are looked at.
+        """
         if not strokes:
             return []
-        rows = np.concatenate([stroke.rows for stroke in strokes])
-        owner = np.repeat(np.arange(len(strokes)), [len(stroke.rows) for stroke in strokes])
+        some = [stroke.rows[:: len(stroke.rows) // _LOOKED_AT + 1] for stroke in strokes]
+        rows, owner = np.concatenate(some), np.repeat(np.arange(len(strokes)), [len(one) for one in some])
         far = nearest_on(rows[:, :3], self.mesh.positions, self.mesh.triangles).distance > rows[:, 6]
         met = np.bincount(owner, ~far, len(strokes)) > 0
         return [at for at, stroke in enumerate(strokes) if not met[at] and not stroke.fill]

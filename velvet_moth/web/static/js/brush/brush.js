@@ -17,6 +17,8 @@ import { StrokeUnderWay } from "moth/brush/stroke.js";
  * }} Host
  */
 
+/** What a brush is at first, as a share of the size of a mesh. */
+const FIRST = 0.04;
 /** Points of a stroke are this share of the radius apart. */
 const SPACING = 0.25;
 /** Pixels between the rays of a straight line, and that an arrow key moves the brush by. */
@@ -88,6 +90,11 @@ export class Brush extends EventTarget {
     this.dispatchEvent(new Event("changed"));
   }
 
+  /** Makes it as large as suits a mesh. @param {number} size of the mesh, metres */
+  fit(size) {
+    this.setRadius(Number((size * FIRST).toPrecision(2)));
+  }
+
   /** @param {number} radius metres */
   setRadius(radius) {
     this.radius = Math.min(100, Math.max(1e-4, radius));
@@ -114,13 +121,20 @@ export class Brush extends EventTarget {
     this.#point(hit, pressureOf(event), x, y);
   }
 
+  /** Events that the browser has put together have no place of their own on the canvas. @param {MouseEvent} event */
+  #pixel({ clientX, clientY }) {
+    const { left, top } = this.stage.canvas.getBoundingClientRect();
+    return [clientX - left, clientY - top];
+  }
+
   /** @param {PointerEvent} event */
   #move(event) {
     if (!this.isOn) return;
     const events = event.getCoalescedEvents?.() ?? [];
     for (const one of this.stroke ? (events.length ? events : [event]) : []) {
-      const hit = hitAt(this.stage, one.offsetX, one.offsetY);
-      if (hit) this.#point(hit, pressureOf(one), one.offsetX, one.offsetY);
+      const [x, y] = this.#pixel(one);
+      const hit = hitAt(this.stage, x, y);
+      if (hit) this.#point(hit, pressureOf(one), x, y);
     }
     const hit = hitAt(this.stage, event.offsetX, event.offsetY);
     if (!hit) return this.ring.hide();

@@ -1,5 +1,6 @@
 /** What is set on the brush, and the strokes of the painted step that is open. */
 import { h } from "moth/base/dom.js";
+import { LAYERS } from "moth/brush/stroke.js";
 import { numbersField } from "moth/fields/fields.js";
 
 /** @typedef {import("../types.d.ts").StrokeState} StrokeState */
@@ -7,7 +8,6 @@ import { numbersField } from "moth/fields/fields.js";
 
 /** So many strokes are listed, the newest first. */
 const LISTED = 12;
-const LAYERS = /** @type {const} */ (["red", "green", "blue", "alpha"]);
 /** @type {Record<string, [string, string][]>} */
 const CHOICES = {
   mode: ["set", "add", "take away", "soften", "sharpen", "invert", "erase"].map((one) => [one, one]),

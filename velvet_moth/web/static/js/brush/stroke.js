@@ -4,6 +4,8 @@ import { Refused, send } from "moth/base/api.js";
 /** @typedef {import("../types.d.ts").Stroke} Stroke */
 /** @typedef {Omit<Stroke, "points">} BrushSettings */
 
+/** The layers of a painted step. */
+export const LAYERS = /** @type {const} */ (["red", "green", "blue", "alpha"]);
 /** Place and normal, three numbers each; radius, strength, pressure. */
 const WIDTH = 9;
 /** As many as a stroke may have. */

@@ -3,12 +3,9 @@ import { getJson } from "moth/base/api.js";
 import { tell } from "moth/base/notices.js";
 import { Brush } from "moth/brush/brush.js";
 import { BrushPanel } from "moth/brush/panel.js";
+import { LAYERS } from "moth/brush/stroke.js";
 
 /** @typedef {import("./steps.js").MeshStackView} MeshStackView */
-
-const LAYERS = ["red", "green", "blue", "alpha"];
-/** Of the size of a mesh: what the brush is at first. */
-const FIRST = 0.04;
 
 export class Painting {
   /**
@@ -73,7 +70,7 @@ export class Painting {
   /** The layer that is looked at. */
   get layer() {
     const { layer } = this.steps();
-    return LAYERS.includes(layer) ? layer : LAYERS[0];
+    return LAYERS.find((one) => one === layer) ?? LAYERS[0];
   }
 
   /** The channel that is made of a layer of the open step. @param {string} layer */
@@ -107,7 +104,7 @@ export class Painting {
     const mesh = this.mesh();
     if (mesh && this.sizedFor !== mesh.id) {
       this.sizedFor = mesh.id;
-      this.brush.setRadius(Number((Math.hypot(...mesh.size) * FIRST).toPrecision(2)));
+      this.brush.fit(Math.hypot(...mesh.size));
     }
     if (!step) return;
     // Where a step is edited, what the brush touches stays.

@@ -5,21 +5,19 @@ import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
 import { Brush } from "moth/brush/brush.js";
 import { BrushPanel } from "moth/brush/panel.js";
+import { LAYERS } from "moth/brush/stroke.js";
 import { StackModel } from "moth/stacks/stack_model.js";
 
 /** @typedef {import("../../types.d.ts").MeshStackState} MeshStackState */
 /** @typedef {import("../../types.d.ts").StackOperation} StackOperation */
 
-const LAYERS = ["red", "green", "blue", "alpha"];
 const SECOND = "second ";
-/** Of the size of a mesh: what the brush is at first. */
-const FIRST = 0.04;
 
 /** The attribute and the component that a channel is in. @param {string} place such as "second red" */
 const whereIs = (place) =>
   place.startsWith(SECOND)
-    ? /** @type {const} */ ([`second_colour`, LAYERS.indexOf(place.slice(SECOND.length))])
-    : /** @type {const} */ (["colour", LAYERS.indexOf(place)]);
+    ? /** @type {const} */ ([`second_colour`, LAYERS.findIndex((one) => place === SECOND + one)])
+    : /** @type {const} */ (["colour", LAYERS.findIndex((one) => place === one)]);
 
 export class Painting {
   /**
@@ -99,7 +97,7 @@ export class Painting {
     this.stack = new StackModel(this.#url, state);
     this.stack.addEventListener("state", () => this.#changed());
     const { boundingBox: box } = this.stage.mesh.geometry;
-    if (box) this.brush.setRadius(Number((box.min.distanceTo(box.max) * FIRST).toPrecision(2)));
+    if (box) this.brush.fit(box.min.distanceTo(box.max));
     await this.stage.setLevel(0);
     byId("level").value = "0";
     this.chosen = this.#painted.at(-1)?.id ?? "";
