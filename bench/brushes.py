@@ -13,7 +13,7 @@ import numpy as np
 from bench.bakes import hills
 from velvet_moth.core.baking.brush import drawing_on
 from velvet_moth.core.baking.painting.laying import laid
-from velvet_moth.core.baking.painting.surface import Surface
+from velvet_moth.core.baking.painting.surface import AtVertices
 from velvet_moth.core.baking.skin import Skin
 from velvet_moth.core.baking.stack import EMPTY, MeshStack
 from velvet_moth.core.baking.step import BakingContext
@@ -78,7 +78,7 @@ def main() -> None:
             f"{hand:.2f} ms: {hand / middle:.1f}x as fast"
         )
     mesh, random = hills(SIDES[0]), np.random.default_rng(3)
-    surface = Surface(mesh, Skin.of(mesh))
+    surface = AtVertices(mesh, Skin.of(mesh))
     nothing = np.zeros((len(mesh.positions), 4), dtype=np.float32)
     strokes = tuple(Stroke(text_of(line(random, POINTS)), ("red",)) for _ in range(STROKES))
     took, _ = timed(lambda: laid(strokes, nothing, nothing, surface))

@@ -13,9 +13,9 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.baking.levels import MOST_LEVELS, Level, levels_of, words_of
+from velvet_moth.core.baking.over_uvs import stack_over_uvs
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json
 from velvet_moth.core.baking.step import BakingContext
-from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.base.errors import FileRefused, MothError
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.files.graph_json import GraphFile, read_graph_file
@@ -159,12 +159,13 @@ def _stacked(source: Path, stack: str, mesh: Mesh) -> tuple[Mesh, MeshStack]:
 
 def bake_texture(options: argparse.Namespace, source: Path, output: Path) -> None:
     """Bakes channels of a mesh to a picture over its UVs."""
-    mesh, _ = _stacked(source, options.stack, brought(_beside(source), source.name).mesh)
+    mesh = brought(_beside(source), source.name).mesh
+    stack = mesh_stack_from_json(_json(Path(options.stack)), options.stack) if options.stack else EMPTY
     key = next((k for k in WRITABLE if output.suffix.lower() in FORMATS[k].suffixes), "")
     if not key:
         raise FileRefused("Its name does not say which format to write.", options.output, f"Use {_suffixes()}.")
     channels = tuple((options.channel or "red").split(","))
-    layer = channels_over_uvs(mesh, channels, options.size, options.padding)
+    layer = stack_over_uvs(stack, mesh, str(source), BakingContext(), channels, options.size, options.padding)
     output.write_bytes(write_picture(fitted(picture_of(layer, "16 bit" if key == "png" else "half float"), key), key))
     print(f"{output}: {', '.join(channels)}, {options.size} x {options.size}")
 

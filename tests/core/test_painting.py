@@ -12,7 +12,7 @@ from velvet_moth.core.baking.nearest import nearest_on
 from velvet_moth.core.baking.painting import laying
 from velvet_moth.core.baking.painting.drawing import Drawing
 from velvet_moth.core.baking.painting.laying import Painted, laid
-from velvet_moth.core.baking.painting.surface import Surface
+from velvet_moth.core.baking.painting.surface import AtVertices, Surface
 from velvet_moth.core.baking.simplifying import simplified
 from velvet_moth.core.baking.skin import Skin
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json, mesh_stack_to_json
@@ -42,7 +42,7 @@ SCENE = tuple(
 
 
 def surface_of(mesh: Mesh) -> Surface:
-    return Surface(mesh, Skin.of(mesh))
+    return AtVertices(mesh, Skin.of(mesh))
 
 
 def nothing(mesh: Mesh, value: float = 0.0) -> Painted:

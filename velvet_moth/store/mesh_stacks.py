@@ -114,8 +114,8 @@ def document_of(session: Session, stack: MeshStack) -> dict[str, Any]:
     return strokes.keep(session, mesh_stack_to_json(stack), EMPTY, stack)
 
 
-def work_on(session: Session, row: MeshRow, stack: MeshStack, document: dict[str, Any]) -> Work:
-    """What is needed to compute a stack on a mesh."""
+def work_on(session: Session, row: MeshRow, stack: MeshStack, document: dict[str, Any], base: str = "") -> Work:
+    """What is needed to compute a stack on a mesh; on an earlier version of it by the hash ``base``."""
     read: dict[str, tuple[Hashable, Layer]] = {}
     for key in stack.textures():
         try:
@@ -127,8 +127,9 @@ def work_on(session: Session, row: MeshRow, stack: MeshStack, document: dict[str
         size = Canvas(texture.width, texture.height)
         mark = (texture.sha256, texture.role, texture.green)
         read[key] = (mark, layer_of(picture, textures.reading_of(texture), size))
-    came_in = meshes.packed_mesh(session, row.base)
-    return Work(row.id, row.name, row.base, came_in, stack, document, read)
+    base = base or row.base
+    came_in = meshes.packed_mesh(session, base)
+    return Work(row.id, row.name, base, came_in, stack, document, read)
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from velvet_moth.core.baking.over_uvs import stack_over_uvs
 from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.apart import brought_here
@@ -45,8 +46,16 @@ def bake_texture(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears:
     """Bakes channels of a mesh, as it was when it was asked for, to a texture of the project; the same one is kept once."""
     with Session(engine) as session:
         project = meshes.load(session, mesh).project_id
-        found = meshes.packed_mesh(session, arguments["packed"])
-    layer = channels_over_uvs(found, tuple(arguments["channels"]), arguments["size"], arguments["padding"])
+        found, document = meshes.packed_mesh(session, arguments["packed"]), arguments["document"]
+        stack = mesh_stacks.stack_of(session, document) if document else None
+        work = stack and mesh_stacks.work_on(session, meshes.load(session, mesh), stack, document, arguments["base"])
+    asked = tuple(arguments["channels"]), arguments["size"], arguments["padding"]
+    if stack and work:
+        layer = stack_over_uvs(
+            stack, work.came_in, work.base, work.context(hears=lambda share: hears(share * 0.6)), *asked
+        )
+    else:
+        layer = channels_over_uvs(found, *asked)
     hears(0.9)
     with Session(engine) as session, session.begin():
         picture = picture_of(layer, arguments["depth"])

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.baking.painting.surface import Surface
+from velvet_moth.core.baking.painting.surface import AtVertices
 from velvet_moth.core.baking.skin import Skin
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
@@ -35,7 +35,7 @@ MESHES = Family(
     fewest=0,
 )
 step = MESHES.step
-_surfaces: BoundedCache[Surface] = BoundedCache("surfaces for strokes", 4)
+_surfaces: BoundedCache[AtVertices] = BoundedCache("surfaces for strokes", 4)
 _skins: BoundedCache[Skin] = BoundedCache("skins of meshes", 4)
 
 
@@ -78,9 +78,9 @@ class OnMesh:
         return _skins.get(self.mark, lambda: Skin.of(self.mesh))
 
     @cached_property
-    def surface(self) -> Surface:
+    def surface(self) -> AtVertices:
         """It as strokes meet it."""
-        return _surfaces.get(self.mark, lambda: Surface(self.mesh, self.skin))
+        return _surfaces.get(self.mark, lambda: AtVertices(self.mesh, self.skin))
 
     @property
     def count(self) -> int:

@@ -1,11 +1,14 @@
 """Channels of a mesh as a texture over its UVs."""
 
+from collections.abc import Callable
+
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 from scipy.ndimage import distance_transform_edt
 
+from velvet_moth.core.baking.nearest import Nearest
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Floats, Mesh
 from velvet_moth.core.making.layer import Layer
@@ -15,10 +18,21 @@ MOST_PADDING = 64
 _BEYOND = 1e-4
 
 
-def channels_over_uvs(mesh: Mesh, channels: tuple[str, ...], size: int, padding: int) -> Layer:
+# What a channel has at places on the mesh, (k,), where that is known better than at the vertices; None where it is not.
+Finer = Callable[[str, Nearest], Floats | None]
+
+
+def _as_vertices(channel: str, spots: Nearest) -> None:
+    return None
+
+
+def channels_over_uvs(
+    mesh: Mesh, channels: tuple[str, ...], size: int, padding: int, finer: Finer = _as_vertices
+) -> Layer:
     """Up to four channels, by name, as a picture of ``size`` pixels a side; around islands the nearest values go on for ``padding`` pixels.
 
-    Each pixel has what the surface has at its centre, mixed as between the corners of a triangle; beyond the padding it is 0.
+    Each pixel has what the surface has at its centre: what ``finer`` gives there, or else mixed as between the corners of a
+    triangle; beyond the padding it is 0.
     Raises OperationRefused where a channel is not carried, or UVs are lacking or outside 0..1.
     """
     unknown = [channel for channel in channels if channel not in VERTEX_CHANNELS]
@@ -30,12 +44,14 @@ def channels_over_uvs(mesh: Mesh, channels: tuple[str, ...], size: int, padding:
     if mesh.uvs.min() < -_BEYOND or mesh.uvs.max() > 1 + _BEYOND:
         what = "Its UVs reach beyond 0 to 1, where a texture repeats."
         raise OperationRefused(what, "UVs", "Add the step Fit UVs or Unwrap, and bake it.")
-    columns = [VERTEX_CHANNELS.index(channel) for channel in channels]
     faces, weights = _at_pixels(mesh.uvs, mesh, size)
     covered = faces >= 0
-    values = np.zeros((len(columns), size, size), dtype=np.float32)
-    corners = mesh.data[:, columns][mesh.triangles[faces[covered]]]
-    values[:, covered] = np.einsum("pk,pkc->cp", weights[covered], corners)
+    values = np.zeros((len(channels), size, size), dtype=np.float32)
+    spots = Nearest(faces[covered].astype(np.int64), weights[covered].astype(np.float64), np.zeros(int(covered.sum())))
+    for number, channel in enumerate(channels):
+        fine = finer(channel, spots)
+        own = spots.mixed(mesh.triangles, mesh.data[:, VERTEX_CHANNELS.index(channel)]) if fine is None else fine
+        values[number, covered] = own
     if padding and covered.any():
         away, (row, column) = distance_transform_edt(~covered, return_indices=True)
         near = (away > 0) & (away <= padding)

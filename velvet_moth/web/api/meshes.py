@@ -15,7 +15,7 @@ from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files, check_mesh_file
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS, SourceMesh
-from velvet_moth.store import blobs, jobs, listing, meshes, projects, textures
+from velvet_moth.store import blobs, jobs, listing, mesh_stacks, meshes, projects, textures
 from velvet_moth.store.mesh_files import Coming
 from velvet_moth.store.meshes import state_of
 from velvet_moth.store.models import MeshRow
@@ -224,7 +224,8 @@ def to_texture(key: str, asked: MeshTextureRequest) -> JobState:
     """Has channels of the mesh baked to a texture over its UVs."""
     row = meshes.load(db(), key)
     name = textures.clean_name(asked.name or row.name)
-    arguments = {**asked.model_dump(), "name": name, "packed": row.packed}
+    made = mesh_stacks.of_mesh(db(), key).made
+    arguments = {**asked.model_dump(), "name": name, "packed": row.packed, "base": row.base, "document": made}
     return job_state(jobs.begin(db(), "mesh_texture", f"Baking the texture {name}", key, arguments))
 
 

@@ -188,9 +188,7 @@ class Softening:
     @cached_property
     def _everywhere(self) -> Numbers:
         """With a wide brush there are too many neighbours to look at: the same by diffusion over the surface, (n, layers)."""
-        skin = self.surface.skin
-        made = [skin.at_vertices(skin.blurred(skin.at_places(layer), self.spread)) for layer in self.before.T]
-        return np.stack(made, axis=1).astype(np.float64)
+        return np.stack([self.surface.blurred(layer, self.spread) for layer in self.before.T], axis=1)
 
 
 # What a brush makes of the numbers at vertices (k, layers): of those before the stroke, those under all strokes, and how
