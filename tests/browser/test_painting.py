@@ -61,6 +61,17 @@ class Painting(InTheRoom):
         self.counted("1 stroke")
         first = self.painted()
         self.assertTrue(0.001 < (first > 0).mean() < 0.2, (first > 0).mean())
+        # Where the stroke is seen, its value and the stroke itself are picked; beside it there is none.
+        self.page.locator(".brush-panel").get_by_label("Value").fill("0.3")
+        self.page.get_by_role("button", name="a value").click()
+        self.page.mouse.click(x, y)
+        wait_until("it is picked", lambda: self.page.locator(".brush-panel").get_by_label("Value").input_value() == "1")
+        self.page.get_by_role("button", name="a stroke").click()
+        self.page.mouse.click(x, y + 60)
+        self.counted("no stroke is there")
+        self.page.get_by_role("button", name="a stroke").click()
+        self.page.mouse.click(x, y)
+        self.page.locator(".brush-strokes .pointed").wait_for()
         # Beside the mesh the eye turns, and nothing is painted.
         before = data_of(self.page, "() => room.stage.camera.position.toArray()")
         self.page.mouse.move(x, y - 300)

@@ -20,9 +20,16 @@ from velvet_moth.demo.shipped_pictures import demo_mesh
 
 SCENE = "([rig, behind]) => moth.stage.lighting.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
 SIDE = 256
-# Blades, strands, fibres and flat faces about a pixel wide are edges everywhere: there a GPU, which moves corners to a grid
+# Blades, strands, fibres, flat faces and joints of stones about a pixel wide are edges everywhere: there a GPU, which moves corners to a grid
 # finer than pixels, may show the neighbour.
-FINE = {"Lock-side reeds", "Ferrywoman's braid", "Slate bluff", "Ferry rudder"}
+FINE = {
+    "Lock-side reeds",
+    "Ferrywoman's braid",
+    "Slate bluff",
+    "Ferry rudder",
+    "Gravel quay patch",
+    "Setts on the quay",
+}
 
 
 @lit

@@ -16,7 +16,7 @@ from velvet_moth.demo.sketch import Sketch
 Numbers = NDArray[np.float64]
 
 # The sheet is so many metres wide, of so many cells.
-SIDE, CELLS = 2.4, 180
+SIDE, CELLS = 2.4, 72
 
 
 def _height(x: Numbers, z: Numbers) -> Numbers:
@@ -151,10 +151,10 @@ def _weathered(s: Sketch, colour: str, height: str, roughness: str, relief: floa
 def gravel_quay_patch(textures: Textures) -> Graph:
     """Rounded stones on the quay, with depth by parallax: where they end, stand in water, are wet or stained is painted by hand."""
     s = _on_the_sheet("Gravel quay patch", textures, "ground, stone, painted")
-    s.add("seen", "cell_noise", "Stones as seen", scale=17.0, seed=5)
+    s.add("seen", "cell_noise", "Stones as seen", scale=13.0, seed=5)
     s.add("seen_dome", "smooth_step", "Their height", value="@seen.edge", low=0.0, high=0.4)
     s.add("deep", "parallax_by_value", "Depth", height="@seen_dome.result", depth=0.012)
-    s.add("stones", "cell_noise", "Stones", uv="@deep.uv", scale=17.0, seed=5)
+    s.add("stones", "cell_noise", "Stones", uv="@deep.uv", scale=13.0, seed=5)
     s.add("dome", "smooth_step", "Rounded", value="@stones.edge", low=0.0, high=0.4)
     s.add("tall", "remap", "Each its height", value="@stones.random", to_low=0.5, to_high=1.0)
     s.add("height", "multiply", "Height", a="@dome.result", b="@tall.result")
@@ -165,13 +165,13 @@ def gravel_quay_patch(textures: Textures) -> Graph:
         at="@stones.random",
         stops=(0.0, 0.045, 0.043, 0.042, 0.35, 0.13, 0.105, 0.08, 0.65, 0.06, 0.07, 0.082, 1.0, 0.24, 0.205, 0.165),
     )
-    s.add("grain", "fractal_noise", "Grain", {"layers": 4}, uv="@deep.uv", scale=90.0, gain=0.6)
-    s.add("speckle", "remap", "Speckle", value="@grain.value", to_low=-0.5, to_high=0.5)
+    s.add("grain", "fractal_noise", "Grain", {"layers": 4}, uv="@deep.uv", scale=60.0, gain=0.5)
+    s.add("speckle", "remap", "Speckle", value="@grain.value", to_low=-0.3, to_high=0.3)
     s.add("stone", "brightness", "Stone", colour="@granite.colour", stops="@speckle.result")
     s.add("in_silt", "smooth_step", "Out of the silt", value="@height.result", low=0.05, high=0.3)
     s.add("laid", "mix", "In silt", a=(0.045, 0.036, 0.026), b="@stone.colour", amount="@in_silt.result")
     s.add("rough", "mix", "Roughness", a=0.95, b=0.62, amount="@in_silt.result")
-    _weathered(s, "@laid.result", "@height.result", "@rough.result", 0.03)
+    _weathered(s, "@laid.result", "@height.result", "@rough.result", 0.022)
     s.open("Silt", "laid", "a", group="Stones")
     return s.graph()
 
@@ -179,7 +179,7 @@ def gravel_quay_patch(textures: Textures) -> Graph:
 def setts_on_the_quay(textures: Textures) -> Graph:
     """Hewn setts in rows on the very same paint."""
     s = _on_the_sheet("Setts on the quay", textures, "ground, stone, painted")
-    s.add("rows", "brick", "Setts", tiling=(9.0, 16.0), gap=0.16, softness=0.12, seed=4)
+    s.add("rows", "brick", "Setts", tiling=(7.0, 13.0), gap=0.16, softness=0.14, seed=4)
     s.add("worn", "fractal_noise", "Hewn", {"layers": 4}, scale=26.0, gain=0.55, seed=3)
     s.add("tall", "remap", "Each its height", value="@rows.random", to_low=0.55, to_high=0.9)
     s.add("face", "remap", "Uneven faces", value="@worn.value", to_low=0.75, to_high=1.1)
@@ -197,7 +197,7 @@ def setts_on_the_quay(textures: Textures) -> Graph:
     s.add("joint", "smooth_step", "Out of the joints", value="@height.result", low=0.05, high=0.3)
     s.add("laid", "mix", "In sand", a=(0.13, 0.105, 0.075), b="@hewn.colour", amount="@joint.result")
     s.add("rough", "mix", "Roughness", a=0.95, b=0.55, amount="@joint.result")
-    _weathered(s, "@laid.result", "@height.result", "@rough.result", 0.025)
+    _weathered(s, "@laid.result", "@height.result", "@rough.result", 0.018)
     s.open("Sand", "laid", "a", group="Stones")
     return s.graph()
 

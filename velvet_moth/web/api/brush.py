@@ -7,14 +7,15 @@ from flask import Blueprint, Response
 
 from velvet_moth.core.baking.brush import drawing_on
 from velvet_moth.core.baking.painting.drawing import Drawing
+from velvet_moth.core.baking.painting.laying import strokes_over
 from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_to_json
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.store import mesh_stacks, meshes
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.contract import sends, takes
-from velvet_moth.web.api.mesh_answers import StrokesState
-from velvet_moth.web.api.schemas import BrushRequest
+from velvet_moth.web.api.mesh_answers import StrokesOver, StrokesState
+from velvet_moth.web.api.schemas import BrushRequest, StrokesAtRequest
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MAKING
 
@@ -84,6 +85,14 @@ def listed(key: str, step: str) -> StrokesState:
             for at, one in enumerate(strokes)
         ]
     }
+
+
+@api.get("/strokes/<step>/at")
+@takes(query=StrokesAtRequest)
+def over(key: str, step: str, asked: StrokesAtRequest) -> StrokesOver:
+    """The strokes of a painted step that go over a place, the last one first."""
+    use = _stack(key).use(step)
+    return {"strokes": strokes_over(use.strokes("lines"), np.array((asked.x, asked.y, asked.z))) if use else []}
 
 
 @api.get("/file")

@@ -146,6 +146,12 @@ class StrokesState(TypedDict):
     strokes: list[StrokeState]
 
 
+class StrokesOver(TypedDict):
+    """The numbers of strokes that go over a place, the last one first."""
+
+    strokes: list[int]
+
+
 class MeshPreview(TypedDict):
     """A step as it was looked at. ``geometry`` and ``values`` are names to fetch them by; ``values`` is empty for a form.
 

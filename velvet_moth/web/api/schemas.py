@@ -328,6 +328,14 @@ class MeshPreviewRequest(Strict):
     rays: Annotated[int, Field(ge=0, le=1024)] = 0
 
 
+class StrokesAtRequest(Strict):
+    """A place on a mesh, in its own metres."""
+
+    x: Metres
+    y: Metres
+    z: Metres
+
+
 class FormRequest(Strict):
     """A form by its key, such as plane:24."""
 

@@ -53,6 +53,20 @@ def segments(rows: NDArray[np.float32], mirror: str = "", begins: bool = True) -
     return np.concatenate((starts, starts * turned)), np.concatenate((ends, ends * turned))
 
 
+def strokes_over(strokes: Sequence[Stroke], place: Numbers) -> list[int]:
+    """Which strokes go over a place (3,), by their numbers, the last one first; those that fill go over everything."""
+    found = []
+    for number, stroke in enumerate(strokes):
+        starts, ends = segments(stroke.rows, stroke.mirror)
+        along = ends - starts
+        length = np.einsum("ij,ij->i", along[:, :3], along[:, :3])
+        share = np.einsum("ij,ij->i", place - starts[:, :3], along[:, :3]) / np.maximum(length, 1e-18)
+        here = starts + along * np.clip(share, 0.0, 1.0)[:, None]
+        if stroke.fill or (np.linalg.norm(here[:, :3] - place, axis=1) <= here[:, 6]).any():
+            found.append(number)
+    return found[::-1]
+
+
 @dataclass(frozen=True, eq=False)
 class Line:
     """A stretch of a stroke: straight pieces from ``starts`` to ``ends``, (k, 9) each, drawn by the brush of ``stroke``."""

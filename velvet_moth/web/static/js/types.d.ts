@@ -222,6 +222,7 @@ export interface ScriptTypes {
   StepKind: StepKind;
   Stroke: Stroke;
   StrokeState: StrokeState;
+  StrokesOver: StrokesOver;
   StrokesState: StrokesState;
   SunPicture: SunPicture;
   SwapInputs: SwapInputs;
@@ -1935,6 +1936,12 @@ export interface StrokeState {
   points: number;
   first: number[];
   misses: boolean;
+}
+/**
+ * The numbers of strokes that go over a place, the last one first.
+ */
+export interface StrokesOver {
+  strokes: number[];
 }
 export interface StrokesState {
   strokes: StrokeState[];

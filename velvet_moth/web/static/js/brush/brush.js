@@ -14,13 +14,13 @@ import { StrokeUnderWay } from "moth/brush/stroke.js";
  *   stack: () => unknown,
  *   keep: (step: string, stroke: import("../types.d.ts").Stroke) => Promise<unknown>,
  *   seen: (vertices: Uint32Array, values: Float32Array) => void,
- * }} Host
+ *   value: (vertex: number) => number,
+ *   picked: (place: number[]) => void,
+ * }} Host `value` is what is seen at a vertex; `picked` is told where somebody looks for a stroke
  */
 
 /** What a brush is at first, as a share of the size of a mesh. */
 const FIRST = 0.04;
-/** Points of a stroke are this share of the radius apart. */
-const SPACING = 0.25;
 /** Pixels between the rays of a straight line, and that an arrow key moves the brush by. */
 const [BETWEEN, BY] = [3, 10];
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
@@ -39,6 +39,10 @@ export class Brush extends EventTarget {
     this.isOn = false;
     this.radius = 0.1;
     this.strength = 1;
+    /** How far the points of a stroke are apart, as a share of the radius. */
+    this.spacing = 0.25;
+    /** What the next press picks, in the place of painting. @type {"" | "value" | "stroke"} */
+    this.picking = "";
     /** @type {import("./stroke.js").BrushSettings} */
     this.settings = {
       touches: ["red"],
@@ -113,6 +117,7 @@ export class Brush extends EventTarget {
     this.stage.canvas.focus();
     this.stage.canvas.setPointerCapture(event.pointerId);
     this.begun = null;
+    if (this.picking) return this.#pick(hit);
     if (event.shiftKey && this.end) {
       void this.#line(this.end, { x, y });
       return;
@@ -149,6 +154,22 @@ export class Brush extends EventTarget {
     void this.#finish();
   }
 
+  /** @param {"" | "value" | "stroke"} what */
+  pick(what) {
+    this.picking = what;
+    this.dispatchEvent(new Event("changed"));
+  }
+
+  /** @param {Hit} hit */
+  #pick({ place, corners }) {
+    if (this.picking === "stroke") this.host.picked(place.toArray());
+    else {
+      const found = corners.reduce((sum, [vertex, weight]) => sum + this.host.value(vertex) * weight, 0);
+      this.settings.value = Math.min(1, Math.max(0, found));
+    }
+    this.pick("");
+  }
+
   #begin() {
     const { host } = this;
     const step = host.step();
@@ -167,7 +188,7 @@ export class Brush extends EventTarget {
     if (!stroke) return;
     const last = stroke.rows.at(-1);
     const far = last ? Math.hypot(...[0, 1, 2].map((i) => last[i] - hit.place.toArray()[i])) : Infinity;
-    if (far < this.radius * SPACING) return;
+    if (far < this.radius * this.spacing) return;
     // From one edge to another there is no surface: what follows is a stroke of its own.
     if ((last && far > this.radius * 4 && !this.#isOver(last, hit)) || stroke.isFull) {
       void this.#finish();
@@ -244,8 +265,10 @@ export class Brush extends EventTarget {
       if (this.begun) void this.#line(this.begun, { ...this.cursor });
       this.begun = this.begun ? null : { ...this.cursor };
       this.#atCursor();
-    } else if (event.key === "Escape" && this.begun) this.begun = null;
-    else return;
+    } else if (event.key === "Escape" && (this.begun || this.picking)) {
+      this.begun = null;
+      this.pick("");
+    } else return;
     event.preventDefault();
     event.stopImmediatePropagation();
   }

@@ -2,7 +2,10 @@
 import * as THREE from "three";
 import { MeshBVH } from "three-mesh-bvh";
 
-/** @typedef {{ place: THREE.Vector3, normal: THREE.Vector3 }} Hit in the mesh's own metres */
+/**
+ * In the mesh's own metres; with the vertices of the triangle, and how much each counts there.
+ * @typedef {{ place: THREE.Vector3, normal: THREE.Vector3, corners: [number, number][] }} Hit
+ */
 
 /** The tree of each geometry; its triangles stay in their order. @type {WeakMap<THREE.BufferGeometry, MeshBVH>} */
 const trees = new WeakMap();
@@ -36,11 +39,11 @@ export function hitAt({ mesh, camera, canvas }, x, y) {
   triangle.setFromAttributeAndIndices(position, a, b, c);
   const weights = triangle.getBarycoord(found.point, across) ?? across.set(1, 0, 0);
   const facing = new THREE.Vector3();
-  for (const [at, weight] of /** @type {[number, number][]} */ ([
+  const corners = /** @type {[number, number][]} */ ([
     [a, weights.x],
     [b, weights.y],
     [c, weights.z],
-  ]))
-    facing.addScaledVector(corner.fromBufferAttribute(normal, at), weight);
-  return { place: found.point.clone(), normal: facing.normalize() };
+  ]);
+  for (const [at, weight] of corners) facing.addScaledVector(corner.fromBufferAttribute(normal, at), weight);
+  return { place: found.point.clone(), normal: facing.normalize(), corners };
 }

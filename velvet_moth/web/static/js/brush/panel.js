@@ -53,6 +53,8 @@ export class BrushPanel {
     this.host = host;
     /** @type {StrokeState[]} */
     this.strokes = [];
+    /** The one that was picked on the surface; -1 for none. */
+    this.pointed = -1;
     this.fields = h("div", { class: "brush-fields" });
     this.list = h("ol", { class: "brush-strokes", "aria-label": "Strokes, the newest first" });
     this.count = h("p", { class: "quiet", role: "status" });
@@ -89,11 +91,15 @@ export class BrushPanel {
       ...(this.host.seen ? [this.#seen(this.host.seen())] : []),
       this.#choice("mode"),
       this.#number("Value", brush.settings.value, 1, (value) => brush.set({ value })),
+      this.#picks(),
       this.#radius(),
       this.#number("Strength", brush.strength, 1, (strength) => {
         brush.strength = strength;
       }),
       this.#number("Softness", brush.settings.softness, 1, (softness) => brush.set({ softness })),
+      this.#number("Spacing", brush.spacing, 1, (spacing) => {
+        brush.spacing = Math.max(0.05, spacing);
+      }),
       this.#choice("fill"),
       this.#choice("held"),
       this.#choice("side"),
@@ -203,6 +209,34 @@ export class BrushPanel {
     return this.#row("Radius", h("span", { class: "setting-number" }, field, h("span", { class: "quiet" }, "m")));
   }
 
+  #picks() {
+    const { brush } = this;
+    const button = (/** @type {"value" | "stroke"} */ what) =>
+      h(
+        "button",
+        {
+          type: "button",
+          class: "button small",
+          "aria-pressed": String(brush.picking === what),
+          disabled: !brush.isOn,
+          data: { brush: `pick ${what}` },
+          onclick: () => brush.pick(brush.picking === what ? "" : what),
+        },
+        `a ${what}`,
+      );
+    return this.#row("Pick", h("span", { class: "brush-layers" }, button("value"), button("stroke")));
+  }
+
+  /** Shows which stroke was picked on the surface. @param {number | undefined} place */
+  point(place) {
+    this.pointed = place ?? -1;
+    this.show(this.strokes);
+    const row = this.list.querySelector(".pointed");
+    row?.scrollIntoView({ block: "nearest" });
+    /** @type {HTMLElement | null} */ (row?.querySelector("button"))?.focus();
+    if (place === undefined) this.count.textContent += " · no stroke is there";
+  }
+
   /** @param {StrokeState[]} strokes */
   show(strokes) {
     this.strokes = strokes;
@@ -214,7 +248,9 @@ export class BrushPanel {
       .filter(Boolean)
       .join(" · ");
     const rows = strokes.map((stroke, place) => this.#stroke(stroke, place)).reverse();
-    const listed = [...rows.filter((_, at) => at < LISTED || strokes[strokes.length - 1 - at].misses)];
+    const isListed = (/** @type {number} */ at, /** @type {number} */ place) =>
+      at < LISTED || strokes[place].misses || place === this.pointed;
+    const listed = rows.filter((_, at) => isListed(at, strokes.length - 1 - at));
     this.list.replaceChildren(...listed);
   }
 
@@ -233,7 +269,7 @@ export class BrushPanel {
     to.addEventListener("change", () => to.value && this.host.move(place, to.value));
     return h(
       "li",
-      { class: misses ? "misses" : "" },
+      { class: [misses ? "misses" : "", place === this.pointed ? "pointed" : ""].join(" ").trim() },
       h("span", {}, misses ? `${words} (meets no surface)` : words),
       to,
       h(

@@ -28,6 +28,8 @@ export class Painting {
       stack: () => steps().model?.stack,
       keep: (step, stroke) => steps().edit({ op: "add_stroke", step, stroke }),
       seen: (vertices, values) => this.#see(vertices, values),
+      value: (vertex) => this.stage.mesh.geometry.getAttribute("colour").array[vertex * 4],
+      picked: (place) => void this.#pick(place).catch(tell),
     });
     this.panel = new BrushPanel(this.brush, {
       nameOf: (layer) => this.#nameOf(layer),
@@ -53,6 +55,13 @@ export class Painting {
 
   get #url() {
     return `/api/meshes/${this.mesh()?.id}/stack`;
+  }
+
+  /** @param {number[]} place */
+  async #pick([x, y, z]) {
+    const query = new URLSearchParams({ x: String(x), y: String(y), z: String(z) });
+    const { strokes } = await getJson(`${this.#url}/strokes/${this.step?.id}/at?${query}`);
+    this.panel.point(strokes[0]);
   }
 
   /** @param {import("../types.d.ts").StackOperation} operation */

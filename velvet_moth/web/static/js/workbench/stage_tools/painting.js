@@ -39,6 +39,8 @@ export class Painting {
       stack: () => this.stack?.stack,
       keep: async (step, stroke) => this.stack?.edit({ op: "add_stroke", step, stroke }),
       seen: (vertices, values) => this.#see(vertices, values),
+      value: (vertex) => this.#valueAt(vertex),
+      picked: (place) => void this.#pick(place).catch(tell),
     });
     this.panel = new BrushPanel(this.brush, {
       nameOf: (layer) => this.#channelOf(layer)?.name ?? layer,
@@ -134,6 +136,19 @@ export class Painting {
     if (!made) return;
     this.chosen = made.id;
     if (free) await stack.edit({ op: "add_output", id: free, step: made.id, layer: LAYERS[0], name: "Paint" });
+  }
+
+  /** What the first layer that the brush touches has at a vertex. @param {number} vertex */
+  #valueAt(vertex) {
+    const [name, component] = whereIs(this.#channelOf(this.brush.settings.touches[0])?.id ?? "red");
+    return this.stage.mesh.geometry.getAttribute(name)?.array[vertex * 4 + component] ?? 0;
+  }
+
+  /** @param {number[]} place */
+  async #pick([x, y, z]) {
+    const query = new URLSearchParams({ x: String(x), y: String(y), z: String(z) });
+    const { strokes } = await getJson(`${this.#url}/strokes/${this.chosen}/at?${query}`);
+    this.panel.point(strokes[0]);
   }
 
   /** @param {StackOperation} operation */
