@@ -147,8 +147,13 @@ class OnTheStage(WithWorker, WorkbenchCase):
         wait_until("it is lit by what is painted before the hand is lifted", lambda: self.colours()[:, 0].max() > 0.2)
         self.page.mouse.up()
         wait_until("it is kept", lambda: "1 stroke" in self.page.locator("#painting [role=status]").inner_text())
+        self.page.mouse.click(x, y)
+        wait_until(
+            "a press is a stroke", lambda: "2 strokes" in self.page.locator("#painting [role=status]").inner_text()
+        )
+        self.assertEqual(self.page.locator("#pins li").count(), 0, "and no pin")
         painted = self.colours()[:, 0]
-        self.page.get_by_role("button", name="Put the brush away").click()
+        self.page.locator("#painting").get_by_role("button", name="Close").click()
         wait_until("the mesh is baked", lambda: self.state("mesh")["drawn"] != before)
         self.settle()
         self.page.reload()
@@ -162,7 +167,8 @@ class OnTheStage(WithWorker, WorkbenchCase):
         wait_until("it has the paint", lambda: float(self.colours()[:, 0].max()) < 0.3)
         self.page.get_by_role("button", name="More", exact=True).click()
         self.page.get_by_role("menuitem", name="Paint on the mesh").click()
-        self.page.get_by_role("button", name="Undo stroke").click()
+        for _ in range(2):
+            self.page.get_by_role("button", name="Undo stroke").click()
         wait_until("the paint is gone", lambda: self.colours()[:, 0].max() == 0.0)
 
 

@@ -253,7 +253,7 @@ class Forms(unittest.TestCase):
         verdict = next(v for v in facts_of(replace(whole, triangles=mixed), True).verdicts if v.key == "mixed-winding")
         stack, _ = mended(EMPTY, verdict, 1.0).apply(EMPTY)
         assert isinstance(stack, MeshStack)
-        made = baked(stack, replace(whole, triangles=mixed), "mixed", BakingContext())
+        made = baked(stack, replace(whole, triangles=mixed), object(), BakingContext())
         self.assertFalse({v.key for v in facts_of(made, True).verdicts} & {"mixed-winding", "reversed"})
 
     def test_scaling_and_turning(self) -> None:

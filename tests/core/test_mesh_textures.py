@@ -55,7 +55,7 @@ class Baked(unittest.TestCase):
             AddOutput("high", "values", "blue", "Rule"),
         ):
             stack, _ = operation.apply(stack)
-        found = stack_over_uvs(stack, coarse, "sheet", BakingContext(), ("red", "alpha", "blue"), 128, 0).values
+        found = stack_over_uvs(stack, coarse, object(), BakingContext(), ("red", "alpha", "blue"), 128, 0).values
         u, v = np.meshgrid((np.arange(128) + 0.5) / 128, (np.arange(128) + 0.5) / 128)
         t = np.clip((np.hypot(u - 0.5 - 0.1, 0.5 - v + 0.05) / 0.1 - 0.5) / 0.5, 0, 1)
         dab = 1 - t * t * (3 - 2 * t)

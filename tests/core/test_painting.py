@@ -155,7 +155,7 @@ class Laying(unittest.TestCase):
         for _ in range(3):
             steps, _ = AddStep("subdivide").apply(steps)
         # What is carried along stays as coarse as the mesh was, however fine it is made again.
-        fine = baked(steps, simple, "simple", BakingContext())
+        fine = baked(steps, simple, object(), BakingContext())
         again = laid((stroke,), nothing(fine), nothing(fine), surface_of(fine))[:, 0]
         truth = nearest_on(fine.positions, full.positions, full.triangles).mixed(full.triangles, painted[:, 0])
         lost = [float(np.sqrt(np.mean((values - truth) ** 2))) for values in (fine.colours[:, 0], again)]
@@ -176,20 +176,20 @@ class PaintedSteps(unittest.TestCase):
             stack, _ = operation.apply(stack)
         assert isinstance(stack, MeshStack)
         self.assertEqual(mesh_stack_from_json(mesh_stack_to_json(stack)), stack)
-        mesh = sheet(2.0, 40)
-        made = baked(stack, mesh, "sheet", BakingContext())
+        mesh, mark = sheet(2.0, 40), object()
+        made = baked(stack, mesh, mark, BakingContext())
         off, _ = SetStepSetting("wet", "shown", "off").apply(stack)
         assert isinstance(off, MeshStack)
-        below = baked(off, mesh, "sheet", BakingContext())
+        below = baked(off, mesh, mark, BakingContext())
         whole, _ = SetStepSetting("wet", "opacity", 1.0).apply(stack)
         assert isinstance(whole, MeshStack)
-        full = baked(whole, mesh, "sheet", BakingContext())
+        full = baked(whole, mesh, mark, BakingContext())
         np.testing.assert_allclose(made.data, (below.data + full.data) / 2, atol=1e-6)
         self.assertEqual(made.carried, {"red": "Puddle", "second alpha": "Stain"})
         # On a finer mesh the same strokes are laid again.
         finer, _ = AddStep("subdivide", 0).apply(stack)
         assert isinstance(finer, MeshStack)
-        again = baked(finer, mesh, "sheet", BakingContext())
+        again = baked(finer, mesh, mark, BakingContext())
         _, at = surface_of(again).tree.query(mesh.positions)
         np.testing.assert_allclose(again.data[at, 7], made.data[:, 7], atol=1e-5)
 

@@ -72,6 +72,8 @@ export class Brush extends EventTarget {
     canvas.addEventListener("pointermove", (event) => this.#move(event), early);
     for (const name of ["pointerup", "pointercancel"])
       canvas.addEventListener(name, (event) => this.#up(/** @type {PointerEvent} */ (event)), early);
+    // A press that painted is no press for anything else.
+    canvas.parentElement?.addEventListener("click", (event) => this.#pressed(event), early);
     canvas.addEventListener("pointerleave", () => this.stroke || this.ring.hide());
     canvas.addEventListener("wheel", (event) => this.#wheel(event), { capture: true, passive: false });
     canvas.addEventListener("keydown", (event) => this.#key(event), early);
@@ -168,6 +170,11 @@ export class Brush extends EventTarget {
       this.settings.value = Math.min(1, Math.max(0, found));
     }
     this.pick("");
+  }
+
+  /** @param {MouseEvent} event */
+  #pressed(event) {
+    if (this.isOn && event.target === this.stage.canvas) event.stopPropagation();
   }
 
   #begin() {

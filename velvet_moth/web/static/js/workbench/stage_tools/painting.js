@@ -165,8 +165,9 @@ export class Painting {
 
   /** What stands on the mesh follows, once the strokes are kept. */
   async #bake() {
-    await this.brush.keeping;
+    // It is baked also where the panel is closed by then.
     const { stack } = this;
+    await this.brush.keeping;
     if (!stack || stack.state.is_made) return;
     if (await stack.make()) notice("The mesh is baked with its paint. What stands on it follows.");
   }
