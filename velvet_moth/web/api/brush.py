@@ -35,7 +35,7 @@ def _stack(key: str) -> MeshStack:
 def draw(key: str, asked: BrushRequest) -> Response:
     """Draws on along new points: the vertices that this changes (uint32), then what is seen there of the four layers (float32).
 
-    The first call of a stroke brings the stack. Without it the server must still know the stroke; else it is asked for anew.
+    The first call of a stroke brings the stack. Without it the server must still know the stroke; else the page sends all of it again.
     """
     name = (key, asked.drawing)
     drawing = _drawings.find(name)

@@ -16,7 +16,7 @@ import { StrokeUnderWay } from "moth/brush/stroke.js";
  *   seen: (vertices: Uint32Array, values: Float32Array) => void,
  *   value: (vertex: number) => number,
  *   picked: (place: number[]) => void,
- * }} Host `value` is what is seen at a vertex; `picked` is told where somebody looks for a stroke
+ * }} Host `value` is what is seen at a vertex; `picked` hears where somebody looks for a stroke
  */
 
 /** What a brush is at first, as a share of the size of a mesh. */

@@ -25,7 +25,7 @@ export class StrokeUnderWay {
    * @param {string} step
    * @param {BrushSettings} brush
    * @param {() => unknown} stack as the page has it, once earlier strokes are in it
-   * @param {(vertices: Uint32Array, values: Float32Array) => void} seen is told what has changed
+   * @param {(vertices: Uint32Array, values: Float32Array) => void} seen hears what has changed
    */
   constructor(url, step, brush, stack, seen) {
     this.url = url;
