@@ -5,20 +5,15 @@ from collections.abc import Hashable
 from velvet_moth.core.baking.painting.drawing import Drawing
 from velvet_moth.core.baking.stack import MeshStack, evaluate
 from velvet_moth.core.baking.step import BakingContext
-from velvet_moth.core.baking.steps.paint import below, painted_by
+from velvet_moth.core.baking.steps.paint import below, opacity_of, painted_by
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.forms.mesh import Floats, Mesh
+from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.stacks.stack import sources
 from velvet_moth.core.stacks.stroke import PAINTED
 
 
-def drawing_on(
-    stack: MeshStack, step: str, mesh: Mesh, mark: Hashable, context: BakingContext
-) -> tuple[Drawing, Hashable]:
-    """A stroke that begins on a painted step, and what tells the form apart that its vertices are of.
-
-    Raises OperationRefused where the step is gone, is not painted, or cannot be computed.
-    """
+def drawing_on(stack: MeshStack, step: str, mesh: Mesh, mark: Hashable, context: BakingContext) -> Drawing:
+    """A stroke that begins on a painted step; OperationRefused where the step is gone, is not painted, or cannot be computed."""
     at = next((at for at, use in enumerate(stack.steps) if use.id == step), None)
     use = stack.steps[at] if at is not None else None
     if at is None or use is None or "lines" not in use.kind.settings:
@@ -26,16 +21,9 @@ def drawing_on(
     taken = sources(stack, at)
     made, ground = evaluate(stack, mesh, mark, context, {source.step for source in taken.values()})
 
-    def given(layer: str) -> Floats | None:
-        source = taken.get(layer)
-        if source is None:
-            return None
-        layers = made[source.step]
-        found: Floats | None = layers.get(source.layer) if source.layer else next(iter(layers.values()))
-        return found
-
-    under = below(ground, *map(given, PAINTED))
+    given = (
+        ground.layer(made[taken[layer].step], taken[layer].layer)() if layer in taken else None for layer in PAINTED
+    )
+    under = below(ground, *given)
     before = painted_by(ground, use.strokes("lines"), under)
-    settled = use.settled()
-    opacity = 0.0 if settled["shown"] == "off" else float(settled["opacity"])
-    return Drawing(ground.surface, before, under, opacity), ground.mark
+    return Drawing(ground.surface, before, under, opacity_of(**use.settled()))

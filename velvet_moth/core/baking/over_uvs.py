@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.baking.brush import drawing_on
 from velvet_moth.core.baking.nearest import Nearest
-from velvet_moth.core.baking.painting.laying import laid
+from velvet_moth.core.baking.painting.laying import laid, over
 from velvet_moth.core.baking.painting.surface import AtSpots
 from velvet_moth.core.baking.stack import MeshStack, baked
 from velvet_moth.core.baking.step import BakingContext
@@ -34,11 +34,11 @@ def stack_over_uvs(
         if output.step not in layers:
             use = stack.use(output.step)
             assert use is not None, "an output comes from a step of its stack"
-            drawing, _ = drawing_on(stack, output.step, mesh, mark, context)
+            drawing = drawing_on(stack, output.step, mesh, mark, context)
             surface = drawing.surface
             under = spots.mixed(surface.mesh.triangles, drawing.under).astype(np.float32)
             made = laid(use.strokes("lines"), under, under, AtSpots(surface.mesh, surface.skin, spots))
-            layers[output.step] = under + (made - under) * np.float32(drawing.opacity)
+            layers[output.step] = over(under, made, drawing.opacity)
         return np.clip(layers[output.step][:, PAINTED.index(output.layer)], 0.0, 1.0)
 
     def finer(channel: str, spots: Nearest) -> NDArray[np.float32] | None:

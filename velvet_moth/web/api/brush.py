@@ -45,7 +45,7 @@ def draw(key: str, asked: BrushRequest) -> Response:
         work = mesh_stacks.work_on(db(), row, stack, asked.stack)
         release()
         with MAKING.turn():
-            drawing, _ = drawing_on(stack, asked.step, work.came_in, work.base, work.context())
+            drawing = drawing_on(stack, asked.step, work.came_in, work.base, work.context())
         _drawings.drop(name)
         _drawings.get(name, lambda: drawing)
     if drawing is None or len(drawing.rows) != asked.begun:

@@ -5,7 +5,17 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.baking.painting.laying import Line, Painted, Softening, brushed, covered, filled, held, segments
+from velvet_moth.core.baking.painting.laying import (
+    Line,
+    Painted,
+    Softening,
+    brushed,
+    covered,
+    filled,
+    held,
+    over,
+    segments,
+)
 from velvet_moth.core.baking.painting.surface import Indices, Numbers, Surface
 from velvet_moth.core.stacks.stroke import WIDTH, Stroke, text_of
 
@@ -45,4 +55,4 @@ class Drawing:
         if self._softening is None:
             self._softening = Softening(self.before, whole, self.surface)
         made = brushed(whole, vertex, cover, self.before, self.under, self._softening)
-        return vertex, self.under[vertex] + (made - self.under[vertex]) * np.float32(self.opacity)
+        return vertex, over(self.under[vertex], made, self.opacity)

@@ -240,6 +240,11 @@ def brushed(
     return made
 
 
+def over(under: Painted, painted: Painted, opacity: float) -> Painted:
+    """What is seen of painted layers over what lies below them, (k, 4) all."""
+    return np.asarray(under + (painted - under) * np.float32(opacity), dtype=np.float32)
+
+
 def laid(strokes: tuple[Stroke, ...], painted: Painted, under: Painted, surface: Surface) -> Painted:
     """The painted layers (n, 4) after more strokes, one after the other; ``under`` is what lies below all strokes."""
     found = painted.copy()

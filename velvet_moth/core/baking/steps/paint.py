@@ -5,7 +5,7 @@ from typing import Annotated as A
 
 import numpy as np
 
-from velvet_moth.core.baking.painting.laying import Painted, laid
+from velvet_moth.core.baking.painting.laying import Painted, laid, over
 from velvet_moth.core.baking.step import OnMesh, step
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.catalogue.settings import choice, number, strokes, text, values
@@ -23,6 +23,11 @@ def below(on: OnMesh, *given: Floats | None) -> Painted:
     """What lies under all strokes, (n, 4): what the steps above give, and 0 where they give nothing."""
     nothing = np.zeros(on.count, dtype=np.float32)
     return np.stack([nothing if one is None else np.asarray(one, dtype=np.float32) for one in given], axis=1)
+
+
+def opacity_of(shown: str, opacity: float, **_: object) -> float:
+    """How much of the paint is seen with these settings of a painted step."""
+    return 0.0 if shown == "off" else opacity
 
 
 def painted_by(on: OnMesh, lines: tuple[Stroke, ...], under: Painted) -> Painted:
@@ -52,6 +57,7 @@ def paint(
 ) -> tuple[Floats, Floats, Floats, Floats]:
     """What a hand has painted, four layers at once. Strokes are kept in space: they are laid again onto whatever mesh there is."""
     under = below(on, red, green, blue, alpha)
-    made = under if shown == "off" else under + (painted_by(on, lines, under) - under) * np.float32(opacity)
+    seen = opacity_of(shown, opacity)
+    made = over(under, painted_by(on, lines, under), seen) if seen else under
     first, second, third, fourth = np.ascontiguousarray(made.T)
     return first, second, third, fourth

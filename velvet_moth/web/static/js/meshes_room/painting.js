@@ -1,5 +1,6 @@
 /** The brush in the room of meshes: on the painted step that is open, seen as the layer that is looked at. */
 import { getJson } from "moth/base/api.js";
+import { isTyping } from "moth/base/dom.js";
 import { tell } from "moth/base/notices.js";
 import { Brush } from "moth/brush/brush.js";
 import { BrushPanel } from "moth/brush/panel.js";
@@ -47,8 +48,7 @@ export class Painting {
       move: (place, to) => void this.#edit({ op: "move_stroke", step: this.step?.id ?? "", place, to }),
     });
     stage.canvas.ownerDocument.addEventListener("keydown", (event) => {
-      const isTyping = event.target instanceof HTMLElement && event.target.matches("input, select, textarea");
-      if (event.key.toLowerCase() !== "b" || isTyping || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key.toLowerCase() !== "b" || isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return;
       if (this.step) this.brush.put(!this.brush.isOn);
     });
   }

@@ -209,7 +209,7 @@ export class Painting {
     const { stack, chosen } = this;
     const found = stack?.stack.steps.find(({ id }) => id === chosen);
     if (!found) return this.panel.show([]);
-    const key = JSON.stringify([chosen, found.values.lines ?? []]);
+    const key = JSON.stringify([this.mesh, chosen, found.values.lines ?? []]);
     if (this.listed === key) return;
     this.listed = key;
     const { strokes } = await getJson(`${this.#url}/strokes/${chosen}`);
@@ -260,6 +260,13 @@ export class Painting {
       const { values } = await postJson(`${this.#url}/preview`, asked);
       if (!values) continue;
       const numbers = new Float32Array(await (await send(`${this.#url}/values/${values}`)).arrayBuffer());
+      const { position } = this.stage.mesh.geometry.attributes;
+      if (!this.stage.hasFaces && numbers.length !== position.count) {
+        // The numbers would be put to other vertices than they are of.
+        notice("Steps that change the form are not baked yet: the mesh is baked first. Paint once it is there.");
+        this.brush.put(false);
+        return this.#bake();
+      }
       this.#put(
         layer,
         numbers.length,
