@@ -15,6 +15,7 @@ from velvet_moth.core.pictures.formats import Picture, write_png
 
 CANVAS = Canvas(64, 64)
 STACK = re.compile(r"/api/recipes/\d+$")
+PREVIEW = "**/api/recipes/preview"
 READING = re.compile(r"/api/textures/\w+/reading$")
 HILLS = fractal_noise(CANVAS, cells=3)
 
@@ -205,7 +206,10 @@ class Room(WithWorker):
 
     def test_a_file_is_seen_while_it_comes_in(self) -> None:
         held: list[Route] = []
-        self.go()
+        late: list[Route] = []
+        self.page.route(PREVIEW, lambda route: late.append(route), times=1)
+        with self.page.expect_request(PREVIEW):
+            self.go("?t=" + self.texture_id("Flake normal"))
         wait_until("a texture is shown", lambda: self.page.evaluate("() => !!room.viewer.levels"))
         self.page.route(
             "**/api/textures",
@@ -214,6 +218,10 @@ class Room(WithWorker):
         with self.page.expect_request("**/api/textures"):
             self.page.locator("#import-files").set_input_files([file_of("patches", patches())])
         self.page.wait_for_function("() => room.viewer.levels.isGlimpse")
+        # An answer to what was shown before it does not cover the file.
+        with self.page.expect_response(PREVIEW):
+            late[0].continue_()
+        self.still()
         self.assertEqual(self.value_at(0.3, 0.7), "")
         held[0].continue_()
         self.page.wait_for_function("() => !room.viewer.levels.isGlimpse")

@@ -39,13 +39,15 @@ export async function importFiles(files, roles, sent) {
  * @param {File} file
  * @param {Promise<unknown>} coming
  * @param {() => boolean} isStill whether nothing else was asked for meanwhile
+ * @returns {Promise<boolean>} whether it is shown
  */
 export async function glimpse(viewer, file, coming, isStill) {
   let hasCome = false;
   const come = () => (hasCome = true);
   void coming.then(come, come);
   const seen = await glimpseOf(file, FIRST);
-  if (!seen || hasCome || !isStill()) return;
+  if (!seen || hasCome || !isStill()) return false;
   viewer.before = null;
   viewer.show(seen);
+  return true;
 }

@@ -38,6 +38,8 @@ let facts = null;
 let coming = "";
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
 let asked = 0;
+/** What was asked for when a file was last seen before it had come: answers to it and to older ones do not cover that. */
+let glimpsed = 0;
 const about = h("div", { id: "about" });
 const making = h("section", { id: "maker", "aria-label": "How it is made" });
 const tabs = h("div", { id: "facts-tabs", role: "group", "aria-label": "What is told", hidden: true });
@@ -142,7 +144,7 @@ async function show(id) {
   const usual = role === "colour" && channels % 2 === 0 ? "with alpha" : "colour";
   if (["colour", "with alpha"].includes(viewer.channel)) setChannel(usual);
   viewer.before = null;
-  viewer.show(first, isSame);
+  if (mine > glimpsed) viewer.show(first, isSame);
   listLevels(Math.floor(Math.log2(Math.max(width, height))) + 1);
   drawList();
   drawFacts();
@@ -153,7 +155,7 @@ async function show(id) {
   byId("nothing").hidden = true;
   if (Math.max(width, height) > FIRST && !stack.isOpen) {
     const whole = await loadLevels(key, revision);
-    if (isStill()) viewer.show(whole, true);
+    if (isStill() && mine > glimpsed) viewer.show(whole, true);
   }
 }
 
@@ -262,12 +264,13 @@ async function remove(id) {
 
 /** @param {FileList | File[]} files */
 async function take(files) {
-  const [before, began] = [chosen, asked];
+  const began = asked;
   // A stack that was begun is not covered by a file that comes in.
   const isFree = () => !stack.isChanged;
   const sent = (/** @type {File} */ file, /** @type {Promise<unknown>} */ coming) => {
     const mine = asked;
-    if (isFree()) void glimpse(viewer, file, coming, () => asked === mine);
+    if (isFree())
+      void glimpse(viewer, file, coming, () => asked === mine).then((isShown) => isShown && (glimpsed = mine));
   };
   const last = await importFiles([...files], settings.roles, sent);
   await load();
@@ -275,7 +278,7 @@ async function take(files) {
   if (asked !== began) return;
   if (last) choose(last);
   // What was seen of a file that was refused is taken away again.
-  else if (viewer.levels?.isGlimpse) await show(before?.id ?? "");
+  else if (viewer.levels?.isGlimpse) await show(coming || (chosen?.id ?? ""));
 }
 
 const { setChannel, listLevels, showCells } = viewerBar(viewer, () => (stack.isOpen ? stack.seen.atlas : null));
@@ -290,7 +293,7 @@ stack.addEventListener("seen", async (event) => {
   if (!viewer.before && viewer.levels && chosen && stack.isChanged) viewer.before = viewer.levels;
   const levels = await levelsOf(picture, alpha, size, role);
   // Meanwhile another texture may have been chosen.
-  if (stack.isOpen && stack.seen === detail) viewer.show(levels, true);
+  if (stack.isOpen && stack.seen === detail && (stack.isChanged || asked > glimpsed)) viewer.show(levels, true);
 });
 stack.addEventListener("begun", () => history.replaceState({}, "", `/textures?stack=${stack.id}`));
 stack.addEventListener("taken", () => stack.model && drafts.follow(stack.model.state));
