@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from tests.core.test_baking import ball, sheet
+from velvet_moth.core.baking.directions import along_surface
 from velvet_moth.core.baking.mends import mended
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, evaluate, mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.baking.step import MESHES, BakingContext, OnMesh
@@ -38,8 +39,16 @@ def ramp(mesh: Mesh) -> NDArray[np.float32]:
     return np.clip(mesh.positions[:, 0] * 0.5 + 0.5, 0, 1).astype(np.float32)
 
 
-# A dab in the middle of the sheet.
+def crossing(mesh: Mesh) -> NDArray[np.float32]:
+    """Directions along x on the surface, slower than they could be and still on one side."""
+    along = np.stack((ramp(mesh) * 0.8, *np.zeros((2, len(mesh.positions)))), axis=1)
+    return along_surface(mesh, along)
+
+
+# A dab in the middle of the sheet, and a stroke across it.
 DAB = Stroke(text_of(np.array([[0, 0, 0, 0, 1, 0, 0.6, 1, 1]], dtype=np.float32)), ("red",))
+_ENDS = np.array([[x, 0, 0.1, 0, 1, 0, 0.5, 1, 1] for x in (-0.4, 0.4)], dtype=np.float32)
+SWEEP = Stroke(text_of(_ENDS), ("red",), "comb")
 
 
 def run(step: str | Step, mesh: Mesh, /, **given: Any) -> Any:
@@ -51,11 +60,14 @@ def run(step: str | Step, mesh: Mesh, /, **given: Any) -> Any:
             "values": ramp(mesh),
             "texture": number_layer(np.eye(8)),
             "part": mesh.part_names and mesh.part_names[0],
-            "strokes": (DAB,),
+            "directions": crossing(mesh) * (-1 if key == "other" else 1),
+            "strokes": (SWEEP if "comb" in setting.choices else DAB,),
         }
         chosen[key] = values.get(setting.kind, setting.default)
     if "root" in chosen:
         chosen["root"] = None
+    if found.key == "relaxed_directions":
+        chosen["known"] = None
     result = found.run(OnMesh(mesh, object(), BakingContext(most_rays=16)), **{**chosen, **given})
     return result[0] if isinstance(result, tuple) else result
 
@@ -67,7 +79,7 @@ def another(setting: Any) -> Any:
         "whole": lambda: int(low + 1 if setting.default != low + 1 else low),
         "choice": lambda: next(c for c in reversed(setting.choices) if c != setting.default),
         "part": lambda: "buoy",
-        "strokes": lambda: (replace(DAB, value=0.3),),
+        "strokes": lambda: (replace(SWEEP if "comb" in setting.choices else DAB, value=0.3),),
     }[setting.kind]()
 
 
@@ -98,7 +110,12 @@ class EveryStep(unittest.TestCase):
             with self.subTest(key):
                 first, again = run(step, self.mesh), run(step, self.mesh)
                 if not step.reshapes:
-                    self.assertEqual((first.dtype, first.shape), (np.float32, (len(self.mesh.positions),)))
+                    width = {"values": (), "directions": (3,)}[step.gives[step.layers[0]]]
+                    self.assertEqual((first.dtype, first.shape), (np.float32, (len(self.mesh.positions), *width)))
+                    if width:
+                        across = np.sum(first * self.mesh.normals, axis=1)
+                        self.assertLess(np.abs(across).max(), 1e-4, "directions run along the surface")
+                        self.assertLess(np.linalg.norm(first, axis=1).max(), 1 + 1e-4)
                     self.assertTrue(np.isfinite(first).all())
                     np.testing.assert_array_equal(first, again)
                     continue
@@ -113,6 +130,8 @@ class EveryStep(unittest.TestCase):
         # What shows on other meshes only.
         elsewhere = {("stripes", "softness"), ("weld", "within"), ("unwrap", "padding"), ("simplify", "error")}
         elsewhere |= {("occlusion", "hides"), ("turn_inside_out", "what"), ("spread", "cut")}
+        # Along its own axis a point is the same one.
+        elsewhere |= {("around_point", "y")}
         telling = {"reach": 0.6, "repeat": 3.0, "smooth_below": 4.0, "seed": 9}
         given = {"simplify": {"share": 0.2}, "occlusion": {"rays": 16}, "thickness": {"rays": 16}}
         for key, step in MESHES.steps.items():

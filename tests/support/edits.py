@@ -268,6 +268,7 @@ class StackDraws(Draws):
             "stops": lambda: [0.0, 0.1, 0.2, 0.3, 1.0, 0.9, 0.8, self._number(0.7)],
             "picture": self._picture,
             "values": self._values,
+            "directions": self._values,
             "texture": lambda: {"texture": self._a_texture()},
             "part": self._a_name,
             "text": self._a_name,

@@ -71,7 +71,7 @@ class Skin:
         return np.maximum(np.bincount(self.triangles.reshape(-1), np.repeat(area / 3, 3), self.count), 1e-18)
 
     @cached_property
-    def _laplacian(self) -> csr_array:
+    def laplacian(self) -> csr_array:
         """Minus the cotangent Laplacian, without what would make it grow where triangles are obtuse.
 
         Source: M. Meyer et al., "Discrete Differential-Geometry Operators for Triangulated 2-Manifolds", 2003.
@@ -101,7 +101,7 @@ class Skin:
         if radius <= 0:
             return values
         step = radius * radius / 2 / _DIFFUSIONS
-        whole = csr_array(diags_array(self.areas) + step * self._laplacian)
+        whole = csr_array(diags_array(self.areas) + step * self.laplacian)
         inverse = diags_array(1.0 / whole.diagonal())
         before = found = values
         for _ in range(_DIFFUSIONS):

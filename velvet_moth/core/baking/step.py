@@ -19,20 +19,25 @@ from velvet_moth.core.stacks.stack import Use
 from velvet_moth.core.stacks.step import Family
 
 DEPTHS = ("float",)
-# What a step gives: a number for each vertex, (n,), by the name of its layer; or another mesh.
+# What a step gives: numbers (n,) or directions (n, 3) of the vertices by the name of a layer; or another mesh.
 Made = dict[str, Any]
 # Gives what tells the states of a texture apart, and its picture; None where it is gone.
 MeshTextures = Callable[[str], tuple[Hashable, Callable[[], Layer]] | None]
 
-# A function of a step takes an ``OnMesh`` and its settings; one that reshapes gives a Mesh, any other (n,) float32.
+# A function of a step takes an ``OnMesh`` and its settings; one that reshapes gives a Mesh, any other "values" (n,) or
+# "directions" (n, 3), float32. Directions are tangent to the surface, and their length is the speed, 1 the fastest.
 MESHES = Family(
     "channel",
-    groups=("Form", "UVs", "Light", "Shape", "Along", "Random", "Patterns", "Given", "By hand", "Change", "Together"),
+    groups=(
+        *("Form", "UVs", "Light", "Shape", "Along", "Random", "Patterns", "Given", "By hand", "Directions", "Change"),
+        "Together",
+    ),
     layer="values",
     depths=DEPTHS,
     most_outputs=len(VERTEX_CHANNELS),
     places=VERTEX_CHANNELS,
     fewest=0,
+    instead="Add the step Along U and V, which makes numbers of directions.",
 )
 step = MESHES.step
 _surfaces: BoundedCache[AtVertices] = BoundedCache("surfaces for strokes", 4)

@@ -39,6 +39,21 @@ def channels_over_uvs(
     if unknown or not 1 <= len(channels) <= 4:
         known = ", ".join(VERTEX_CHANNELS)
         raise OperationRefused("A texture holds one to four channels of the mesh.", "channels", f"Choose of {known}.")
+
+    def read(spots: Nearest) -> Floats:
+        fine = [finer(channel, spots) for channel in channels]
+        own = (spots.mixed(mesh.triangles, mesh.data[:, VERTEX_CHANNELS.index(channel)]) for channel in channels)
+        return np.stack([o if f is None else f for f, o in zip(fine, own, strict=True)]).astype(np.float32)
+
+    return Layer(over_uvs(mesh, size, padding, len(channels), read), "data")
+
+
+def over_uvs(mesh: Mesh, size: int, padding: int, count: int, read: Callable[[Nearest], Floats]) -> Floats:
+    """What is ``read`` at places on the mesh, (count, k), at the centre of each pixel of a texture: (count, size, size).
+
+    Around islands the nearest values go on for ``padding`` pixels; beyond that it is 0. OperationRefused where UVs are lacking
+    or outside 0..1.
+    """
     if not mesh.uvs.any():
         raise OperationRefused("The mesh has no UVs to bake over.", "UVs", "Add a step that unwraps it, and bake it.")
     if mesh.uvs.min() < -_BEYOND or mesh.uvs.max() > 1 + _BEYOND:
@@ -46,17 +61,15 @@ def channels_over_uvs(
         raise OperationRefused(what, "UVs", "Add the step Fit UVs or Unwrap, and bake it.")
     faces, weights = _at_pixels(mesh.uvs, mesh, size)
     covered = faces >= 0
-    values = np.zeros((len(channels), size, size), dtype=np.float32)
+    values = np.zeros((count, size, size), dtype=np.float32)
     spots = Nearest(faces[covered].astype(np.int64), weights[covered].astype(np.float64), np.zeros(int(covered.sum())))
-    for number, channel in enumerate(channels):
-        fine = finer(channel, spots)
-        own = spots.mixed(mesh.triangles, mesh.data[:, VERTEX_CHANNELS.index(channel)]) if fine is None else fine
-        values[number, covered] = own
+    if covered.any():
+        values[:, covered] = read(spots)
     if padding and covered.any():
         away, (row, column) = distance_transform_edt(~covered, return_indices=True)
         near = (away > 0) & (away <= padding)
         values[:, near] = values[:, row[near], column[near]]
-    return Layer(values, "data")
+    return values
 
 
 def _at_pixels(uvs: Floats, mesh: Mesh, size: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:

@@ -8,12 +8,25 @@ from velvet_moth.core.pictures.reading import RoleKey
 
 SettingValue = Union[float, str, tuple[float, ...], None]
 SettingKind = Literal[
-    "number", "whole", "choice", "colour", "stops", "picture", "values", "texture", "part", "tiles", "text", "strokes"
+    "number",
+    "whole",
+    "choice",
+    "colour",
+    "stops",
+    "picture",
+    "values",
+    "directions",
+    "texture",
+    "part",
+    "tiles",
+    "text",
+    "strokes",
 ]
 # What is taken from elsewhere, and from where.
 _TAKEN: Mapping[str, str] = {
     "picture": "a step above it or a texture",
     "values": "a step above it",
+    "directions": "a step of directions above it",
     "texture": "a texture",
 }
 MOST_STOPS = 8
@@ -50,7 +63,8 @@ class TileMap:
 
 @dataclass(frozen=True)
 class Setting:
-    """One thing that can be set. ``low``, ``high`` and ``unit`` belong to numbers, ``choices`` to a choice, ``maps`` to tiles.
+    """One thing that can be set. ``low``, ``high`` and ``unit`` belong to numbers, ``choices`` to a choice and to
+    strokes, whose brushes they are, ``maps`` to tiles.
 
     Stops are (place, red, green, blue) one after the other, places rising from 0 to 1, colours linear light.
     What is taken from elsewhere may stay unset where it is ``optional``. ``reads`` names the texture input whose reading a setting of a node belongs to.
@@ -133,6 +147,11 @@ def values(words: str = "", optional: bool = False) -> Setting:
     return Setting("values", words, optional=optional)
 
 
+def directions(words: str = "", optional: bool = False) -> Setting:
+    """Declares a setting for the directions of a step above."""
+    return Setting("directions", words, optional=optional)
+
+
 def texture(words: str = "") -> Setting:
     """Declares a setting for a texture of the project."""
     return Setting("texture", words)
@@ -148,9 +167,9 @@ def text(words: str = "") -> Setting:
     return Setting("text", words, default="")
 
 
-def strokes(words: str = "") -> Setting:
-    """Declares a setting for what a brush has drawn."""
-    return Setting("strokes", words, default=())
+def strokes(*brushes: str, words: str = "") -> Setting:
+    """Declares a setting for what these brushes have drawn."""
+    return Setting("strokes", words, choices=brushes, default=())
 
 
 def tiles(*maps: TileMap, words: str = "") -> Setting:
@@ -201,7 +220,10 @@ def _text(setting: Setting, value: Any) -> str:
 
 
 def _strokes(setting: Setting, value: Any) -> str:
-    return "" if len(value) <= MOST_STROKES else f"There are at most {MOST_STROKES:,} strokes in a step."
+    if len(value) > MOST_STROKES:
+        return f"There are at most {MOST_STROKES:,} strokes in a step."
+    other = next((one.mode for one in value if one.mode not in setting.choices), "")
+    return f"{setting.name} are drawn to {', '.join(setting.choices)}, not to {other}." if other else ""
 
 
 def _taken(setting: Setting, value: Any) -> str:
@@ -221,6 +243,7 @@ _CHECKS: Mapping[SettingKind, Callable[[Setting, Any], str]] = {
     "stops": _stops,
     "picture": _taken,
     "values": _taken,
+    "directions": _taken,
     "texture": _taken,
     "part": _part,
     "tiles": _tiles,

@@ -124,7 +124,7 @@ def value_from_json(data: Any, kind: Step, name: str, where: str) -> Held:
     if setting.kind == "strokes":
         drawn = read(_STROKES, data, where)
         if wrong := setting.check(drawn):
-            raise FileRefused(wrong, where, "Begin another step.")
+            raise FileRefused(wrong, where, "Use another step.")
         return drawn
     value = read(_NUMBERS, data, where) if isinstance(data, list) else data
     if setting.kind == "whole" and isinstance(value, float) and value.is_integer():
@@ -154,12 +154,19 @@ def _tile_in(tile: _Tile, setting: Setting, where: str) -> Tile:
     return Tile(tile.name[:80].strip(), tuple(maps))
 
 
+def no_output(family: Family, kind: Step, layer: str) -> str:
+    """Why nothing comes of a layer that is of another kind."""
+    return f"No {family.noun} is made of {kind.gives[layer]}, which {kind.name} gives there."
+
+
 def _checked_output(output: Output, family: Family, steps: Mapping[str, Use], where: str) -> Output:
     use = steps.get(output.step)
     if use is None or output.layer not in use.kind.layers or use.kind.reshapes:
         raise FileRefused(
             f"This {family.noun} comes from a step or a layer that is not in the stack.", where, "Choose another."
         )
+    if use.kind.gives[output.layer] != family.layer:
+        raise FileRefused(no_output(family, use.kind, output.layer), where, family.instead)
     depth = output.depth or family.depths[0]
     if depth not in family.depths:
         raise FileRefused(f"The depth {depth!r} is not known.", where, f"Use one of {', '.join(family.depths)}.")

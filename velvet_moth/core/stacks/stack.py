@@ -134,13 +134,15 @@ def in_tile(setting: str, number: int, map_key: str) -> str:
 
 
 def sources(stack: Stack, at: int) -> dict[str, TakenFrom]:
-    """What each step takes from where; the first, where nothing is set, from the step just before."""
+    """What each step takes from where; the first, where nothing is set, from the nearest step above that gives its kind."""
     use = stack.steps[at]
     found = dict(use.taken())
     first = next((s for s in use.kind.settings.values() if s.is_taken), None)
-    can_follow = at > 0 and not stack.steps[at - 1].kind.reshapes
-    if can_follow and first is not None and first.takes_steps and first.key not in found and not first.optional:
-        found[first.key] = TakenFrom(step=stack.steps[at - 1].id)
+    if first is not None and first.takes_steps and first.key not in found and not first.optional:
+        above = (u for u in reversed(stack.steps[:at]) if not u.kind.reshapes)
+        nearest = next((u for u in above if u.kind.gives[u.kind.layers[0]] == first.kind), None)
+        if nearest is not None:
+            found[first.key] = TakenFrom(step=nearest.id)
     return found
 
 
@@ -149,7 +151,7 @@ def problems(stack: Stack) -> dict[str, str]:
     found: dict[str, str] = {}
     for at, use in enumerate(stack.steps):
         taken = sources(stack, at)
-        before = {u.id for u in stack.steps[:at] if not u.kind.reshapes}
+        before = {u.id: u.kind for u in stack.steps[:at] if not u.kind.reshapes}
         wrong = use.kind.wrong({**use.settled(), **use.tile_rows()})
         if wrong:
             found[use.id] = wrong
@@ -157,8 +159,13 @@ def problems(stack: Stack) -> dict[str, str]:
             if setting.is_taken and key not in taken and not setting.optional:
                 found[use.id] = f"{use.kind.name} needs {setting.name.lower()}: choose {setting.where_from}."
         for key, source in taken.items():
-            if source.step and source.step not in before:
-                name, _, tile = key.partition("/")
-                part = f"Tile {int(tile.split('/')[0]) + 1}" if tile else use.kind.settings[name].name
+            if not source.step:
+                continue
+            name, _, tile = key.partition("/")
+            part = f"Tile {int(tile.split('/')[0]) + 1}" if tile else use.kind.settings[name].name
+            kind = before.get(source.step)
+            if kind is None:
                 found[use.id] = f"{part} of {use.kind.name} comes from a step that is not above it."
+            elif not tile and kind.gives.get(source.layer or kind.layers[0]) != use.kind.settings[name].kind:
+                found[use.id] = f"{part} of {use.kind.name} cannot be taken from {kind.name}: choose another source."
     return found

@@ -14,7 +14,8 @@ def _never(values: Mapping[str, Any]) -> str:
 
 @dataclass(frozen=True)
 class Step:
-    """A kind of step. ``layers`` are the names of what it makes, the first one what the next step goes on with.
+    """A kind of step. ``layers`` are the names of what it makes, the first one what the next step goes on with; ``gives``
+    is the kind of each layer, which is that of the settings it can be taken for.
 
     One that ``reshapes`` changes what all steps below it work on. ``wrong`` says why its settings do not go together;
     empty where they do.
@@ -25,10 +26,15 @@ class Step:
     group: str
     help: str
     settings: Mapping[str, Setting]
-    layers: tuple[str, ...]
+    gives: Mapping[str, str]
     reshapes: bool = False
     run: Callable[..., Any] = field(repr=False, default=lambda: None)
     wrong: Callable[[Mapping[str, Any]], str] = field(repr=False, default=_never)
+
+    @property
+    def layers(self) -> tuple[str, ...]:
+        """The names of what it makes."""
+        return tuple(self.gives)
 
     @property
     def begins(self) -> bool:
@@ -40,6 +46,8 @@ class Step:
 class Family:
     """Steps that work on the same, and the words for what their stacks make.
 
+    ``layer`` is the name and the kind of what a step makes where it says nothing else; outputs are made of that kind alone,
+    and ``instead`` says what helps with any other.
     ``noun`` is what comes of a stack, kept in one of ``depths``; ``places`` are names for where it goes, where there are
     only so many. Without a ``fewest`` of 1 a stack may be empty.
     """
@@ -51,17 +59,22 @@ class Family:
     most_outputs: int
     places: tuple[str, ...] = ()
     fewest: int = 1
+    instead: str = "Choose another layer."
     steps: dict[str, Step] = field(default_factory=dict)
 
     def step(
         self,
         name: str,
         group: str,
-        layers: tuple[str, ...] = (),
+        layers: tuple[str, ...] | Mapping[str, str] = (),
         reshapes: bool = False,
         wrong: Callable[[Mapping[str, Any]], str] = _never,
     ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-        """Declares a step. The function takes what it works on and its settings, and gives a layer or one for each name."""
+        """Declares a step. The function takes what it works on and its settings, and gives a layer or one for each name.
+
+        ``layers`` are their names, or their kinds by name.
+        """
+        gives = layers if isinstance(layers, Mapping) else dict.fromkeys(layers or (self.layer,), self.layer)
 
         def declare(function: Callable[..., Any]) -> Callable[..., Any]:
             key = function.__name__
@@ -73,7 +86,7 @@ class Family:
                 group=group,
                 help=inspect.cleandoc(function.__doc__),
                 settings=_settings_of(function),
-                layers=layers or (self.layer,),
+                gives=gives,
                 reshapes=reshapes,
                 run=function,
                 wrong=wrong,

@@ -24,7 +24,7 @@ LARGEST_RADIUS = 100.0
 # What a painted step has; channels of the mesh are made of any of them.
 PAINTED = ("red", "green", "blue", "alpha")
 
-Mode = Literal["set", "add", "take away", "soften", "sharpen", "erase", "invert"]
+Mode = Literal["set", "add", "take away", "soften", "sharpen", "erase", "invert", "comb"]
 Side = Literal["this side", "through"]
 Extent = Literal["", "part", "island"]
 Fill = Literal["", "mesh", "part", "island"]
@@ -63,7 +63,7 @@ def _check_points(text: str) -> str:
 class Stroke:
     """A stroke with its brush. ``points`` is text that ``points_of`` reads; neighbours are joined by straight lines.
 
-    ``touches`` are the painted layers that ``value`` (0..1) goes to. ``softness`` is the share of the radius over which the
+    ``touches`` are the painted layers that ``value`` (0..1) goes to; of directions it is the speed, and there is one layer. ``softness`` is the share of the radius over which the
     brush fades. ``side``: only where the surface faces as it does under the brush, or through to the other side. ``held`` to
     the part or island where it begins; ``fill`` covers a whole one, or the mesh. ``mirror`` lays it on the other side of
     that axis too.

@@ -4,7 +4,7 @@ What a stroke covers follows from where a vertex is and faces alone, so the same
 """
 
 import os
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
@@ -12,11 +12,14 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.baking.painting.media import NUMBERS, Medium, Touched
 from velvet_moth.core.baking.painting.surface import Indices, Numbers, Surface
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.stacks.stroke import PAINTED, WIDTH, Stroke
+from velvet_moth.core.stacks.stroke import WIDTH, Stroke
 
 Painted = NDArray[np.float32]
+# The brush that gives the way it goes.
+COMB = "comb"
 
 # A surface that faces away from the brush gets nothing; from here to there (cosines) it fades in.
 _FACES_FROM, _FACES_TO = -0.1, 0.3
@@ -76,8 +79,21 @@ class Line:
     ends: Numbers
 
 
-# The vertices that something covers, and how much of each, 0..1: (k,) both.
-Cover = tuple[Indices, Numbers]
+@dataclass(frozen=True, eq=False)
+class Cover:
+    """The vertices that something covers and how much of each, 0..1: (k,) both.
+
+    ``run`` (k, 3) is how far the brush has gone over each, in metres, weighed by how much it covered there: the way it was
+    combed. Only strokes that comb have one.
+    """
+
+    vertex: Indices
+    amount: Numbers
+    run: Numbers | None = None
+
+    def taken(self, which: NDArray[np.bool_]) -> "Cover":
+        """Some of the vertices."""
+        return Cover(self.vertex[which], self.amount[which], None if self.run is None else self.run[which])
 
 
 def covered(lines: Sequence[Line], surface: Surface) -> list[Cover]:
@@ -96,12 +112,12 @@ def covered(lines: Sequence[Line], surface: Surface) -> list[Cover]:
             "stroke",
             "Remove it, and draw it with fewer points.",
         )
-    found: list[tuple[Indices, Indices, Numbers]] = []
+    found: list[tuple[Indices, Indices, Numbers, Numbers]] = []
     for some in np.split(np.arange(len(counts)), np.flatnonzero(np.diff(np.cumsum(counts) // _AT_ONCE)) + 1):
         piece, vertex = surface.within(circles[0][some], circles[1][some])
         found.append(_of_pieces(lines, line_of, starts, ends, some[piece], vertex, surface))
-    line, vertex, cover = (np.concatenate(parts) for parts in zip(*found, strict=True))
-    return _most(line, vertex, cover, len(lines), len(surface.positions))
+    line, vertex, cover, run = (np.concatenate(parts) for parts in zip(*found, strict=True))
+    return _joined(line, vertex, cover, run, lines, len(surface.positions))
 
 
 def _of_pieces(
@@ -112,8 +128,11 @@ def _of_pieces(
     piece: Indices,
     vertex: Indices,
     surface: Surface,
-) -> tuple[Indices, Indices, Numbers]:
-    """For pairs of a piece and a vertex the line, the vertex and how much is covered; those that are not covered are left out."""
+) -> tuple[Indices, Indices, Numbers, Numbers]:
+    """For pairs of a piece and a vertex the line, the vertex, how much is covered and how far the piece goes; those that
+
+    are not covered are left out.
+    """
     along = ends[piece] - starts[piece]
     length = np.einsum("ij,ij->i", along[:, :3], along[:, :3])
     off = surface.positions[vertex] - starts[piece, :3]
@@ -130,18 +149,24 @@ def _of_pieces(
     facing = np.einsum("ij,ij->i", surface.normals[vertex], normal)
     cover *= np.where(is_one_sided, eased((facing - _FACES_FROM) / (_FACES_TO - _FACES_FROM)), 1.0)
     kept = cover > 0
-    return line[kept], vertex[kept], cover[kept]
+    combs = any(one.stroke.mode == COMB for one in lines)
+    run = along[near[kept], :3] * cover[kept, None] if combs else np.empty((int(kept.sum()), 0))
+    return line[kept], vertex[kept], cover[kept], run
 
 
-def _most(line: Indices, vertex: Indices, cover: Numbers, lines: int, vertices: int) -> list[Cover]:
-    """For each line its vertices, each once with the most that covers it."""
+def _joined(
+    line: Indices, vertex: Indices, cover: Numbers, run: Numbers, lines: Sequence[Line], vertices: int
+) -> list[Cover]:
+    """For each line its vertices, each once with the most that covers it, and all of the way that goes over it."""
     key = line * vertices + vertex
     order = np.argsort(key, kind="stable")
     key = key[order]
     first = np.flatnonzero(np.diff(key, prepend=-1))
     most = np.maximum.reduceat(cover[order], first) if len(first) else np.zeros(0)
-    ends = np.searchsorted(key[first], np.arange(1, lines) * vertices)
-    return list(zip(np.split(key[first] % vertices, ends), np.split(most, ends), strict=True))
+    runs = np.add.reduceat(run[order], first) if len(first) and run.shape[1] else np.zeros((len(first), 3))
+    ends = np.searchsorted(key[first], np.arange(1, len(lines)) * vertices)
+    parts = zip(lines, *(np.split(part, ends) for part in (key[first] % vertices, most, runs)), strict=True)
+    return [Cover(at, most, run if one.stroke.mode == COMB else None) for one, at, most, run in parts]
 
 
 def covers_of(strokes: Sequence[Stroke], surface: Surface) -> Iterator[Cover]:
@@ -163,33 +188,30 @@ def covers_of(strokes: Sequence[Stroke], surface: Surface) -> Iterator[Cover]:
 
 def filled(stroke: Stroke, surface: Surface) -> Cover:
     """What a stroke covers that fills a whole part, island or mesh."""
-    first = stroke.rows[0].astype(np.float64)
+    first, last = stroke.rows[[0, -1]].astype(np.float64)
     vertex = np.flatnonzero(surface.extent(stroke.fill, first[:3]))
-    return vertex, np.full(len(vertex), first[7] * first[8])
+    # A whole part is combed from the first point to the last.
+    run = np.broadcast_to(last[:3] - first[:3], (len(vertex), 3)) if stroke.mode == COMB else None
+    return Cover(vertex, np.full(len(vertex), first[7] * first[8]), run)
 
 
 def held(stroke: Stroke, rows: NDArray[np.float32], cover: Cover, surface: Surface) -> Cover:
     """What is left of a cover where a stroke is held to the part or island where its line (n, 9) begins."""
     if not stroke.held:
         return cover
-    inside = surface.extent(stroke.held, rows[0, :3].astype(np.float64))[cover[0]]
-    return cover[0][inside], cover[1][inside]
-
-
-def _mixed(before: Numbers, other: Numbers | float, cover: Numbers) -> Numbers:
-    return before + (other - before) * cover
+    return cover.taken(surface.extent(stroke.held, rows[0, :3].astype(np.float64))[cover.vertex])
 
 
 class Softening:
     """The mean of the numbers around vertices, over the surface that belongs to them, as they are before a stroke."""
 
-    def __init__(self, before: Painted, stroke: Stroke, surface: Surface) -> None:
-        self.before = before[:, [PAINTED.index(name) for name in stroke.touches]]
+    def __init__(self, before: Painted, stroke: Stroke, surface: Surface, medium: Medium) -> None:
+        self.before = before[:, medium.columns(stroke)]
         self.spread = float(stroke.rows[0, 6]) * _BLUR
         self.surface = surface
 
     def at(self, vertex: Indices) -> Numbers:
-        """At some vertices, (k, layers)."""
+        """At some vertices, (k, columns)."""
         places, reach = self.surface.positions[vertex], np.full(len(vertex), self.spread * _CUT_OFF)
         if int(self.surface.count_within(places, reach).sum()) > _AT_ONCE:
             return self._everywhere[vertex]
@@ -201,42 +223,27 @@ class Softening:
 
     @cached_property
     def _everywhere(self) -> Numbers:
-        """With a wide brush there are too many neighbours to look at: the same by diffusion over the surface, (n, layers)."""
+        """With a wide brush there are too many neighbours to look at: the same by diffusion over the surface, (n, columns)."""
         return np.stack([self.surface.blurred(layer, self.spread) for layer in self.before.T], axis=1)
 
 
-# What a brush makes of the numbers at vertices (k, layers): of those before the stroke, those under all strokes, and how
-# much is covered (k, 1).
-Brush = Callable[[Numbers, Numbers, Numbers, Stroke, Callable[[], Numbers]], Numbers]
-_BRUSHES: Mapping[str, Brush] = {
-    "set": lambda before, under, cover, stroke, mean: _mixed(before, stroke.value, cover),
-    "add": lambda before, under, cover, stroke, mean: np.minimum(
-        before + stroke.value * cover, np.maximum(before, 1.0)
-    ),
-    "take away": lambda before, under, cover, stroke, mean: np.maximum(
-        before - stroke.value * cover, np.minimum(before, 0.0)
-    ),
-    "soften": lambda before, under, cover, stroke, mean: _mixed(before, mean(), cover),
-    "sharpen": lambda before, under, cover, stroke, mean: np.clip(before + (before - mean()) * cover, 0.0, 1.0),
-    "erase": lambda before, under, cover, stroke, mean: _mixed(before, under, cover),
-    "invert": lambda before, under, cover, stroke, mean: _mixed(before, 1.0 - before, cover),
-}
-
-
 def brushed(
-    stroke: Stroke, vertex: Indices, cover: Numbers, before: Painted, under: Painted, softening: Softening
+    stroke: Stroke, cover: Cover, before: Painted, under: Painted, softening: "Softening", medium: Medium
 ) -> Painted:
-    """What the brush of a stroke makes of the painted layers at some vertices, (k, 4); ``before`` and ``under`` are (n, 4)."""
-    layers = [PAINTED.index(name) for name in stroke.touches]
-    made = before[vertex]
-    if len(vertex):
-        made[:, layers] = _BRUSHES[stroke.mode](
-            made[:, layers].astype(np.float64),
-            under[vertex][:, layers].astype(np.float64),
-            cover[:, None],
+    """What the brush of a stroke makes of the painted numbers where it covers, (k, 4); ``before`` and ``under`` are (n, 4)."""
+    made = before[cover.vertex]
+    if len(cover.vertex):
+        columns = medium.columns(stroke)
+        touched = Touched(
             stroke,
-            lambda: softening.at(vertex),
+            made[:, columns].astype(np.float64),
+            under[cover.vertex][:, columns].astype(np.float64),
+            cover.amount[:, None],
+            softening.surface.normals[cover.vertex],
+            cover.run,
+            lambda: softening.at(cover.vertex),
         )
+        made[:, columns] = medium.brushes[stroke.mode](touched)
     return made
 
 
@@ -245,9 +252,11 @@ def over(under: Painted, painted: Painted, opacity: float) -> Painted:
     return np.asarray(under + (painted - under) * np.float32(opacity), dtype=np.float32)
 
 
-def laid(strokes: tuple[Stroke, ...], painted: Painted, under: Painted, surface: Surface) -> Painted:
-    """The painted layers (n, 4) after more strokes, one after the other; ``under`` is what lies below all strokes."""
+def laid(
+    strokes: tuple[Stroke, ...], painted: Painted, under: Painted, surface: Surface, medium: Medium = NUMBERS
+) -> Painted:
+    """The painted numbers (n, 4) after more strokes, one after the other; ``under`` is what lies below all strokes."""
     found = painted.copy()
-    for stroke, (vertex, cover) in zip(strokes, covers_of(strokes, surface), strict=True):
-        found[vertex] = brushed(stroke, vertex, cover, found, under, Softening(found, stroke, surface))
+    for stroke, cover in zip(strokes, covers_of(strokes, surface), strict=True):
+        found[cover.vertex] = brushed(stroke, cover, found, under, Softening(found, stroke, surface, medium), medium)
     return found

@@ -3,6 +3,8 @@
 from velvet_moth.core.baking.steps import (
     along,
     change,
+    comb,
+    directions,
     form,
     given,
     light,
@@ -14,4 +16,18 @@ from velvet_moth.core.baking.steps import (
     uvs,
 )
 
-__all__ = ["along", "change", "form", "given", "light", "paint", "patterns", "random", "shape", "together", "uvs"]
+__all__ = [
+    "along",
+    "change",
+    "comb",
+    "directions",
+    "form",
+    "given",
+    "light",
+    "paint",
+    "patterns",
+    "random",
+    "shape",
+    "together",
+    "uvs",
+]

@@ -59,7 +59,7 @@ def _step_of(kind: NodeType) -> Step | None:
         made = evaluate(_built(kind, chosen), Bindings(inputs, {}, {}))
         return tuple(np.broadcast_to(values, (1, on.count))[0] for values in made)
 
-    return Step(kind.key, kind.name, GROUP, kind.help.sentence, settings, names, run=run)
+    return Step(kind.key, kind.name, GROUP, kind.help.sentence, settings, dict.fromkeys(names, MESHES.layer), run=run)
 
 
 MESHES.steps.update({step.key: step for kind in CATALOGUE.values() if (step := _step_of(kind)) is not None})

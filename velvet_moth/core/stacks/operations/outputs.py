@@ -20,6 +20,7 @@ from velvet_moth.core.stacks.operations.operation import (
     output_of,
     place_of,
 )
+from velvet_moth.core.stacks.plain import no_output
 from velvet_moth.core.stacks.stack import Output, Stack
 
 
@@ -68,6 +69,8 @@ class AddOutput(StackOperation):
             raise OperationRefused(
                 f"{use.kind.name} has no layer {self.layer[:40]!r}.", use.id, f"It has {', '.join(use.kind.layers)}."
             )
+        if use.kind.gives[self.layer] != family.layer:
+            raise OperationRefused(no_output(family, use.kind, self.layer), use.id, family.instead)
         if any(output.step == use.id and output.layer == self.layer for output in stack.outputs):
             raise OperationRefused(
                 f"This layer is made a {family.noun} already.", use.kind.name, "Choose another layer."

@@ -32,7 +32,7 @@ def _drawn(stack: Stack, step: str) -> tuple[Use, str, tuple[Stroke, ...]]:
 
 def _with(stack: Stack, use: Use, key: str, strokes: tuple[Stroke, ...]) -> Stack:
     if wrong := use.kind.settings[key].check(strokes):
-        raise OperationRefused(wrong, use.kind.name, "Begin another painted step.")
+        raise OperationRefused(wrong, use.kind.name, "Use another step.")
     values = {name: held for name, held in use.values.items() if name != key}
     if strokes:
         values[key] = strokes
@@ -56,6 +56,8 @@ class AddStroke(StackOperation):
 
     def words(self, stack: Stack) -> str:
         what = f"filled the {self.stroke.fill}" if self.stroke.fill else "a stroke"
+        if self.stroke.mode == "comb":
+            return f"{what}: comb"
         return f"{what}: {self.stroke.mode} {', '.join(self.stroke.touches)}"
 
 

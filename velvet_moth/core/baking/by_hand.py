@@ -1,0 +1,76 @@
+"""Steps that a brush draws on: what lies under their strokes, and what the strokes make of it."""
+
+import hashlib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from velvet_moth.core.baking.painting.laying import Painted, laid, over
+from velvet_moth.core.baking.painting.media import Medium
+from velvet_moth.core.baking.painting.surface import Surface
+from velvet_moth.core.baking.step import OnMesh
+from velvet_moth.core.base.cache import BoundedCache
+from velvet_moth.core.stacks.stroke import Stroke
+
+# Each stroke is one more of the same: what was laid before it is at hand.
+_laid: BoundedCache[Painted] = BoundedCache("painted layers", 256 << 20, lambda painted: painted.nbytes, "bytes")
+_REMEMBERED = 3
+# What the steps above give, by the setting that takes it.
+Given = Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class ByHand:
+    """A kind of painted step: what is painted, and what lies under all strokes, (n, 4), of what the steps above give."""
+
+    medium: Medium
+    below: Callable[[OnMesh, Given], Painted]
+
+    def painted(self, on: OnMesh, strokes: tuple[Stroke, ...], under: Painted) -> Painted:
+        """What is there after the strokes, (n, 4); only those that are new are laid."""
+        base = (on.mark, hashlib.blake2b(under.tobytes(), digest_size=16).digest(), id(self.medium))
+        for kept in range(len(strokes), max(len(strokes) - _REMEMBERED, 0), -1):
+            found = _laid.find((base, strokes[:kept]))
+            if found is not None:
+                break
+        else:
+            kept, found = 0, under
+        made = laid(strokes[kept:], found, under, on.surface, self.medium)
+        return _laid.get((base, strokes), lambda: made)
+
+
+@dataclass(frozen=True, eq=False)
+class Hand:
+    """A painted step of a stack on the mesh: ``under`` (n, 4) is what lies below its strokes.
+
+    ``opacity`` is how much of them is seen.
+    """
+
+    kind: ByHand
+    on: OnMesh
+    strokes: tuple[Stroke, ...]
+    under: Painted
+    opacity: float = 1.0
+
+    @property
+    def before(self) -> Painted:
+        """What the strokes have made so far, (n, 4)."""
+        return self.kind.painted(self.on, self.strokes, self.under)
+
+    def seen(self) -> Painted:
+        """What is seen at the vertices, (n, 4)."""
+        return over(self.under, self.before, self.opacity) if self.opacity else self.under
+
+    def seen_at(self, surface: Surface, under: Painted) -> Painted:
+        """What is seen at the k spots of another surface, (k, 4), where ``under`` (k, 4) lies below; laid there itself."""
+        made = laid(self.strokes, under, under, surface, self.kind.medium)
+        return over(under, made, self.opacity)
+
+
+def opacity_of(shown: str, opacity: float, **_: object) -> float:
+    """How much of what is painted is seen with these settings of a painted step."""
+    return 0.0 if shown == "off" else opacity
+
+
+# By the key of the step.
+BY_HAND: dict[str, ByHand] = {}
