@@ -62,15 +62,15 @@ def main() -> None:
     for side, budget in zip(SIDES, BUDGETS, strict=True):
         mesh, random = hills(side), np.random.default_rng(2)
         print(f"{len(mesh.positions):,} vertices")
-        first, drawing = timed(lambda m=mesh: drawing_on(stack, "wet", m, m, BakingContext()))  # type: ignore[misc] # a default
-        _ = drawing.surface.tree
-        again, drawing = timed(lambda m=mesh: drawing_on(stack, "wet", m, m, BakingContext()))  # type: ignore[misc] # a default
+        first, drawn = timed(lambda m=mesh: drawing_on(stack, "wet", m, m, BakingContext()))  # type: ignore[misc] # a default
+        _ = drawn.drawing.surface.tree
+        again, drawn = timed(lambda m=mesh: drawing_on(stack, "wet", m, m, BakingContext()))  # type: ignore[misc] # a default
         print(f"  the first stroke begins after {first:.0f} ms, the next ones after {again:.1f} ms")
         times = []
         for _ in range(60):
             brush = Stroke(text_of(line(random, TOGETHER)), ("red",))
-            drawing.rows = drawing.rows[:0]
-            times.append(timed(lambda d=drawing, b=brush: d.go_on(b))[0])  # type: ignore[misc] # a default
+            drawn.drawing.rows = drawn.drawing.rows[:0]
+            times.append(timed(lambda d=drawn, b=brush: d.go_on(b))[0])  # type: ignore[misc] # a default
         hand = statistics.median(timed(lambda m=mesh: raw(m, m.positions[7]))[0] for _ in range(9))  # type: ignore[misc] # a default
         middle = statistics.median(times)
         print(

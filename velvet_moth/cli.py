@@ -13,7 +13,7 @@ import numpy as np
 
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.baking.levels import MOST_LEVELS, Level, levels_of, words_of
-from velvet_moth.core.baking.over_uvs import stack_over_uvs
+from velvet_moth.core.baking.over_uvs import flow_over_uvs, stack_over_uvs
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json
 from velvet_moth.core.baking.step import BakingContext
 from velvet_moth.core.base.errors import FileRefused, MothError
@@ -158,16 +158,21 @@ def _stacked(source: Path, stack: str, mesh: Mesh) -> tuple[Mesh, MeshStack]:
 
 
 def bake_texture(options: argparse.Namespace, source: Path, output: Path) -> None:
-    """Bakes channels of a mesh to a picture over its UVs."""
+    """Bakes channels of a mesh, or the directions of a step, to a picture over its UVs."""
     mesh = brought(_beside(source), source.name).mesh
     stack = mesh_stack_from_json(_json(Path(options.stack)), options.stack) if options.stack else EMPTY
     key = next((k for k in WRITABLE if output.suffix.lower() in FORMATS[k].suffixes), "")
     if not key:
         raise FileRefused("Its name does not say which format to write.", options.output, f"Use {_suffixes()}.")
     channels = tuple((options.channel or "red").split(","))
-    layer = stack_over_uvs(stack, mesh, str(source), BakingContext(), channels, options.size, options.padding)
+    on = stack, mesh, str(source), BakingContext()
+    if options.flow:
+        layer = flow_over_uvs(*on, options.flow, options.size, options.padding)
+    else:
+        layer = stack_over_uvs(*on, channels, options.size, options.padding)
     output.write_bytes(write_picture(fitted(picture_of(layer, "16 bit" if key == "png" else "half float"), key), key))
-    print(f"{output}: {', '.join(channels)}, {options.size} x {options.size}")
+    what = f"directions of {options.flow}, along U in red and along V in green" if options.flow else ", ".join(channels)
+    print(f"{output}: {what}, {options.size} x {options.size}")
 
 
 def make_textures(options: argparse.Namespace) -> None:
@@ -285,6 +290,9 @@ def main(arguments: list[str]) -> int:
     )
     making.add_argument(
         "--stack", default="", help="steps on a mesh saved from the room of meshes (.json), baked before"
+    )
+    making.add_argument(
+        "--flow", default="", metavar="STEP", help="the id of a step on a mesh whose directions are baked"
     )
     making.add_argument("--size", type=int, default=1024, choices=range(16, 8193), metavar="16..8192", help="of a bake")
     making.add_argument("--padding", type=int, default=8, help="pixels around the islands of a bake")

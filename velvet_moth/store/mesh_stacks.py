@@ -172,7 +172,20 @@ def keep(session: Session, work: Work, done: Baked) -> MeshRow:
         raise OperationRefused("A new version of the file has come in meanwhile.", row.name, "Bake again.")
     of_mesh(session, work.mesh).made = work.document
     meshes.set_made(session, row, done.mesh, done.has_uvs, done.facts, done.levels)
+    for texture in textures.baked_of(session, work.mesh):
+        bake_texture(session, row, texture.name, dict(texture.baked or {}), texture.id)
     return row
+
+
+def bake_texture(session: Session, row: MeshRow, name: str, of: dict[str, Any], texture: str = "") -> JobRow:
+    """Asks for a texture to be baked of a mesh as it is now: a new one, or ``texture`` once more.
+
+    ``of`` is what is kept with it: the ``mesh``; its ``channels``, or the ``step`` whose directions it holds; ``size``,
+    ``depth`` and ``padding``.
+    """
+    now = {"packed": row.packed, "base": row.base, "document": of_mesh(session, row.id).made}
+    arguments = {"of": of, "name": textures.clean_name(name), "texture": texture, **now}
+    return jobs.begin(session, "mesh_texture", f"Baking the texture {name}", row.id, arguments)
 
 
 def add(

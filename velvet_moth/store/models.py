@@ -188,7 +188,10 @@ class RecipeRevisionRow(EditRow):
 
 
 class TextureRow(NamedRow):
-    """A texture: a picture file, and how it is read. One that was made is the ``output`` of a recipe."""
+    """A texture: a picture file, and how it is read. One that was made is the ``output`` of a recipe.
+
+    One that follows a mesh says in ``baked`` what it holds of it: its ``mesh``, and what ``mesh_texture`` jobs take.
+    """
 
     __tablename__ = "textures"
     __table_args__ = (Index("textures_by_content", "project_id", "sha256", "role"),)
@@ -204,6 +207,7 @@ class TextureRow(NamedRow):
     green: Mapped[Green] = mapped_column(String(4), default="up")
     recipe_id: Mapped[int | None] = mapped_column(ForeignKey("recipes.id"))
     output: Mapped[str | None] = mapped_column(String(32))
+    baked: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 

@@ -3,6 +3,7 @@
 import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
@@ -16,6 +17,7 @@ from velvet_moth.core.pictures.inspection import Inspection, inspect
 from velvet_moth.core.pictures.levels import levels_of
 from velvet_moth.core.pictures.reading import ROLES, Reading
 from velvet_moth.store import blobs
+from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News
 from velvet_moth.store.models import LevelsRow, TextureRow
 from velvet_moth.store.named_rows import NamedRows
@@ -89,6 +91,39 @@ def add_made(
     )
     row.recipe_id, row.output = of
     return row
+
+
+def keep_baked(
+    session: Session,
+    project_id: int,
+    name: str,
+    reading: Reading,
+    picture: Picture,
+    of: dict[str, Any],
+    key: str = "",
+) -> TextureRow:
+    """Keep what was baked ``of`` a mesh: in the texture ``key``, in the one of that name that holds the same, or in a new one."""
+    same = select(TextureRow).where(
+        TextureRow.project_id == project_id, TextureRow.deleted.is_(None), TextureRow.baked == of
+    )
+    same = same.where(TextureRow.id == key) if key else same.where(TextureRow.name == name)
+    found = session.scalars(same.with_for_update()).first()
+    if found is not None:
+        replace_picture(session, found, found.name, reading, picture)
+        return found
+    if key:
+        raise NotFound("The texture no longer follows the mesh.", name, "Bake it from the mesh once more.")
+    data, _, format_ = _encoded(picture)
+    digest = blobs.put(session, data)
+    row = _new(session, project_id, name=name, reading=reading, digest=digest, picture=picture, format_=format_)
+    row.baked = of
+    return row
+
+
+def baked_of(session: Session, mesh: str) -> list[TextureRow]:
+    """The textures that follow a mesh."""
+    query = select(TextureRow).where(TextureRow.baked["mesh"].astext == mesh, TextureRow.deleted.is_(None))
+    return list(session.scalars(query.order_by(TextureRow.id)))
 
 
 def _encoded(picture: Picture) -> tuple[bytes, Picture, str]:
@@ -239,6 +274,8 @@ def replace_file(
     picture, format_ = read
     digest = blobs.put(session, data)
     if digest != row.sha256:
+        # From now on it is what that file is, and nothing that a mesh makes.
+        row.baked = None
         _describe(row, digest, picture, format_.key)
         TEXTURES.changed(session, row)
         _make_levels(session, row, picture)

@@ -6,7 +6,8 @@ from typing import Any
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from velvet_moth.core.baking.over_uvs import stack_over_uvs
+from velvet_moth.core.baking.over_uvs import flow_over_uvs, stack_over_uvs
+from velvet_moth.core.baking.stack import EMPTY, mesh_stack_to_json
 from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.apart import brought_here
@@ -43,23 +44,26 @@ def bake_mesh(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears: He
 
 
 def bake_texture(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears: Hears) -> None:
-    """Bakes channels of a mesh, as it was when it was asked for, to a texture of the project; the same one is kept once."""
+    """Bakes channels or directions of a mesh, as it was when it was asked for, to a texture that follows it."""
+    of = arguments["of"]
     with Session(engine) as session:
-        project = meshes.load(session, mesh).project_id
-        found, document = meshes.packed_mesh(session, arguments["packed"]), arguments["document"]
-        stack = mesh_stacks.stack_of(session, document) if document else None
-        work = stack and mesh_stacks.work_on(session, meshes.load(session, mesh), stack, document, arguments["base"])
-    asked = tuple(arguments["channels"]), arguments["size"], arguments["padding"]
-    if stack and work:
-        layer = stack_over_uvs(
-            stack, work.came_in, work.base, work.context(hears=lambda share: hears(share * 0.6)), *asked
-        )
+        row = meshes.load(session, mesh)
+        found = meshes.packed_mesh(session, arguments["packed"])
+        document = arguments["document"] or mesh_stack_to_json(EMPTY)
+        stack = mesh_stacks.stack_of(session, document)
+        work = mesh_stacks.work_on(session, row, stack, document, arguments["base"])
+    on = stack, work.came_in, work.base, work.context(hears=lambda share: hears(share * 0.6))
+    if of["step"]:
+        layer = flow_over_uvs(*on, of["step"], of["size"], of["padding"])
+    elif arguments["document"]:
+        layer = stack_over_uvs(*on, tuple(of["channels"]), of["size"], of["padding"])
     else:
-        layer = channels_over_uvs(found, *asked)
+        layer = channels_over_uvs(found, tuple(of["channels"]), of["size"], of["padding"])
     hears(0.9)
     with Session(engine) as session, session.begin():
-        picture = picture_of(layer, arguments["depth"])
-        textures.add(session, project, arguments["name"], Reading(layer.role), picture)
+        picture = picture_of(layer, of["depth"])
+        name, texture = arguments["name"], arguments["texture"]
+        textures.keep_baked(session, row.project_id, name, Reading(layer.role), picture, of, texture)
 
 
 def make_textures(engine: Engine, stack: str, arguments: Mapping[str, Any], hears: Hears) -> None:

@@ -7,9 +7,10 @@ from typing import Any
 
 from velvet_moth.core.baking.painting.laying import Painted, laid, over
 from velvet_moth.core.baking.painting.media import Medium
-from velvet_moth.core.baking.painting.surface import Surface
+from velvet_moth.core.baking.painting.surface import Indices, Surface
 from velvet_moth.core.baking.step import OnMesh
 from velvet_moth.core.base.cache import BoundedCache
+from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.stacks.stroke import Stroke
 
 # Each stroke is one more of the same: what was laid before it is at hand.
@@ -19,12 +20,20 @@ _REMEMBERED = 3
 Given = Mapping[str, Any]
 
 
+def _as_they_are(mesh: Mesh, vertex: Indices, painted: Painted) -> Painted:
+    return painted
+
+
 @dataclass(frozen=True)
 class ByHand:
-    """A kind of painted step: what is painted, and what lies under all strokes, (n, 4), of what the steps above give."""
+    """A kind of painted step: what is painted, and what lies under all strokes, (n, 4), of what the steps above give.
+
+    ``shown`` makes of what is painted at some vertices, (k, 4), what channels keep of it.
+    """
 
     medium: Medium
     below: Callable[[OnMesh, Given], Painted]
+    shown: Callable[[Mesh, Indices, Painted], Painted] = _as_they_are
 
     def painted(self, on: OnMesh, strokes: tuple[Stroke, ...], under: Painted) -> Painted:
         """What is there after the strokes, (n, 4); only those that are new are laid."""

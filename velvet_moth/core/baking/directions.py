@@ -47,6 +47,18 @@ def in_tangent_space(vectors: Vectors, normals: Vectors, tangents: Vectors) -> V
     return np.stack([np.sum(vectors * one, axis=1) for one in (along_u, along_v)], axis=1)
 
 
+def flow_of(mesh: Mesh, directions: NDArray[np.floating], vertex: NDArray[np.int64] | None = None) -> Floats:
+    """Directions at the vertices, or at some of them, as flow maps keep them, (k, 3).
+
+    Along U and along V, 0..1 with a half for still; and the speed.
+    """
+    at = slice(None) if vertex is None else vertex
+    normals, tangents = mesh.normals[at].astype(np.float64), mesh.tangents[at].astype(np.float64)
+    vectors = directions.astype(np.float64)
+    flow = in_tangent_space(vectors, unit_vectors(normals), tangents) * 0.5 + 0.5
+    return np.column_stack((flow, np.linalg.norm(vectors, axis=1))).astype(np.float32)
+
+
 def rising(skin: Skin, values: Floats) -> Vectors:
     """The gradient of numbers (n,) over the surface, (n, 3) per metre: exact for numbers that are linear on flat ground.
 

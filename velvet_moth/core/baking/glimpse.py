@@ -23,13 +23,16 @@ def _hits(mesh: Mesh) -> Hits:
 
 
 def glimpse(mesh: Mesh, values: Floats | None = None) -> NDArray[np.uint8]:
-    """(side, side, 3), row 0 at the bottom, encoded: ``values`` (n,) 0..1 in grey, unlit; without any the form in a plain light."""
+    """(side, side, 3), row 0 at the bottom, encoded: ``values`` 0..1, unlit, (n,) in grey or (n, 3) as colours;
+
+    without any the form in a plain light.
+    """
     hits = _hits(mesh)
     corners = mesh.triangles[hits.faces]
     if values is None:
         normal = np.einsum("pk,pkx->px", hits.weights, mesh.normals[corners])
         shade = np.clip(np.abs(normal @ _FROM), 0.15, 1.0)
     else:
-        shade = np.clip(np.einsum("pk,pk->p", hits.weights, values[corners]), 0.0, 1.0)
-    grey = np.where(hits.hit, np.rint(shade * 255), _GROUND).astype(np.uint8)
-    return np.repeat(grey.reshape(SIDE, SIDE, 1), 3, axis=2)
+        shade = np.clip(np.einsum("pk,pk...->p...", hits.weights, values[corners]), 0.0, 1.0)
+    shown = np.where(hits.hit[:, None], np.rint(shade.reshape(len(shade), -1) * 255), _GROUND).astype(np.uint8)
+    return np.broadcast_to(shown.reshape(SIDE, SIDE, -1), (SIDE, SIDE, 3)).copy()

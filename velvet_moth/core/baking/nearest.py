@@ -38,10 +38,10 @@ def nearest_on(places: Floats, positions: Floats, triangles: NDArray[np.uint32])
     """The nearest place on the triangles (k, 3) for each of the places (n, 3)."""
     corners = positions.astype(np.float64)
     squared, faces, at = igl.point_mesh_squared_distance(places.astype(np.float64), corners, triangles.astype(np.int64))
-    return Nearest(faces, _weights(at, corners[triangles[faces]]), np.sqrt(squared))
+    return Nearest(faces, weights_on(at, corners[triangles[faces]]), np.sqrt(squared))
 
 
-def _weights(at: Places, corners: Places) -> Places:
+def weights_on(at: Places, corners: Places) -> Places:
     """The weights (n, 3) of places on triangles (n, 3, 3). Source: C. Ericson, "Real-Time Collision Detection", 2004, 3.4."""
     a, b, c = (corners[:, i] for i in range(3))
     ab, ac, ap = b - a, c - a, at - a

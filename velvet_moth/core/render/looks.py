@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from math import cos, pi, sin
 
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
@@ -14,6 +15,7 @@ from velvet_moth.core.language.primitives import (
     dot,
     floor,
     fract,
+    length,
     maximum,
     minimum,
     mix,
@@ -25,7 +27,7 @@ from velvet_moth.core.language.primitives import (
 from velvet_moth.core.language.primitives.comparison import less, logical_or
 from velvet_moth.core.language.types import P_COLOUR, P_NUMBER
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.layers import facing_normal, world_normal
+from velvet_moth.core.lighting.layers import facing_normal, strands, world_normal
 from velvet_moth.core.lighting.shown import lit_picture, unit_picture
 from velvet_moth.core.nodes.textures import level_of
 
@@ -121,6 +123,19 @@ def vertex_mask(shown: Surface) -> Expr:
     grey = (lit.x + lit.y + lit.z) * (1.0 / 3.0)
     masked = constant(*_MASK) * (0.45 + 0.55 * grey)
     return mix(splat(grey, 3), masked, saturate(surface("vertex_colour").r))
+
+
+@declared_look("Flow heading")
+def flow_heading(shown: Surface) -> Expr:
+    """Where directions kept in red and green of the vertex data head: a colour for each, grey where it is still."""
+    data = surface("vertex_colour")
+    along = data.rg * 2.0 - 1.0
+    facing = facing_normal()
+    way = strands(along, facing) * saturate(length(along))
+    shade = 0.55 + 0.45 * saturate(dot(facing, surface("view_direction")))
+    # Three colours a third of a turn apart, seen from above; what rises is brighter.
+    parts = (way.x * cos(turn) + way.z * sin(turn) + way.y * 0.6 for turn in (0.0, 2.0 * pi / 3.0, -2.0 * pi / 3.0))
+    return saturate(combine(*(0.5 + 0.5 * part for part in parts))) * shade
 
 
 @declared_look("Depth")

@@ -5,24 +5,26 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response
 
-from velvet_moth.core.baking.brush import drawing_on
-from velvet_moth.core.baking.painting.drawing import Drawing
+from velvet_moth.core.baking.brush import Drawn, channels_shown, drawing_on
 from velvet_moth.core.baking.painting.laying import strokes_over
 from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_to_json
+from velvet_moth.core.baking.streamlines import streamlines
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.store import mesh_stacks, meshes
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.mesh_answers import StrokesOver, StrokesState
-from velvet_moth.web.api.schemas import BrushRequest, StrokesAtRequest
+from velvet_moth.web.api.schemas import BrushRequest, LinesRequest, StrokesAtRequest
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MAKING
 
 api = Blueprint("brush", __name__, url_prefix="/api/meshes/<key>/stack")
 
+# Into how many pieces a line is parted that directions run along.
+STEPS = 24
 # Strokes under way, by the name that the page has given each.
-_drawings: BoundedCache[Drawing] = BoundedCache("strokes under way", 24)
+_drawn: BoundedCache[Drawn] = BoundedCache("strokes under way", 24)
 
 
 def _stack(key: str) -> MeshStack:
@@ -33,24 +35,25 @@ def _stack(key: str) -> MeshStack:
 @api.post("/brush")
 @sends("application/octet-stream", body=BrushRequest)
 def draw(key: str, asked: BrushRequest) -> Response:
-    """Draws on along new points: the vertices that this changes (uint32), then what is seen there of the four layers (float32).
+    """Draws on along new points: the vertices that this changes (uint32), then what is seen there (float32): four numbers
+    each, of which channels keep some.
 
     The first call of a stroke brings the stack. Without it the server must still know the stroke; else the page sends all of it again.
     """
     name = (key, asked.drawing)
-    drawing = _drawings.find(name)
+    drawn = _drawn.find(name)
     if asked.stack is not None:
         row = meshes.load(db(), key)
         stack = mesh_stacks.stack_of(db(), asked.stack)
         work = mesh_stacks.work_on(db(), row, stack, asked.stack)
         release()
         with MAKING.turn():
-            drawing = drawing_on(stack, asked.step, work.came_in, work.base, work.context())
-        _drawings.drop(name)
-        _drawings.get(name, lambda: drawing)
-    if drawing is None or len(drawing.rows) != asked.begun:
+            begun = drawn = drawing_on(stack, asked.step, work.came_in, work.base, work.context())
+        _drawn.drop(name)
+        _drawn.get(name, lambda: begun)
+    if drawn is None or len(drawn.drawing.rows) != asked.begun:
         raise NotFound("The stroke is no longer known.", "brush", "Draw it once more.")
-    vertices, values = drawing.go_on(asked.stroke)
+    vertices, values = drawn.go_on(asked.stroke)
     body = vertices.astype("<u4").tobytes() + np.ascontiguousarray(values, dtype="<f4").tobytes()
     return Response(body, mimetype="application/octet-stream", headers={"X-Vertices": str(len(vertices))})
 
@@ -72,6 +75,7 @@ def listed(key: str, step: str) -> StrokesState:
         # Whoever opens a painted step will draw on it: the first stroke need not wait for this.
         _ = ground.surface.tree
     return {
+        "channels": channels_shown(stack, step),
         "strokes": [
             {
                 "mode": one.mode,
@@ -83,7 +87,7 @@ def listed(key: str, step: str) -> StrokesState:
                 "misses": at in missing,
             }
             for at, one in enumerate(strokes)
-        ]
+        ],
     }
 
 
@@ -93,6 +97,25 @@ def over(key: str, step: str, asked: StrokesAtRequest) -> StrokesOver:
     """The strokes of a painted step that go over a place, the last one first."""
     use = _stack(key).use(step)
     return {"strokes": strokes_over(use.strokes("lines"), np.array((asked.x, asked.y, asked.z))) if use else []}
+
+
+@api.post("/lines")
+@sends("application/octet-stream", body=LinesRequest)
+def lines(key: str, asked: LinesRequest) -> Response:
+    """Lines that the directions of a step run along, ``STEPS`` + 1 places each (three float32 numbers, metres)."""
+    row = meshes.load(db(), key)
+    stack = mesh_stacks.stack_of(db(), asked.stack)
+    work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+    release()
+    with MAKING.turn():
+        made, ground = evaluate(stack, work.came_in, work.base, work.context(), {asked.step})
+        directions = made.get(asked.step, {}).get("directions")
+        if directions is None:
+            raise OperationRefused(
+                "This step gives no directions.", f"step {asked.step}", "Choose a step of directions, such as Comb."
+            )
+        found = streamlines(ground.mesh, directions, asked.count, asked.length, STEPS)
+    return Response(found.astype("<f4").tobytes(), mimetype="application/octet-stream")
 
 
 @api.get("/file")

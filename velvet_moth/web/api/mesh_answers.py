@@ -143,6 +143,9 @@ class StrokeState(TypedDict):
 
 
 class StrokesState(TypedDict):
+    """``channels``: which of the four numbers that a brush shows each channel keeps, by the channel's place."""
+
+    channels: dict[str, int]
     strokes: list[StrokeState]
 
 
@@ -155,6 +158,8 @@ class StrokesOver(TypedDict):
 class MeshPreview(TypedDict):
     """A step as it was looked at. ``geometry`` and ``values`` are names to fetch them by; ``values`` is empty for a form.
 
+    Of directions they are three numbers at a vertex: along U, along V, and the speed, which the range is of.
+
     ``is_rough``: with no more ``rays`` at a vertex, and some step asks for more.
     """
 
@@ -162,6 +167,7 @@ class MeshPreview(TypedDict):
     small: dict[str, str]
     geometry: str
     values: str
+    is_directions: bool
     is_rough: bool
     rays: int
     vertices: int

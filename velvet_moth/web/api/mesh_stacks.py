@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from flask import Blueprint, Response
 
+from velvet_moth.core.baking.directions import flow_of
 from velvet_moth.core.baking.glimpse import glimpse
 from velvet_moth.core.baking.levels import loss_at_vertices
 from velvet_moth.core.baking.mends import mended, softened
@@ -158,20 +159,24 @@ def preview(key: str, asked: MeshPreviewRequest) -> MeshPreview:
     shown = layers.get(asked.layer) if asked.layer in layers else next(iter(layers.values()), None)
     seen = shown if isinstance(shown, Mesh) else ground.mesh
     values = None if shown is None or isinstance(shown, Mesh) else shown
+    is_directions = values is not None and values.ndim > 1
+    numbers = flow_of(ground.mesh, values) if values is not None and is_directions else values
+    span = numbers[:, 2] if numbers is not None and is_directions else numbers
     # A form that a step in the middle has made is another one than that at the end.
     geometry = _remembered_mesh(seen, (ground.mark, None if seen is ground.mesh else asked.step))
     return {
         "problems": dict(wrong),
         "small": {step: _small(layers, ground) for step, layers in made.items()},
         "geometry": geometry,
-        "values": _remembered_values(values) if values is not None else "",
+        "values": _remembered_values(numbers) if numbers is not None else "",
+        "is_directions": is_directions,
         "is_rough": bool(asked.rays) and any(_rays_of(stack, step) > asked.rays for step in made),
         "rays": asked.rays,
         "vertices": len(seen.positions),
         "triangles": len(seen.triangles),
-        "low": float(values.min()) if values is not None else 0.0,
-        "high": float(values.max()) if values is not None else 0.0,
-        "mean": float(values.mean()) if values is not None else 0.0,
+        "low": float(span.min()) if span is not None else 0.0,
+        "high": float(span.max()) if span is not None else 0.0,
+        "mean": float(span.mean()) if span is not None else 0.0,
     }
 
 
@@ -201,7 +206,9 @@ def _each(work: mesh_stacks.Work, stack: MeshStack, rays: int) -> tuple[dict[str
 
 def _small(layers: Made, ground: OnMesh) -> str:
     first = next(iter(layers.values()))
-    return picture_address(glimpse(first) if isinstance(first, Mesh) else glimpse(ground.mesh, first))
+    if isinstance(first, Mesh):
+        return picture_address(glimpse(first))
+    return picture_address(glimpse(ground.mesh, first if first.ndim == 1 else first * 0.5 + 0.5))
 
 
 def _remembered_mesh(mesh: Mesh, mark: Any) -> str:
@@ -234,7 +241,7 @@ def seen_geometry(key: str, seen: str, asked: GeometryRequest) -> Response:
 @api.get("/values/<seen>")
 @sends("application/octet-stream")
 def seen_values(key: str, seen: str) -> Response:
-    """The numbers that a preview has named, one float32 for each vertex of its form."""
+    """The numbers that a preview has named, float32: one for each vertex of its form, or three of directions."""
     found = _values_seen.find(seen)
     if found is None:
         raise _gone("These numbers")

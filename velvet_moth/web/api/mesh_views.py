@@ -9,17 +9,18 @@ from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.forms.view import Camera, view_of_box
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.pictures.formats import write_png
+from velvet_moth.core.render.flowing import moved_texture
 from velvet_moth.core.render.looks import STAGE, look_at
 from velvet_moth.core.render.shading import drawing, shown_look, values_array
 from velvet_moth.core.render.tracing.rays import cast, resting_scene, view_of
 from velvet_moth.core.render.tracing.reference import render
 from velvet_moth.core.render.tracing.scene import Scene
-from velvet_moth.store import meshes
+from velvet_moth.store import meshes, textures
 from velvet_moth.web.api.answers import ShaderWithValues
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.mesh_answers import Vertex
 from velvet_moth.web.api.meshes import FOR_EVER
-from velvet_moth.web.api.schemas import PinRequest
+from velvet_moth.web.api.schemas import MovedRequest, PinRequest
 from velvet_moth.web.api.state import shader_state
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import PAINTING
@@ -59,6 +60,16 @@ def shader(look: str) -> ShaderWithValues:
     made = drawing(lower(graph), None if way is None else source).shader
     values = graph.uniform_values()
     state = shader_state(made, graph, values, "", {}, adds=way is not None and way.adds)
+    return {"shader": state, "values": values_array(made, values)}
+
+
+@api.get("/moved")
+@takes(query=MovedRequest)
+def moved(asked: MovedRequest) -> ShaderWithValues:
+    """The shader of a plain surface whose colour is a texture moved by the directions in its vertex data."""
+    graph = moved_texture(asked.texture, asked.repeat, asked.strength, asked.speed)
+    made, values = drawing(lower(graph)).shader, graph.uniform_values()
+    state = shader_state(made, graph, values, "", textures.states(db(), [asked.texture]))
     return {"shader": state, "values": values_array(made, values)}
 
 

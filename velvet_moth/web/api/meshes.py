@@ -8,14 +8,14 @@ from flask import Blueprint, Response, request
 
 from velvet_moth.core.baking.levels import Loss, length_words, words_of
 from velvet_moth.core.baking.mends import MENDS
-from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.forms import form, form_kind
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS, MOST_BYTES, Files, check_mesh_file
 from velvet_moth.core.meshes.intake import MeshReading, as_source, checked_reading
 from velvet_moth.core.meshes.source import DEPTHS, SourceMesh
-from velvet_moth.store import blobs, jobs, listing, mesh_stacks, meshes, projects, textures
+from velvet_moth.store import blobs, listing, mesh_stacks, meshes, projects
 from velvet_moth.store.mesh_files import Coming
 from velvet_moth.store.meshes import state_of
 from velvet_moth.store.models import MeshRow
@@ -221,12 +221,14 @@ def geometry(key: str, drawn: str, asked: GeometryRequest) -> Response:
 @api.post("/<key>/texture")
 @takes(body=MeshTextureRequest)
 def to_texture(key: str, asked: MeshTextureRequest) -> JobState:
-    """Has channels of the mesh baked to a texture over its UVs."""
+    """Has channels of the mesh, or the directions of a step of its stack, baked to a texture over its UVs, which follows it."""
     row = meshes.load(db(), key)
-    name = textures.clean_name(asked.name or row.name)
-    made = mesh_stacks.of_mesh(db(), key).made
-    arguments = {**asked.model_dump(), "name": name, "packed": row.packed, "base": row.base, "document": made}
-    return job_state(jobs.begin(db(), "mesh_texture", f"Baking the texture {name}", key, arguments))
+    if bool(asked.channels) == bool(asked.step):
+        raise OperationRefused(
+            "A texture holds channels of the mesh, or the directions of a step.", row.name, "Choose one of the two."
+        )
+    of = {"mesh": key, **asked.model_dump(exclude={"name"})}
+    return job_state(mesh_stacks.bake_texture(db(), row, asked.name or row.name, of))
 
 
 def _attached(row: MeshRow, suffix: str) -> dict[str, str]:

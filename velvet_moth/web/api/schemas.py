@@ -310,9 +310,10 @@ class SoftenRequest(StackStep):
 
 
 class MeshTextureRequest(Strict):
-    """Which channels of a mesh become which texture."""
+    """Which channels of a mesh, or the directions of which step of its stack, become which texture."""
 
-    channels: Annotated[list[Annotated[str, Field(max_length=32)]], Field(min_length=1, max_length=4)]
+    channels: Annotated[list[Annotated[str, Field(max_length=32)]], Field(max_length=4)] = []
+    step: Annotated[str, Field(max_length=32)] = ""
     name: Annotated[str, Field(max_length=80)]
     size: Annotated[int, Field(ge=64, le=4096)] = 1024
     depth: Literal["8 bit", "16 bit", "half float"] = "8 bit"
@@ -326,6 +327,24 @@ class MeshPreviewRequest(Strict):
     step: Annotated[str, Field(max_length=32)] = ""
     layer: Annotated[str, Field(max_length=32)] = ""
     rays: Annotated[int, Field(ge=0, le=1024)] = 0
+
+
+class LinesRequest(Strict):
+    """Which directions of a stack on a mesh are looked at as lines; each is as long as ``length`` metres times its speed."""
+
+    stack: dict[str, Any]
+    step: Annotated[str, Field(max_length=32)]
+    count: Annotated[int, Field(ge=1, le=4000)] = 1200
+    length: Annotated[float, Field(gt=0, le=10000)]
+
+
+class MovedRequest(Strict):
+    """How a texture is moved by directions: how often it is repeated, how far and how fast it goes."""
+
+    texture: Annotated[str, Field(max_length=32)]
+    repeat: Annotated[float, Field(ge=0.05, le=64)] = 4.0
+    strength: Annotated[float, Field(ge=0, le=1)] = 0.3
+    speed: Annotated[float, Field(ge=0, le=4)] = 0.5
 
 
 class StrokesAtRequest(Strict):

@@ -16,6 +16,7 @@ def described_step(step: Step) -> StepKind:
         "group": step.group,
         "help": step.help,
         "layers": list(step.layers),
+        "gives": dict(step.gives),
         "reshapes": step.reshapes,
         "begins": step.begins,
         "settings": [setting_state(setting) for setting in step.settings.values()],

@@ -36,6 +36,7 @@ class StepKind(TypedDict):
     group: str
     help: str
     layers: list[str]
+    gives: dict[str, str]
     reshapes: bool
     begins: bool
     settings: list[Setting]
@@ -93,7 +94,7 @@ class Preview(TypedDict):
 
 
 class TextureInfo(TypedDict):
-    """``recipe`` is the stack that made it, where it was made here."""
+    """``recipe`` is the stack that made it, ``mesh`` the id of the mesh that it was baked of and follows; null for others."""
 
     id: str
     name: str
@@ -106,6 +107,7 @@ class TextureInfo(TypedDict):
     format: str
     revision: int
     recipe: int | None
+    mesh: str | None
 
 
 class Textures(TypedDict):

@@ -60,6 +60,7 @@ def described(row: TextureRow) -> TextureInfo:
         "format": FORMATS[row.format].name,
         "revision": row.revision,
         "recipe": row.recipe_id,
+        "mesh": (row.baked or {}).get("mesh"),
     }
 
 

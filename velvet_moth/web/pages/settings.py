@@ -5,6 +5,7 @@ from typing_extensions import TypedDict
 from velvet_moth.core.forms.mesh import Cells
 from velvet_moth.core.forms.view import Camera, Lamp
 from velvet_moth.web.api.catalogue_answers import NodeType
+from velvet_moth.web.api.texture_answers import StepKind
 
 
 class WirePart(TypedDict):
@@ -62,7 +63,8 @@ class PageSettings(StageSettings):
 
     ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many
     numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
-    shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of.
+    shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
+    meshes that a brush draws on.
     """
 
     nodes: dict[str, NodeType]
@@ -74,3 +76,4 @@ class PageSettings(StageSettings):
     stops: dict[str, int]
     asked_by_kind: dict[str, list[str]]
     idle_by_kind: dict[str, list[str]]
+    brush_steps: list[StepKind]

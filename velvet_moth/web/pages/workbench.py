@@ -6,6 +6,7 @@ from functools import cache
 from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from velvet_moth.core.baking.step import MESHES
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS, fit
@@ -19,6 +20,7 @@ from velvet_moth.core.render.looks import LOOKS
 from velvet_moth.core.scenery.backdrops import BACKDROPS
 from velvet_moth.store import graphs, listing, projects
 from velvet_moth.web.api.catalogue import described
+from velvet_moth.web.api.stacks import described_step
 from velvet_moth.web.database import db
 from velvet_moth.web.pages.settings import PageSettings
 from velvet_moth.web.pages.stage_settings import settings_for_stage
@@ -48,6 +50,11 @@ def settings_of_page() -> str:
             for key, kind in KINDS.items()
         },
         "idle_by_kind": {key: [name for name in CHANNELS if name in kind.idle] for key, kind in KINDS.items()},
+        "brush_steps": [
+            described_step(step)
+            for step in MESHES.steps.values()
+            if any(setting.kind == "strokes" for setting in step.settings.values())
+        ],
         **settings_for_stage(),
     }
     return embedded(found)

@@ -5,13 +5,14 @@ from typing import Annotated as A
 import numpy as np
 
 from velvet_moth.core.baking.by_hand import BY_HAND, ByHand, Given, Hand, opacity_of
-from velvet_moth.core.baking.directions import along_surface
+from velvet_moth.core.baking.directions import along_surface, flow_of
 from velvet_moth.core.baking.painting.laying import Painted
 from velvet_moth.core.baking.painting.media import DIRECTIONS, WAY
+from velvet_moth.core.baking.painting.surface import Indices
 from velvet_moth.core.baking.step import OnMesh, step
 from velvet_moth.core.baking.steps.paint import GROUP, Named, Opacity, Shown
 from velvet_moth.core.catalogue.settings import directions, strokes
-from velvet_moth.core.forms.mesh import Floats
+from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.stacks.stroke import Stroke
 
 
@@ -22,7 +23,12 @@ def _below(on: OnMesh, given: Given) -> Painted:
     return found
 
 
-_COMBED = BY_HAND["comb"] = ByHand(DIRECTIONS, _below)
+def _shown(mesh: Mesh, vertex: Indices, painted: Painted) -> Painted:
+    """Directions as flow maps keep them, their speed, and how much was combed, (k, 4)."""
+    return np.column_stack((flow_of(mesh, painted[:, :WAY], vertex), painted[:, WAY])).astype(np.float32)
+
+
+_COMBED = BY_HAND["comb"] = ByHand(DIRECTIONS, _below, _shown)
 
 
 @step("Comb", GROUP, layers={"directions": "directions", "combed": "values"})

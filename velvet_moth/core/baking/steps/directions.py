@@ -9,8 +9,8 @@ import numpy as np
 from velvet_moth.core.baking.directions import (
     Vectors,
     along_surface,
+    flow_of,
     headed,
-    in_tangent_space,
     rising,
     tangent_frames,
     turned,
@@ -21,7 +21,7 @@ from velvet_moth.core.baking.step import MESHES, OnMesh, step
 from velvet_moth.core.baking.steps import patterns
 from velvet_moth.core.baking.steps.shape import AXES
 from velvet_moth.core.catalogue.settings import choice, directions, number, part, values, whole
-from velvet_moth.core.forms.mesh import Floats, unit_vectors
+from velvet_moth.core.forms.mesh import Floats
 
 assert patterns, "the noises are steps"
 
@@ -192,7 +192,5 @@ def flow_numbers(on: OnMesh, given: A[Floats, directions("what is made numbers o
 
     Decode flow makes a direction of the two again.
     """
-    normals, tangents = (one.astype(np.float64) for one in (on.mesh.normals, on.mesh.tangents))
-    flow = in_tangent_space(given.astype(np.float64), unit_vectors(normals), tangents)
-    u, v = (flow * 0.5 + 0.5).astype(np.float32).T
-    return u, v, np.linalg.norm(given, axis=1).astype(np.float32)
+    u, v, speed = np.ascontiguousarray(flow_of(on.mesh, given).T)
+    return u, v, speed

@@ -375,7 +375,7 @@ export interface AddStroke {
 /**
  * A stroke with its brush. ``points`` is text that ``points_of`` reads; neighbours are joined by straight lines.
  *
- * ``touches`` are the painted layers that ``value`` (0..1) goes to. ``softness`` is the share of the radius over which the
+ * ``touches`` are the painted layers that ``value`` (0..1) goes to; of directions it is the speed, and there is one layer. ``softness`` is the share of the radius over which the
  * brush fades. ``side``: only where the surface faces as it does under the brush, or through to the other side. ``held`` to
  * the part or island where it begins; ``fill`` covers a whole one, or the mesh. ``mirror`` lays it on the other side of
  * that axis too.
@@ -392,7 +392,7 @@ export interface Stroke {
         "red" | "green" | "blue" | "alpha",
         "red" | "green" | "blue" | "alpha",
       ];
-  mode: "set" | "add" | "take away" | "soften" | "sharpen" | "erase" | "invert";
+  mode: "set" | "add" | "take away" | "soften" | "sharpen" | "erase" | "invert" | "comb";
   value: number;
   softness: number;
   side: "this side" | "through";
@@ -1237,6 +1237,7 @@ export interface Setting {
     | "stops"
     | "picture"
     | "values"
+    | "directions"
     | "texture"
     | "part"
     | "tiles"
@@ -1524,6 +1525,8 @@ export interface MeshOnly {
 /**
  * A step as it was looked at. ``geometry`` and ``values`` are names to fetch them by; ``values`` is empty for a form.
  *
+ * Of directions they are three numbers at a vertex: along U, along V, and the speed, which the range is of.
+ *
  * ``is_rough``: with no more ``rays`` at a vertex, and some step asks for more.
  */
 export interface MeshPreview {
@@ -1535,6 +1538,7 @@ export interface MeshPreview {
   };
   geometry: string;
   values: string;
+  is_directions: boolean;
   is_rough: boolean;
   rays: number;
   vertices: number;
@@ -1623,7 +1627,8 @@ export interface News {
  *
  * ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many
  * numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
- * shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of.
+ * shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
+ * meshes that a brush draws on.
  */
 export interface PageSettings {
   views: {
@@ -1683,6 +1688,7 @@ export interface PageSettings {
   idle_by_kind: {
     [k: string]: string[];
   };
+  brush_steps: StepKind[];
 }
 /**
  * A light rig as it first stands: angles in degrees, linear light.
@@ -1709,6 +1715,19 @@ export interface WirePart {
   words: string;
   given: string[];
   made: string;
+}
+export interface StepKind {
+  key: string;
+  name: string;
+  group: string;
+  help: string;
+  layers: string[];
+  gives: {
+    [k: string]: string;
+  };
+  reshapes: boolean;
+  begins: boolean;
+  settings: Setting[];
 }
 export interface Pin {
   place: (number | null)[];
@@ -1915,21 +1934,11 @@ export interface StageSettings {
     [k: string]: number[];
   };
 }
-export interface StepKind {
-  key: string;
-  name: string;
-  group: string;
-  help: string;
-  layers: string[];
-  reshapes: boolean;
-  begins: boolean;
-  settings: Setting[];
-}
 /**
  * A stroke as lists show it: so many ``points``, the ``first`` in metres; ``misses``: it meets no surface.
  */
 export interface StrokeState {
-  mode: "set" | "add" | "take away" | "soften" | "sharpen" | "erase" | "invert";
+  mode: "set" | "add" | "take away" | "soften" | "sharpen" | "erase" | "invert" | "comb";
   touches: ("red" | "green" | "blue" | "alpha")[];
   value: number;
   fill: "" | "mesh" | "part" | "island";
@@ -1943,7 +1952,13 @@ export interface StrokeState {
 export interface StrokesOver {
   strokes: number[];
 }
+/**
+ * ``channels``: which of the four numbers that a brush shows each channel keeps, by the channel's place.
+ */
 export interface StrokesState {
+  channels: {
+    [k: string]: number;
+  };
   strokes: StrokeState[];
 }
 /**
@@ -1966,7 +1981,7 @@ export interface TextureFacts {
   users: GraphUser[];
 }
 /**
- * ``recipe`` is the stack that made it, where it was made here.
+ * ``recipe`` is the stack that made it, ``mesh`` the id of the mesh that it was baked of and follows; null for others.
  */
 export interface TextureInfo {
   id: string;
@@ -1980,6 +1995,7 @@ export interface TextureInfo {
   format: string;
   revision: number;
   recipe: number | null;
+  mesh: string | null;
 }
 /**
  * Something about a picture that is worth knowing: ``severity`` is ``warning`` or ``note``.

@@ -10,7 +10,6 @@ import { numbersField } from "moth/fields/fields.js";
 const LISTED = 12;
 /** @type {Record<string, [string, string][]>} */
 const CHOICES = {
-  mode: ["set", "add", "take away", "soften", "sharpen", "invert", "erase"].map((one) => [one, one]),
   fill: [
     ["", "draws strokes"],
     ["island", "fills the island that is pressed"],
@@ -33,6 +32,14 @@ const CHOICES = {
     ["z", "mirrored front and back (z)"],
   ],
 };
+/** What the brushes do to directions, where that is not what they are called. @type {Record<string, string>} */
+const OF_DIRECTIONS = {
+  comb: "comb along the stroke",
+  set: "set the speed",
+  add: "faster",
+  "take away": "slower",
+  invert: "turn round",
+};
 const WORDS = { mode: "Does", fill: "Press", held: "Stroke", side: "Reach", mirror: "Mirror" };
 
 export class BrushPanel {
@@ -41,12 +48,13 @@ export class BrushPanel {
    * @param {{
    *   nameOf: (layer: string) => string,
    *   isKept: (layer: string) => boolean,
+   *   modes: () => string[],
+   *   combs: () => boolean,
    *   remove: (place: number) => void,
-   *   seen?: () => { layer: string, isMask: boolean },
-   *   see?: (layer: string, isMask: boolean) => void,
+   *   view?: { seen: () => { layer: string, isMask: boolean }, see: (layer: string, isMask: boolean) => void },
    *   others: () => [string, string][],
    *   move: (place: number, to: string) => void,
-   * }} host `isKept` says whether a channel is made of a layer; `others` are the other painted steps that a stroke can go to, with their names
+   * }} host `isKept` says whether a channel is made of a layer; `modes` are the brushes of the open step, `combs` says that they comb directions; `others` are the other painted steps that a stroke can go to, with their names
    */
   constructor(brush, host) {
     this.brush = brush;
@@ -55,6 +63,8 @@ export class BrushPanel {
     this.strokes = [];
     /** The one that was picked on the surface; -1 for none. */
     this.pointed = -1;
+    /** Whether the step that was open last combs. */
+    this.combed = false;
     this.fields = h("div", { class: "brush-fields" });
     this.list = h("ol", { class: "brush-strokes", "aria-label": "Strokes, the newest first" });
     this.count = h("p", { class: "quiet", role: "status" });
@@ -87,10 +97,9 @@ export class BrushPanel {
         },
         brush.isOn ? "Put the brush away" : "Take the brush",
       ),
-      this.#touches(),
-      ...(this.host.seen ? [this.#seen(this.host.seen())] : []),
-      this.#choice("mode"),
-      this.#number("Value", brush.settings.value, 1, (value) => brush.set({ value })),
+      ...(this.host.combs() ? [] : [this.#touches(), ...(this.host.view ? [this.#seen(this.host.view.seen())] : [])]),
+      this.#choice("mode", this.#modes()),
+      this.#number(this.host.combs() ? "Speed" : "Value", brush.settings.value, 1, (value) => brush.set({ value })),
       this.#picks(),
       this.#radius(),
       this.#number("Strength", brush.strength, 1, (strength) => {
@@ -111,7 +120,12 @@ export class BrushPanel {
 
   /** Another step is open: a brush that touches nothing that is kept of it touches the first layer that is. */
   turn() {
-    const { touches } = this.brush.settings;
+    const { touches, mode } = this.brush.settings;
+    const modes = this.host.modes();
+    // A brush that combs is for directions; one that is left from before paints on, but does not comb by itself.
+    if (this.host.combs() !== this.combed || !modes.includes(mode))
+      this.brush.settings.mode = /** @type {any} */ (modes.includes("comb") ? "comb" : modes[0]);
+    this.combed = this.host.combs();
     const first = LAYERS.find((layer) => this.host.isKept(layer));
     if (first && !touches.some((layer) => this.host.isKept(layer))) this.brush.set({ touches: [first] });
     else this.draw();
@@ -131,8 +145,8 @@ export class BrushPanel {
         // A brush that touches nothing would be of no use.
         if (!now.length) return void (input.checked = true);
         this.brush.set({ touches: /** @type {any} */ (now) });
-        const looked = this.host.seen?.();
-        if (looked && !now.includes(/** @type {any} */ (looked.layer))) this.host.see?.(now[0], looked.isMask);
+        const looked = this.host.view?.seen();
+        if (looked && !now.includes(/** @type {any} */ (looked.layer))) this.host.view?.see(now[0], looked.isMask);
       });
       const isKept = this.host.isKept(layer);
       const words = isKept ? this.host.nameOf(layer) : `${layer} (no channel)`;
@@ -156,15 +170,25 @@ export class BrushPanel {
     const select = h("select", { class: "field", "aria-label": "Seen", data: { brush: "seen" } }, options);
     select.addEventListener("change", () => {
       const [one, mask] = select.value.split(" ");
-      this.host.see?.(one, mask === "true");
+      this.host.view?.see(one, mask === "true");
     });
     return this.#row("Seen", select);
   }
 
-  /** @param {keyof typeof WORDS} key */
-  #choice(key) {
+  /** The brushes of the open step, with their words. @returns {[string, string][]} */
+  #modes() {
+    return this.host.modes().map((one) => [one, this.#modeWords(one)]);
+  }
+
+  /** @param {string} mode */
+  #modeWords(mode) {
+    return (this.host.combs() && OF_DIRECTIONS[mode]) || mode;
+  }
+
+  /** @param {keyof typeof WORDS} key @param {[string, string][]} [choices] */
+  #choice(key, choices = CHOICES[key]) {
     const now = this.brush.settings[key];
-    const options = CHOICES[key].map(([value, words]) => h("option", { value, selected: value === now }, words));
+    const options = choices.map(([value, words]) => h("option", { value, selected: value === now }, words));
     const select = h("select", { class: "field", "aria-label": WORDS[key], data: { brush: key } }, options);
     select.addEventListener("change", () => this.brush.set(/** @type {any} */ ({ [key]: select.value })));
     return this.#row(WORDS[key], select);
@@ -256,9 +280,10 @@ export class BrushPanel {
 
   /** @param {StrokeState} stroke @param {number} place */
   #stroke({ mode, touches, value, fill, misses }, place) {
-    const layers = touches.map((one) => this.host.nameOf(one)).join(", ");
-    const amount = ["set", "add", "take away"].includes(mode) ? ` ${value.toFixed(2)}` : "";
-    const words = `${place + 1}. ${fill ? `${mode} on the whole ${fill}` : mode}${amount}: ${layers}`;
+    const layers = this.host.combs() ? "" : `: ${touches.map((one) => this.host.nameOf(one)).join(", ")}`;
+    const amount = ["set", "add", "take away", "comb"].includes(mode) ? ` ${value.toFixed(2)}` : "";
+    const does = this.#modeWords(mode);
+    const words = `${place + 1}. ${fill ? `${does} on the whole ${fill}` : does}${amount}${layers}`;
     const others = this.host.others();
     const to = h(
       "select",

@@ -2,6 +2,7 @@
 import { getJson } from "moth/base/api.js";
 import { byId, h } from "moth/base/dom.js";
 import { tell } from "moth/base/notices.js";
+import { FlowView } from "moth/flow/flow_view.js";
 import { lossesOf, numbersOf, seenAddress } from "moth/meshes_room/steps.js";
 import { geometryAddress } from "moth/stage/forms.js";
 
@@ -37,6 +38,11 @@ export class Looking {
     this.way = "lit";
     /** Whether what is painted is seen as a mask over the form, or by itself in grey. */
     this.isMasking = true;
+    this.flow = new FlowView(stage, {
+      url: () => `/api/meshes/${facts()?.mesh.id}/stack`,
+      directions: () => ({ stack: steps.model?.stack, step: steps.chosen }),
+      restore: () => (this.way === "step" ? this.shadeAs("lit").catch(tell) : undefined),
+    });
   }
 
   /**
@@ -45,6 +51,7 @@ export class Looking {
    */
   async look(key) {
     this.way = key;
+    if (key !== "step") this.flow.hide();
     byId("ways").replaceChildren(
       ...WAYS.filter(([one]) => one !== "step" || this.steps.steps.length).map(([one, words]) =>
         h(
@@ -94,7 +101,9 @@ export class Looking {
   /** How the numbers of the step that is open are seen. */
   get #numbersLook() {
     const open = this.steps.steps.find(({ id }) => id === this.steps.chosen);
-    return open?.step === "paint" && this.isMasking ? "vertex_mask" : "vertex_red";
+    return open && this.steps.kinds.get(open.step)?.group === "By hand" && this.isMasking
+      ? "vertex_mask"
+      : "vertex_red";
   }
 
   get #name() {
@@ -114,11 +123,14 @@ export class Looking {
     const address = seenAddress(mesh.id, seen);
     await this.stage.setForm("mesh", { ...mesh, drawn: `${mesh.drawn} ${seen.geometry}`, address });
     if (!isStill()) return;
-    if (numbers) this.paint(numbers);
-    await this.shadeAs(numbers ? this.#numbersLook : "lit");
+    if (numbers && !seen.is_directions) this.paint(numbers);
+    if (!numbers || !seen.is_directions) this.flow.hide();
+    await this.shadeAs(numbers && !seen.is_directions ? this.#numbersLook : "lit");
+    if (!isStill()) return;
+    if (numbers && seen.is_directions) await this.flow.show(numbers);
     const range = [seen.low, seen.mean, seen.high].map((value) => value.toFixed(3));
     byId("at-vertex").textContent = numbers
-      ? `${this.#name}: ${range[0]} to ${range[2]}, mean ${range[1]}${roughWords(seen)}`
+      ? `${this.#name}${seen.is_directions ? ", speed" : ""}: ${range[0]} to ${range[2]}, mean ${range[1]}${roughWords(seen)}`
       : `${seen.vertices.toLocaleString("en")} vertices · ${seen.triangles.toLocaleString("en")} triangles`;
   }
 

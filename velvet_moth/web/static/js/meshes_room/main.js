@@ -9,7 +9,7 @@ import { arrived, bringIn, together } from "moth/meshes_room/bringing.js";
 import { factsOf } from "moth/meshes_room/facts.js";
 import { Layout } from "moth/meshes_room/layout.js";
 import { saveAs } from "moth/meshes_room/saving.js";
-import { toTexture } from "moth/meshes_room/to_texture.js";
+import { flowToTexture, toTexture } from "moth/meshes_room/to_texture.js";
 import { Distance } from "moth/meshes_room/distance.js";
 import { Painting } from "moth/meshes_room/painting.js";
 import { Looking, lookAt } from "moth/meshes_room/looking.js";
@@ -44,6 +44,7 @@ const steps = stepsIn(making, {
   parts: () => facts?.parts.map(({ name }) => name) ?? [],
   mesh: () => facts?.mesh.id ?? "",
   strokes: () => painting.panel.place,
+  toTexture: (step) => facts && flowToTexture(facts, settings, step),
 });
 const looking = new Looking(stage, layout, steps, settings.looks, () => facts);
 const painting = new Painting(
@@ -52,6 +53,7 @@ const painting = new Painting(
   () => facts?.mesh,
   looking,
 );
+byId("mesh-views").append(looking.flow.bar);
 /** Looks at it another way. @param {string} way */
 const look = (way) => looking.look(way);
 /** Counts what was asked to be shown: an answer that comes after something newer was asked for is dropped. */
@@ -173,7 +175,7 @@ steps.addEventListener(
   () =>
     void looking
       .showStep()
-      .then(() => painting.seeAgain())
+      .then(() => painting.strokes.seeAgain())
       .catch(tell),
 );
 steps.addEventListener("changed", () => {

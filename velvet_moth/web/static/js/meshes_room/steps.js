@@ -29,9 +29,10 @@ const urlOf = (/** @type {string} */ mesh) => `/api/meshes/${mesh}/stack`;
  *   parts: () => string[],
  *   mesh: () => string,
  *   strokes: () => HTMLElement,
- * }} about `mesh` is the id of the one that is open
+ *   toTexture: (step: StackStepState) => void,
+ * }} about `mesh` is the id of the one that is open; `toTexture` bakes the directions of a step
  */
-export function stepsIn(place, { stack, places, textures, parts, mesh, strokes }) {
+export function stepsIn(place, { stack, places, textures, parts, mesh, strokes, toTexture }) {
   const ask = (
     /** @type {MeshStackModel} */ model,
     /** @type {string} */ step,
@@ -46,7 +47,10 @@ export function stepsIn(place, { stack, places, textures, parts, mesh, strokes }
     save: "Save them as a file, which ./moth mesh computes without a browser",
     fewest: 0,
     named: false,
-    output: (step, layer) => channelOf(view, places, step, layer),
+    output: (step, layer) =>
+      view.kinds.get(step.step)?.gives[layer] === "directions"
+        ? directionsOf(view, places, step, layer, toTexture)
+        : channelOf(view, places, step, layer),
     parts,
     strokes,
     file: async () => {
@@ -102,6 +106,47 @@ export async function lossesOf(mesh, level, channel) {
 
 /** The address of the form of a preview. @param {string} mesh @param {MeshPreview} seen */
 export const seenAddress = (mesh, { geometry }) => `${urlOf(mesh)}/seen/${geometry}`;
+
+/**
+ * The directions of a step: looked at by a press, and sent to a texture, or as numbers to channels.
+ * @param {MeshStackView} view
+ * @param {string[]} places
+ * @param {StackStepState} step
+ * @param {string} layer
+ * @param {(step: StackStepState) => void} toTexture
+ */
+function directionsOf(view, places, step, layer, toTexture) {
+  const free = places.filter((place) => !view.stack?.outputs.some(({ id }) => id === place));
+  const small = (/** @type {string} */ words, /** @type {string} */ title, /** @type {() => void} */ act) =>
+    h(
+      "button",
+      { type: "button", class: "button small", title, onclick: act, data: { focus: `${step.id} ${words}` } },
+      words,
+    );
+  const toChannels = () => {
+    const id = `flow_${step.id}`.slice(0, 32);
+    const place = view.steps.findIndex((one) => one.id === step.id) + 1;
+    const send = ["along_u", "along_v"].map((one, at) => ({
+      op: "add_output",
+      id: free[at],
+      step: id,
+      layer: one,
+      name: `Flow ${one.at(-1)?.toUpperCase()}`,
+    }));
+    const add = { op: "add_step", step: "flow_numbers", place, id, values: { given: { step: step.id } } };
+    const operations = /** @type {import("../types.d.ts").StackOperation[]} */ ([add, ...send]);
+    void view.edit({ op: "batch", operations, summary: "sent directions to two channels" });
+  };
+  return h(
+    "div",
+    { class: "output channel" },
+    seeButton(view, step, layer),
+    small("To a texture …", "As a flow map over the UVs, which follows the mesh", () => toTexture(step)),
+    free.length > 1
+      ? small("To channels", "Two channels of the mesh: along U and along V, a half is still", toChannels)
+      : null,
+  );
+}
 
 /**
  * The numbers of a step: looked at by a press, and sent to a channel, where they have a name.

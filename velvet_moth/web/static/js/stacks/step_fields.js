@@ -10,7 +10,7 @@ import { sourceField } from "moth/stacks/source_field.js";
 /** @typedef {import("../types.d.ts").Setting} Setting */
 
 const WIDE = new Set(["tiles", "strokes"]);
-const TAKEN = new Set(["picture", "values", "texture"]);
+const TAKEN = new Set(["picture", "values", "directions", "texture"]);
 const plain = (/** @type {string[]} */ choices) => choices.map((one) => /** @type {[string, string]} */ ([one, one]));
 
 /**
@@ -80,6 +80,7 @@ export class StepFields {
       choice: () => choiceField(plain(setting.choices), String(value), label, focus, both.keep),
       picture: () => this.#source(step, setting, at, focus, both.keep),
       values: () => this.#source(step, setting, at, focus, both.keep),
+      directions: () => this.#source(step, setting, at, focus, both.keep),
       texture: () => this.#source(step, setting, at, focus, both.keep),
       part: () => {
         const named = /** @type {[string, string][]} */ ([["", "choose …"], ...plain(this.own.parts?.() ?? [])]);
@@ -145,11 +146,14 @@ export class StepFields {
    * @param {(value: unknown) => void} set
    */
   #source(step, setting, at, focus, set) {
-    const kind = /** @type {"picture" | "values" | "texture"} */ (setting.kind);
+    const { kind } = setting;
     const isFirst = this.view.kinds.get(step.step)?.settings.find((s) => TAKEN.has(s.kind)) === setting;
-    const above = this.view.kinds.get(this.view.steps[at - 1]?.step ?? "");
-    const follows = isFirst && kind !== "texture" && above && !above.reshapes;
-    const none = setting.optional ? "none" : follows ? "the step above" : "choose …";
+    const gives = (/** @type {StepKind | undefined} */ one) =>
+      one && !one.reshapes && one.gives[one.layers[0]] === kind;
+    const above = this.view.steps.slice(0, at).map(({ step: key }) => this.view.kinds.get(key));
+    const nearest = above.findLast(gives);
+    const words = nearest === above.at(-1) ? "the step above" : `the nearest above: ${nearest?.name}`;
+    const none = setting.optional ? "none" : isFirst && nearest ? words : "choose …";
     const now = step.values[setting.key];
     return sourceField(this.view, at, { kind, now, none, label: `${setting.name} comes from`, focus, set });
   }

@@ -195,6 +195,9 @@ function drawFacts() {
       { class: "quiet mono" },
       `${texture.width} × ${texture.height} · ${texture.format}, ${texture.depth}, ${texture.channels} channel${texture.channels === 1 ? "" : "s"}`,
     ),
+    texture.mesh
+      ? h("p", {}, h("a", { href: `/meshes?m=${texture.mesh}` }, "Baked of a mesh"), ", which it follows.")
+      : "",
     ...factsOf(facts, settings.roles, acts),
   );
 }

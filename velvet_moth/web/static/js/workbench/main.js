@@ -61,8 +61,8 @@ const variants = new Variants(model, stage);
 const reference = new Reference(Number(document.body.dataset.graph));
 const resting = stage && staged === model ? new Resting(model, stage) : null;
 if (stage) {
-  new StagePanel(model, staged, stage, pane);
-  const painting = staged === model ? new Painting(model, stage) : null;
+  const panel = new StagePanel(model, staged, stage, pane);
+  const painting = staged === model ? new Painting(model, stage, settings.brush_steps, () => panel.restore()) : null;
   stageMenu(model, stage, reference, variants, painting);
   if (staged === model) new DecalsPanel(model, stage);
 }

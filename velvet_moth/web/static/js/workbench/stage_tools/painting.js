@@ -3,15 +3,17 @@ import { getJson, postJson, send } from "moth/base/api.js";
 import { byId, h } from "moth/base/dom.js";
 import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
-import { Brush } from "moth/brush/brush.js";
-import { BrushPanel } from "moth/brush/panel.js";
 import { LAYERS } from "moth/brush/stroke.js";
+import { Strokes, nameOf } from "moth/brush/strokes.js";
+import { FlowView } from "moth/flow/flow_view.js";
 import { StackModel } from "moth/stacks/stack_model.js";
 
 /** @typedef {import("../../types.d.ts").MeshStackState} MeshStackState */
 /** @typedef {import("../../types.d.ts").StackOperation} StackOperation */
 
 const SECOND = "second ";
+/** The places for channels, in order. */
+const PLACES = [...LAYERS, ...LAYERS.map((one) => SECOND + one)];
 
 /** The attribute and the component that a channel is in. @param {string} place such as "second red" */
 const whereIs = (place) =>
@@ -23,8 +25,10 @@ export class Painting {
   /**
    * @param {import("../model/model.js").GraphModel} model
    * @param {import("../../stage/stage.js").Stage} stage
+   * @param {import("../../types.d.ts").StepKind[]} kinds of steps on meshes that a brush draws on
+   * @param {() => unknown} restore shows the graph's own shader
    */
-  constructor(model, stage) {
+  constructor(model, stage, kinds, restore) {
     this.model = model;
     this.stage = stage;
     this.place = byId("painting");
@@ -32,46 +36,45 @@ export class Painting {
     this.stack = null;
     this.mesh = "";
     this.chosen = "";
-    this.listed = "";
-    this.brush = new Brush(stage, {
+    this.strokes = new Strokes(stage, {
       url: () => this.#url,
-      step: () => this.chosen,
       stack: () => this.stack?.stack,
-      keep: async (step, stroke) => this.stack?.edit({ op: "add_stroke", step, stroke }),
+      step: () => this.stack?.stack.steps.find(({ id }) => id === this.chosen),
+      kinds: new Map(kinds.map((kind) => [kind.key, kind])),
+      edit: (operation) => this.#edit(operation),
       seen: (vertices, values) => this.#see(vertices, values),
       value: (vertex) => this.#valueAt(vertex),
-      picked: (place) => void this.#pick(place).catch(tell),
     });
-    this.panel = new BrushPanel(this.brush, {
-      nameOf: (layer) => this.#channelOf(layer)?.name ?? layer,
-      isKept: (layer) => this.#channelOf(layer) !== undefined,
-      remove: (place) => void this.#edit({ op: "remove_stroke", step: this.chosen, place }),
-      others: () => this.#painted.filter(({ id }) => id !== this.chosen).map((one) => [one.id, nameOf(one)]),
-      move: (place, to) => void this.#edit({ op: "move_stroke", step: this.chosen, place, to }),
+    this.flow = new FlowView(stage, {
+      url: () => this.#url,
+      directions: () => ({ stack: this.stack?.stack, step: this.chosen }),
+      plain: "as the graph shows them",
+      restore,
+      hasTime: true,
     });
     let wasOn = false;
     this.brush.addEventListener("changed", () => {
       if (wasOn && !this.brush.isOn) void this.#bake().catch(tell);
       wasOn = this.brush.isOn;
     });
-    model.addEventListener("state", () => this.stack && model.state.document.mesh !== this.mesh && this.close());
+    model.addEventListener("state", () => {
+      if (!this.stack) return;
+      // Its own shader is on the stage again.
+      this.flow.rest();
+      if (model.state.document.mesh !== this.mesh) this.close();
+    });
     followNews(
       (news) => this.stack?.catchUp(news.mesh_stack, news),
       () => void this.stack?.load(),
     );
   }
 
+  get brush() {
+    return this.strokes.brush;
+  }
+
   get #url() {
     return `/api/meshes/${this.mesh}/stack`;
-  }
-
-  get #painted() {
-    return this.stack?.stack.steps.filter(({ step }) => step === "paint") ?? [];
-  }
-
-  /** The channel that a layer of the chosen step goes to. @param {string} layer */
-  #channelOf(layer) {
-    return this.stack?.stack.outputs.find((one) => one.step === this.chosen && one.layer === layer);
   }
 
   /** Opens it, or closes it where it is open. */
@@ -102,59 +105,71 @@ export class Painting {
     if (box) this.brush.fit(box.min.distanceTo(box.max));
     await this.stage.setLevel(0);
     byId("level").value = "0";
-    this.chosen = this.#painted.at(-1)?.id ?? "";
-    if (!this.chosen) await this.#add();
+    this.chosen = this.strokes.painted.at(-1)?.id ?? "";
+    if (!this.chosen) await this.#add("paint");
     this.place.hidden = false;
     this.#changed();
-    if (!this.stack?.state.is_made) await this.#refresh();
+    await this.#refresh();
     this.brush.put(true);
     this.place.scrollIntoView({ block: "start" });
   }
 
   close() {
     if (this.brush.isOn) this.brush.put(false);
+    this.flow.hide();
     this.stack = null;
     this.place.hidden = true;
     this.place.replaceChildren();
   }
 
-  async #begin() {
-    await this.#add();
+  /** @param {"paint" | "comb"} kind */
+  async #begin(kind) {
+    await this.#add(kind);
     this.#changed();
     await this.#refresh();
   }
 
-  /** A painted step for a channel that is free, under a name of its own. */
-  async #add() {
+  /** A painted step with channels that are free. @param {"paint" | "comb"} kind */
+  async #add(kind) {
     const { stack } = this;
     if (!stack) return;
-    const before = new Set(stack.stack.steps.map(({ id }) => id));
-    if (!(await stack.edit({ op: "add_step", step: "paint" }))) return;
-    const made = stack.stack.steps.find(({ id }) => !before.has(id));
+    const known = new Set(stack.stack.steps.map(({ id }) => id));
+    if (!(await stack.edit({ op: "add_step", step: kind }))) return;
+    const made = stack.stack.steps.find(({ id }) => !known.has(id));
     const taken = new Set(stack.stack.outputs.map(({ id }) => id));
-    const free = [...LAYERS, ...LAYERS.map((one) => SECOND + one)].find((place) => !taken.has(place));
+    const free = PLACES.filter((place) => !taken.has(place));
     if (!made) return;
     this.chosen = made.id;
-    if (free) await stack.edit({ op: "add_output", id: free, step: made.id, layer: LAYERS[0], name: "Paint" });
+    const send = (/** @type {string} */ id, /** @type {string} */ step, /** @type {string} */ layer, name = "Paint") =>
+      stack.edit({ op: "add_output", id, step, layer, name });
+    if (kind === "paint" && free.length) await send(free[0], made.id, LAYERS[0]);
+    if (kind !== "comb" || free.length < 2) return;
+    // Combed directions are read in the graph from two channels.
+    const numbers = `flow_${made.id}`.slice(0, 32);
+    await stack.edit({ op: "add_step", step: "flow_numbers", id: numbers, values: { given: { step: made.id } } });
+    await send(free[0], numbers, "along_u", "Flow U");
+    await send(free[1], numbers, "along_v", "Flow V");
   }
 
-  /** What the first layer that the brush touches has at a vertex. @param {number} vertex */
+  /** What the first layer that the brush touches has at a vertex; of directions the speed. @param {number} vertex */
   #valueAt(vertex) {
-    const [name, component] = whereIs(this.#channelOf(this.brush.settings.touches[0])?.id ?? "red");
-    return this.stage.mesh.geometry.getAttribute(name)?.array[vertex * 4 + component] ?? 0;
+    if (this.flow.numbers) return this.flow.numbers[vertex * 3 + 2];
+    const [name, component] = whereIs(this.strokes.channelOf(this.brush.settings.touches[0])?.id ?? "red");
+    return this.#attribute(name)?.array[vertex * 4 + component] ?? 0;
   }
 
-  /** @param {number[]} place */
-  async #pick([x, y, z]) {
-    const query = new URLSearchParams({ x: String(x), y: String(y), z: String(z) });
-    const { strokes } = await getJson(`${this.#url}/strokes/${this.chosen}/at?${query}`);
-    this.panel.point(strokes[0]);
+  /** @param {string} name */
+  #attribute(name) {
+    return name === "colour" ? this.flow.colours : this.stage.mesh.geometry.getAttribute(name);
   }
 
   /** @param {StackOperation} operation */
   async #edit(operation) {
-    await this.brush.keeping;
-    if (await this.stack?.edit(operation)) await this.#refresh();
+    const isDone = await this.stack?.edit(operation);
+    // What a stroke makes is seen already.
+    if (isDone && operation.op !== "add_stroke") await this.#refresh();
+    if (isDone) this.flow.refresh();
+    return isDone;
   }
 
   /** Undoes or does again, and shows what is painted then. @param {"undo" | "redo"} way */
@@ -173,19 +188,20 @@ export class Painting {
   }
 
   #changed() {
-    const { stack } = this;
+    const { stack, strokes } = this;
     if (!stack) return;
-    if (!this.#painted.some(({ id }) => id === this.chosen)) this.chosen = this.#painted.at(-1)?.id ?? "";
+    if (!strokes.painted.some(({ id }) => id === this.chosen)) this.chosen = strokes.painted.at(-1)?.id ?? "";
     const { undo, redo, is_made: isMade } = stack.state;
     const small = (/** @type {string} */ words, /** @type {() => void} */ act, off = false, title = "") =>
       h("button", { type: "button", class: "button small", onclick: act, disabled: off, title }, words);
-    const options = this.#painted.map((one) =>
+    const options = strokes.painted.map((one) =>
       h("option", { value: one.id, selected: one.id === this.chosen }, nameOf(one)),
     );
     const step = h("select", { class: "field", "aria-label": "Painted step" }, options);
     step.addEventListener("change", () => {
       this.chosen = step.value;
       this.#changed();
+      void this.#refresh().catch(tell);
     });
     this.place.replaceChildren(
       h("h2", { class: "eyebrow" }, "Paint on the mesh"),
@@ -193,56 +209,45 @@ export class Painting {
         "div",
         { class: "brush-acts" },
         step,
-        small("New", () => void this.#begin().catch(tell)),
+        small("New paint", () => void this.#begin("paint").catch(tell)),
+        small("New comb", () => void this.#begin("comb").catch(tell), false, "Directions, for water, wind and hair"),
         small("Undo stroke", () => void this.#step("undo").catch(tell), !undo, undo),
         small("Redo stroke", () => void this.#step("redo").catch(tell), !redo, redo),
         small("Bake", () => void this.#bake().catch(tell), isMade, "What stands on the mesh follows"),
         small("Close", () => this.close()),
       ),
-      this.panel.place,
+      this.flow.bar,
+      strokes.panel.place,
     );
-    this.panel.turn();
-    void this.#list().catch(tell);
-  }
-
-  async #list() {
-    const { stack, chosen } = this;
-    const found = stack?.stack.steps.find(({ id }) => id === chosen);
-    if (!found) return this.panel.show([]);
-    const key = JSON.stringify([this.mesh, chosen, found.values.lines ?? []]);
-    if (this.listed === key) return;
-    this.listed = key;
-    const { strokes } = await getJson(`${this.#url}/strokes/${chosen}`);
-    if (this.listed === key) this.panel.show(strokes);
+    void strokes.follow(this.mesh);
   }
 
   /**
-   * Puts what the brush has changed onto the stage, in the channels that are made of it.
+   * Puts what the brush has changed onto the stage, in the channels that keep it.
    * @param {Uint32Array} vertices
    * @param {Float32Array} values four for each vertex
    */
   #see(vertices, values) {
-    for (const [number, layer] of LAYERS.entries())
+    for (const [place, column] of Object.entries(this.strokes.channels))
       this.#put(
-        layer,
+        place,
         vertices.length,
         (at) => vertices[at],
-        (at) => values[at * 4 + number],
+        (at) => values[at * 4 + column],
       );
+    this.flow.change(vertices, values);
   }
 
   /**
-   * Puts numbers of a layer into the channel that is made of it.
-   * @param {string} layer
+   * Puts numbers into a channel.
+   * @param {string} place
    * @param {number} count
    * @param {(at: number) => number} vertex
    * @param {(at: number) => number} value
    */
-  #put(layer, count, vertex, value) {
-    const channel = this.#channelOf(layer);
-    if (!channel) return;
-    const [name, component] = whereIs(channel.id);
-    const attribute = this.stage.mesh.geometry.getAttribute(name);
+  #put(place, count, vertex, value) {
+    const [name, component] = whereIs(place);
+    const attribute = this.#attribute(name);
     // A channel that was never baked is not on the stage yet.
     if (!attribute) return;
     for (let at = 0; at < count; at += 1)
@@ -251,32 +256,45 @@ export class Painting {
     this.stage.moved();
   }
 
+  /** The numbers of a layer of a step, as the stack is now. @param {string} step @param {string} layer */
+  async #numbers(step, layer) {
+    const asked = { stack: this.stack?.stack, step, layer };
+    const { values } = await postJson(`${this.#url}/preview`, asked);
+    if (!values) return null;
+    return new Float32Array(await (await send(`${this.#url}/values/${values}`)).arrayBuffer());
+  }
+
   /** Shows all that is painted now, without waiting for a bake. */
   async #refresh() {
-    const { stack, chosen } = this;
+    const { stack, chosen, strokes } = this;
     if (!stack) return;
-    for (const layer of LAYERS.filter((one) => this.#channelOf(one))) {
-      const asked = { stack: stack.stack, step: chosen, layer };
-      const { values } = await postJson(`${this.#url}/preview`, asked);
-      if (!values) continue;
-      const numbers = new Float32Array(await (await send(`${this.#url}/values/${values}`)).arrayBuffer());
-      const { position } = this.stage.mesh.geometry.attributes;
-      if (!this.stage.hasFaces && numbers.length !== position.count) {
-        // The numbers would be put to other vertices than they are of.
-        notice("Steps that change the form are not baked yet: the mesh is baked first. Paint once it is there.");
-        this.brush.put(false);
-        return this.#bake();
-      }
+    const count = this.stage.mesh.geometry.attributes.position.count;
+    const isOther = (/** @type {number} */ length) => !this.stage.hasFaces && length !== count;
+    if (strokes.combs) {
+      const numbers = await this.#numbers(chosen, "directions");
+      if (!numbers || this.chosen !== chosen) return;
+      if (isOther(numbers.length / 3)) return this.#bakeFirst();
+      await this.flow.show(numbers);
+    } else this.flow.hide();
+    const isChanged = !stack.state.is_made;
+    for (const output of isChanged ? stack.stack.outputs : []) {
+      const numbers = await this.#numbers(output.step, output.layer);
+      if (!numbers) continue;
+      // The numbers would be put to other vertices than they are of.
+      if (isOther(numbers.length)) return this.#bakeFirst();
       this.#put(
-        layer,
+        output.id,
         numbers.length,
         (at) => at,
         (at) => numbers[at],
       );
     }
-    this.brush.stroke?.seeAgain();
+    strokes.seeAgain();
+  }
+
+  #bakeFirst() {
+    notice("Steps that change the form are not baked yet: the mesh is baked first. Paint once it is there.");
+    this.brush.put(false);
+    return this.#bake();
   }
 }
-
-/** @param {import("../../types.d.ts").StackStepState} step */
-const nameOf = ({ id, values }) => String(values.name || id.replace("_", " "));

@@ -107,6 +107,11 @@ export class StagePanel {
     byId("frame-time").textContent = isMoving ? `${Math.round(this.stage.frameTime)} ms` : "still";
   }
 
+  /** Shows the graph as it is, after something else was shown. */
+  restore() {
+    return this.#state().catch(tell);
+  }
+
   async #state() {
     const lit = this.#lit;
     // Of two graphs one may still be on its way.
