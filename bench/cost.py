@@ -12,9 +12,9 @@ from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.workbench.analysis import spent
 from velvet_moth.core.workbench.examples import example
+from velvet_moth.demo.contents import demo_textures
 from velvet_moth.demo.graphs import ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, silt_splash
-from velvet_moth.demo.textures import made_textures
 
 LEAST_CORRELATION = 0.95
 
@@ -36,7 +36,7 @@ def main() -> None:
         counted.append(operations.operations + operations.reads)
         left.append(_left(found))
         names.append(kind.key)
-    ids = {key: key for key in made_textures()}
+    ids = {key: key for key in demo_textures()}
     for build in (ferry_enamel, pebble_patch, slate_step, boathouse_tiles, silt_splash):
         lowered = lower(build(ids))
         found = lowered.surface["base_colour"]

@@ -17,12 +17,11 @@ from velvet_moth.core.language.interpreters.cost import Cost
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing, shown_look
-from velvet_moth.demo.contents import mesh_names
+from velvet_moth.demo.contents import demo_textures, mesh_names
 from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.grounds import silt_splash
 from velvet_moth.demo.metal_and_hair import ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
-from velvet_moth.demo.textures import made_textures
 
 FOLDER = Path(__file__).with_name("handwritten")
 MOST = 1.1
@@ -123,7 +122,7 @@ def _emitted(graph: Graph, folded: bool) -> tuple[str, str, Cost]:
 
 
 def main() -> None:
-    names = {key: key for key in (*made_textures(), *mesh_names())}
+    names = {key: key for key in (*demo_textures(), *mesh_names())}
     print(f"{'effect':10} {'stage':6} {'by hand':>8} {'emitted':>8} {'ratio':>6}   our own count of the graph")
     worst = 0.0
     for name, (build, _, above) in EFFECTS.items():

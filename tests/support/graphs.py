@@ -6,12 +6,11 @@ from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.operations import Operation
 from velvet_moth.core.pictures.levels import read_texture
 from velvet_moth.core.workbench.session import TextureSource
-from velvet_moth.demo.contents import named_graphs
+from velvet_moth.demo.contents import demo_textures, named_graphs
 from velvet_moth.demo.graphs import ferry_enamel
 from velvet_moth.demo.sketch import Sketch
-from velvet_moth.demo.textures import made_textures
 
-MADE = made_textures()
+MADE = demo_textures()
 TEXTURES: dict[str, Texture] = {key: read_texture(t.picture, t.reading) for key, t in MADE.items()}
 
 

@@ -7,12 +7,15 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
+from numpy.typing import NDArray
 
+from tests.core.test_baking import sheet
 from tests.support.meshes import sample_mesh
 from tests.web.test_stage import OnStage
 from velvet_moth.core.forms import form
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 from velvet_moth.core.meshes.intake import as_source
+from velvet_moth.core.pictures.formats import read_picture
 from velvet_moth.core.stacks.stroke import WIDTH, text_of
 from velvet_moth.store import mesh_files
 from velvet_moth.store.database import plain_address
@@ -356,6 +359,39 @@ class Meshes(OnStage):
         self.assertEqual(
             [(t["channels"], t["width"], t["depth"], t["role"]) for t in found], [(2, 64, "16 bit", "data")]
         )
+
+    def test_a_flow_map_follows_the_strokes_of_its_mesh(self) -> None:
+        mesh = replace(as_source(sheet(1.0, 12)), depth="float")
+        key = self.brought("brook.glb", FORMATS["gltf"].encode(mesh))["id"]
+        self.edited(key, op="add_step", step="comb", id="hand")
+        refused = self.done(key, "operations", operation={"op": "add_output", "step": "hand", "layer": "directions"})
+        self.assertIn("No channel is made of directions", refused.get_json()["error"]["what"])
+        asked = {"step": "hand", "name": "Brook flow", "size": 64, "padding": 2}
+        both = self.client.post(f"/api/meshes/{key}/texture", json={**asked, "channels": ["red"]})
+        self.assertEqual(both.status_code, 422)
+
+        def combed(turn: float) -> dict[str, Any]:
+            way = np.array((np.cos(turn), 0, -np.sin(turn)))
+            rows = [[*(way * at), 0, 1, 0, 0.4, 1, 1] for at in (-0.3, 0.3)]
+            return {"points": text_of(np.array(rows, dtype=np.float32)), "touches": ["red"], "mode": "comb"}
+
+        def middle(turn: float) -> NDArray[np.float64]:
+            self.edited(key, op="add_stroke", step="hand", stroke=combed(turn))
+            self.assertEqual(self.baked(key)["state"], "done")
+            for job in self.client.get("/api/jobs").get_json()["jobs"]:
+                do_job(plain_address(self.engine), job["id"])
+            (found,) = (t for t in self.client.get("/api/textures").get_json()["textures"] if t["mesh"] == key)
+            self.assertEqual((found["role"], found["width"], found["name"]), ("flow", 64, "Brook flow"))
+            data = self.client.get(f"/api/textures/{found['id']}/file").data
+            picture, _ = read_picture(data, "flow.png")
+            return picture.samples[32, 32, :2].astype(np.float64) / 255 * 2 - 1
+
+        self.edited(key, op="add_stroke", step="hand", stroke=combed(0.5))
+        self.assertEqual(self.baked(key)["state"], "done")
+        job = self.client.post(f"/api/meshes/{key}/texture", json=asked).get_json()
+        do_job(plain_address(self.engine), job["id"])
+        for turn in (2.0, -1.0):
+            np.testing.assert_allclose(middle(turn), (np.cos(turn), np.sin(turn)), atol=0.02)
 
     def test_what_a_step_cannot_do_is_said_at_the_step(self) -> None:
         key = self.brought("tub.obj", CUBE.replace(b"180", b"160"))["id"]

@@ -6,14 +6,17 @@ from functools import cache
 
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.scene import BackdropMaterial
+from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, rain_seep, silt_splash
 from velvet_moth.demo.growing import dock_leaf, slate_bluff
 from velvet_moth.demo.meshes import DEMO_MESHES
 from velvet_moth.demo.metal_and_hair import bronze_gear, ferrywomans_braid
 from velvet_moth.demo.moving import basin_water, wind_reeds
-from velvet_moth.demo.painted import gravel_quay_patch, setts_on_the_quay
-from velvet_moth.demo.textures import recipes_by_key
+from velvet_moth.demo.painted import gravel_quay_patch, planks_on_the_quay, setts_on_the_quay, slate_on_the_quay
+from velvet_moth.demo.sea import estuary
+from velvet_moth.demo.streams import weir_stream
+from velvet_moth.demo.textures import made_textures, recipes_by_key
 from velvet_moth.demo.weathered import pennants, rudder
 
 DEMO_GRAPHS = (
@@ -35,6 +38,10 @@ DEMO_GRAPHS = (
     pennants,
     gravel_quay_patch,
     setts_on_the_quay,
+    planks_on_the_quay,
+    slate_on_the_quay,
+    weir_stream,
+    estuary,
     basin_water,
 )
 # The surfaces of parts of the backdrops of some: the names of graphs above that come before them.
@@ -63,8 +70,16 @@ def named_graphs() -> Mapping[str, Graph]:
 
 
 def texture_names() -> list[str]:
-    """What its stacks make, by "stack_output"."""
-    return [f"{key}_{output.id}" for key, recipe in recipes_by_key().items() for output in recipe.outputs]
+    """What its stacks make, by "stack_output", and what is baked of its meshes."""
+    made = [f"{key}_{output.id}" for key, recipe in recipes_by_key().items() for output in recipe.outputs]
+    return made + [key for mesh in DEMO_MESHES.values() for key in mesh.flows]
+
+
+@cache
+def demo_textures() -> Mapping[str, NamedPicture]:
+    """All of them, made, by name."""
+    flows = [mesh.flow_maps() for mesh in DEMO_MESHES.values()]
+    return {**made_textures(), **{key: made for one in flows for key, made in one.items()}}
 
 
 def mesh_names() -> list[str]:

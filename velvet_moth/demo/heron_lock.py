@@ -9,10 +9,10 @@ from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.demo.contents import DEMO_GRAPHS, with_backdrop_materials
-from velvet_moth.demo.meshes import DEMO_MESHES
+from velvet_moth.demo.meshes import DEMO_MESHES, FLOW_DEPTH, PADDING
 from velvet_moth.demo.shipped_pictures import BY, shipped
 from velvet_moth.demo.textures import recipes_by_key
-from velvet_moth.store import graphs, mesh_stacks, meshes, paintings, projects, recipes
+from velvet_moth.store import graphs, mesh_stacks, meshes, paintings, projects, recipes, textures
 from velvet_moth.store.database import load_alone
 
 PROJECT = "Heron Lock"
@@ -47,6 +47,17 @@ def _mesh_ids(session: Session, project_id: int, say: Callable[[str], None]) -> 
         work = mesh_stacks.work_on(session, row, stack, kept.document)
         mesh_stacks.keep(session, work, mesh_stacks.bake(work, row.depth))
         found[f"mesh_{key}"] = row.id
+        for name, made in demo.flow_maps().items():
+            step, size = demo.flows[name]
+            of = {
+                "mesh": row.id,
+                "channels": [],
+                "step": step,
+                "size": size,
+                "depth": FLOW_DEPTH,
+                "padding": PADDING,
+            }
+            found[name] = textures.keep_baked(session, project_id, made.name, made.reading, made.picture, of).id
     return found
 
 

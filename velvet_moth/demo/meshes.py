@@ -1,20 +1,27 @@
 """Meshes of Heron Lock, made by code as files from elsewhere would come: without UVs, normals or vertex data."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from velvet_moth.core.baking.over_uvs import flow_over_uvs
 from velvet_moth.core.baking.stack import baked, mesh_stack_from_json
 from velvet_moth.core.baking.step import MESHES, BakingContext
 from velvet_moth.core.forms import Mesh, form
+from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.meshes.rows import numbered
 from velvet_moth.core.meshes.source import SourceMesh
+from velvet_moth.core.pictures.library import NamedPicture
+from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.demo.painted import QUAY_PAINT, quay_sheet
+from velvet_moth.demo.sea import SHALLOWS, estuary_sheet
+from velvet_moth.demo.streams import FOAM_STROKES, STREAM_STROKES, weir_stream_mesh
+from velvet_moth.demo.strokes import through
 
 Places = NDArray[np.float64]
 Solid = tuple[Places, NDArray[np.int64]]
@@ -23,6 +30,8 @@ Solid = tuple[Places, NDArray[np.int64]]
 WIDTH, THICKNESS = 0.9, 0.11
 PLANKS, GAP = 5, 0.006
 STRAPS = (0.38, 1.02, 1.66)
+# Pixels around the islands of a flow map.
+PADDING, FLOW_DEPTH = 8, "16 bit"
 
 
 def block(half: tuple[float, float, float], radius: float, cells: tuple[int, int, int]) -> Solid:
@@ -127,6 +136,18 @@ def rudder_board() -> bytes:
     )
 
 
+# What the rules cannot know: a corner of the second pennant is tied to the stay, and the tip of the third is torn loose.
+TIED = [
+    through(((1.6, 0.3, 0.0), (2.0, 0.2, 0.0)), 0.32, value=0.05, softness=0.9),
+    through(((4.3, 0.0, 0.0), (4.85, 0.0, 0.0)), 0.4, mode="add", value=0.35, softness=1.0),
+]
+# Hair that is pinned beside the face, and locks at the nape that have come loose.
+PINNED = [
+    through(((0.42, 0.35, 0.3), (0.46, 0.1, 0.25)), 0.22, mode="take away", value=0.25, softness=1.0),
+    through(((-0.1, -0.55, -0.45), (0.15, -0.6, -0.45)), 0.25, mode="add", value=0.3, softness=1.0),
+]
+
+
 def _of_form(key: str, copies: int = 1, apart: float = 0.0) -> bytes:
     """A form as a file from elsewhere would hold it, without vertex data; several of it in a row along x."""
     one = form(key)
@@ -162,17 +183,34 @@ def _steps(
 
 @dataclass(frozen=True)
 class DemoMesh:
-    """A mesh of the demo: its name, its file, and what is baked on it."""
+    """A mesh of the demo: its name, its file, and what is baked on it.
+
+    ``flows`` are flow maps of its directions: by what graphs call each the step, and how many pixels it has a side.
+    """
 
     name: str
     make: Callable[[], bytes]
     stack: Mapping[str, Any]
+    flows: Mapping[str, tuple[str, int]] = field(default_factory=dict)
+
+    def came_in(self) -> Mesh:
+        """It as its file has it."""
+        file = f"{self.name}.glb"
+        return brought({file: self.make()}, file).mesh
 
     def baked(self) -> Mesh:
         """It as its stack makes it."""
-        file = f"{self.name}.glb"
-        came_in = brought({file: self.make()}, file).mesh
-        return baked(mesh_stack_from_json(self.stack), came_in, self.name, BakingContext())
+        return baked(mesh_stack_from_json(self.stack), self.came_in(), self.name, BakingContext())
+
+    def flow_maps(self) -> dict[str, NamedPicture]:
+        """Its flow maps, by what graphs call them."""
+        stack, came_in = mesh_stack_from_json(self.stack), self.came_in() if self.flows else None
+        found: dict[str, NamedPicture] = {}
+        for key, (step, size) in self.flows.items():
+            assert came_in is not None, "there are flows"
+            layer = flow_over_uvs(stack, came_in, self.name, BakingContext(), step, size, PADDING)
+            found[key] = NamedPicture(f"{self.name} flow", Reading(layer.role), picture_of(layer, FLOW_DEPTH))
+        return found
 
 
 # By the key that graphs of the demo call it by.
@@ -206,7 +244,8 @@ DEMO_MESHES: Mapping[str, DemoMesh] = {
         _steps(
             ("hoist", "root_to_tip", {"by": "U", "hold": 0.04}),
             ("each", "random", {"each": "island", "seed": 7}),
-            channels={"red": ("Hoist to tip", "hoist"), "green": ("Each pennant", "each")},
+            ("tied", "paint", {"name": "Tied down", "red": {"step": "hoist"}, "lines": TIED}),
+            channels={"red": ("Hoist to tip", "tied"), "green": ("Each pennant", "each")},
         ),
     ),
     "reeds": DemoMesh(
@@ -226,6 +265,34 @@ DEMO_MESHES: Mapping[str, DemoMesh] = {
             channels={layer: (key.capitalize(), key, layer) for key, (layer, _) in QUAY_PAINT.items()},
         ),
     ),
+    "weir_stream": DemoMesh(
+        "Weir stream",
+        weir_stream_mesh,
+        _steps(
+            ("combed", "comb", {"name": "Stream", "lines": STREAM_STROKES}),
+            (
+                "flow",
+                "relaxed_directions",
+                {
+                    "given": {"step": "combed"},
+                    "known": {"step": "combed", "layer": "combed"},
+                    "rim": "runs along it",
+                },
+            ),
+            ("piers", "part_distance", {"to": "Piers", "one_is": 1.2}),
+            ("foam", "paint", {"name": "Foam", "lines": FOAM_STROKES}),
+            channels={"red": ("Distance to the piers", "piers"), "green": ("Foam", "foam")},
+        ),
+        {"weir_stream_flow": ("flow", 512)},
+    ),
+    "estuary": DemoMesh(
+        "Estuary sheet",
+        estuary_sheet,
+        _steps(
+            ("shallows", "paint", {"name": "Shallows", "lines": SHALLOWS}),
+            channels={"red": ("Shallows", "shallows")},
+        ),
+    ),
     "braid": DemoMesh(
         "Braid cards",
         lambda: _of_form("strand_cards"),
@@ -235,7 +302,8 @@ DEMO_MESHES: Mapping[str, DemoMesh] = {
             ("along", "root_to_tip", {"root": {"step": "top"}, "hold": 0.03}),
             ("open", "occlusion", {"rays": 64, "hides": "both sides"}),
             ("inner", "invert", {"given": {"step": "open"}}),
-            channels={"red": ("Root to tip", "along"), "blue": ("Inner cards", "inner")},
+            ("pinned", "paint", {"name": "Pinned and loose", "red": {"step": "along"}, "lines": PINNED}),
+            channels={"red": ("Root to tip", "pinned"), "blue": ("Inner cards", "inner")},
         ),
     ),
 }

@@ -1,19 +1,13 @@
 """What is painted by hand at Heron Lock: strokes on a sheet of the quay, and two surfaces that lie on the same paint."""
 
-from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from velvet_moth.core.document.graph import Graph
-from velvet_moth.core.meshes.formats import FORMATS
-from velvet_moth.core.meshes.source import SourceMesh
-from velvet_moth.core.stacks.stroke import WIDTH, text_of
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
-
-Numbers = NDArray[np.float64]
+from velvet_moth.demo.strokes import Ground, Numbers
 
 # The sheet is so many metres wide, of so many cells.
 SIDE, CELLS = 2.4, 72
@@ -25,51 +19,13 @@ def _height(x: Numbers, z: Numbers) -> Numbers:
     return np.asarray(0.03 + 0.006 * np.sin(2.6 * x + 1.0) * np.cos(2.1 * z) - 0.02 * bowl)
 
 
-def _places(x: Numbers, z: Numbers) -> Numbers:
-    """Places on the sheet, (..., 3)."""
-    return np.stack((x, _height(x, z), z), axis=-1)
-
-
-def _normals(x: Numbers, z: Numbers) -> Numbers:
-    step = 1e-4
-    slope = [(_height(x + a, z + b) - _height(x - a, z - b)) / (2 * step) for a, b in ((step, 0), (0, step))]
-    found = np.stack((-slope[0], np.ones_like(x), -slope[1]), axis=-1)
-    return np.asarray(found / np.linalg.norm(found, axis=-1, keepdims=True))
+QUAY = Ground(_height)
+_stroke = QUAY.stroke
 
 
 def quay_sheet() -> bytes:
     """A sheet over the worn quay, with UVs, as a GLB."""
-    u, v = np.meshgrid(np.linspace(0, 1, CELLS + 1), np.linspace(0, 1, CELLS + 1))
-    x, z = (u - 0.5) * SIDE, (0.5 - v) * SIDE
-    at = np.arange((CELLS + 1) ** 2).reshape(CELLS + 1, CELLS + 1)
-    a, b, c, d = at[:-1, :-1], at[:-1, 1:], at[1:, 1:], at[1:, :-1]
-    triangles = np.stack((a, b, c, a, c, d), axis=-1).reshape(-1, 3)
-    return FORMATS["gltf"].encode(
-        SourceMesh(
-            _places(x, z).reshape(-1, 3).astype(np.float32),
-            triangles.astype(np.uint32),
-            normals=_normals(x, z).reshape(-1, 3).astype(np.float32),
-            uvs=np.stack((u, v), axis=-1).reshape(-1, 2).astype(np.float32),
-        )
-    )
-
-
-def _stroke(places: Sequence[tuple[float, float]], radius: float, touches: str, **brush: Any) -> dict[str, Any]:
-    """A stroke through places (x, z) on the sheet, round at its corners as a hand draws it."""
-    ends = np.array(places)
-    count = (
-        max(2, int(np.ceil(np.linalg.norm(np.diff(ends, axis=0), axis=1).sum() / (radius * 0.4))))
-        if len(ends) > 1
-        else 1
-    )
-    along = np.linspace(0, len(ends) - 1, count)
-    x, z = (np.interp(along, np.arange(len(ends)), ends[:, axis]) for axis in range(2))
-    # A hand is never quite straight.
-    x, z = x + 0.12 * radius * np.sin(along * 9.0), z + 0.12 * radius * np.cos(along * 7.0)
-    rows = np.concatenate((_places(x, z), _normals(x, z), np.ones((count, 3))), axis=1)
-    rows[:, 6] = radius * (1.0 + 0.15 * np.sin(along * 5.0))
-    assert rows.shape[1] == WIDTH, "a point is nine numbers"
-    return {"points": text_of(rows.astype(np.float32)), "touches": [touches], **brush}
+    return QUAY.file(SIDE, SIDE, (CELLS, CELLS))
 
 
 _EDGE = SIDE / 2
@@ -199,6 +155,60 @@ def setts_on_the_quay(textures: Textures) -> Graph:
     s.add("rough", "mix", "Roughness", a=0.95, b=0.55, amount="@joint.result")
     _weathered(s, "@laid.result", "@height.result", "@rough.result", 0.018)
     s.open("Sand", "laid", "a", group="Stones")
+    return s.graph()
+
+
+def planks_on_the_quay(textures: Textures) -> Graph:
+    """Tarred planks with gaps on the very same paint."""
+    s = _on_the_sheet("Planks on the quay", textures, "ground, wood, painted")
+    s.add("rows", "brick", "Planks", tiling=(2.0, 15.0), gap=0.12, softness=0.1, seed=9)
+    s.add("drawn", "tile", "Along the grain", tiling=(1.0, 16.0))
+    s.add("fibre", "fractal_noise", "Fibres", {"layers": 5}, uv="@drawn.uv", scale=5.0, gain=0.6, seed=2)
+    s.add("tall", "remap", "Each its height", value="@rows.random", to_low=0.6, to_high=0.95)
+    s.add("face", "remap", "Raised grain", value="@fibre.value", to_low=0.8, to_high=1.05)
+    s.add("plank", "multiply", "Height of each", a="@rows.brick", b="@tall.result")
+    s.add("height", "multiply", "Height", a="@plank.result", b="@face.result")
+    s.add(
+        "larch",
+        "gradient",
+        "Larch",
+        at="@fibre.value",
+        stops=(0.25, 0.06, 0.042, 0.03, 0.5, 0.15, 0.11, 0.075, 0.75, 0.25, 0.2, 0.145),
+    )
+    s.add("tone", "remap", "Tone", value="@rows.random", to_low=-0.5, to_high=0.4)
+    s.add("wood", "brightness", "Each its tone", colour="@larch.colour", stops="@tone.result")
+    s.add("joint", "smooth_step", "Out of the gaps", value="@height.result", low=0.05, high=0.35)
+    s.add("laid", "mix", "Over the gaps", a=(0.012, 0.011, 0.01), b="@wood.colour", amount="@joint.result")
+    s.add("rough", "mix", "Roughness", a=0.95, b=0.7, amount="@joint.result")
+    _weathered(s, "@laid.result", "@height.result", "@rough.result", 0.012)
+    s.open("Gaps", "laid", "a", group="Wood")
+    return s.graph()
+
+
+def slate_on_the_quay(textures: Textures) -> Graph:
+    """Broken slate, laid flat, on the very same paint."""
+    s = _on_the_sheet("Slate on the quay", textures, "ground, stone, painted")
+    s.add("plates", "cell_noise", "Plates", scale=6.5, seed=12)
+    s.add("flat", "smooth_step", "Flat", value="@plates.edge", low=0.0, high=0.09)
+    s.add("split", "fractal_noise", "Split", {"layers": 5}, scale=16.0, gain=0.55, seed=6)
+    s.add("steps", "remap", "In layers", value="@split.value", to_low=0.82, to_high=1.08)
+    s.add("tall", "remap", "Each its height", value="@plates.random", to_low=0.55, to_high=0.95)
+    s.add("plate", "multiply", "Height of each", a="@flat.result", b="@tall.result")
+    s.add("height", "multiply", "Height", a="@plate.result", b="@steps.result")
+    s.add(
+        "slate_colour",
+        "gradient",
+        "Slates",
+        at="@plates.random",
+        stops=(0.0, 0.03, 0.035, 0.043, 0.45, 0.062, 0.07, 0.075, 0.75, 0.075, 0.062, 0.075, 1.0, 0.1, 0.108, 0.1),
+    )
+    s.add("tone", "remap", "Tone", value="@split.value", to_low=-0.5, to_high=0.5)
+    s.add("broken", "brightness", "Broken slate", colour="@slate_colour.colour", stops="@tone.result")
+    s.add("joint", "smooth_step", "Out of the joints", value="@height.result", low=0.05, high=0.3)
+    s.add("laid", "mix", "In clay", a=(0.085, 0.07, 0.055), b="@broken.colour", amount="@joint.result")
+    s.add("rough", "mix", "Roughness", a=0.95, b=0.45, amount="@joint.result")
+    _weathered(s, "@laid.result", "@height.result", "@rough.result", 0.01)
+    s.open("Clay", "laid", "a", group="Stones")
     return s.graph()
 
 

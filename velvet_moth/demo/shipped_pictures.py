@@ -19,9 +19,9 @@ from velvet_moth.core.forms import Mesh
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.pictures.levels import read_texture
 from velvet_moth.core.workbench.session import TextureSource, picture
-from velvet_moth.demo.contents import named_graphs
+from velvet_moth.demo.contents import demo_textures, named_graphs
 from velvet_moth.demo.meshes import DEMO_MESHES
-from velvet_moth.demo.textures import STACKS, made_textures
+from velvet_moth.demo.textures import STACKS
 
 FOLDER = Path(__file__).parent / "pictures"
 SIZE = (320, 200)
@@ -68,7 +68,7 @@ def make() -> Iterator[str]:
     for name, graph in named_graphs().items():
         if shipped(name) is not None:
             continue
-        textures = textures or {key: read_texture(t.picture, t.reading) for key, t in made_textures().items()}
+        textures = textures or {key: read_texture(t.picture, t.reading) for key, t in demo_textures().items()}
         pixels = picture(graph, SIZE, textures.get, graphs=others, meshes=demo_mesh)
         # A quarter of the size, and hardly seen: it stands in for half a minute.
         image = Image.fromarray(pixels[::-1, :, :3]).quantize(COLOURS, dither=Image.Dither.FLOYDSTEINBERG)

@@ -4,7 +4,8 @@ from velvet_moth.core.document.graph import Graph, Node, empty_graph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import AddNode, Batch, SetValue, Wire
 
-_CARRIED, _DECODED, _TILED, _MOVED = "carried", "decoded", "tiled", "moved"
+_CARRIED, _PAIR, _DECODED, _TILED, _MOVED, _SHOWN = "carried", "pair", "decoded", "tiled", "moved", "shown"
+_GROUND = (0.05, 0.05, 0.055)
 
 
 def moved_texture(texture: str, repeat: float, strength: float, speed: float) -> Graph:
@@ -17,13 +18,19 @@ def moved_texture(texture: str, repeat: float, strength: float, speed: float) ->
         AddNode(Node(_DECODED, "decode_flow")),
         AddNode(Node(_TILED, "tile", values={"tiling": (repeat, repeat)})),
         AddNode(Node(_MOVED, "flow_texture")),
-        Wire(_DECODED, "stored", _CARRIED, "colour"),
+        AddNode(Node(_PAIR, "shorten_triple")),
+        Wire(_PAIR, "vector", _CARRIED, "colour"),
+        Wire(_DECODED, "stored", _PAIR, "vector"),
         Wire(_MOVED, "uv", _TILED, "uv"),
         Wire(_MOVED, "direction", _DECODED, "direction"),
         SetValue(_MOVED, "texture", texture),
         SetValue(_MOVED, "strength", (strength,)),
         SetValue(_MOVED, "speed", (speed,)),
-        Wire(DOCK, "base_colour", _MOVED, "colour"),
+        # What is clear in it shows dark ground.
+        AddNode(Node(_SHOWN, "mix", values={"a": _GROUND})),
+        Wire(_SHOWN, "b", _MOVED, "colour"),
+        Wire(_SHOWN, "amount", _MOVED, "alpha"),
+        Wire(DOCK, "base_colour", _SHOWN, "result"),
     )
     graph: Graph = Batch(operations, "moved a texture").apply(empty_graph("Moved texture"))[0]
     return graph

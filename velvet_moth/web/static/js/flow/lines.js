@@ -5,7 +5,7 @@ import * as THREE from "three";
 const EYE_ONLY = 1;
 const [BEGIN, END] = [
   [0.03, 0.05, 0.07],
-  [1, 0.93, 0.76],
+  [0.96, 0.52, 0.08],
 ];
 /** How far above the surface they are drawn, as a share of the size of the mesh. */
 const LIFT = 0.0015;
