@@ -6,6 +6,7 @@ import numpy as np
 from flask import Blueprint, Response
 
 from velvet_moth.core.baking.brush import Drawn, channels_shown, drawing_on
+from velvet_moth.core.baking.directions import flow_of
 from velvet_moth.core.baking.painting.laying import strokes_over
 from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_to_json
 from velvet_moth.core.baking.streamlines import streamlines
@@ -15,7 +16,7 @@ from velvet_moth.store import mesh_stacks, meshes
 from velvet_moth.store.errors import NotFound
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.mesh_answers import StrokesOver, StrokesState
-from velvet_moth.web.api.schemas import BrushRequest, LinesRequest, StrokesAtRequest
+from velvet_moth.web.api.schemas import BrushRequest, ChannelsRequest, LinesRequest, StrokesAtRequest
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MAKING
 
@@ -116,6 +117,29 @@ def lines(key: str, asked: LinesRequest) -> Response:
             )
         found = streamlines(ground.mesh, directions, asked.count, asked.length, STEPS)
     return Response(found.astype("<f4").tobytes(), mimetype="application/octet-stream")
+
+
+@api.post("/channels")
+@sends("application/octet-stream", body=ChannelsRequest)
+def channels(key: str, asked: ChannelsRequest) -> Response:
+    """What the channels of a stack would be, without baking it: a row of float32 for each, in the order of its outputs.
+
+    Then the directions of ``step``, where it gives any: along U, along V and the speed of each vertex.
+    """
+    row = meshes.load(db(), key)
+    stack = mesh_stacks.stack_of(db(), asked.stack)
+    work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+    release()
+    with MAKING.turn():
+        wanted = {output.step for output in stack.outputs} | ({asked.step} if stack.use(asked.step) else set())
+        made, ground = evaluate(stack, work.came_in, work.base, work.context(), wanted)
+        rows = [made[output.step][output.layer] for output in stack.outputs]
+        directions = made.get(asked.step, {}).get("directions")
+        if directions is not None:
+            rows.append(flow_of(ground.mesh, directions))
+    body = b"".join(np.ascontiguousarray(row, dtype="<f4").tobytes() for row in rows)
+    headers = {"X-Vertices": str(ground.count)}
+    return Response(body, mimetype="application/octet-stream", headers=headers)
 
 
 @api.get("/file")

@@ -329,6 +329,13 @@ class MeshPreviewRequest(Strict):
     rays: Annotated[int, Field(ge=0, le=1024)] = 0
 
 
+class ChannelsRequest(Strict):
+    """A stack on a mesh as the page has it, and the step whose directions are looked at; empty for none."""
+
+    stack: dict[str, Any]
+    step: Annotated[str, Field(max_length=32)] = ""
+
+
 class LinesRequest(Strict):
     """Which directions of a stack on a mesh are looked at as lines; each is as long as ``length`` metres times its speed."""
 

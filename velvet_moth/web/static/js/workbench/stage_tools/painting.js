@@ -256,45 +256,32 @@ export class Painting {
     this.stage.moved();
   }
 
-  /** The numbers of a layer of a step, as the stack is now. @param {string} step @param {string} layer */
-  async #numbers(step, layer) {
-    const asked = { stack: this.stack?.stack, step, layer };
-    const { values } = await postJson(`${this.#url}/preview`, asked);
-    if (!values) return null;
-    return new Float32Array(await (await send(`${this.#url}/values/${values}`)).arrayBuffer());
-  }
-
   /** Shows all that is painted now, without waiting for a bake. */
   async #refresh() {
-    const { stack, chosen, strokes } = this;
+    const { stack, chosen, strokes, stage } = this;
     if (!stack) return;
-    const count = this.stage.mesh.geometry.attributes.position.count;
-    const isOther = (/** @type {number} */ length) => !this.stage.hasFaces && length !== count;
-    if (strokes.combs) {
-      const numbers = await this.#numbers(chosen, "directions");
-      if (!numbers || this.chosen !== chosen) return;
-      if (isOther(numbers.length / 3)) return this.#bakeFirst();
-      await this.flow.show(numbers);
-    } else this.flow.hide();
-    const isChanged = !stack.state.is_made;
-    for (const output of isChanged ? stack.stack.outputs : []) {
-      const numbers = await this.#numbers(output.step, output.layer);
-      if (!numbers) continue;
+    const headers = { "Content-Type": "application/json" };
+    const body = JSON.stringify({ stack: stack.stack, step: strokes.combs ? chosen : "" });
+    const answer = await send(`${this.#url}/channels`, { method: "POST", headers, body });
+    const count = Number(answer.headers.get("X-Vertices"));
+    const numbers = new Float32Array(await answer.arrayBuffer());
+    if (this.stack !== stack || this.chosen !== chosen) return;
+    if (!stage.hasFaces && count !== stage.mesh.geometry.attributes.position.count) {
       // The numbers would be put to other vertices than they are of.
-      if (isOther(numbers.length)) return this.#bakeFirst();
-      this.#put(
-        output.id,
-        numbers.length,
-        (at) => at,
-        (at) => numbers[at],
-      );
+      notice("Steps that change the form are not baked yet: the mesh is baked first. Paint once it is there.");
+      this.brush.put(false);
+      return this.#bake();
     }
+    const { outputs } = stack.stack;
+    for (const [row, { id }] of outputs.entries())
+      this.#put(
+        id,
+        count,
+        (at) => at,
+        (at) => numbers[row * count + at],
+      );
+    if (strokes.combs) await this.flow.show(numbers.slice(outputs.length * count));
+    else this.flow.hide();
     strokes.seeAgain();
-  }
-
-  #bakeFirst() {
-    notice("Steps that change the form are not baked yet: the mesh is baked first. Paint once it is there.");
-    this.brush.put(false);
-    return this.#bake();
   }
 }
