@@ -52,6 +52,16 @@ class Surface(ABC):
         """Numbers at the spots, (n,), blurred over the surface by a Gaussian of that deviation (metres)."""
 
     @cached_property
+    def position_rows(self) -> Numbers:
+        """The positions number by number, (3, n)."""
+        return np.ascontiguousarray(self.positions.T)
+
+    @cached_property
+    def normal_rows(self) -> Numbers:
+        """The normals number by number, (3, n)."""
+        return np.ascontiguousarray(self.normals.T)
+
+    @cached_property
     def tree(self) -> cKDTree:
         return cKDTree(self.positions)
 

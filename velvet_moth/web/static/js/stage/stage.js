@@ -52,6 +52,8 @@ export class Stage extends EventTarget {
     this.levelDrawn = 0;
     /** Whether the form is drawn with what is the same all over each triangle. */
     this.hasFaces = false;
+    /** How many forms are on their way. */
+    this.fetching = 0;
     this.settings = settings;
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: false, powerPreference: "high-performance" });
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
@@ -213,7 +215,8 @@ export class Stage extends EventTarget {
     const { form, brought, hasFaces } = this;
     const level = (this.levelDrawn = this.#levelNow());
     const address = brought ? geometryAddress(asLevel(brought, level)) : undefined;
-    const geometry = await formGeometry(form, hasFaces, address);
+    this.fetching += 1;
+    const geometry = await formGeometry(form, hasFaces, address).finally(() => (this.fetching -= 1));
     // Meanwhile another may have been asked for.
     if (this.form !== form || this.brought?.drawn !== brought?.drawn || this.hasFaces !== hasFaces) return;
     if (this.levelDrawn !== level) return;
@@ -434,8 +437,8 @@ export class Stage extends EventTarget {
     return this.picture.snapshot(width, height, still);
   }
 
-  /** Whether the newest shader asked for is the one being shown. */
+  /** Whether the newest shader and form asked for are those being shown. */
   get isReady() {
-    return this.key !== "" && this.key === this.wanted && this.mesh.visible;
+    return this.key !== "" && this.key === this.wanted && this.mesh.visible && !this.fetching;
   }
 }
