@@ -69,6 +69,14 @@ def main(home: str) -> None:
         wait_until("the step is seen", lambda: page.locator("#at-vertex").inner_text().startswith("Curvature"))
         wait_until("the mesh is seen", lambda: page.evaluate("() => room.stage.isReady && room.stage.isAtBest"))
         shoot(page, "meshes")
+        page.locator("#tiles .texture-tile", has_text="Weir stream").click()
+        page.locator("#tiles .texture-tile[aria-pressed=true]", has_text="Weir stream").wait_for()
+        page.locator(".step-name", has_text="Relaxed").click()
+        with page.expect_response("**/stack/lines"):
+            page.get_by_label("Directions are seen").select_option("streamlines")
+        page.locator(".step-name", has_text="Comb").scroll_into_view_if_needed()
+        wait_until("the flow is seen", lambda: page.evaluate("() => room.stage.isReady && room.stage.isAtBest"))
+        shoot(page, "combing")
         open_graph(page, home, "Ferry enamel")
         shoot(page, "workbench")
         page.locator("#stage").click(position={"x": 236, "y": 150})
@@ -91,7 +99,6 @@ def main(home: str) -> None:
         shoot(page, "add-node")
         for title, name in (
             ("Ferrywoman's braid", "hair"),
-            ("Water-dock leaf", "leaf"),
             ("Lock keepers' marks", "decal"),
             ("Basin water", "water"),
         ):

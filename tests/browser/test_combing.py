@@ -109,6 +109,9 @@ class Stream(Restarted, WithWorker, InTheRoom):
         self.page.get_by_role("button", name="Bake", exact=True).click()
         self.page.locator(".notice", has_text="Baked Weir stream").wait_for()
         wait_until("both flow maps follow", lambda: all(self.flows()[key] > had for key, had in before_bake.items()))
+        self.open("Weir stream")
+        read = {sampler["revision"] for sampler in self.state("shader")["samplers"]}
+        self.assertIn(self.flows()["Weir stream flow"], read)
 
 
 class OnTheStage(Restarted, WithWorker, WorkbenchCase):

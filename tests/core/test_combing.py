@@ -15,9 +15,16 @@ from velvet_moth.core.baking.painting.laying import laid
 from velvet_moth.core.baking.painting.media import DIRECTIONS
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, evaluate, mesh_stack_from_json, mesh_stack_to_json
 from velvet_moth.core.baking.step import MESHES, BakingContext, OnMesh
+from velvet_moth.core.baking.streamlines import streamlines
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.forms.mesh import Floats, Mesh, grid, joined
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate as evaluate_graph
+from velvet_moth.core.language.texture import Texture
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.meshes.tangents import with_tangents
+from velvet_moth.core.render.flowing import moved_texture
+from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.stacks.operations import AddOutput, AddStep, AddStroke, SetStepSetting
 from velvet_moth.core.stacks.stack import problems
 from velvet_moth.core.stacks.stroke import WIDTH, Stroke, text_of
@@ -299,6 +306,50 @@ class AtVertices(unittest.TestCase):
         inner = np.abs(mesh.positions[:, 1]) < 0.95
         np.testing.assert_allclose(again[inner], given[inner], atol=1e-4)
         np.testing.assert_allclose(made["numbers"]["speed"], np.linalg.norm(given, axis=1), atol=1e-6)
+
+
+class Seen(unittest.TestCase):
+    def test_streamlines_run_round_and_stay_on_the_surface(self) -> None:
+        mesh = ball(0.8, (0, 0, 0), 60, 120)
+        around: Floats = run("around_point", mesh, speed=0.5)
+        lines = streamlines(mesh, around, 60, 1.2, 24)
+        self.assertEqual(lines.shape, (60, 25, 3))
+        low = np.abs(lines[:, 12, 1]) < 0.5
+        height, away = lines[low, :, 1], np.linalg.norm(lines[low], axis=2)
+        self.assertLess(np.abs(height - height[:, 12:13]).max(), 0.01)
+        self.assertLess(np.abs(away - 0.8).max(), 0.004)
+        length = np.linalg.norm(np.diff(lines[low], axis=1), axis=2).sum(axis=1)
+        np.testing.assert_allclose(length, 0.6, atol=0.01)
+
+    def test_a_moved_texture_never_jumps(self) -> None:
+        """Wherever a phase begins again, what is read there is not seen: the picture goes on evenly over four of them."""
+        graph = moved_texture("waves", 3.0, 0.8, 0.5)
+        u, v = np.meshgrid((np.arange(64) + 0.5) / 64, (np.arange(64) + 0.5) / 64)
+        wavy = 0.5 + 0.5 * np.stack(
+            (np.sin(2 * np.pi * u), np.cos(2 * np.pi * v), np.sin(2 * np.pi * (u + v)), np.ones_like(u))
+        )
+        wavy[3] = 1.0
+        lowered = lower(graph)
+        expr, times = lowered.surface["base_colour"], np.arange(0, 4.0, 0.005)
+        key = next(iter(drawing(lowered).shader.samplers)).key
+        shape = (1, len(times))
+        inputs = {
+            "uv": np.broadcast_to(np.array((0.31, 0.72)).reshape(2, 1, 1), (2, *shape)).astype(np.float32),
+            "vertex_colour": np.broadcast_to(np.array((0.9, 0.3, 1.0, 1.0)).reshape(4, 1, 1), (4, *shape)).astype(
+                np.float32
+            ),
+            "time": times.astype(np.float32)[None],
+        }
+        values = {
+            key: np.array(value, dtype=np.float32).reshape(-1, 1, 1) if len(value) > 1 else np.float32(value[0])
+            for key, value in graph.uniform_values().items()
+            if not isinstance(value, str)
+        }
+        (found,) = evaluate_graph([expr], Bindings(inputs, values, {key: Texture((wavy.astype(np.float32),))}))
+        steps = np.abs(np.diff(found[:, 0], axis=1))
+        self.assertGreater(np.ptp(found[:, 0]), 0.2, "it moves")
+        # Its fastest wave goes by 3 * 0.8 * 0.5 repeats a second at most.
+        self.assertLess(steps.max(), 0.005 * np.pi * 2 * 3 * 0.8 * 0.5 * 1.5)
 
 
 if __name__ == "__main__":

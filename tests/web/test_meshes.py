@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from tests.core.test_baking import sheet
 from tests.support.meshes import sample_mesh
 from tests.web.test_stage import OnStage
+from velvet_moth.core.baking import by_hand
 from velvet_moth.core.forms import form
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
 from velvet_moth.core.meshes.intake import as_source
 from velvet_moth.core.pictures.formats import read_picture
 from velvet_moth.core.stacks.stroke import WIDTH, text_of
-from velvet_moth.store import mesh_files
+from velvet_moth.store import mesh_files, mesh_stacks
 from velvet_moth.store.database import plain_address
 from velvet_moth.web.api.contract import MOST_BYTES
 from velvet_moth.work.doing import do_job
@@ -392,6 +393,30 @@ class Meshes(OnStage):
         do_job(plain_address(self.engine), job["id"])
         for turn in (2.0, -1.0):
             np.testing.assert_allclose(middle(turn), (np.cos(turn), np.sin(turn)), atol=0.02)
+
+    def test_what_many_strokes_have_made_is_at_hand_after_a_restart(self) -> None:
+        key = self.brought("brook.glb", FORMATS["gltf"].encode(replace(as_source(sheet(1.0, 12)), depth="float")))["id"]
+        self.edited(key, op="add_step", step="paint", id="wet")
+        self.edited(key, op="add_output", step="wet", layer="red", id="red")
+
+        def stroke(x: float) -> None:
+            rows = np.array([[x, 0, 0, 0, 1, 0, 0.2, 1, 1]], dtype=np.float32)
+            self.edited(key, op="add_stroke", step="wet", stroke={"points": text_of(rows), "touches": ["red"]})
+
+        with mock.patch.object(by_hand, "MANY", 3):
+            for x in (-0.3, 0.0, 0.3):
+                stroke(x)
+            self.assertEqual(self.baked(key)["state"], "done")
+            stroke(0.4)
+            asked = {"stack": self.stack(key)["stack"], "step": ""}
+            now = self.client.post(f"/api/meshes/{key}/stack/channels", json=asked).data
+            # As a process that was started again.
+            by_hand._laid.clear()
+            mesh_stacks._made.clear()
+            with mock.patch.object(by_hand, "laid", wraps=by_hand.laid) as laying:
+                again = self.client.post(f"/api/meshes/{key}/stack/channels", json=asked).data
+            self.assertEqual([len(call.args[0]) for call in laying.call_args_list], [1], "only the new one is laid")
+            self.assertEqual(again, now)
 
     def test_what_a_step_cannot_do_is_said_at_the_step(self) -> None:
         key = self.brought("tub.obj", CUBE.replace(b"180", b"160"))["id"]

@@ -25,6 +25,7 @@ from velvet_moth.store import jobs, meshes, strokes, textures
 from velvet_moth.store.edits import History
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.events import News, announce
+from velvet_moth.store.laid import LaidOnMesh
 from velvet_moth.store.models import JobRow, MeshRow, MeshStackRevisionRow, MeshStackRow
 
 
@@ -97,6 +98,7 @@ class Work:
     came_in: Mesh
     stack: MeshStack
     document: dict[str, Any]
+    laid: LaidOnMesh
     textures: dict[str, tuple[Hashable, Layer]] = field(default_factory=dict)
 
     def context(self, most_rays: int = 1 << 16, hears: Callable[[float], None] = lambda share: None) -> BakingContext:
@@ -106,7 +108,7 @@ class Work:
             found = self.textures.get(key)
             return found and (found[0], lambda: found[1])
 
-        return BakingContext(texture, _made.get, most_rays, hears)
+        return BakingContext(texture, _made.get, most_rays, hears, self.laid)
 
 
 def document_of(session: Session, stack: MeshStack) -> dict[str, Any]:
@@ -129,7 +131,7 @@ def work_on(session: Session, row: MeshRow, stack: MeshStack, document: dict[str
         read[key] = (mark, layer_of(picture, textures.reading_of(texture), size))
     base = base or row.base
     came_in = meshes.packed_mesh(session, base)
-    return Work(row.id, row.name, base, came_in, stack, document, read)
+    return Work(row.id, row.name, base, came_in, stack, document, LaidOnMesh.of(session, row.id), read)
 
 
 @dataclass(frozen=True, eq=False)
@@ -171,6 +173,7 @@ def keep(session: Session, work: Work, done: Baked) -> MeshRow:
     if row.base != work.base:
         raise OperationRefused("A new version of the file has come in meanwhile.", row.name, "Bake again.")
     of_mesh(session, work.mesh).made = work.document
+    work.laid.keep(session)
     meshes.set_made(session, row, done.mesh, done.has_uvs, done.facts, done.levels)
     for texture in textures.baked_of(session, work.mesh):
         bake_texture(session, row, texture.name, dict(texture.baked or {}), texture.id)

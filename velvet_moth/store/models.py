@@ -237,6 +237,17 @@ class MeshRow(NamedRow):
     levels: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
 
 
+class LaidRow(Base):
+    """What the first ``count`` strokes of a painted step have made of a mesh, by a key of all that it depends on."""
+
+    __tablename__ = "laid_strokes"
+
+    mesh: Mapped[str] = mapped_column(ForeignKey("meshes.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    count: Mapped[int]
+    data: Mapped[bytes]
+
+
 class MeshStackRow(EditedRow):
     """The stack of steps on a mesh. What is drawn of the mesh comes from ``made``: the document when it was last baked."""
 

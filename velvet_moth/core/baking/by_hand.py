@@ -16,8 +16,15 @@ from velvet_moth.core.stacks.stroke import Stroke
 # Each stroke is one more of the same: what was laid before it is at hand.
 _laid: BoundedCache[Painted] = BoundedCache("painted layers", 256 << 20, lambda painted: painted.nbytes, "bytes")
 _REMEMBERED = 3
+# So many strokes take long enough to be laid that what they made is kept.
+MANY = 100
 # What the steps above give, by the setting that takes it.
 Given = Mapping[str, Any]
+
+
+def _key_of(base: object, strokes: tuple[Stroke, ...]) -> str:
+    """What tells these strokes on that ground apart from all others, in every process."""
+    return hashlib.sha256(repr((base, [stroke.mark for stroke in strokes])).encode()).hexdigest()
 
 
 def _as_they_are(mesh: Mesh, vertex: Indices, painted: Painted) -> Painted:
@@ -43,9 +50,17 @@ class ByHand:
             if found is not None:
                 break
         else:
-            kept, found = 0, under
+            kept, found = self._kept(on, base[:2], strokes) or (0, under)
         made = laid(strokes[kept:], found, under, on.surface, self.medium)
+        if len(strokes) >= MANY:
+            on.context.laid.made(len(strokes), _key_of(base[:2], strokes), made)
         return _laid.get((base, strokes), lambda: made)
+
+    def _kept(self, on: OnMesh, base: object, strokes: tuple[Stroke, ...]) -> tuple[int, Painted] | None:
+        """How many of the strokes were laid by an earlier process, and what they made."""
+        if len(strokes) < MANY:
+            return None
+        return on.context.laid.find(len(strokes), lambda count: _key_of(base, strokes[:count]))
 
 
 @dataclass(frozen=True, eq=False)

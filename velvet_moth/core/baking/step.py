@@ -3,7 +3,7 @@
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,6 +52,29 @@ def _hears_nothing(share: float) -> None:
     return None
 
 
+class Laid(Protocol):
+    """What many strokes have made, as it is kept from one process to the next."""
+
+    def find(self, most: int, key_of: Callable[[int], str]) -> tuple[int, Floats] | None:
+        """What the first of some strokes have made, and how many these are, no more than ``most``; None where nothing is kept.
+
+        ``key_of`` gives the key of the first so many.
+        """
+
+    def made(self, count: int, key: str, painted: Floats) -> None:
+        """Hears what so many strokes have made."""
+
+
+class Unkept:
+    """Keeps nothing."""
+
+    def find(self, most: int, key_of: Callable[[int], str]) -> None:
+        return None
+
+    def made(self, count: int, key: str, painted: Floats) -> None:
+        return None
+
+
 @dataclass(frozen=True)
 class BakingContext:
     """What computing a stack needs from outside. With ``most_rays`` a quick look takes no more rays than that at a vertex.
@@ -63,6 +86,7 @@ class BakingContext:
     remember: Remember = each_time
     most_rays: int = 1 << 16
     hears: Callable[[float], None] = field(default=_hears_nothing, compare=False)
+    laid: Laid = field(default=Unkept(), compare=False)
 
 
 @dataclass(frozen=True, eq=False)

@@ -315,7 +315,7 @@ class MeshTextureRequest(Strict):
     channels: Annotated[list[Annotated[str, Field(max_length=32)]], Field(max_length=4)] = []
     step: Annotated[str, Field(max_length=32)] = ""
     name: Annotated[str, Field(max_length=80)]
-    size: Annotated[int, Field(ge=64, le=4096)] = 1024
+    size: Annotated[int, Field(ge=64, le=4096)] = 512
     depth: Literal["8 bit", "16 bit", "half float"] = "8 bit"
     padding: Annotated[int, Field(ge=0, le=64)] = 8
 

@@ -32,13 +32,13 @@ Speed = A[float, number(0, 1, "1 is the fastest")]
 Place = A[float, number(-10000, 10000, "", "m")]
 Turn = A[float, number(-180, 180, "how far it is turned to the left, seen from outside", "°")]
 
-# What runs around, away from or towards something, of the unit vectors away from it and the normals.
+# What runs around, away from or towards something, of the vectors away from it and the axes that it turns about.
 _ROUND: Mapping[str, Callable[[Vectors, Vectors], Vectors]] = {
-    "around": lambda away, normals: np.cross(normals, away),
-    "away": lambda away, normals: away,
-    "towards": lambda away, normals: -away,
+    "around": lambda away, axes: np.cross(axes, away),
+    "away": lambda away, axes: away,
+    "towards": lambda away, axes: -away,
 }
-Way = A[str, choice(*_ROUND, words="around is to the left, seen from outside")]
+Way = A[str, choice(*_ROUND, words="around is to the left, seen from the end of the axis or from outside")]
 
 
 @step("Along U or V", GROUP, layers=GIVEN)
@@ -66,8 +66,9 @@ def around_point(
 ) -> Floats:
     """Around an axis through a point, away from it or towards it: a whirl, a drain, the crown of a head."""
     off = on.mesh.positions.astype(np.float64) - (x, y, z)
-    off[:, AXES.index(axis)] = 0.0
-    return turned(on.mesh, headed(on.mesh, _ROUND[way](off, on.mesh.normals.astype(np.float64)), speed), turn)
+    at = AXES.index(axis)
+    off[:, at] = 0.0
+    return turned(on.mesh, headed(on.mesh, _ROUND[way](off, np.eye(3)[at]), speed), turn)
 
 
 @step("Downhill", GROUP, layers=GIVEN)

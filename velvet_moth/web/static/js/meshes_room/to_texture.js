@@ -9,8 +9,8 @@ import { nameOf } from "moth/brush/strokes.js";
 const MOST_CHANNELS = 4;
 /** Alike a quarter of what mipmaps of a texture of this size read across. */
 const PADDING = 8;
-/** Directions change slowly over a surface. */
-const [USUAL, USUAL_FLOW] = [1024, 512];
+/** Paint is soft, and directions change slowly over a surface. */
+const USUAL = 512;
 
 /** @typedef {{ sizes: number[], bake_depths: string[] }} Settings */
 /** @typedef {import("../types.d.ts").MeshFacts} MeshFacts */
@@ -47,7 +47,7 @@ export function toTexture({ mesh, carried }, settings, chosen) {
  */
 export function flowToTexture({ mesh }, settings, step) {
   const name = `${mesh.name} flow`;
-  const { form } = formOf(mesh.id, settings, { name, size: USUAL_FLOW }, () => ({ step: step.id }));
+  const { form } = formOf(mesh.id, settings, { name, size: USUAL }, () => ({ step: step.id }));
   form.prepend(
     h(
       "p",
