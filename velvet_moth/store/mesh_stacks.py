@@ -134,6 +134,12 @@ def work_on(session: Session, row: MeshRow, stack: MeshStack, document: dict[str
     return Work(row.id, row.name, base, came_in, stack, document, LaidOnMesh.of(session, row.id), read)
 
 
+def work_as_asked(session: Session, key: str, document: dict[str, Any]) -> Work:
+    """What is needed to compute a stack on the mesh ``key`` as a page has it, kept or not; refused as reading it is."""
+    row = meshes.load(session, key)
+    return work_on(session, row, stack_of(session, document), document)
+
+
 @dataclass(frozen=True, eq=False)
 class Baked:
     """A mesh as its stack has made it, and what was found out about it."""

@@ -1,1 +1,1 @@
-"""Numbers at the vertices of a mesh, worked out from its form: how hidden, how curved, how thick, how far along."""
+"""Numbers and directions at the vertices of a mesh, worked out from its form and painted by hand; and the textures of them."""

@@ -44,12 +44,10 @@ def draw(key: str, asked: BrushRequest) -> Response:
     name = (key, asked.drawing)
     drawn = _drawn.find(name)
     if asked.stack is not None:
-        row = meshes.load(db(), key)
-        stack = mesh_stacks.stack_of(db(), asked.stack)
-        work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+        work = mesh_stacks.work_as_asked(db(), key, asked.stack)
         release()
         with MAKING.turn():
-            begun = drawn = drawing_on(stack, asked.step, work.came_in, work.base, work.context())
+            begun = drawn = drawing_on(work.stack, asked.step, work.came_in, work.base, work.context())
         _drawn.drop(name)
         _drawn.get(name, lambda: begun)
     if drawn is None or len(drawn.drawing.rows) != asked.begun:
@@ -104,12 +102,10 @@ def over(key: str, step: str, asked: StrokesAtRequest) -> StrokesOver:
 @sends("application/octet-stream", body=LinesRequest)
 def lines(key: str, asked: LinesRequest) -> Response:
     """Lines that the directions of a step run along, ``STEPS`` + 1 places each (three float32 numbers, metres)."""
-    row = meshes.load(db(), key)
-    stack = mesh_stacks.stack_of(db(), asked.stack)
-    work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+    work = mesh_stacks.work_as_asked(db(), key, asked.stack)
     release()
     with MAKING.turn():
-        made, ground = evaluate(stack, work.came_in, work.base, work.context(), {asked.step})
+        made, ground = evaluate(work.stack, work.came_in, work.base, work.context(), {asked.step})
         directions = made.get(asked.step, {}).get("directions")
         if directions is None:
             raise OperationRefused(
@@ -126,9 +122,8 @@ def channels(key: str, asked: ChannelsRequest) -> Response:
 
     Then the directions of ``step``, where it gives any: along U, along V and the speed of each vertex.
     """
-    row = meshes.load(db(), key)
-    stack = mesh_stacks.stack_of(db(), asked.stack)
-    work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+    work = mesh_stacks.work_as_asked(db(), key, asked.stack)
+    stack = work.stack
     release()
     with MAKING.turn():
         wanted = {output.step for output in stack.outputs} | ({asked.step} if stack.use(asked.step) else set())

@@ -149,9 +149,8 @@ def make(key: str, asked: StackStep) -> JobState:
 @takes(body=MeshPreviewRequest)
 def preview(key: str, asked: MeshPreviewRequest) -> MeshPreview:
     """One step of a stack on the mesh, and a small picture of each, without keeping anything."""
-    row = meshes.load(db(), key)
-    stack = mesh_stacks.stack_of(db(), asked.stack)
-    work = mesh_stacks.work_on(db(), row, stack, asked.stack)
+    work = mesh_stacks.work_as_asked(db(), key, asked.stack)
+    stack = work.stack
     release()
     with MAKING.turn():
         made, ground, wrong = _each(work, stack, asked.rays)
