@@ -4,16 +4,34 @@ import asyncio
 import logging
 import os
 import sys
+import time
+
+from sqlalchemy.exc import OperationalError
 
 from velvet_moth.store.database import migrate
 from velvet_moth.work.worker import BEAT, PROCESSES, work
 
 
+# So long a database may be slow to answer before a worker gives up, in seconds.
+PATIENCE = 60.0
+
+
+def _migrated(address: str) -> None:
+    """A worker may be there before any server has made the tables, and before the database has time for it."""
+    until = time.monotonic() + PATIENCE
+    while True:
+        try:
+            return migrate(address)
+        except OperationalError:
+            if time.monotonic() > until:
+                raise
+            time.sleep(1.0)
+
+
 def main(address: str, beat: str = str(BEAT)) -> None:
     logging.basicConfig(level=logging.WARNING)
     PROCESSES.set_forkserver_preload(["velvet_moth.work.doing"])
-    # A worker may be there before any server has made the tables.
-    migrate(address)
+    _migrated(address)
     asyncio.run(work(address, float(beat)))
 
 

@@ -111,6 +111,10 @@ class Stack:
         steps = (replace(u, values={key: _with_textures(v, ids) for key, v in u.values.items()}) for u in self.steps)
         return replace(self, steps=tuple(steps))
 
+    def form(self: AStack) -> AStack:
+        """The steps alone that change what all others work on."""
+        return replace(self, steps=self.steps[: self.reshaping()], outputs=())
+
     def reshaping(self) -> int:
         """How many steps at the top change what all others work on."""
         return sum(use.kind.reshapes for use in self.steps)

@@ -22,7 +22,7 @@ from velvet_moth.web.lanes import MAKING
 
 api = Blueprint("brush", __name__, url_prefix="/api/meshes/<key>/stack")
 
-# Into how many pieces a line is parted that directions run along.
+# Of so many straight pieces is each line that directions run along.
 STEPS = 24
 # Strokes under way, by the name that the page has given each.
 _drawn: BoundedCache[Drawn] = BoundedCache("strokes under way", 24)
@@ -66,10 +66,10 @@ def listed(key: str, step: str) -> StrokesState:
     if use is None:
         raise OperationRefused("This step is no longer in the stack.", f"step {step[:40]}", "Undo brings it back.")
     strokes = use.strokes("lines")
-    work = mesh_stacks.work_on(db(), row, stack, {})
+    work = mesh_stacks.work_on(db(), row, stack.form(), {})
     release()
     with MAKING.turn():
-        _, ground = evaluate(stack, work.came_in, work.base, work.context(), set())
+        _, ground = evaluate(work.stack, work.came_in, work.base, work.context(), set())
         missing = set(ground.surface.misses(strokes))
         # Whoever opens a painted step will draw on it: the first stroke need not wait for this.
         _ = ground.surface.tree

@@ -228,7 +228,7 @@ export class Brush extends EventTarget {
     const before = this.keeping;
     const keep = async () => {
       await stroke.flush(before).catch(tell);
-      if (stroke.rows.length) await this.host.keep(stroke.step, stroke.whole);
+      if (stroke.does) await this.host.keep(stroke.step, stroke.whole);
       this.underWay -= 1;
     };
     this.keeping = before.then(keep);

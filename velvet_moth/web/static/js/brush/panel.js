@@ -109,7 +109,7 @@ export class BrushPanel {
       this.#number("Spacing", brush.spacing, 1, (spacing) => {
         brush.spacing = Math.max(0.05, spacing);
       }),
-      this.#choice("fill"),
+      this.#choice("fill", this.#fills()),
       this.#choice("held"),
       this.#choice("side"),
       this.#choice("mirror"),
@@ -173,6 +173,12 @@ export class BrushPanel {
       this.host.view?.see(one, mask === "true");
     });
     return this.#row("Seen", select);
+  }
+
+  /** What a press covers; a whole part is combed the way that the stroke goes. @returns {[string, string][]} */
+  #fills() {
+    if (!this.host.combs()) return CHOICES.fill;
+    return CHOICES.fill.map(([key, words]) => [key, key ? `combs the whole ${key} as the stroke goes` : words]);
   }
 
   /** The brushes of the open step, with their words. @returns {[string, string][]} */

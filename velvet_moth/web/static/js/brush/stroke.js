@@ -48,6 +48,11 @@ export class StrokeUnderWay {
     return this.rows.length >= MOST;
   }
 
+  /** Whether it does anything: a press that goes nowhere combs nothing. */
+  get does() {
+    return this.rows.length > (this.brush.mode === "comb" ? 1 : 0);
+  }
+
   /** @returns {Stroke} */
   get whole() {
     return { ...this.brush, points: textOf(this.rows) };
