@@ -11,7 +11,6 @@ from sqlalchemy.exc import OperationalError
 from velvet_moth.store.database import migrate
 from velvet_moth.work.worker import BEAT, PROCESSES, work
 
-
 # So long a database may be slow to answer before a worker gives up, in seconds.
 PATIENCE = 60.0
 
