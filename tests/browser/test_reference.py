@@ -20,8 +20,8 @@ from velvet_moth.demo.shipped_pictures import demo_mesh
 
 SCENE = "([rig, behind]) => moth.stage.lighting.rig === rig && (!behind || !!moth.stage.backdrop.loaded)"
 SIDE = 256
-# Blades, strands, fibres, flat faces and joints of stones about a pixel wide are edges everywhere: there a GPU, which moves corners to a grid
-# finer than pixels, may show the neighbour.
+# Blades, strands, fibres, flat faces, joints of stones, lace of foam and small waves about a pixel wide are edges everywhere: there a GPU,
+# which moves corners to a grid finer than pixels, may show the neighbour.
 FINE = {
     "Lock-side reeds",
     "Ferrywoman's braid",
@@ -29,6 +29,9 @@ FINE = {
     "Ferry rudder",
     "Gravel quay patch",
     "Setts on the quay",
+    "Slate on the quay",
+    "Weir stream",
+    "Estuary",
 }
 
 

@@ -138,8 +138,8 @@ def rudder_board() -> bytes:
 
 # What the rules cannot know: a corner of the second pennant is tied to the stay, and the tip of the third is torn loose.
 TIED = [
-    through(((1.6, 0.3, 0.0), (2.0, 0.2, 0.0)), 0.32, value=0.05, softness=0.9),
-    through(((4.3, 0.0, 0.0), (4.85, 0.0, 0.0)), 0.4, mode="add", value=0.35, softness=1.0),
+    through(((1.15, 0.35, 0.0), (1.5, 0.3, 0.0)), 0.4, value=0.1, softness=1.0),
+    through(((4.5, 0.0, 0.0), (4.85, 0.0, 0.0)), 0.5, mode="add", value=0.15, softness=1.0),
 ]
 # Hair that is pinned beside the face, and locks at the nape that have come loose.
 PINNED = [
