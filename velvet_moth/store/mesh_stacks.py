@@ -190,9 +190,11 @@ def bake_texture(session: Session, row: MeshRow, name: str, of: dict[str, Any], 
     """Asks for a texture to be baked of a mesh as it is now: a new one, or ``texture`` once more.
 
     ``of`` is what is kept with it: the ``mesh``; its ``channels``, or the ``step`` whose directions it holds; ``size``,
-    ``depth`` and ``padding``.
+    ``depth`` and ``padding``. Channels are those that are baked; directions are of the steps as they are edited now.
     """
-    now = {"packed": row.packed, "base": row.base, "document": of_mesh(session, row.id).made}
+    stack = of_mesh(session, row.id)
+    document = stack.document if of["step"] and not texture else stack.made
+    now = {"packed": row.packed, "base": row.base, "document": document}
     arguments = {"of": of, "name": textures.clean_name(name), "texture": texture, **now}
     return jobs.begin(session, "mesh_texture", f"Baking the texture {name}", row.id, arguments)
 

@@ -71,7 +71,7 @@ export class BrushPanel {
     this.hint = h(
       "p",
       { class: "quiet", hidden: true },
-      "Drag on the mesh to paint, beside it to turn. Shift and the wheel: radius. Shift and a press: a straight line from the last end. By keys: arrows move the brush, Enter begins and ends a line.",
+      "Drag on the mesh to draw, beside it to turn. Shift and the wheel: radius. Shift and a press: a straight line from the last end. By keys: arrows move the brush, Enter begins and ends a line.",
     );
     this.place = h("div", { class: "brush-panel" }, this.fields, this.hint, this.count, this.list);
     brush.addEventListener("changed", () => this.draw());

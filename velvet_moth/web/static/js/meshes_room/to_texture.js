@@ -52,7 +52,7 @@ export function flowToTexture({ mesh }, settings, step) {
     h(
       "p",
       { class: "quiet" },
-      "Red runs along U, green upwards along V; a half of both is still. The mesh is baked by itself: bake it first where its steps have changed.",
+      "Red runs along U, green upwards along V; a half of both is still. Whenever the mesh is baked, it is made again.",
     ),
   );
   sheet(`Bake the directions of ${nameOf(step)}`, form);
