@@ -48,14 +48,14 @@ def bake_texture(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears:
     of = arguments["of"]
     with Session(engine) as session:
         row = meshes.load(session, mesh)
-        found = meshes.packed_mesh(session, arguments["packed"])
+        found = None if arguments["document"] else meshes.packed_mesh(session, arguments["packed"])
         document = arguments["document"] or mesh_stack_to_json(EMPTY)
         stack = mesh_stacks.stack_of(session, document)
         work = mesh_stacks.work_on(session, row, stack, document, arguments["base"])
     on = stack, work.came_in, work.base, work.context(hears=lambda share: hears(share * 0.6))
     if of["step"]:
         layer = flow_over_uvs(*on, of["step"], of["size"], of["padding"])
-    elif arguments["document"]:
+    elif found is None:
         layer = stack_over_uvs(*on, tuple(of["channels"]), of["size"], of["padding"])
     else:
         layer = channels_over_uvs(found, tuple(of["channels"]), of["size"], of["padding"])

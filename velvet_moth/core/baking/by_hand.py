@@ -44,16 +44,18 @@ class ByHand:
 
     def painted(self, on: OnMesh, strokes: tuple[Stroke, ...], under: Painted) -> Painted:
         """What is there after the strokes, (n, 4); only those that are new are laid."""
-        base = (on.mark, hashlib.blake2b(under.tobytes(), digest_size=16).digest(), id(self.medium))
+        base = (on.mark, hashlib.blake2b(under.tobytes(), digest_size=16).digest(), self.medium.name)
         for kept in range(len(strokes), max(len(strokes) - _REMEMBERED, 0), -1):
             found = _laid.find((base, strokes[:kept]))
             if found is not None:
                 break
         else:
-            kept, found = self._kept(on, base[:2], strokes) or (0, under)
+            kept, found = self._kept(on, base, strokes) or (0, under)
+        if kept == len(strokes) and found is not under:
+            return _laid.get((base, strokes), lambda: found)
         made = laid(strokes[kept:], found, under, on.surface, self.medium)
         if len(strokes) >= MANY:
-            on.context.laid.made(len(strokes), _key_of(base[:2], strokes), made)
+            on.context.laid.made(len(strokes), _key_of(base, strokes), made)
         return _laid.get((base, strokes), lambda: made)
 
     def _kept(self, on: OnMesh, base: object, strokes: tuple[Stroke, ...]) -> tuple[int, Painted] | None:

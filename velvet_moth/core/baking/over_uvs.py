@@ -13,10 +13,9 @@ from velvet_moth.core.baking.nearest import Nearest
 from velvet_moth.core.baking.painting.laying import Painted
 from velvet_moth.core.baking.painting.media import WAY
 from velvet_moth.core.baking.painting.surface import AtSpots
-from velvet_moth.core.baking.stack import MeshStack, baked, evaluate
+from velvet_moth.core.baking.stack import MeshStack, baked, directions_of, evaluate
 from velvet_moth.core.baking.step import BakingContext
 from velvet_moth.core.baking.to_texture import channels_over_uvs, over_uvs
-from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.forms.mesh import Mesh, unit_vectors
 from velvet_moth.core.making.layer import Layer
 from velvet_moth.core.stacks.stroke import PAINTED
@@ -73,12 +72,7 @@ def flow_over_uvs(
     Combed directions do not depend on how fine the mesh is. Around islands the nearest values go on for ``padding`` pixels,
     beyond that it is still. Raises OperationRefused where the step gives no directions, or as ``over_uvs`` does.
     """
-    use = stack.use(step)
-    layer = next((name for name, kind in use.kind.gives.items() if kind == "directions"), "") if use else ""
-    if not layer:
-        raise OperationRefused(
-            "This step gives no directions.", f"step {step[:40]}", "Choose a step of directions, such as Comb."
-        )
+    layer = directions_of(stack, step)
     made, ground = evaluate(stack, mesh, mark, context, {step})
     directions, full = made[step][layer], ground.mesh
     fine = _Fine(stack, mesh, mark, context)

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 from velvet_moth.core.baking import steps
 from velvet_moth.core.baking.levels import MOST_LEVELS, LevelWanted, wrong_levels
 from velvet_moth.core.baking.step import MESHES, BakingContext, Made, OnMesh
-from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.base.records import Number, Text, read
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS, Floats, Mesh
 from velvet_moth.core.stacks.computing import computed
@@ -72,6 +72,17 @@ def evaluate(
     made, ground = computed(stack, OnMesh(mesh, mark, context), wanted, context.remember)
     assert isinstance(ground, OnMesh), "a step gives the kind of ground that it stood on"
     return made, ground
+
+
+def directions_of(stack: MeshStack, step: str) -> str:
+    """The layer of a step that gives directions; OperationRefused where it gives none."""
+    use = stack.use(step)
+    layer = next((name for name, kind in use.kind.gives.items() if kind == "directions"), "") if use else ""
+    if not layer:
+        raise OperationRefused(
+            "This step gives no directions.", f"step {step[:40]}", "Choose a step of directions, such as Comb."
+        )
+    return layer
 
 
 def baked(stack: MeshStack, mesh: Mesh, mark: Hashable, context: BakingContext) -> Mesh:

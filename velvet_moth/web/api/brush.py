@@ -8,7 +8,7 @@ from flask import Blueprint, Response
 from velvet_moth.core.baking.brush import Drawn, channels_shown, drawing_on
 from velvet_moth.core.baking.directions import flow_of
 from velvet_moth.core.baking.painting.laying import strokes_over
-from velvet_moth.core.baking.stack import MeshStack, evaluate, mesh_stack_to_json
+from velvet_moth.core.baking.stack import MeshStack, directions_of, evaluate, mesh_stack_to_json
 from velvet_moth.core.baking.streamlines import streamlines
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.base.errors import OperationRefused
@@ -103,15 +103,11 @@ def over(key: str, step: str, asked: StrokesAtRequest) -> StrokesOver:
 def lines(key: str, asked: LinesRequest) -> Response:
     """Lines that the directions of a step run along, ``STEPS`` + 1 places each (three float32 numbers, metres)."""
     work = mesh_stacks.work_as_asked(db(), key, asked.stack)
+    layer = directions_of(work.stack, asked.step)
     release()
     with MAKING.turn():
         made, ground = evaluate(work.stack, work.came_in, work.base, work.context(), {asked.step})
-        directions = made.get(asked.step, {}).get("directions")
-        if directions is None:
-            raise OperationRefused(
-                "This step gives no directions.", f"step {asked.step}", "Choose a step of directions, such as Comb."
-            )
-        found = streamlines(ground.mesh, directions, asked.count, asked.length, STEPS)
+        found = streamlines(ground.mesh, made[asked.step][layer], asked.count, asked.length, STEPS)
     return Response(found.astype("<f4").tobytes(), mimetype="application/octet-stream")
 
 

@@ -38,13 +38,18 @@ Brush = Callable[[Touched], Numbers]
 
 @dataclass(frozen=True)
 class Medium:
-    """``columns`` of the four at each spot are what a stroke paints; ``brushes`` by the mode of a stroke."""
+    """``columns`` of the four at each spot are what a stroke paints; ``brushes`` by the mode of a stroke.
 
+    ``name`` tells it apart from others, in every process.
+    """
+
+    name: str
     columns: Callable[[Stroke], list[int]]
     brushes: Mapping[str, Brush]
 
 
 NUMBERS = Medium(
+    "numbers",
     lambda stroke: [PAINTED.index(name) for name in stroke.touches],
     {
         "set": lambda t: t.to(t.stroke.value),
@@ -96,6 +101,7 @@ def _turned_round(t: Touched) -> Numbers:
 
 
 DIRECTIONS = Medium(
+    "directions",
     lambda stroke: list(range(WAY + 1)),
     {
         "comb": _combed,

@@ -166,8 +166,8 @@ def turned_directions(on: OnMesh, given: Given, turn: Turn = 90.0) -> Floats:
 def speed_by(
     on: OnMesh,
     given: Given,
-    by: A[Floats | None, values("what it is multiplied by at each place", optional=True)] = None,
-    factor: A[float, number(0, 10, "what it is multiplied by everywhere")] = 1.0,
+    by: A[Floats | None, values("a factor for the speed at each place", optional=True)] = None,
+    factor: A[float, number(0, 10, "a factor for the speed everywhere")] = 1.0,
 ) -> Floats:
     """The same directions at another speed: slow in the shallows, fast in the narrows."""
     rate = np.float32(factor) if by is None else np.maximum(by, 0)[:, None] * np.float32(factor)

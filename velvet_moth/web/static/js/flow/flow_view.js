@@ -160,7 +160,7 @@ export class FlowView {
     if (!numbers) return;
     for (let at = 0; at < vertices.length; at += 1)
       for (let part = 0; part < 3; part += 1) numbers[vertices[at] * 3 + part] = values[at * 4 + part];
-    if (this.kept) this.#colour();
+    if (this.kept) this.#colour(vertices);
     if (this.way === "hairs") this.lines.hairs(numbers);
     this.stage.moved();
   }
@@ -177,8 +177,8 @@ export class FlowView {
     this.isShaded = false;
   }
 
-  /** Puts the directions in the place of the colours. */
-  #colour() {
+  /** Puts the directions in the place of the colours. @param {Iterable<number>} [changed] only these vertices; all without any */
+  #colour(changed) {
     const { geometry } = this.stage.mesh;
     const { numbers } = this;
     if (!numbers) return;
@@ -188,7 +188,7 @@ export class FlowView {
       geometry.setAttribute("colour", own.clone());
     }
     const colour = /** @type {import("three").BufferAttribute} */ (geometry.getAttribute("colour"));
-    for (let at = 0; at < numbers.length / 3; at += 1)
+    for (const at of changed ?? Array(numbers.length / 3).keys())
       for (let part = 0; part < 3; part += 1) colour.array[at * 4 + part] = numbers[at * 3 + part];
     colour.needsUpdate = true;
   }
