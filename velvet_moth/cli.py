@@ -79,7 +79,7 @@ def compile_graph(options: argparse.Namespace) -> None:
     for problem in beyond_devices(graph, shader):
         print(f"{problem.what}\n  cards: {problem.where}", file=sys.stderr)
     textures = {key: ReadTexture(t.name, t.reading) for key, t in file.textures.items()}
-    out = binding_list(graph, shader, graph.uniform_values(variant), textures)
+    out = binding_list(graph, shader, graph.uniform_values(variant), textures, variant)
     folder = Path(options.output)
     folder.mkdir(parents=True, exist_ok=True)
     (folder / "vertex.glsl").write_text(shader.vertex)

@@ -11,6 +11,7 @@ import numpy as np
 from velvet_moth.core.base.operation import DocumentOperation
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.tracks.targets import DECAL_PARTS, SCENE_TARGETS
 from velvet_moth.core.document.values import OneOf, RefersTo
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
 from velvet_moth.core.making.recipe import SIZES
@@ -128,6 +129,8 @@ class GraphDraws(Draws):
         # What was drawn last: an input belongs to a node, a value to an input.
         self.kind: NodeType = CATALOGUE["mix"]
         self.input = self.setting = ""
+        # How many numbers a key of the scene holds, where one was drawn; 0 for a parameter.
+        self.numbers = 0
 
     def _entry(self, key: Any, value: Any) -> tuple[Any, Any]:
         kind = self.kind
@@ -138,6 +141,7 @@ class GraphDraws(Draws):
 
     def _a_node(self) -> str:
         key = self.draw.choice(list(self.graph.nodes))
+        self.numbers = 0
         self.kind = self.graph.nodes[key].kind
         return self._text(key)
 
@@ -167,11 +171,22 @@ class GraphDraws(Draws):
     _a_setting_value = _choice
 
     def _a_parameter(self) -> str:
+        self.numbers = 0
         if not self.graph.parameters:
             return self._text("none")
         found = self.draw.choice(self.graph.parameters)
         self.kind, self.input = self.graph.nodes[found.node].kind, found.input
         return self._text(found.id)
+
+    def _a_target(self) -> str:
+        parts = [f"decal/{decal.id}/{part}" for decal in self.graph.decals for part in DECAL_PARTS]
+        found = self.draw.choice([None, *SCENE_TARGETS, *parts])
+        if found is None:
+            self.numbers = 0
+            return self._a_parameter()
+        declared = SCENE_TARGETS[found] if found in SCENE_TARGETS else DECAL_PARTS[found.rpartition("/")[2]]
+        self.numbers = len(declared.parts)
+        return self._text(found)
 
     def _a_variant(self) -> str:
         return self._one_of(["", *(variant.id for variant in self.graph.variants)])
@@ -190,6 +205,8 @@ class GraphDraws(Draws):
 
     def _a_value(self) -> Any:
         declared = self.kind.inputs.get(self.input)
+        if self.numbers and not self._is_wild():
+            return tuple(self._number(self.draw.uniform(0.5, 1.0)) for _ in range(self.numbers))
         if declared is None or self._is_wild():
             return tuple(self._number(0.5) for _ in range(self.draw.choice((1, 2, 3))))
         if declared.default and not isinstance(declared.default, str):

@@ -13,6 +13,7 @@ def facts_of(graph: Graph) -> Mapping[str, Any]:
     """The columns that follow from a graph, its document among them."""
     own = {str(value) for node in graph.nodes.values() for value in node.values.values() if isinstance(value, str)}
     own |= {str(value) for v in graph.variants for value in v.values.values() if isinstance(value, str)}
+    own |= graph.keyed_textures()
     return {
         "title": graph.title,
         "document": graph_to_json(graph),

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.document.graph import Graph, Node
+from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.document.values import Value, fresh_name
 from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json
 from velvet_moth.core.language.types import P_TEXTURE
@@ -70,11 +71,18 @@ def rebound(graph: Graph, ids: Mapping[str, str]) -> Graph:
         key: replace(n, values={i: value(n, i, v) for i, v in n.values.items() if i in n.kind.inputs})
         for key, n in graph.nodes.items()
     }
+
+    def chosen(old: Value) -> Value:
+        return ids.get(old, old) if isinstance(old, str) else old
+
+    def keyed(tracks: Mapping[str, Track]) -> dict[str, Track]:
+        return {target: track.mapped(chosen) for target, track in tracks.items()}
+
     variants = tuple(
-        replace(v, values={k: ids.get(x, x) if isinstance(x, str) else x for k, x in v.values.items()})
-        for v in graph.variants
+        replace(v, values={k: chosen(x) for k, x in v.values.items()}, tracks=keyed(v.tracks)) for v in graph.variants
     )
-    return replace(graph.with_references("texture", ids), nodes=nodes, variants=variants)
+    made = graph.with_references("texture", ids)
+    return replace(made, nodes=nodes, variants=variants, tracks=keyed(graph.tracks))
 
 
 def _retyped(graph: Graph, types: Mapping[str, str]) -> Graph:

@@ -29,6 +29,7 @@ from velvet_moth.web.api import (
     recipes,
     stage,
     textures,
+    tracks,
 )
 from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.made_files import MadeFiles
@@ -76,6 +77,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         brush.api,
         jobs.api,
         stage.api,
+        tracks.api,
         nodes.api,
         caches.api,
         description.api,

@@ -59,6 +59,11 @@ class Input:
         """Whether another value is another shader: toggles are settled at build, stops are counted."""
         return self.type is P_BOOL or self.type.stop > 0
 
+    @property
+    def in_steps(self) -> bool:
+        """Whether nothing lies between two of its values, so that keys over time hold."""
+        return self.type is P_BOOL or self.type is P_TEXTURE
+
     def named(self, key: str) -> "Input":
         """The same input under its key, named after it where it has no name."""
         return replace(self, key=key, name=self.name or spoken(key))

@@ -4,7 +4,8 @@ from typing import Any
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import LARGEST_NUMBER, LONGEST_NOTE
-from velvet_moth.core.document.values import LONGEST_NAME, is_id
+from velvet_moth.core.catalogue.ports import Input
+from velvet_moth.core.document.values import LONGEST_NAME, Value, fits, is_id
 
 
 def checked_name(text: str, of: str) -> str:
@@ -23,6 +24,16 @@ def checked_note(text: str, of: str) -> str:
             f"A note has at most {LONGEST_NOTE} letters, and nothing that cannot be shown.", of, "Write fewer words."
         )
     return clean
+
+
+def check_fits(declared: Input, value: Value, where: str) -> None:
+    """OperationRefused where an input does not take a value."""
+    if not fits(declared, value):
+        raise OperationRefused(
+            f"{declared.name} takes {declared.type.words} between −{LARGEST_NUMBER:,.0f} and {LARGEST_NUMBER:,.0f}.",
+            where,
+            "Type another value.",
+        )
 
 
 def check_place(place: tuple[float, float], of: str) -> None:

@@ -12,11 +12,15 @@ from velvet_moth.core.base.records import OMITTED, Flag, NoteText, Number, Place
 from velvet_moth.core.catalogue.ports import Input
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document import scene
+from velvet_moth.core.document.checks import check_fits
 from velvet_moth.core.document.fields import DocumentField, declared_in, described
 from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.outline import Outline, outlined_kind
 from velvet_moth.core.document.references import rebound, references
-from velvet_moth.core.document.scene import BackdropKey, BackdropMaterial, FormKey, KindKey, RigKey
+from velvet_moth.core.document.scene import BackdropKey, BackdropMaterial, FormKey, KindKey, RigKey, Timing
+from velvet_moth.core.document.tracks.pieces import Pieces, pieces_for
+from velvet_moth.core.document.tracks.targets import Target, is_of_scene, scene_takes
+from velvet_moth.core.document.tracks.track import Takes, Track
 from velvet_moth.core.document.values import (
     InputKey,
     MeshId,
@@ -34,7 +38,7 @@ from velvet_moth.core.document.values import (
 )
 from velvet_moth.core.forms import AS_MADE, Pose
 from velvet_moth.core.forms.view import SavedView
-from velvet_moth.core.language.types import P_SURFACE, P_TEXTURE
+from velvet_moth.core.language.types import P_COLOUR, P_SURFACE, P_TEXTURE
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.nodes.surfaces import DOCK
 
@@ -164,13 +168,17 @@ class Parameter:
 
 @dataclass(frozen=True)
 class Variant:
-    """A named set of parameter values over those of its ``base``, another variant, or ("") the graph's defaults."""
+    """A named set of parameter values over those of its ``base``, another variant, or ("") the graph's defaults.
+
+    Its ``tracks`` stand over its own values, and over the values and tracks of what it is based on.
+    """
 
     id: NewId
     name: Name
     values: Mapping[ParameterId, Value] = field(default_factory=dict)
     base: VariantId = ""
     note: NoteText = ""
+    tracks: Annotated[Mapping[Target, Track], OMITTED] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -184,7 +192,8 @@ class Graph:
     surroundings ("" for those). ``decals`` are where one of that kind lies, the last on top; none for the backdrop's own
     places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones, ``tags``
     the words it is found by in the library, in small letters and in order.
-    ``marks`` are frames, notes and bookmarks by their ids.
+    ``marks`` are frames, notes and bookmarks by their ids. ``tracks`` are the keys of its parameters and of parts of its scene,
+    by target; ``timing`` says how long its time is.
 
     ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
     a motif itself. ``mended`` says what of the kept document could not be read as it stands. All three come from where
@@ -204,8 +213,10 @@ class Graph:
     backdrop_materials: tuple[BackdropMaterial, ...] = field(default=(), metadata=described(scene.BACKDROP_MATERIALS))
     views: tuple[SavedView, ...] = field(default=(), metadata=described(scene.VIEWS))
     tags: tuple[Text, ...] = field(default=(), metadata=described(scene.TAGS))
+    timing: Timing = field(default=Timing(), metadata=described(scene.TIMING))
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()
+    tracks: Mapping[str, Track] = field(default_factory=dict)
     marks: Mapping[str, Mark] = field(default_factory=dict)
     motifs: Mapping[str, "Motif"] = field(default_factory=dict, compare=False)
     motif: str = field(default="", compare=False)
@@ -236,18 +247,68 @@ class Graph:
         held = self.set_by(variant)
         return {(p.node, p.input): held[p.id] for p in self.parameters if p.id in held}
 
-    def set_by(self, variant: str) -> dict[str, Value]:
-        """What a variant and those it is based on set, by parameter."""
+    def _line(self, variant: str) -> list[Variant]:
+        """What a variant is based on, the last of them first, and the variant itself."""
         by_id = {v.id: v for v in self.variants}
         line: dict[str, Variant] = {}
         key = variant
         while key in by_id and key not in line:
             line[key] = by_id[key]
             key = by_id[key].base
-        return {parameter: value for one in reversed(line.values()) for parameter, value in one.values.items()}
+        return [*reversed(line.values())]
 
-    def uniform_values(self, variant: str = "") -> dict[tuple[str, str], Value]:
-        """Every unwired value by (node, input), with the variant's values in place of the defaults.
+    def set_by(self, variant: str) -> dict[str, Value]:
+        """What a variant and those it is based on set, by parameter."""
+        return {parameter: value for one in self._line(variant) for parameter, value in one.values.items()}
+
+    def tracks_of(self, variant: str = "") -> dict[str, Track]:
+        """The tracks that hold for a variant, by target: the graph's, where neither it nor its bases set anything else."""
+        tracks = {"": self.tracks, **{v.id: v.tracks for v in self.variants}}
+        return {target: tracks[owner][target] for target, owner in self.track_owners(variant).items()}
+
+    def takes(self, target: str) -> Takes | None:
+        """What the keys of a target hold; None where it is a parameter that is not there."""
+        if is_of_scene(target):
+            return scene_takes(target, self.decals)
+        parameter = self.parameter(target)
+        if parameter is None:
+            return None
+        node = self.nodes[parameter.node]
+        declared = node.kind.inputs[parameter.input]
+        return Takes(
+            parameter.name,
+            lambda value: check_fits(declared, value, f"{node.name}, {declared.name}"),
+            _parts_of(declared),
+            declared.in_steps,
+            declared.type.stop,
+            declared.type is P_COLOUR,
+        )
+
+    def track_owners(self, variant: str = "") -> dict[str, str]:
+        """Whose track holds for a variant, by target: its own, one's that it is based on, or ("") the graph's."""
+        found = dict.fromkeys(self.tracks, "")
+        for one in self._line(variant):
+            found = {target: owner for target, owner in found.items() if target not in one.values}
+            found |= dict.fromkeys(one.tracks, one.id)
+        return found
+
+    def pieces_of(self, variant: str = "") -> dict[str, Pieces]:
+        """The tracks that hold for a variant as polynomial pieces, by target."""
+        known = ((target, track, self.takes(target)) for target, track in self.tracks_of(variant).items())
+        return {target: pieces_for(track, takes) for target, track, takes in known if takes is not None}
+
+    def keyed_values(self, variant: str, time: float) -> dict[str, Value]:
+        """What every keyed target of a variant is at a time (seconds)."""
+        return {target: pieces.at(time) for target, pieces in self.pieces_of(variant).items()}
+
+    def _at(self, variant: str, time: float) -> dict[tuple[str, str], Value]:
+        """What a variant sets, and what is keyed at a time, by (node, input)."""
+        keyed = self.keyed_values(variant, time) if self.tracks or self.variants else {}
+        opened = ((p, keyed.get(p.id)) for p in self.parameters)
+        return self._chosen(variant) | {(p.node, p.input): value for p, value in opened if value is not None}
+
+    def uniform_values(self, variant: str = "", time: float = 0.0) -> dict[tuple[str, str], Value]:
+        """Every unwired value by (node, input), with what the variant sets or keys, at a time (seconds), in place of defaults.
 
         A list of stops gives one value a stop, under ``input#number``; textures inside motifs stand
         under ``motif/node``.
@@ -255,7 +316,7 @@ class Graph:
         values: dict[tuple[str, str], Value] = {}
         for n in self.nodes.values():
             values.update(n.unwired)
-        for (node, key), value in self._chosen(variant).items():
+        for (node, key), value in self._at(variant, time).items():
             declared = self.nodes[node].kind.inputs[key]
             for old in _placed(node, declared, self.nodes[node].value(key)):
                 del values[old]
@@ -278,9 +339,24 @@ class Graph:
 
     def texture_ids(self) -> set[str]:
         """The ids of all textures it reads, whatever the variant."""
-        held: list[Mapping[Any, Value]] = [self.uniform_values(), *(v.values for v in self.variants)]
+        held: list[Mapping[Any, Value]] = [
+            self.uniform_values(),
+            *(n.values for n in self.nodes.values()),
+            *(v.values for v in self.variants),
+        ]
         in_nodes = {value for values in held for value in values.values() if isinstance(value, str) and value}
-        return in_nodes | self.referred("texture")
+        return in_nodes | self.keyed_textures() | self.referred("texture")
+
+    def every_track(self) -> Iterator[tuple[str, str, Track]]:
+        """Every track with the variant it belongs to ("" for the graph) and its target."""
+        for variant, tracks in (("", self.tracks), *((v.id, v.tracks) for v in self.variants)):
+            for target, track in tracks.items():
+                yield variant, target, track
+
+    def keyed_textures(self) -> set[str]:
+        """The ids of the textures that keys choose, whatever the variant."""
+        held = (key.value for _, _, track in self.every_track() for key in track.keys)
+        return {value for value in held if isinstance(value, str) and value}
 
     def referred(self, what: str) -> set[str]:
         """The ids of such things (a texture, a graph) that its fields refer to; those on nodes are values."""
@@ -310,7 +386,7 @@ class Graph:
 
     def settled(self, variant: str) -> "Graph":
         """The graph with a variant's values where they shape the shader: toggles and lists of stops."""
-        chosen = self._chosen(variant) if variant else {}
+        chosen = self._at(variant, 0.0)
         if not chosen:
             return self
         nodes = dict(self.nodes)
@@ -350,6 +426,13 @@ class Motif:
 
     type: str
     graph: Graph
+
+
+def _parts_of(declared: Input) -> tuple[str, ...]:
+    """The names of the numbers of a value."""
+    if declared.type is P_COLOUR:
+        return "Red", "Green", "Blue"
+    return () if declared.in_steps or declared.type.stop else ("x", "y", "z", "w")
 
 
 def _placed(node: str, declared: Input, value: Value) -> dict[tuple[str, str], Value]:

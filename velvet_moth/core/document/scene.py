@@ -5,10 +5,10 @@ from dataclasses import dataclass, replace
 from typing import Annotated
 
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
-from velvet_moth.core.base.records import Text
+from velvet_moth.core.base.records import Number, Text
 from velvet_moth.core.document.checks import checked_name
 from velvet_moth.core.document.fields import DocumentField
-from velvet_moth.core.document.values import GraphKey, OneOf, is_key
+from velvet_moth.core.document.values import GraphKey, OneOf, fresh_id, is_id, is_key
 from velvet_moth.core.forms import AS_MADE, FORMS, Pose, form_kind, is_form
 from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.lighting.decals import Decal
@@ -32,6 +32,23 @@ LONGEST_TAG = 24
 # How much smaller and larger a form may be than it is made.
 SIZES = (0.05, 20.0)
 MOST_VIEWS = 40
+
+
+# Seconds, and frames a second.
+SHORTEST, LONGEST, FASTEST = 0.1, 600.0, 120.0
+
+
+@dataclass(frozen=True)
+class Timing:
+    """How many seconds the time of a graph is long, after which it begins again, and how many frames a second has."""
+
+    length: Number = 10.0
+    rate: Number = 30.0
+
+    @property
+    def frames(self) -> int:
+        """How many frames the whole time has."""
+        return max(round(self.length * self.rate), 1)
 
 
 @dataclass(frozen=True)
@@ -120,7 +137,30 @@ def _check_decals(decals: tuple[Decal, ...], title: str) -> tuple[Decal, ...]:
         # Angles past a whole turn are no harm, places past the stage are not seen.
         if any(not abs(part) <= 1e4 for part in (*decal.place, decal.turn, decal.tilt, decal.roll)):
             raise OperationRefused("A decal lies too far away.", where, "Place it nearer.")
-    return decals
+    return _with_ids(decals)
+
+
+def _with_ids(decals: tuple[Decal, ...]) -> tuple[Decal, ...]:
+    """Each decal under an id of its own, so that keys find it wherever it is in the list."""
+    taken: set[str] = set()
+    made = []
+    for decal in decals:
+        if not is_id(decal.id) or decal.id in taken:
+            own = fresh_id("decal", {*taken, *(other.id for other in decals)})
+            decal = replace(decal, id=own)
+        taken.add(decal.id)
+        made.append(decal)
+    return tuple(made)
+
+
+def _check_timing(timing: Timing, title: str) -> Timing:
+    if not SHORTEST <= timing.length <= LONGEST:
+        raise OperationRefused(
+            f"The time of a graph is {SHORTEST:g} to {LONGEST:g} seconds long.", title, "Type another length."
+        )
+    if not (1.0 <= timing.rate <= FASTEST and timing.rate == int(timing.rate)):
+        raise OperationRefused(f"A second has 1 to {FASTEST:g} whole frames.", title, "Type another number.")
+    return timing
 
 
 def _check_materials(materials: tuple[BackdropMaterial, ...], title: str) -> tuple[BackdropMaterial, ...]:
@@ -212,6 +252,13 @@ BACKDROP_MATERIALS = DocumentField(
         "chose other surfaces for what lies behind" if after else "gave what lies behind its own surface back"
     ),
     lambda before, after: "what lies behind has other surfaces",
+)
+TIMING = DocumentField(
+    _check_timing,
+    lambda before, after: f"made the time {after.length:g} s long, {after.rate:g} frames a second",
+    lambda before, after: (
+        f"{after.length:g} s of {after.rate:g} frames a second, were {before.length:g} s of {before.rate:g}"
+    ),
 )
 VIEWS = DocumentField(
     _check_views,

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from velvet_moth.core.document.graph import FIELDS, Graph, Node, Source
+from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.document.values import shown_value
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import (
@@ -14,6 +15,7 @@ from velvet_moth.core.operations import (
     Operation,
     RemoveNodes,
     RemoveParameter,
+    SetTrack,
     SetValue,
     Unwire,
     Wire,
@@ -83,12 +85,25 @@ def _other_changes(before: Graph, after: Graph) -> Iterator[str]:
             elif old[key] != found:
                 yield f"{what} {found.name} changed"
         yield from (f"{what} {found.name} is gone" for key, found in old.items() if key not in new)
+    for target in sorted({*before.tracks, *after.tracks}):
+        was_keyed, is_keyed = before.tracks.get(target), after.tracks.get(target)
+        if was_keyed != is_keyed:
+            takes = (after if is_keyed else before).takes(target)
+            yield f"{takes.name if takes else target} {_keys(is_keyed)}, was {_keys(was_keyed)}"
     if before.marks != after.marks:
         yield "frames, notes or bookmarks changed"
     for name, field in FIELDS.items():
         was, now = getattr(before, name), getattr(after, name)
         if field.differs and was != now:
             yield field.differs(was, now)
+
+
+def _keys(track: Track | None) -> str:
+    if track is None:
+        return "not keyed"
+    number = len(track.keys)
+    times = ", ".join(f"{key.time:.3g}" for key in track.keys[:6])
+    return f"keyed at {times}{' and more' if number > 6 else ''} s"
 
 
 def _bare(node: Node) -> Node:
@@ -137,6 +152,12 @@ def operations_between(before: Graph, after: Graph, words: str) -> Batch:
     steps += [*fine, *drop, *join]
     if opened:
         steps += [AddParameter(p) for p in after.parameters]
+    steps += [
+        SetTrack(target, after.tracks.get(target))
+        for target in {**now.tracks, **after.tracks}
+        if now.tracks.get(target) != after.tracks.get(target)
+    ]
+    if opened:
         steps += adding(after.variants)
     steps += [
         set_field(name, getattr(after, name))

@@ -58,7 +58,8 @@ def copies(
             )
             known = {v.id for v in graph.variants}
             held = {v: x for v, x in (opened.overrides or {}).items() if v in known}
-            steps.append(AddParameter(made, None, held))
+            tracks = {v: track for v, track in (opened.tracks or {}).items() if v in known or not v}
+            steps.append(AddParameter(made, None, held, tracks))
     marks = set(graph.marks)
     for frame in cards.frames:
         members = tuple(ids[n] for n in frame.nodes if n in ids)
@@ -112,7 +113,7 @@ class Duplicate:
         keys = set(self.nodes)
         cards = Cards(
             tuple(n for k, n in graph.nodes.items() if k in keys),
-            tuple(restoring(graph, p, at) for at, p in enumerate(graph.parameters) if p.node in keys),
+            tuple(restoring(graph, p) for p in graph.parameters if p.node in keys),
             tuple(m for m in graph.marks.values() if isinstance(m, Frame) and keys.issuperset(m.nodes)),
         )
         steps = copies(graph, cards, Renaming(self.find, self.replace_with), self.keep_wires, BESIDE)

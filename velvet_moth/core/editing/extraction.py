@@ -12,7 +12,8 @@ from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.motifs import outline_of
 from velvet_moth.core.nodes.motifs import INPUT_NODES, OUTPUT_NODES
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations import AddNode, AddParameter, Batch, Operation, RemoveNodes, Wire
+from velvet_moth.core.operations import AddNode, Batch, Operation, RemoveNodes, Wire
+from velvet_moth.core.operations.parameters import restoring
 
 
 @dataclass(frozen=True)
@@ -121,11 +122,10 @@ class _Making:
         wires = {port: source for source, port in self.sources.items()}
         node = Node(key, type_, values, wires=wires, outline=outline_of(Motif(type_, self.motif)), place=place)
         kept: list[Operation] = []
-        for at, p in enumerate(graph.parameters):
+        for p in graph.parameters:
             port = self.opened.get((p.node, p.input))
             if port is not None:
-                held = {v.id: v.values[p.id] for v in graph.variants if p.id in v.values}
-                kept.append(AddParameter(replace(p, node=key, input=port), at, held))
+                kept.append(replace(restoring(graph, p), parameter=replace(p, node=key, input=port)))
         return node, kept
 
 
@@ -212,9 +212,8 @@ def unpacked(graph: Graph, key: str) -> Operation:
                     values[name] = held
                     opened = graph.parameter_at(key, source.node)
                     if opened is not None and opened.id not in kept:
-                        overrides = {v.id: v.values[opened.id] for v in graph.variants if opened.id in v.values}
                         moved = replace(opened, node=made_id, input=name)
-                        kept[opened.id] = AddParameter(moved, graph.parameters.index(opened), overrides)
+                        kept[opened.id] = replace(restoring(graph, opened), parameter=moved)
         steps.append(
             AddNode(
                 Node(

@@ -5,12 +5,12 @@ from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import FIELDS, Graph
-from velvet_moth.core.operations import Batch, Operation, SetOverride, SetValue, set_field
+from velvet_moth.core.operations import Batch, Operation, SetOverride, SetTrack, SetValue, set_field
 
 
 @dataclass(frozen=True)
 class ReplaceTexture:
-    """Chooses the texture ``new`` wherever ``old`` is chosen: on cards, in variants, and around the stage."""
+    """Chooses the texture ``new`` wherever ``old`` is chosen: on cards, in variants, by keys, and around the stage."""
 
     old: str
     new: str
@@ -28,6 +28,10 @@ class ReplaceTexture:
             for parameter, value in variant.values.items()
             if value == self.old
         ]
+        for variant_id, target, track in graph.every_track():
+            other = track.mapped(lambda value: self.new if value == self.old else value)
+            if other != track:
+                steps.append(SetTrack(target, other, variant_id))
         changed = graph.with_references("texture", {self.old: self.new})
         steps += [
             set_field(name, getattr(changed, name)) for name in FIELDS if getattr(changed, name) != getattr(graph, name)

@@ -12,7 +12,6 @@ from velvet_moth.core.language.types import P_FLEXIBLE, can_carry
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import (
     AddNode,
-    AddParameter,
     Batch,
     Operation,
     PutMarks,
@@ -160,8 +159,8 @@ class SwapInputs:
             parameter = graph.parameter_at(node.id, key)
             if parameter is not None:
                 steps.insert(0, RemoveParameter(parameter.id))
-                kept = restoring(graph, parameter, graph.parameters.index(parameter))
-                opened.append(AddParameter(replace(parameter, input=other), kept.at, kept.overrides))
+                kept = restoring(graph, parameter)
+                opened.append(replace(kept, parameter=replace(parameter, input=other)))
         if not steps:
             raise OperationRefused("Both inputs carry the same.", node.name, "Wire one of them first.")
         names = " and ".join(node.kind.inputs[k].name for k in (self.first, self.second))

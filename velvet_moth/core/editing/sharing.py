@@ -9,7 +9,7 @@ from velvet_moth.core.document.values import Value, fresh_id
 from velvet_moth.core.editing.joining import fitted_source
 from velvet_moth.core.language.types import P_BOOL, P_COLOUR, P_TEXTURE, PortType
 from velvet_moth.core.lowering.lower import lower
-from velvet_moth.core.operations import AddNode, AddParameter, Batch, MoveNodes, Operation, RemoveParameter, Wire
+from velvet_moth.core.operations import AddNode, Batch, MoveNodes, Operation, RemoveParameter, Wire
 from velvet_moth.core.operations.checks import check_input, node_of
 from velvet_moth.core.operations.parameters import parameter_of, restoring
 
@@ -60,11 +60,11 @@ class ShareParameter:
                 label=parameter.name,
                 place=self.place,
             )
-            kept = restoring(graph, parameter, graph.parameters.index(parameter))
+            kept = restoring(graph, parameter)
             steps += [
                 RemoveParameter(parameter.id),
                 AddNode(made),
-                AddParameter(replace(parameter, node=made.id, input="value"), kept.at, kept.overrides),
+                replace(kept, parameter=replace(parameter, node=made.id, input="value")),
                 Wire(owner.id, parameter.input, made.id, next(iter(made.kind.outputs))),
             ]
             for step in steps:

@@ -26,9 +26,11 @@ from velvet_moth.core.document.graph import (
 )
 from velvet_moth.core.document.marks import MOST_MARKS, Mark
 from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.document.tracks.targets import Target
+from velvet_moth.core.document.tracks.track import MOST_TRACKS, Track
 from velvet_moth.core.files.mending import fitting_variant, with_what_fits
 from velvet_moth.core.nodes.surfaces import DOCK
-from velvet_moth.core.operations import AddParameter, Operation, PutMarks, SetValue, Wire, set_field
+from velvet_moth.core.operations import AddParameter, Operation, PutMarks, SetTrack, SetValue, Wire, set_field
 from velvet_moth.core.operations.nodes import with_nodes
 from velvet_moth.core.operations.variants import adding
 
@@ -37,12 +39,13 @@ NODES: TypeAdapter[tuple[Node, ...]] = TypeAdapter(Annotated[tuple[Node, ...], M
 NODE: TypeAdapter[Node] = TypeAdapter(Node)
 PARAMETERS: TypeAdapter[tuple[Parameter, ...]] = TypeAdapter(Annotated[tuple[Parameter, ...], MaxLen(MOST_PARAMETERS)])
 VARIANTS: TypeAdapter[tuple[Variant, ...]] = TypeAdapter(Annotated[tuple[Variant, ...], MaxLen(MOST_VARIANTS)])
+TRACKS: TypeAdapter[Mapping[str, Track]] = TypeAdapter(Annotated[Mapping[Target, Track], MaxLen(MOST_TRACKS)])
 MARKS: TypeAdapter[tuple[Mark, ...]] = TypeAdapter(Annotated[tuple[Mark, ...], MaxLen(MOST_MARKS)])
 
 # The fields of records that are tables: the order of their keys means nothing.
 TABLES = {
     name
-    for record in (Node, Variant)
+    for record in (Node, Variant, Graph)
     for name, hint in get_type_hints(record).items()
     if get_origin(hint) is collections.abc.Mapping
 }
@@ -156,6 +159,11 @@ PARTS: Mapping[str, Part] = {
     ),
     "parameters": Part(
         PARAMETERS, attrgetter("parameters"), by_steps(lambda found: [AddParameter(one) for one in found])
+    ),
+    "tracks": Part(
+        TRACKS,
+        attrgetter("tracks"),
+        by_steps(lambda found: [SetTrack(target, track) for target, track in sorted(found.items())]),
     ),
     "variants": Part(VARIANTS, attrgetter("variants"), _bring_variants),
     "marks": Part(

@@ -8,12 +8,14 @@ from velvet_moth.core.catalogue.settings import spoken
 from velvet_moth.core.document.checks import checked_name
 from velvet_moth.core.document.graph import Graph, Node, Variant
 from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.document.tracks.track import checked_track
 from velvet_moth.core.document.values import is_id
 from velvet_moth.core.operations import Wire
 from velvet_moth.core.operations.checks import check_value, checked_setting
 from velvet_moth.core.operations.nodes import with_nodes
 from velvet_moth.core.operations.outlines import check_settings, checked_outline
 from velvet_moth.core.operations.parameters import check_override, parameter_of
+from velvet_moth.core.operations.tracks import takes_of
 
 
 def with_what_fits(graph: Graph, nodes: Sequence[Node], mended: list[MothError]) -> Graph:
@@ -60,17 +62,22 @@ def _fitting(node: Node, fits: Callable[[Callable[[], object]], bool]) -> Node:
 
 
 def fitting_variant(graph: Graph, variant: Variant, mended: list[MothError] | None) -> Variant:
-    """The variant without values that it cannot set, where that is forgiven; as it is where ``mended`` is None."""
+    """The variant without values and keys that it cannot have, where that is forgiven; as it is where ``mended`` is None."""
     if mended is None:
         return variant
-    values = {}
+    values, tracks = {}, {}
+    for target, track in variant.tracks.items():
+        try:
+            tracks[target] = checked_track(track, takes_of(graph, target))
+        except MothError as error:
+            mended.append(error)
     for key, value in variant.values.items():
         try:
             check_override(graph, parameter_of(graph, key), value)
             values[key] = value
         except MothError as error:
             mended.append(error)
-    return replace(variant, values=values)
+    return replace(variant, values=values, tracks=tracks)
 
 
 def _plain_outline(node: Node) -> Outline:

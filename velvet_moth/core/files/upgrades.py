@@ -104,6 +104,11 @@ def _to_version_10(data: Mapping[str, Any]) -> dict[str, Any]:
     return dict(data)
 
 
+def _to_version_11(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 11 has keys, the length of its time, and decals with ids."""
+    return dict(data)
+
+
 STEPS: Mapping[int, Step] = {
     1: _to_version_2,
     2: _to_version_3,
@@ -114,6 +119,7 @@ STEPS: Mapping[int, Step] = {
     7: _to_version_8,
     8: _to_version_9,
     9: _to_version_10,
+    10: _to_version_11,
 }
 
 

@@ -2,11 +2,12 @@
 
 import math
 from dataclasses import dataclass
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.base.records import Number, Three
+from velvet_moth.core.base.records import OMITTED, Number, Text, Three
 from velvet_moth.core.forms.view import direction
 from velvet_moth.core.language.expr import Array, Expr, constant
 from velvet_moth.core.language.inputs import Given, surface
@@ -34,7 +35,7 @@ class Decal:
     """A box about ``place`` (metres), projecting against the direction it faces (``turn``, ``tilt``, degrees).
 
     ``roll`` turns its picture (degrees); ``size`` is its width, height and depth (metres). ``index`` (from 1) and
-    ``tint`` tell it from others of the same graph; later ones lie over earlier ones.
+    ``tint`` tell it from others of the same graph; later ones lie over earlier ones. ``id`` is what its keys know it by.
     """
 
     place: Three
@@ -44,6 +45,7 @@ class Decal:
     size: Three = (1.0, 1.0, 0.4)
     index: Number = 1.0
     tint: Three = (1.0, 1.0, 1.0)
+    id: Annotated[Text, OMITTED] = ""
 
     @property
     def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:

@@ -10,9 +10,10 @@ from velvet_moth.core.document.graph import Graph, Motif, Node, Source
 from velvet_moth.core.document.values import Value, split_stops
 from velvet_moth.core.language.expr import Expr, Function, Rate, call, constant, sampler, truth, uniform
 from velvet_moth.core.language.inputs import surface
-from velvet_moth.core.language.primitives import combine, splat
+from velvet_moth.core.language.primitives import combine, less, splat
 from velvet_moth.core.language.trace import is_better_in_place, is_small, trace
 from velvet_moth.core.language.types import (
+    NUMBER,
     P_BOOL,
     P_FLEXIBLE,
     P_SURFACE,
@@ -47,8 +48,16 @@ def lower(
     With ``before``, a plain lowering of an earlier state or another variant of the graph, only what is downstream of a
     difference is lowered again. The result is the same.
     """
-    made = _Lowering(graph.settled(variant), muted=muted, inside=inside, folded=folded)
+    keyed = _keyed_toggles(graph, variant)
+    made = _Lowering(graph.settled(variant), muted=muted, inside=inside, folded=folded, keyed=keyed)
     return made.from_nothing() if before is None or muted or inside or folded else made.after(before)
+
+
+def _keyed_toggles(graph: Graph, variant: str) -> frozenset[tuple[str, str]]:
+    """The toggles whose keys turn them while time runs, by (node, input): another shader each time would stop the picture."""
+    tracks = graph.tracks_of(variant)
+    opened = ((p.node, p.input) for p in graph.parameters if p.id in tracks)
+    return frozenset(end for end in opened if graph.nodes[end[0]].kind.inputs[end[1]].type is P_BOOL)
 
 
 def _changed(before: Graph, after: Graph) -> set[str]:
@@ -86,9 +95,10 @@ class _Lowering:
     muted: frozenset[str] = frozenset()
     inside: str = ""
     folded: bool = False
+    keyed: frozenset[tuple[str, str]] = frozenset()
 
     def from_nothing(self) -> LoweredGraph:
-        found, nothing = LoweredGraph(self.graph), LoweredGraph(self.graph)
+        found, nothing = LoweredGraph(self.graph, keyed=self.keyed), LoweredGraph(self.graph)
         opened = {(p.node, p.input) for p in self.graph.parameters}
         for node in upstream_first(self.graph):
             self._lower_node(found, node, opened, nothing)
@@ -97,12 +107,17 @@ class _Lowering:
     def after(self, before: LoweredGraph) -> LoweredGraph:
         """Lowers only what is downstream of what differs from before, and stops where nothing comes of it."""
         graph, old = self.graph, before.graph
-        changed = _changed(old, graph)
+        changed = _changed(old, graph) | {node for node, _ in self.keyed ^ before.keyed if node in graph.nodes}
         stale = changed | (old.nodes.keys() - graph.nodes.keys())
         if len(changed) * 2 > len(graph.nodes):
             return self.from_nothing()
         found = LoweredGraph(
-            graph, dict(before.outputs), dict(before.types), dict(before.inputs), dict(before.input_types)
+            graph,
+            dict(before.outputs),
+            dict(before.types),
+            dict(before.inputs),
+            dict(before.input_types),
+            keyed=self.keyed,
         )
         for key in stale & old.nodes.keys():
             kind = old.nodes[key].kind
@@ -175,6 +190,8 @@ class _Lowering:
         return built
 
     def _unwired(self, node: Node, declared: Input, taken: PortType, is_folded: bool) -> Any:
+        if (node.id, declared.key) in self.keyed:
+            return less(0.5, uniform((node.id, declared.key), NUMBER))
         if self.given is None:
             return folded_value(node, declared, taken) if is_folded else unwired(node, declared, taken)
         if declared.type is P_TEXTURE:

@@ -37,7 +37,10 @@ class PerPixelInVertexShader:
 
 @dataclass
 class LoweredGraph:
-    """All outputs of a graph as expressions, with the types that flexible ports resolved to."""
+    """All outputs of a graph as expressions, with the types that flexible ports resolved to.
+
+    ``keyed`` are the toggles that change over time, by (node, input): they are values and not settled.
+    """
 
     graph: Graph
     outputs: dict[Source, Lowered] = field(default_factory=dict)
@@ -46,6 +49,7 @@ class LoweredGraph:
     input_types: dict[tuple[str, str], PortType] = field(default_factory=dict)
     mismatches: list[Mismatch] = field(default_factory=list)
     per_pixel: list[PerPixelInVertexShader] = field(default_factory=list)
+    keyed: frozenset[tuple[str, str]] = frozenset()
 
     def type_of(self, source: Source) -> PortType | None:
         """The type of what a wire takes; None where the output has no such part."""

@@ -6,6 +6,7 @@ from functools import lru_cache
 
 from velvet_moth.core.document.graph import Graph, Motif, Source
 from velvet_moth.core.document.outline import Outline, OutlinePort
+from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.document.values import fits
 from velvet_moth.core.lowering.lower import lower, motif_inputs, motif_outputs
 
@@ -62,11 +63,23 @@ def _with_fitting_parameters(graph: Graph) -> Graph:
     inputs = {p.id: graph.nodes[p.node].kind.inputs[p.input] for p in graph.parameters}
     parameters = tuple(p for p in graph.parameters if fits(inputs[p.id], graph.nodes[p.node].value(p.input)))
     kept = {p.id for p in parameters}
+
+    def fitting(tracks: Mapping[str, Track]) -> Mapping[str, Track]:
+        return {
+            target: track
+            for target, track in tracks.items()
+            if target not in inputs or (target in kept and all(fits(inputs[target], key.value) for key in track.keys))
+        }
+
     variants = tuple(
-        replace(v, values={k: x for k, x in v.values.items() if k in kept and fits(inputs[k], x)})
+        replace(
+            v,
+            values={k: x for k, x in v.values.items() if k in kept and fits(inputs[k], x)},
+            tracks=fitting(v.tracks),
+        )
         for v in graph.variants
     )
-    return replace(graph, parameters=parameters, variants=variants)
+    return replace(graph, parameters=parameters, variants=variants, tracks=fitting(graph.tracks))
 
 
 def uses(graph: Graph, type_: str) -> list[str]:

@@ -6,6 +6,7 @@ from velvet_moth.core.operations.marks import PutMarks
 from velvet_moth.core.operations.nodes import AddNode, LabelNode, MoveNodes, MuteNodes, RemoveNodes, RestoreNodes
 from velvet_moth.core.operations.operation import OPERATIONS, AnyOperation, Applied, Operation
 from velvet_moth.core.operations.parameters import AddParameter, EditParameter, OrderParameter, RemoveParameter
+from velvet_moth.core.operations.tracks import ChangeKeys, SetTrack
 from velvet_moth.core.operations.variants import (
     AddVariant,
     DescribeVariant,
@@ -23,6 +24,7 @@ __all__ = [
     "AnyOperation",
     "Applied",
     "Batch",
+    "ChangeKeys",
     "DescribeVariant",
     "EditParameter",
     "LabelNode",
@@ -39,6 +41,7 @@ __all__ = [
     "SetField",
     "SetOverride",
     "SetSetting",
+    "SetTrack",
     "SetValue",
     "Unwire",
     "Wire",

@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from typing import Any
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.base.records import LARGEST_NUMBER
 from velvet_moth.core.catalogue.settings import Setting
+from velvet_moth.core.document.checks import check_fits
 from velvet_moth.core.document.graph import Graph, Node, Source
 from velvet_moth.core.document.parts import PARTS
-from velvet_moth.core.document.values import Value, fits
+from velvet_moth.core.document.values import Value
 from velvet_moth.core.nodes.surfaces import DOCK
 
 
@@ -33,12 +33,7 @@ def check_value(node: Node, key: str, value: Value) -> None:
     """OperationRefused where an input does not take a value."""
     check_input(node, key)
     declared = node.kind.inputs[key]
-    if not fits(declared, value):
-        raise OperationRefused(
-            f"{declared.name} takes {declared.type.words} between −{LARGEST_NUMBER:,.0f} and {LARGEST_NUMBER:,.0f}.",
-            f"{node.name}, {declared.name}",
-            "Type another value.",
-        )
+    check_fits(declared, value, f"{node.name}, {declared.name}")
 
 
 def checked_setting(node: Node, key: str, value: Any) -> Setting:

@@ -17,7 +17,7 @@ from velvet_moth.core.operations.checks import check_value, check_wire, checked_
 from velvet_moth.core.operations.marks import PutMarks, emptied, putting_back
 from velvet_moth.core.operations.operation import Applied, Operation
 from velvet_moth.core.operations.outlines import MOST_PORTS, check_settings, checked_outline
-from velvet_moth.core.operations.parameters import AddParameter, restoring, variant_without
+from velvet_moth.core.operations.parameters import AddParameter, restoring, without_parameters
 from velvet_moth.core.operations.wires import Wire
 
 
@@ -157,19 +157,17 @@ class RemoveNodes(Operation):
         undo = RestoreNodes(
             tuple(replace(graph.nodes[key], wires={}) for key in nodes),
             tuple(wires),
-            tuple(restoring(graph, p, at) for at, p in enumerate(graph.parameters) if p.node in gone),
+            tuple(restoring(graph, p) for p in graph.parameters if p.node in gone),
             putting_back(graph.marks, marks).marks,
         )
         lost = {p.id for p in graph.parameters if p.node in gone}
         after = replace(
-            graph,
+            without_parameters(graph, lost),
             nodes={
                 k: replace(n, wires={i: s for i, s in n.wires.items() if s.node not in gone})
                 for k, n in graph.nodes.items()
                 if k not in gone
             },
-            parameters=tuple(p for p in graph.parameters if p.id not in lost),
-            variants=tuple(variant_without(v, lost) for v in graph.variants),
             marks=marks,
         )
         return after, undo

@@ -8,18 +8,24 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import LARGEST_NUMBER, Whole
 from velvet_moth.core.document.checks import check_new_id, checked_name
 from velvet_moth.core.document.graph import MOST_PARAMETERS, Graph, Parameter, Variant
+from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.document.values import ParameterId, Value, VariantId, fits
 from velvet_moth.core.operations.checks import check_input, check_value, node_of
 from velvet_moth.core.operations.operation import Applied, Operation
+from velvet_moth.core.operations.tracks import SetTrack
 
 
 @dataclass(frozen=True)
 class AddParameter(Operation):
-    """Makes an input's value a parameter; ``overrides`` are what variants set on it, by variant."""
+    """Makes an input's value a parameter; ``overrides`` are what variants set on it, by variant.
+
+    ``tracks`` are its keys, by the variant they belong to ("" for the graph).
+    """
 
     parameter: Parameter
     at: Whole | None = None
     overrides: Mapping[VariantId, Value] | None = None
+    tracks: Mapping[VariantId, Track] | None = None
     op: Literal["add_parameter"] = "add_parameter"
 
     def apply(self, graph: Graph) -> Applied:
@@ -44,7 +50,10 @@ class AddParameter(Operation):
             replace(v, values={**v.values, made.id: overrides[v.id]}) if v.id in overrides else v
             for v in graph.variants
         )
-        return replace(graph, parameters=parameters, variants=variants), RemoveParameter(made.id)
+        after = replace(graph, parameters=parameters, variants=variants)
+        for variant, track in (self.tracks or {}).items():
+            after, _ = SetTrack(made.id, track, variant).apply(after)
+        return after, RemoveParameter(made.id)
 
     def words(self, graph: Graph) -> str:
         return f"made {self.parameter.name} a parameter"
@@ -122,32 +131,39 @@ def parameter_of(graph: Graph, key: str) -> Parameter:
 
 @dataclass(frozen=True)
 class RemoveParameter(Operation):
-    """Closes a parameter; the default stays as a plain value, variants lose theirs."""
+    """Closes a parameter; the default stays as a plain value, variants lose theirs, and its keys go."""
 
     parameter: ParameterId
     op: Literal["remove_parameter"] = "remove_parameter"
 
     def apply(self, graph: Graph) -> Applied:
         found = parameter_of(graph, self.parameter)
-        undo = restoring(graph, found, graph.parameters.index(found))
-        after = replace(
-            graph,
-            parameters=tuple(p for p in graph.parameters if p.id != found.id),
-            variants=tuple(variant_without(v, {found.id}) for v in graph.variants),
-        )
-        return after, undo
+        undo = restoring(graph, found)
+        return without_parameters(graph, {found.id}), undo
 
     def words(self, graph: Graph) -> str:
         found = graph.parameter(self.parameter)
         return f"made {found.name if found else 'a parameter'} a plain value"
 
 
-def variant_without(variant: Variant, parameters: set[str]) -> Variant:
-    """The variant without what it sets on some parameters."""
-    return replace(variant, values={k: v for k, v in variant.values.items() if k not in parameters})
+def without_parameters(graph: Graph, gone: set[str]) -> Graph:
+    """The graph without some parameters, their keys, and what variants set on them."""
+    return replace(
+        graph,
+        parameters=tuple(p for p in graph.parameters if p.id not in gone),
+        tracks={target: track for target, track in graph.tracks.items() if target not in gone},
+        variants=tuple(_variant_without(v, gone) for v in graph.variants),
+    )
 
 
-def restoring(graph: Graph, parameter: Parameter, at: int) -> "AddParameter":
-    """What brings a parameter back at its place, with what variants set on it."""
+def _variant_without(variant: Variant, parameters: set[str]) -> Variant:
+    values = {key: value for key, value in variant.values.items() if key not in parameters}
+    tracks = {target: track for target, track in variant.tracks.items() if target not in parameters}
+    return replace(variant, values=values, tracks=tracks)
+
+
+def restoring(graph: Graph, parameter: Parameter) -> "AddParameter":
+    """What brings a parameter back at its place, with its keys and what variants set on it."""
     overrides = {v.id: v.values[parameter.id] for v in graph.variants if parameter.id in v.values}
-    return AddParameter(parameter, at, overrides)
+    tracks = {variant: track for variant, target, track in graph.every_track() if target == parameter.id}
+    return AddParameter(parameter, graph.parameters.index(parameter), overrides, tracks)

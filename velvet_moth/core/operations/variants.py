@@ -12,6 +12,7 @@ from velvet_moth.core.document.values import Name, ParameterId, Value, VariantId
 from velvet_moth.core.operations.checks import without
 from velvet_moth.core.operations.operation import Applied, Operation
 from velvet_moth.core.operations.parameters import check_override, parameter_of
+from velvet_moth.core.operations.tracks import checked_tracks
 
 
 def _variant(graph: Graph, key: str) -> Variant:
@@ -60,6 +61,7 @@ class AddVariant(Operation):
         for key, value in made.values.items():
             check_override(graph, parameter_of(graph, key), value)
         _check_told(graph, made)
+        made = replace(made, tracks=checked_tracks(graph, made.tracks, made.name))
         at = len(graph.variants) if self.at is None else max(0, min(self.at, len(graph.variants)))
         return replace(graph, variants=(*graph.variants[:at], made, *graph.variants[at:])), RemoveVariant(made.id)
 

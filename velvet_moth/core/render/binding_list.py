@@ -6,6 +6,8 @@ from typing import Any
 
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.stand_ins import WORDS
+from velvet_moth.core.document.tracks.pieces import pieces_to_json
+from velvet_moth.core.document.tracks.targets import is_of_scene
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.language.interpreters.glsl import SamplerSlot, Shader, Slot
 from velvet_moth.core.language.interpreters.glsl.outside import ATTRIBUTES, SUN_PASS, UNIFORMS, Given
@@ -30,15 +32,20 @@ class ReadTexture:
 
 
 def binding_list(
-    graph: Graph, shader: Shader, values: Mapping[tuple[str, str], Value], textures: Mapping[str, ReadTexture]
+    graph: Graph,
+    shader: Shader,
+    values: Mapping[tuple[str, str], Value],
+    textures: Mapping[str, ReadTexture],
+    variant: str = "",
 ) -> dict[str, Any]:
-    """The values array with what each of its places holds, textures, parameters, uniforms and attributes.
+    """The values array with what each of its places holds, textures, parameters, uniforms, attributes, and keys over time.
 
     ``textures`` are those of the graph by id; what has none there is one of those that stand in.
     """
     read = bound_textures(graph, shader, values)
     opened = {(p.node, p.input): p.name for p in graph.parameters}
     samplers = {s.key: s.name for s in shader.samplers}
+    keyed = graph.pieces_of(variant)
     needed = {u.name for u in (*shader.in_vertices.uniforms, *shader.in_pixels.uniforms)}
     return {
         "title": graph.title,
@@ -55,9 +62,12 @@ def binding_list(
                 "unit": p.unit,
                 "offsets": [s.offset for s in shader.slots if _input_of(s) == (p.node, p.input)],
                 "sampler": samplers.get((p.node, p.input)),
+                **({"track": pieces_to_json(keyed[p.id])} if p.id in keyed else {}),
             }
             for p in graph.parameters
         ],
+        "time": {"seconds": graph.timing.length, "frames_per_second": graph.timing.rate},
+        "scene": {target: pieces_to_json(pieces) for target, pieces in keyed.items() if is_of_scene(target)},
         "samplers": [_sampler(slot, read[slot.name], textures, opened) for slot in shader.samplers],
         "uniforms": [_written(u) for u in UNIFORMS if u.name in needed] + [_written(SUN_PASS)],
         "attributes": [_written(a) for a in ATTRIBUTES],

@@ -175,8 +175,8 @@ def picture(
     meshes: MeshSource = no_meshes,
 ) -> Pixels:
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
-    values = graph.uniform_values(variant)
+    stood = scene or Scene.of_graph(graph, meshes(graph.mesh) if graph.mesh else None, variant)
+    values = graph.uniform_values(variant, stood.time)
     bound, _ = textures_of(graph, values, textures)
-    stood = scene or Scene.of_graph(graph, meshes(graph.mesh) if graph.mesh else None)
     stood = surrounded(stood, graph, textures, graphs, meshes)
     return render(shown_look(lower(graph, variant)), values, bound, size, stood)

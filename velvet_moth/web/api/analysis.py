@@ -80,11 +80,11 @@ def _seen(key: int, asked: EyeRequest) -> Seen:
     release()
     source = sessions().sources.textures(kept.textures)
     variant = asked.variant if kept.graph.variant(asked.variant) else ""
-    values = kept.graph.uniform_values(variant)
+    values = kept.graph.uniform_values(variant, asked.time)
     textures, _ = textures_of(kept.graph, values, source)
     sources = sessions().sources
     behind, under = sources.graphs(kept.backdrop_graphs), sources.meshes(kept.mesh)
-    scene = scene_of(asked, kept.graph, source, behind, under)
+    scene = scene_of(asked, kept.graph, variant, source, behind, under)
     return Seen(kept.graph, variant, scene, values, textures)
 
 

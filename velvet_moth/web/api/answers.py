@@ -5,10 +5,11 @@ from typing import Any, NotRequired
 from typing_extensions import TypedDict
 
 from velvet_moth.core.base.cache import CacheState
-from velvet_moth.core.base.records import Three
 from velvet_moth.core.document.graph import Node, Parameter, Variant
 from velvet_moth.core.document.marks import Mark
-from velvet_moth.core.document.scene import BackdropMaterial
+from velvet_moth.core.document.scene import BackdropMaterial, Timing
+from velvet_moth.core.document.tracks.pieces import Pieces
+from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.joining import Taker
 from velvet_moth.core.forms import Pose
@@ -48,8 +49,10 @@ class GraphDocument(TypedDict):
     backdrop_materials: list[BackdropMaterial]
     views: list[SavedView]
     tags: list[str]
+    timing: Timing
     nodes: list[Node]
     parameters: list[Parameter]
+    tracks: dict[str, Track]
     variants: list[Variant]
     marks: list[Mark]
 
@@ -149,17 +152,20 @@ class PartSurface(TypedDict):
     stamp: str
 
 
-class DecalState(TypedDict):
-    """A decal with the axes of its box: right, up, out."""
+class TrackState(TypedDict):
+    """Keys of a target, of the graph ("") or of a variant, as the polynomial pieces that are played.
 
-    place: Three
-    turn: float
-    tilt: float
-    roll: float
-    size: Three
-    index: float
-    tint: Three
-    axes: list[Three]
+    ``parts`` name the numbers of its value; ``in_steps``: nothing lies between two of its values; ``is_colour``: it may go
+    around the circle of hues.
+    """
+
+    variant: str
+    target: str
+    name: str
+    parts: list[str]
+    in_steps: bool
+    is_colour: bool
+    pieces: Pieces
 
 
 class Gone(TypedDict):
@@ -206,7 +212,8 @@ class MeshRead(TypedDict):
 class GraphState(TypedDict):
     """Everything the workbench shows; of each table only what differs from the state the page had.
 
-    ``inherited`` is what each variant takes from those it is based on, by parameter. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
+    ``inherited`` is what each variant takes from those it is based on, by parameter; ``track_owners`` whose track holds for
+    each variant ("" for the defaults), by target, where that is not as for the defaults. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
     ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
     and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
     null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
@@ -226,6 +233,8 @@ class GraphState(TypedDict):
     changed: str
     document: GraphDocument
     inherited: dict[str, dict[str, Value]]
+    tracks: list[TrackState]
+    track_owners: dict[str, dict[str, str]]
     shader: ShaderState
     cost: Cost
     types: dict[str, str]
@@ -238,7 +247,7 @@ class GraphState(TypedDict):
     textures: dict[str, TextureRead]
     gone: Gone | None
     part_surfaces: list[PartSurface]
-    decals: list[DecalState]
+    decals: list[Decal]
     mesh: MeshRead | None
     made: NotRequired[list[str] | int]
 

@@ -11,13 +11,17 @@ from velvet_moth.web.api.schemas import EyeRequest
 
 
 def scene_of(
-    asked: EyeRequest, graph: Graph, textures: TextureSource, graphs: GraphSource, meshes: MeshSource
+    asked: EyeRequest, graph: Graph, variant: str, textures: TextureSource, graphs: GraphSource, meshes: MeshSource
 ) -> Scene:
-    """The form or mesh, eye, light and moment that are asked for, with the graph's decals; FileRefused for an unknown rig."""
+    """The form or mesh, eye, light and moment that are asked for, with the graph's decals and lamps as a variant keys them.
+
+    FileRefused for an unknown rig.
+    """
     target = (asked.target_x, asked.target_y, asked.target_z)
     camera = Camera(asked.turn, asked.tilt, asked.distance, asked.field, target)
     rig = replace(rig_kind(asked.rig).rig, turn=asked.light_turn, tilt=asked.light_tilt)
     if asked.exposure:
         rig = replace(rig, exposure=asked.exposure)
     stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals_of(graph), pose=graph.pose)
+    stood = stood.keyed(graph, variant, looks_on=True)
     return surrounded(stood, graph, textures, graphs, meshes)

@@ -5,6 +5,8 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
 from velvet_moth.core.baking.operations import AnyStackOperation
+from velvet_moth.core.base.records import LONGEST_TEXT
+from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.meshes.normals import SMOOTH_BELOW
@@ -130,6 +132,13 @@ class EditRequest(StepRequest):
     """One edit on the revision the page saw."""
 
     operation: Annotated[AnyOperation, AfterValidator(_not_too_long)]
+
+
+class TrackRequest(Strict):
+    """Keys of a target, which are not kept yet."""
+
+    target: Annotated[str, Field(max_length=LONGEST_TEXT)]
+    track: Track
 
 
 class CraftRequest(StepRequest):

@@ -2,13 +2,14 @@
 
 import hashlib
 import operator
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, cast
 
 from flask import current_app
 
 from velvet_moth.core.document.graph import Graph, Source
+from velvet_moth.core.document.tracks.pieces import HUE_PARTS, pieces_for
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.files.graph_json import graph_to_json, node_to_json
@@ -16,7 +17,6 @@ from velvet_moth.core.forms import is_form
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import Cost
 from velvet_moth.core.language.interpreters.glsl import Shader
-from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.pictures.reading import ROLES
 from velvet_moth.core.render.looks import look_at
@@ -30,13 +30,13 @@ from velvet_moth.store.graphs import StoredGraph
 from velvet_moth.store.textures import TextureState
 from velvet_moth.web.api import answers
 from velvet_moth.web.api.answers import (
-    DecalState,
     Gone,
     GraphDocument,
     GraphState,
     ShaderState,
     ShaderWithValues,
     TextureRead,
+    TrackState,
 )
 from velvet_moth.web.api.catalogue import described
 from velvet_moth.web.api.mesh_read import mesh_read
@@ -235,6 +235,8 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
         "changed": kept.changed.isoformat(),
         "document": cast(GraphDocument, document),
         "inherited": {v.id: kept.graph.set_by(v.base) for v in kept.graph.variants if v.base},
+        "tracks": list(_tracks(kept.graph)),
+        "track_owners": _track_owners(kept.graph),
         "shader": shader_state(
             shown.drawing.shader, shown.lowered.graph, shown.values, view.shader, kept.textures, _adds(shown_source)
         ),
@@ -250,7 +252,7 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
             if material.graph in behind
         ],
         "mesh": mesh_read(kept.mesh) if kept.mesh else None,
-        "decals": [_decal(decal) for decal in decals_of(kept.graph)],
+        "decals": list(decals_of(kept.graph)),
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
         "stamp": kept.stamp,
@@ -266,18 +268,25 @@ def _gone(shown: Shown, before: Shown) -> Gone:
     return found
 
 
-def _decal(decal: Decal) -> DecalState:
-    """A decal with the axes of its box."""
-    return {
-        "place": decal.place,
-        "turn": decal.turn,
-        "tilt": decal.tilt,
-        "roll": decal.roll,
-        "size": decal.size,
-        "index": decal.index,
-        "tint": decal.tint,
-        "axes": [(float(x), float(y), float(z)) for x, y, z in decal.axes],
-    }
+def _tracks(graph: Graph) -> Iterator[TrackState]:
+    for variant, target, track in graph.every_track():
+        takes = graph.takes(target)
+        if takes is not None:
+            yield {
+                "variant": variant,
+                "target": target,
+                "name": takes.name,
+                "parts": list(HUE_PARTS if track.path == "hue" else takes.parts),
+                "in_steps": takes.in_steps,
+                "is_colour": takes.is_colour,
+                "pieces": pieces_for(track, takes),
+            }
+
+
+def _track_owners(graph: Graph) -> dict[str, dict[str, str]]:
+    own = {"": graph.track_owners()}
+    others = ((v.id, graph.track_owners(v.id)) for v in graph.variants)
+    return own | {key: owners for key, owners in others if owners != own[""]}
 
 
 def _adds(source: Source | None) -> bool:

@@ -34,6 +34,20 @@ class SunPicture(TypedDict):
     nothing: float
 
 
+class WayState(TypedDict):
+    """A way from one key to the next, by its name and in words."""
+
+    name: str
+    words: str
+
+
+class SceneTargetState(TypedDict):
+    """A part of the scene that takes keys: its name, and those of its numbers with the ends they may have."""
+
+    name: str
+    parts: dict[str, tuple[float, float]]
+
+
 class StageSettings(TypedDict):
     """What the scripts of the stage know of the core.
 
@@ -64,7 +78,8 @@ class PageSettings(StageSettings):
     ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many
     numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
     shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
-    meshes that a brush draws on.
+    meshes that a brush draws on; ``ways``: the ways from one key to the next; ``scene_targets`` and ``decal_parts``: what of the
+    scene, and of each decal, takes keys.
     """
 
     nodes: dict[str, NodeType]
@@ -77,3 +92,6 @@ class PageSettings(StageSettings):
     asked_by_kind: dict[str, list[str]]
     idle_by_kind: dict[str, list[str]]
     brush_steps: list[StepKind]
+    ways: dict[str, WayState]
+    scene_targets: dict[str, SceneTargetState]
+    decal_parts: dict[str, SceneTargetState]

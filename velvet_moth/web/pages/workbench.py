@@ -10,6 +10,8 @@ from velvet_moth.core.baking.step import MESHES
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS, fit
+from velvet_moth.core.document.tracks.targets import DECAL_PARTS, SCENE_TARGETS
+from velvet_moth.core.document.tracks.ways import WAYS
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.lighting.channels import CHANNELS
@@ -55,6 +57,9 @@ def settings_of_page() -> str:
             for step in MESHES.steps.values()
             if any(setting.kind == "strokes" for setting in step.settings.values())
         ],
+        "ways": {key: {"name": way.name, "words": way.words} for key, way in WAYS.items()},
+        "scene_targets": {key: {"name": of.name, "parts": {**of.parts}} for key, of in SCENE_TARGETS.items()},
+        "decal_parts": {key: {"name": of.name, "parts": {**of.parts}} for key, of in DECAL_PARTS.items()},
         **settings_for_stage(),
     }
     return embedded(found)

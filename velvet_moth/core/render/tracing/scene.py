@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.tracks.targets import LOOKS, Stood, stood_with
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.forms import AS_MADE, Pose, form, form_kind, is_form, posed
 from velvet_moth.core.forms.mesh import Floats, Mesh
@@ -86,9 +87,18 @@ class Scene:
         return replace(self, time=self.time if self.part_surfaces else 0.0, decals=())
 
     @classmethod
-    def of_graph(cls, graph: Graph, brought: Mesh | None = None) -> "Scene":
-        """The scene a graph is judged in; ``brought`` is the mesh it stands on, where it does."""
-        return cls.of(graph.form, graph.rig, graph.backdrop).judging(graph, brought)
+    def of_graph(cls, graph: Graph, brought: Mesh | None = None, variant: str = "", time: float = 0.0) -> "Scene":
+        """The scene a graph is judged in at a time (seconds); ``brought`` is the mesh it stands on, where it does."""
+        scene = replace(cls.of(graph.form, graph.rig, graph.backdrop), time=time)
+        return scene.judging(graph, brought).keyed(graph, variant)
+
+    def keyed(self, graph: Graph, variant: str = "", looks_on: bool = False) -> "Scene":
+        """The scene as the keys of a variant have it at its time; with ``looks_on`` the eye and the light stay where they are."""
+        values = graph.keyed_values(variant, self.time) if graph.tracks or graph.variants else {}
+        if looks_on:
+            values = {target: value for target, value in values.items() if target not in LOOKS}
+        stood = stood_with(Stood(self.camera, self.rig, self.decals), values)
+        return replace(self, camera=stood.camera, rig=stood.rig, decals=stood.decals)
 
     def judging(self, graph: Graph, brought: Mesh | None = None) -> "Scene":
         """The scene with a graph's decals and pose, and with a mesh that was ``brought`` in in the place of the form.
