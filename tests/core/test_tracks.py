@@ -14,6 +14,16 @@ from velvet_moth.core.document.tracks.pieces import Pieces, hue_of, light_of, pi
 from velvet_moth.core.document.tracks.track import Key, Track
 from velvet_moth.core.document.tracks.ways import WAYS
 from velvet_moth.core.editing.copying import Duplicate
+from velvet_moth.core.editing.keying import (
+    CopiedKeys,
+    EaseKeys,
+    KeysOf,
+    LineUpKeys,
+    MoveKeys,
+    PasteKeys,
+    ReverseKeys,
+    ScaleKeys,
+)
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import (
@@ -260,6 +270,62 @@ class InGraphs(unittest.TestCase):
         ):
             with self.subTest(words), self.assertRaisesRegex(OperationRefused, words):
                 SetTrack(target, wrong).apply(graph)
+
+
+class ByHandOnTheTimeline(unittest.TestCase):
+    """What hands do to keys, seen in the values that come of it."""
+
+    keys = (
+        Key(1.0, (0.0,), "overshoot"),
+        Key(2.0, (1.0,), "gather"),
+        Key(4.0, (0.25,), "straight"),
+        Key(5.0, (0.5,), "hold"),
+    )
+    graph = done(enamel(), SetTrack("gloss_roughness", Track(keys)))
+    every = (KeysOf("gloss_roughness", (1.0, 2.0, 4.0, 5.0)),)
+
+    def value(self, graph: Graph, time: float) -> float:
+        return float(graph.keyed_values("", time)["gloss_roughness"][0])
+
+    def assert_moved(
+        self, craft: MoveKeys | ScaleKeys | ReverseKeys | EaseKeys, of: object, low: float, high: float
+    ) -> Graph:
+        after, inverse = craft.batch(self.graph).apply(self.graph)
+        self.assertEqual(inverse.apply(after)[0], self.graph)
+        for time in np.linspace(low, high, 400):
+            self.assertAlmostEqual(self.value(after, time), self.value(self.graph, of(time)), places=9)  # type: ignore[operator] # a function
+        return after
+
+    def test_moved_scaled_and_reversed_the_curve_goes_with_its_keys(self) -> None:
+        self.assert_moved(MoveKeys(self.every, 2.5), lambda time: time - 2.5, 0, 9)
+        self.assert_moved(MoveKeys(self.every, -7.0), lambda time: time + 1.0, 0, 9)
+        self.assert_moved(ScaleKeys(self.every, 1.0, 1.5), lambda time: 1 + (time - 1) / 1.5, 0, 12)
+        # At the very keys a value that holds jumps the other way.
+        self.assert_moved(ReverseKeys(self.every), lambda time: 6 - time, 1.0001, 4.9999)
+        self.assert_moved(EaseKeys((KeysOf("gloss_roughness", (1.0, 2.0)),), "hand"), lambda time: time, 0, 9)
+
+    def test_keys_go_to_frames_and_what_they_come_to_stand_on_gives_way(self) -> None:
+        some = (KeysOf("gloss_roughness", (2.0,)),)
+        moved, _ = MoveKeys(some, 1.99).batch(self.graph).apply(self.graph)
+        self.assertEqual([key.time for key in moved.tracks["gloss_roughness"].keys], [1.0, 4.0, 5.0])
+        self.assertEqual(self.value(moved, 4.0), 1.0)
+        free, _ = MoveKeys(some, 0.01, snap=False).batch(self.graph).apply(self.graph)
+        self.assertEqual(free.tracks["gloss_roughness"].keys[1].time, 2.01)
+
+    def test_lined_up_and_pasted(self) -> None:
+        graph = done(self.graph, SetTrack("scene/sun", Track((Key(3.0, (1.0,)), Key(3.5, (0.0,))))))
+        chosen = (KeysOf("gloss_roughness", (2.0, 4.0)), KeysOf("scene/sun", (3.5,)))
+        lined, _ = LineUpKeys(chosen, 7.0).batch(graph).apply(graph)
+        self.assertEqual([key.time for key in lined.tracks["gloss_roughness"].keys], [1.0, 5.0, 7.0, 9.0])
+        self.assertEqual([key.time for key in lined.tracks["scene/sun"].keys], [3.0, 7.0])
+        pasted = PasteKeys((CopiedKeys("scene/sun", graph.tracks["scene/sun"].keys),), 4.0, "gloss_roughness")
+        after, _ = pasted.batch(graph).apply(graph)
+        self.assertEqual(
+            [(key.time, key.value) for key in after.tracks["gloss_roughness"].keys],
+            [(1.0, (0.0,)), (2.0, (1.0,)), (4.0, (1.0,)), (4.5, (0.0,)), (5.0, (0.5,))],
+        )
+        with self.assertRaisesRegex(OperationRefused, "changes nothing"):
+            MoveKeys(chosen, 0.0).batch(graph)
 
 
 if __name__ == "__main__":

@@ -7,6 +7,7 @@ from typing import Union
 
 from velvet_moth.core.editing.copying import Duplicate, Paste
 from velvet_moth.core.editing.joining import Join, JoinAll
+from velvet_moth.core.editing.keying import EaseKeys, LineUpKeys, MoveKeys, PasteKeys, ReverseKeys, ScaleKeys
 from velvet_moth.core.editing.renaming import RenameEverywhere
 from velvet_moth.core.editing.retexturing import ReplaceTexture
 from velvet_moth.core.editing.rewiring import InsertNode, PullOut, SwapInputs
@@ -23,18 +24,30 @@ Craft = Union[
     ShareParameter,
     RenameEverywhere,
     ReplaceTexture,
+    MoveKeys,
+    ScaleKeys,
+    ReverseKeys,
+    LineUpKeys,
+    EaseKeys,
+    PasteKeys,
 ]
 
 __all__ = [
     "Craft",
     "Duplicate",
+    "EaseKeys",
     "InsertNode",
     "Join",
     "JoinAll",
+    "LineUpKeys",
+    "MoveKeys",
     "Paste",
+    "PasteKeys",
     "PullOut",
     "RenameEverywhere",
     "ReplaceTexture",
+    "ReverseKeys",
+    "ScaleKeys",
     "ShareParameter",
     "SwapInputs",
 ]

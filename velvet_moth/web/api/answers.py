@@ -28,7 +28,7 @@ class Id(TypedDict):
     id: int
 
 
-class Key(TypedDict):
+class TextId(TypedDict):
     id: str
 
 

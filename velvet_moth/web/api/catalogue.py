@@ -25,6 +25,7 @@ def _port(p: Input) -> Port:
         "reads": p.reads,
         "extra": p.extra,
         "reshapes": p.shapes_the_shader or p.type is P_TEXTURE,
+        "in_steps": p.in_steps,
     }
 
 

@@ -10,7 +10,8 @@ from velvet_moth.core.pictures.reading import RoleKey
 
 class Port(TypedDict):
     """An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
-    shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it.
+    shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it;
+    nothing lies between two values of one that goes ``in_steps``.
     """
 
     key: str
@@ -27,6 +28,7 @@ class Port(TypedDict):
     reads: str
     extra: bool
     reshapes: bool
+    in_steps: bool
 
 
 class TileMapInfo(TypedDict):

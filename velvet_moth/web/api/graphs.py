@@ -150,7 +150,7 @@ def variant_shader(key: int, asked: ShaderRequest) -> ShaderState:
     release()
     graph = replace(kept.graph, rig=rig_kind(asked.rig).key) if asked.rig else kept.graph
     lowered = lower(graph, asked.variant, inside=asked.inside, folded=asked.folded)
-    values = kept.graph.uniform_values(asked.variant)
+    values = kept.graph.uniform_values(asked.variant, asked.time)
     return shader_state(drawing(lowered).shader, lowered.graph, values, asked.shader, kept.textures)
 
 

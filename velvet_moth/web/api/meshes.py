@@ -20,7 +20,7 @@ from velvet_moth.store.mesh_files import Coming
 from velvet_moth.store.meshes import state_of
 from velvet_moth.store.models import MeshRow
 from velvet_moth.web.apart import mesh_reader
-from velvet_moth.web.api.answers import GraphUser, Key
+from velvet_moth.web.api.answers import GraphUser, TextId
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.geometry import geometry_of
 from velvet_moth.web.api.job_answers import JobState
@@ -198,7 +198,7 @@ def rename(key: str, asked: NameRequest) -> MeshOnly:
 
 @api.delete("/<key>")
 @takes()
-def delete(key: str) -> Key:
+def delete(key: str) -> TextId:
     meshes.delete(db(), key)
     return dict(id=key)
 

@@ -6,7 +6,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 
 from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.base.records import LONGEST_TEXT
-from velvet_moth.core.document.tracks.track import Track
+from velvet_moth.core.document.tracks.track import LAST_TIME, Track
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.meshes.normals import SMOOTH_BELOW
@@ -41,11 +41,12 @@ class ViewRequest(Strict):
 
 
 class ShaderRequest(ViewRequest):
-    """The shader of a variant, while a motif of it is being edited, under its own rig ("") or another."""
+    """The shader of a variant at a time (seconds), while a motif of it is being edited, under its own rig ("") or another."""
 
     inside: Key = ""
     rig: Key = ""
     folded: bool = False
+    time: Annotated[float, Field(ge=0.0, le=LAST_TIME)] = 0.0
 
 
 class PictureRequest(BaseModel):

@@ -19,7 +19,7 @@ from velvet_moth.store import blobs, listing, projects, recipes, replacing, text
 from velvet_moth.store.models import TextureRow
 from velvet_moth.store.replacing import Replaced
 from velvet_moth.web.apart import reader
-from velvet_moth.web.api.answers import GraphUser, Key
+from velvet_moth.web.api.answers import GraphUser, TextId
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
     LevelsRequest,
@@ -169,7 +169,7 @@ def take_back(asked: Replaced) -> Replaced:
 
 @api.delete("/<key>")
 @takes()
-def delete(key: str) -> Key:
+def delete(key: str) -> TextId:
     textures.delete(db(), key)
     return dict(id=key)
 

@@ -3,7 +3,7 @@
 import math
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import pairwise
 from typing import Any, Literal
@@ -103,6 +103,20 @@ def reading_of(track: Track, takes: Takes) -> Reading:
 def pieces_for(track: Track, takes: Takes) -> Pieces:
     """The pieces of a track of a target."""
     return pieces_of(track, reading_of(track, takes), takes.stop)
+
+
+def with_slopes(track: Track, takes: Takes) -> Track:
+    """The same track, each key with the slopes that its value has there now; as it is for what goes in steps."""
+    pieces = pieces_for(track, takes)
+    if pieces.texts:
+        return track
+    keys = list(track.keys)
+    for at, cubics in enumerate(pieces.cubics[:-1]):
+        x = pieces.times[at + 1] - pieces.times[at]
+        keys[at] = replace(keys[at], leaving=tuple(c[1] for c in cubics))
+        arriving = tuple(c[1] + x * (2.0 * c[2] + 3.0 * c[3] * x) for c in cubics)
+        keys[at + 1] = replace(keys[at + 1], arriving=arriving)
+    return replace(track, keys=tuple(keys))
 
 
 def _piece(one: Key, other: Key, start: Sequence[float], end: Sequence[float]) -> tuple[Cubic, ...]:

@@ -10,7 +10,13 @@ export type Craft =
   | Duplicate
   | ShareParameter
   | RenameEverywhere
-  | ReplaceTexture;
+  | ReplaceTexture
+  | MoveKeys
+  | ScaleKeys
+  | ReverseKeys
+  | LineUpKeys
+  | EaseKeys
+  | PasteKeys;
 export type Mark = Frame | Note | Bookmark;
 export type Operation =
   | Batch
@@ -26,7 +32,10 @@ export type Operation =
   | SetBackdropMaterials
   | SetViews
   | SetTags
+  | SetTiming
   | PutMarks
+  | SetTrack
+  | ChangeKeys
   | AddParameter
   | EditParameter
   | OrderParameter
@@ -87,16 +96,18 @@ export interface ScriptTypes {
   Caches: Caches;
   Camera: Camera;
   Cells: Cells;
+  ChangeKeys: ChangeKeys;
   ChannelFacts: ChannelFacts;
   ChannelLoss: ChannelLoss;
   Comparison: Comparison;
+  CopiedKeys: CopiedKeys;
   Cost: Cost;
   CostReport: CostReport;
   Craft: Craft;
   Decal: Decal;
-  DecalState: DecalState;
   DescribeVariant: DescribeVariant;
   Duplicate: Duplicate;
+  EaseKeys: EaseKeys;
   EditOutput: EditOutput;
   EditParameter: EditParameter;
   Error: Error;
@@ -118,10 +129,12 @@ export interface ScriptTypes {
   Join: Join;
   JoinAll: JoinAll;
   Key: Key;
+  KeysOf: KeysOf;
   LabelNode: LabelNode;
   Lamp: Lamp;
   LevelRead: LevelRead;
   LevelWanted: LevelWanted;
+  LineUpKeys: LineUpKeys;
   Mark: Mark;
   Mend: Mend;
   MeshChannel: MeshChannel;
@@ -138,6 +151,7 @@ export interface ScriptTypes {
   MeshStackState: MeshStackState;
   MeshVerdict: MeshVerdict;
   Meshes: Meshes;
+  MoveKeys: MoveKeys;
   MoveNodes: MoveNodes;
   MoveStep: MoveStep;
   MoveStroke: MoveStroke;
@@ -160,6 +174,8 @@ export interface ScriptTypes {
   Parameter: Parameter;
   PartSurface: PartSurface;
   Paste: Paste;
+  PasteKeys: PasteKeys;
+  Pieces: Pieces;
   Pin: Pin;
   Port: Port;
   Pose: Pose;
@@ -183,9 +199,12 @@ export interface ScriptTypes {
   RenameVariant: RenameVariant;
   ReplaceTexture: ReplaceTexture;
   RestoreNodes: RestoreNodes;
+  ReverseKeys: ReverseKeys;
   RigState: RigState;
   Sampler: Sampler;
   SavedView: SavedView;
+  ScaleKeys: ScaleKeys;
+  SceneTargetState: SceneTargetState;
   SetBackdrop: SetBackdrop;
   SetBackdropMaterials: SetBackdropMaterials;
   SetChannelWeight: SetChannelWeight;
@@ -203,7 +222,9 @@ export interface ScriptTypes {
   SetStackSize: SetStackSize;
   SetStepSetting: SetStepSetting;
   SetTags: SetTags;
+  SetTiming: SetTiming;
   SetTitle: SetTitle;
+  SetTrack: SetTrack;
   SetValue: SetValue;
   SetViews: SetViews;
   Setting: Setting;
@@ -230,13 +251,17 @@ export interface ScriptTypes {
   TakenFrom: TakenFrom;
   Taker: Taker;
   Takers: Takers;
+  TextId: TextId;
   TextureFacts: TextureFacts;
   TextureInfo: TextureInfo;
   TextureOnly: TextureOnly;
   TextureRead: TextureRead;
   Textures: Textures;
   TileMapInfo: TileMapInfo;
+  Timing: Timing;
   ToggleCost: ToggleCost;
+  Track: Track;
+  TrackState: TrackState;
   Unwire: Unwire;
   Use: Use;
   Uses: Uses;
@@ -248,6 +273,7 @@ export interface ScriptTypes {
   Version: Version;
   VersionWithStamp: VersionWithStamp;
   Vertex: Vertex;
+  WayState: WayState;
   WayToWrite: WayToWrite;
   Wire: Wire;
   WirePart: WirePart;
@@ -325,12 +351,17 @@ export interface AddOutput {
 }
 /**
  * Makes an input's value a parameter; ``overrides`` are what variants set on it, by variant.
+ *
+ * ``tracks`` are its keys, by the variant they belong to ("" for the graph).
  */
 export interface AddParameter {
   parameter: Parameter;
   at?: number | null;
   overrides?: {
     [k: string]: number[] | string;
+  } | null;
+  tracks?: {
+    [k: string]: Track;
   } | null;
   op: "add_parameter";
 }
@@ -350,6 +381,30 @@ export interface Parameter {
   unit: string;
   group: string;
   help: string;
+}
+/**
+ * Keys in the order of their times, and what the value is ``before`` the first and ``after`` the last.
+ *
+ * A colour goes from key to key as linear light, or with the ``path`` ``hue`` around the circle of hues.
+ */
+export interface Track {
+  keys: Key[];
+  before: "hold" | "again" | "there_and_back";
+  after: "hold" | "again" | "there_and_back";
+  path: "light" | "hue";
+}
+/**
+ * What a value is at ``time`` (seconds), and by which ``way`` it goes on to the next key.
+ *
+ * ``arriving`` and ``leaving`` are its slopes just before and just after, by component and second; they count where the
+ * way there or on is drawn by hand, and are 0 where they are not given.
+ */
+export interface Key {
+  time: number;
+  value: number[] | string;
+  way: string;
+  arriving?: number[];
+  leaving?: number[];
 }
 /**
  * Adds a step before the one at ``place`` (0 is the first), or at the end. Without an id it gets a fresh one.
@@ -410,6 +465,8 @@ export interface AddVariant {
 }
 /**
  * A named set of parameter values over those of its ``base``, another variant, or ("") the graph's defaults.
+ *
+ * Its ``tracks`` stand over its own values, and over the values and tracks of what it is based on.
  */
 export interface Variant {
   id: string;
@@ -419,6 +476,9 @@ export interface Variant {
   };
   base: string;
   note: string;
+  tracks?: {
+    [k: string]: Track;
+  };
 }
 export interface Analysis {
   ranges: {
@@ -496,7 +556,10 @@ export interface Batch {
     | SetBackdropMaterials
     | SetViews
     | SetTags
+    | SetTiming
     | PutMarks
+    | SetTrack
+    | ChangeKeys
     | AddParameter
     | EditParameter
     | OrderParameter
@@ -594,7 +657,7 @@ export interface SetDecals {
  * A box about ``place`` (metres), projecting against the direction it faces (``turn``, ``tilt``, degrees).
  *
  * ``roll`` turns its picture (degrees); ``size`` is its width, height and depth (metres). ``index`` (from 1) and
- * ``tint`` tell it from others of the same graph; later ones lie over earlier ones.
+ * ``tint`` tell it from others of the same graph; later ones lie over earlier ones. ``id`` is what its keys know it by.
  */
 export interface Decal {
   place: [number, number, number];
@@ -604,6 +667,7 @@ export interface Decal {
   size: [number, number, number];
   index: number;
   tint: [number, number, number];
+  id?: string;
 }
 /**
  * Sets the backdrop materials of the graph.
@@ -646,6 +710,20 @@ export interface SetTags {
   op: "set_tags";
 }
 /**
+ * Sets the timing of the graph.
+ */
+export interface SetTiming {
+  value: Timing;
+  op: "set_timing";
+}
+/**
+ * How many seconds the time of a graph is long, after which it begins again, and how many frames a second has.
+ */
+export interface Timing {
+  length: number;
+  rate: number;
+}
+/**
  * Sets marks, new ones or in place of those of the same id, and removes others, as one step.
  *
  * A card is in one frame at most: a frame takes its cards out of those that had them.
@@ -686,6 +764,28 @@ export interface Bookmark {
   kind: "bookmark";
 }
 /**
+ * Sets all keys of a target, of the graph ("") or a variant; None takes them away.
+ */
+export interface SetTrack {
+  target: string;
+  track: Track | null;
+  variant?: string;
+  op: "set_track";
+}
+/**
+ * Removes the keys at some times and puts others, each in the place of one at its time.
+ *
+ * Where the target has no keys there yet, it gets those that hold otherwise: a variant those of the graph, so that its own
+ * track begins as what it was. Without any key left the track is gone.
+ */
+export interface ChangeKeys {
+  target: string;
+  put?: Key[];
+  remove?: number[];
+  variant?: string;
+  op: "change_keys";
+}
+/**
  * Changes a parameter's name, range, step, unit, group or help, not what it opens.
  */
 export interface EditParameter {
@@ -701,7 +801,7 @@ export interface OrderParameter {
   op: "order_parameter";
 }
 /**
- * Closes a parameter; the default stays as a plain value, variants lose theirs.
+ * Closes a parameter; the default stays as a plain value, variants lose theirs, and its keys go.
  */
 export interface RemoveParameter {
   parameter: string;
@@ -888,6 +988,13 @@ export interface NamedNode {
   node: string;
   name: string;
 }
+/**
+ * Keys of a target as they were copied.
+ */
+export interface CopiedKeys {
+  target: string;
+  keys: Key[];
+}
 export interface CostReport {
   vertex: Cost;
   pixel: Cost;
@@ -1000,7 +1107,7 @@ export interface RenameEverywhere {
   craft: "rename_everywhere";
 }
 /**
- * Chooses the texture ``new`` wherever ``old`` is chosen: on cards, in variants, and around the stage.
+ * Chooses the texture ``new`` wherever ``old`` is chosen: on cards, in variants, by keys, and around the stage.
  */
 export interface ReplaceTexture {
   old: string;
@@ -1008,17 +1115,68 @@ export interface ReplaceTexture {
   craft: "replace_texture";
 }
 /**
- * A decal with the axes of its box: right, up, out.
+ * Moves keys by some seconds, none to before the start; with ``snap`` each to the nearest frame.
  */
-export interface DecalState {
-  place: [number, number, number];
-  turn: number;
-  tilt: number;
-  roll: number;
-  size: [number, number, number];
-  index: number;
-  tint: [number, number, number];
-  axes: [number, number, number][];
+export interface MoveKeys {
+  chosen: KeysOf[];
+  by: number;
+  variant?: string;
+  snap?: boolean;
+  craft: "move_keys";
+}
+/**
+ * Some keys of a target, by their times.
+ */
+export interface KeysOf {
+  target: string;
+  times: number[];
+}
+/**
+ * Brings keys nearer to a time or farther from it, by a factor; slopes drawn by hand follow.
+ */
+export interface ScaleKeys {
+  chosen: KeysOf[];
+  about: number;
+  factor: number;
+  variant?: string;
+  snap?: boolean;
+  craft: "scale_keys";
+}
+/**
+ * Turns keys round in time, between the first and the last of them, and each way between two of them too.
+ */
+export interface ReverseKeys {
+  chosen: KeysOf[];
+  variant?: string;
+  craft: "reverse_keys";
+}
+/**
+ * Moves the chosen keys of each target so that their first stands at a time.
+ */
+export interface LineUpKeys {
+  chosen: KeysOf[];
+  time: number;
+  variant?: string;
+  craft: "line_up_keys";
+}
+/**
+ * Has values go on from the chosen keys another way. By hand they begin with the curve there is.
+ */
+export interface EaseKeys {
+  chosen: KeysOf[];
+  way: string;
+  variant?: string;
+  craft: "ease_keys";
+}
+/**
+ * Puts copied keys where the first of them comes to stand at a time; ``onto`` is another target than theirs.
+ */
+export interface PasteKeys {
+  copied: CopiedKeys[];
+  time: number;
+  onto?: string | null;
+  variant?: string;
+  craft: "paste_keys";
 }
 /**
  * Names what comes of a stack, and chooses its depth.
@@ -1072,8 +1230,12 @@ export interface GraphDocument {
   backdrop_materials: BackdropMaterial[];
   views: SavedView[];
   tags: string[];
+  timing: Timing;
   nodes: GraphNode[];
   parameters: Parameter[];
+  tracks: {
+    [k: string]: Track;
+  };
   variants: Variant[];
   marks: (Frame | Note | Bookmark)[];
 }
@@ -1104,7 +1266,8 @@ export interface GraphNode {
 /**
  * Everything the workbench shows; of each table only what differs from the state the page had.
  *
- * ``inherited`` is what each variant takes from those it is based on, by parameter. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
+ * ``inherited`` is what each variant takes from those it is based on, by parameter; ``track_owners`` whose track holds for
+ * each variant ("" for the defaults), by target, where that is not as for the defaults. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
  * ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
  * and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
  * null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
@@ -1126,6 +1289,12 @@ export interface GraphState {
   inherited: {
     [k: string]: {
       [k: string]: number[] | string;
+    };
+  };
+  tracks: TrackState[];
+  track_owners: {
+    [k: string]: {
+      [k: string]: string;
     };
   };
   shader: ShaderState;
@@ -1156,9 +1325,39 @@ export interface GraphState {
   };
   gone: Gone | null;
   part_surfaces: PartSurface[];
-  decals: DecalState[];
+  decals: Decal[];
   mesh: MeshRead | null;
   made?: string[] | number;
+}
+/**
+ * Keys of a target, of the graph ("") or of a variant, as the polynomial pieces that are played.
+ *
+ * ``parts`` name the numbers of its value; ``in_steps``: nothing lies between two of its values; ``is_colour``: it may go
+ * around the circle of hues.
+ */
+export interface TrackState {
+  variant: string;
+  target: string;
+  name: string;
+  parts: string[];
+  in_steps: boolean;
+  is_colour: boolean;
+  pieces: Pieces;
+}
+/**
+ * A value over time: from each of ``times`` (seconds) on, a cubic of the seconds since then for each component.
+ *
+ * The last piece stands for the end, and is constant. Outside of the first and last time the value is as ``before`` and
+ * ``after`` say. Texts have no cubics: ``texts`` holds one for each time. ``stop`` is the width of a stop.
+ */
+export interface Pieces {
+  times: number[];
+  cubics: [number, number, number, number][][];
+  texts: string[];
+  before: "hold" | "again" | "there_and_back";
+  after: "hold" | "again" | "there_and_back";
+  reading: "plain" | "light" | "hue" | "stops";
+  stop: number;
 }
 /**
  * A shader with where its values and textures go; its text where the page does not have it.
@@ -1205,7 +1404,8 @@ export interface NodeType {
 }
 /**
  * An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
- * shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it.
+ * shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it;
+ * nothing lies between two values of one that goes ``in_steps``.
  */
 export interface Port {
   key: string;
@@ -1222,6 +1422,7 @@ export interface Port {
   reads: string;
   extra: boolean;
   reshapes: boolean;
+  in_steps: boolean;
 }
 /**
  * Something to set on a node or a step. ``maps`` are what each tile has, where the setting is tiles.
@@ -1409,9 +1610,6 @@ export interface JobState {
 }
 export interface Jobs {
   jobs: JobState[];
-}
-export interface Key {
-  id: string;
 }
 /**
  * A small light near by: where it hangs (metres) and how bright it is a metre away, without a shadow.
@@ -1628,7 +1826,8 @@ export interface News {
  * ``fits``: how well a type flows into another, 3 as it is, 2 widened, 1 a part of it, 0 not at all; ``stops``: how many
  * numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
  * shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
- * meshes that a brush draws on.
+ * meshes that a brush draws on; ``ways``: the ways from one key to the next; ``scene_targets`` and ``decal_parts``: what of the
+ * scene, and of each decal, takes keys.
  */
 export interface PageSettings {
   views: {
@@ -1689,6 +1888,15 @@ export interface PageSettings {
     [k: string]: string[];
   };
   brush_steps: StepKind[];
+  ways: {
+    [k: string]: WayState;
+  };
+  scene_targets: {
+    [k: string]: SceneTargetState;
+  };
+  decal_parts: {
+    [k: string]: SceneTargetState;
+  };
 }
 /**
  * A light rig as it first stands: angles in degrees, linear light.
@@ -1728,6 +1936,22 @@ export interface StepKind {
   reshapes: boolean;
   begins: boolean;
   settings: Setting[];
+}
+/**
+ * A way from one key to the next, by its name and in words.
+ */
+export interface WayState {
+  name: string;
+  words: string;
+}
+/**
+ * A part of the scene that takes keys: its name, and those of its numbers with the ends they may have.
+ */
+export interface SceneTargetState {
+  name: string;
+  parts: {
+    [k: string]: [number, number];
+  };
 }
 export interface Pin {
   place: (number | null)[];
@@ -1972,6 +2196,9 @@ export interface Taker {
 }
 export interface Takers {
   takers: Taker[];
+}
+export interface TextId {
+  id: string;
 }
 export interface TextureFacts {
   texture: TextureInfo;

@@ -1,9 +1,10 @@
 /** Decals: boxes whose shader paints onto pictures of what lies behind, one after the other. */
 import * as THREE from "three";
 import { copied } from "moth/stage/copied.js";
+import { direction } from "moth/stage/eye.js";
 import { pixel } from "moth/stage/pixels.js";
 
-/** @typedef {import("../types.d.ts").DecalState} DecalState */
+/** @typedef {import("../types.d.ts").Decal} Decal */
 /** @typedef {import("./copied.js").Part} Part */
 
 const CORNERS = [-0.5, 0.5].flatMap((x) => [-0.5, 0.5].flatMap((y) => [-0.5, 0.5].map((z) => [x, y, z])));
@@ -40,6 +41,17 @@ function coveredBy(matrix, camera, { width, height }) {
   return { left, low, width: across, height: up };
 }
 
+/** Right, up, and out of a decal's box, as the core has them. @param {Decal} decal */
+function axesOf({ turn, tilt, roll }) {
+  const [out, flat] = [direction(turn, tilt), direction(turn + 90, 0)];
+  const up = out.clone().cross(flat);
+  const angle = (roll * Math.PI) / 180;
+  const [cosine, sine] = [Math.cos(angle), Math.sin(angle)];
+  const turned = (/** @type {THREE.Vector3} */ one, /** @type {THREE.Vector3} */ other, /** @type {number} */ by) =>
+    one.clone().multiplyScalar(cosine).addScaledVector(other, by);
+  return [turned(flat, up, sine), turned(up, flat, -sine), out];
+}
+
 /** Pictures as large as the screen that one shader paints at once. @param {number} count */
 const pictures = (count) => new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: false, count });
 
@@ -55,7 +67,7 @@ export class Decals {
     this.empty = empty;
     /** What is read where there are no decals. */
     this.unchanged = Object.values(empty).map(pixel);
-    /** In the order they lie on each other. @type {DecalState[]} */
+    /** In the order they lie on each other. @type {Decal[]} */
     this.list = [];
     this.box = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1));
     this.box.frustumCulled = false;
@@ -114,7 +126,7 @@ export class Decals {
     renderer.autoClear = false;
     box.material = material;
     for (const decal of this.list) {
-      const [right, up, out] = decal.axes.map((axis) => new THREE.Vector3(...axis));
+      const [right, up, out] = axesOf(decal);
       const [width, height, depth] = decal.size;
       uniforms.decal_place.value.fromArray(decal.place);
       uniforms.decal_right.value.copy(right);

@@ -18,6 +18,8 @@ export class Lighting {
     this.automatic = null;
     /** Where the main light is, in degrees. */
     this.angles = { turn: 0, tilt: 0 };
+    /** So many times as strong as the rig has them are its main light and its lamps. */
+    this.strengths = { sun: 1, lamps: /** @type {number[]} */ ([]) };
     /** What lies behind is lit by so many lamps at least: those of rigs it was compared under, dark or not. */
     this.leastLamps = 0;
   }
@@ -43,10 +45,9 @@ export class Lighting {
   /** Puts the light of the rig where it first is. */
   reset() {
     const { uniforms, settings, backdrop } = this.stage;
-    const { turn, tilt, colour, exposure, far } = settings.rigs[this.rig];
+    const { turn, tilt, exposure, far } = settings.rigs[this.rig];
     backdrop.setFar(far);
     Object.assign(this.angles, { turn, tilt });
-    uniforms.sun_colour.value.fromArray(colour);
     uniforms.exposure.value = this.automatic ?? exposure;
     this.#aim();
   }
@@ -56,10 +57,28 @@ export class Lighting {
     const { uniforms, settings, picture } = this.stage;
     const { turn, tilt } = this.angles;
     const turned = turn - settings.rigs[this.rig].turn;
+    const { sun, lamps } = this.strengths;
     uniforms.sun_direction.value.copy(direction(turn, tilt));
+    uniforms.sun_colour.value.fromArray(settings.rigs[this.rig].colour).multiplyScalar(sun);
     picture.sun.turn();
     uniforms.rig_turn.value = (((-turned / 360) % 1) + 1) % 1;
-    placeLamps(uniforms, settings, this.lamps, turned);
+    const lit = this.lamps.map((lamp, at) => ({
+      ...lamp,
+      colour: lamp.colour.map((part) => part * (lamps[at] ?? 1)),
+    }));
+    placeLamps(uniforms, settings, lit, turned);
+  }
+
+  /** Puts the main light at some angles. @param {number} turn degrees @param {number} tilt degrees */
+  stand(turn, tilt) {
+    Object.assign(this.angles, { turn, tilt });
+    this.#aim();
+  }
+
+  /** @param {number} sun so many times as strong as the rig has it is its main light @param {number[]} lamps and its lamps */
+  setStrengths(sun, lamps) {
+    this.strengths = { sun, lamps };
+    this.#aim();
   }
 
   /**

@@ -77,9 +77,11 @@ export class Stage extends EventTarget {
     this.resting = null;
     /** What was shown before the last edit. @type {Shown | null} */
     this.previous = null;
-    /** How fast time runs, and after how many seconds it begins again. */
+    /** How fast time runs, and the stretch of it (seconds) that repeats. */
     this.speed = 1;
-    this.loop = 60;
+    this.stretch = { from: 0, to: 60 };
+    /** Told of each moment before it is drawn, so that what is keyed can follow. @type {((time: number) => void) | null} */
+    this.onTime = null;
     this.isDirty = false;
     this.isBusy = false;
     /** Of how many samples a pixel the picture is the mean; -1 while it is the plain one. */
@@ -193,7 +195,7 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
-  /** @param {import("../types.d.ts").DecalState[]} decals in the order they lie on each other */
+  /** @param {import("../types.d.ts").Decal[]} decals in the order they lie on each other */
   setDecals(decals) {
     this.picture.decals.list = decals;
     this.invalidate();
@@ -313,8 +315,13 @@ export class Stage extends EventTarget {
   /** @param {Float32Array} values */
   setValues(values) {
     this.resting = null;
-    this.values.value = values;
+    this.animate(values);
     this.invalidate();
+  }
+
+  /** The values of the moment that is drawn next. @param {Float32Array} values */
+  animate(values) {
+    this.values.value = values;
   }
 
   /** A value is being dragged: as a move, so that the picture keeps up. */
@@ -359,7 +366,10 @@ export class Stage extends EventTarget {
     if (this.turntable === "eye") this.hands.orbit(TURN * passed, 0, 1);
     else if (this.turntable === "light") this.lighting.turn(TURN * passed, 0);
     if (this.isPlaying) {
-      this.time = (this.time + passed * this.speed) % this.loop;
+      const { from, to } = this.stretch;
+      const time = this.time + passed * this.speed;
+      this.time = time < to ? time : from + ((time - from) % (to - from));
+      this.onTime?.(this.time);
       this.resolution.moved();
     }
     if (this.level === BY_DISTANCE && this.#levelNow() !== this.levelDrawn) void this.#fetchGeometry();
@@ -422,6 +432,7 @@ export class Stage extends EventTarget {
   /** @param {number} seconds */
   setTime(seconds) {
     this.time = seconds;
+    this.onTime?.(seconds);
     this.moved();
     this.dispatchEvent(new Event("time"));
   }

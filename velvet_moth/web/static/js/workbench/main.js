@@ -35,6 +35,7 @@ import { Resting } from "moth/workbench/stage_tools/resting.js";
 import { StagePanel } from "moth/workbench/stage_tools/stage_panel.js";
 import { TextureDrawer, addTexture } from "moth/workbench/panels/texture_drawer.js";
 import { focusByKey } from "moth/workbench/stage_tools/views.js";
+import { TracksPanel } from "moth/workbench/timeline/tracks_panel.js";
 import { Variants } from "moth/workbench/stage_tools/variants.js";
 import { Wiring } from "moth/workbench/gestures/wiring.js";
 
@@ -58,6 +59,7 @@ new Problems(model, pane);
 new Parameters(pane);
 sayWhatIsExported(model);
 const variants = new Variants(model, stage);
+const tracks = new TracksPanel(staged, stage);
 const reference = new Reference(Number(document.body.dataset.graph));
 const resting = stage && staged === model ? new Resting(model, stage) : null;
 if (stage) {
@@ -183,4 +185,4 @@ followNews((news) => {
 }, load);
 showHints(pane.pane);
 // For tests and the curious: the page's own objects.
-Object.assign(window, { moth: { model, stage, pane, panels, resting } });
+Object.assign(window, { moth: { model, stage, pane, panels, resting, tracks } });

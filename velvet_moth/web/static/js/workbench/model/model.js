@@ -1,6 +1,7 @@
 /** The graph as the page knows it: the server's state, edits on their way, and values being dragged. */
 import { DocumentModel } from "moth/base/document_model.js";
 import { keep, kept } from "moth/base/settings.js";
+import { Keys } from "moth/workbench/model/keys.js";
 import { mergeInto } from "moth/workbench/model/merging.js";
 
 /** @typedef {import("../../types.d.ts").GraphState} GraphState */
@@ -38,6 +39,7 @@ export class GraphModel extends DocumentModel {
     this.hasMore = new Set();
     /** What swatches are drawn on: the dome, or a form. */
     this.swatch = kept("swatch", "dome");
+    this.keys = new Keys(this);
   }
 
   /**
@@ -86,6 +88,7 @@ export class GraphModel extends DocumentModel {
     this.state = state;
     this.nodes = new Map(state.document.nodes.map((node) => [node.id, node]));
     this.parameters = Map.groupBy(state.document.parameters, (parameter) => parameter.node);
+    this.keys.take(state.tracks);
     this.variant = state.variant;
     this.shown = state.shown;
     // Another edit on its way keeps what it shows; news of this one, which may come before its answer, do not.
@@ -120,6 +123,13 @@ export class GraphModel extends DocumentModel {
     const { made } = this.state;
     this.state.made = undefined;
     return Array.isArray(made) ? made : [];
+  }
+
+  /** The stage shows another moment. @param {number} time seconds */
+  passTo(time) {
+    if (this.keys.time === time) return;
+    this.keys.time = time;
+    this.dispatchEvent(new Event("time"));
   }
 
   /** @param {string} variant */
@@ -212,7 +222,7 @@ export class GraphModel extends DocumentModel {
   }
 
   /**
-   * The value as it shows now: dragged, overridden by the variant, or the graph's own.
+   * The value as it shows now: dragged, keyed at the moment, overridden by the variant, or the graph's own.
    * @param {string} node
    * @param {string} input
    * @param {string} [variant]
@@ -222,7 +232,8 @@ export class GraphModel extends DocumentModel {
     const dragged = variant === this.variant && this.live.get(`${node}.${input}`);
     if (dragged) return dragged;
     const parameter = this.parameterAt(node, input);
-    return (parameter && this.setBy(variant, parameter.id)) ?? this.defaultValue(node, input);
+    if (!parameter) return this.defaultValue(node, input);
+    return this.keys.now(parameter.id, variant) ?? this.setBy(variant, parameter.id) ?? this.defaultValue(node, input);
   }
 
   /**
@@ -248,7 +259,8 @@ export class GraphModel extends DocumentModel {
   }
 
   /**
-   * Keeps a value: as the variant's own where one is chosen and the value is a parameter, else as the graph's.
+   * Keeps a value: by a key where it is keyed, as the variant's own where one is chosen and the value is a parameter,
+   * else as the graph's.
    * @param {string} node
    * @param {string} input
    * @param {Value} value
@@ -256,6 +268,9 @@ export class GraphModel extends DocumentModel {
   keep(node, input, value) {
     const parameter = this.parameterAt(node, input);
     if (typeof value !== "string") this.live.set(`${node}.${input}`, value);
+    if (parameter && this.keys.stateOf(parameter.id)) {
+      return this.keys.set(parameter.id, value, this.port(node, input).in_steps);
+    }
     if (parameter && this.currentVariant) {
       return this.edit({ op: "set_override", variant: this.variant, parameter: parameter.id, value });
     }

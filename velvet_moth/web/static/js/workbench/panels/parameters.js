@@ -4,12 +4,16 @@ import { colourField } from "moth/fields/colour_picker.js";
 import { numbersField, valueText } from "moth/fields/fields.js";
 import { toHex } from "moth/fields/colour.js";
 import { carry } from "moth/fields/carry.js";
+import { keyMark, showMark } from "moth/workbench/shared/key_mark.js";
 import { valueField } from "moth/workbench/graph/cards/cards.js";
 import { componentSliders } from "moth/workbench/panels/component_sliders.js";
 import { parameterSheet, usesOf } from "moth/workbench/panels/parameter_sheet.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 /** @typedef {import("../../types.d.ts").Parameter} Parameter */
+
+/** While time runs, keyed values are shown so often, in milliseconds. */
+const OFTEN = 150;
 
 export class Parameters {
   /** @param {GraphPane} pane */
@@ -22,6 +26,11 @@ export class Parameters {
     /** Whether the numbers of a parameter move together, where somebody chose. @type {Map<string, boolean>} */
     this.linked = new Map();
     model.addEventListener("state", () => this.show());
+    model.addEventListener("time", () => this.#pass());
+    model.addEventListener("dragged", (event) => this.#warn(/** @type {CustomEvent} */ (event).detail));
+    /** When values were last shown while time runs, in milliseconds. */
+    this.told = 0;
+    this.later = 0;
   }
 
   show() {
@@ -58,6 +67,7 @@ export class Parameters {
   /** @param {Parameter} parameter */
   #row(parameter) {
     const { node, input, name } = parameter;
+    const isKeyed = !!this.model.keys.stateOf(parameter.id);
     const isOverridden = !!this.model.currentVariant && parameter.id in this.model.currentVariant.values;
     const reset = h(
       "button",
@@ -104,13 +114,48 @@ export class Parameters {
       "li",
       {
         data: { parameter: parameter.id },
-        class: `${isOverridden ? "overridden" : ""} ${isIdle ? "idle" : ""}`,
+        class: `${isOverridden ? "overridden" : ""} ${isIdle ? "idle" : ""} ${isKeyed ? "keyed" : ""}`,
         title: isIdle ? "No effect now: a wire brings this value instead" : undefined,
       },
       called,
       this.#control(parameter),
+      keyMark(this.model, {
+        target: parameter.id,
+        name,
+        value: () => this.model.value(node, input),
+        inSteps: this.model.port(node, input).in_steps,
+        focus: `parameter.${parameter.id}.key`,
+      }),
       reset,
     );
+  }
+
+  /** Another moment is shown: what is keyed has other values. */
+  #pass() {
+    if (this.isDragging) return;
+    const { keys, state } = this.model;
+    clearTimeout(this.later);
+    const wait = this.told + OFTEN - performance.now();
+    if (wait > 0) {
+      this.later = window.setTimeout(() => this.#pass(), wait);
+      return;
+    }
+    this.told = performance.now();
+    for (const parameter of state.document.parameters) {
+      const row = this.list.querySelector(`[data-parameter="${CSS.escape(parameter.id)}"]`);
+      if (!row) continue;
+      const mark = row.querySelector(".key-mark");
+      if (mark) showMark(this.model, mark);
+      if (keys.stateOf(parameter.id) && !row.contains(document.activeElement)) row.replaceWith(this.#row(parameter));
+    }
+  }
+
+  /** Says what letting go of a value does that is keyed. @param {string} place node and input */
+  #warn(place) {
+    const [node, input] = place.split(".");
+    const parameter = this.model.parameterAt(node, input);
+    if (!parameter || !this.model.keys.stateOf(parameter.id)) return;
+    byId("parameters-note").textContent = `${parameter.name}: ${this.model.keys.wordsFor(parameter.id)}`;
   }
 
   /** @param {Parameter} parameter */

@@ -26,11 +26,8 @@ export class DecalsPanel {
     });
   }
 
-  /** Those there are, without what is worked out from them. @returns {Decal[]} */
   get #decals() {
-    return this.model.state.decals.map(({ place, turn, tilt, roll, size, index, tint }) => {
-      return { place, turn, tilt, roll, size, index, tint };
-    });
+    return [...this.model.state.decals];
   }
 
   /** @param {Decal[]} decals */

@@ -30,6 +30,8 @@ export class Resting {
   #look() {
     const { stage, model, changed } = this;
     if (this.isAsking || stage.resting || !stage.isMoving || !stage.isReady || stage.wipe || model.shown) return;
+    // Its values would have to follow the keys too.
+    if (stage.isPlaying && model.keys.targets().length) return;
     if (performance.now() - changed < CALM) return;
     this.isAsking = true;
     this.#fold()

@@ -3,6 +3,7 @@ import { getJson } from "moth/base/api.js";
 import { byId } from "moth/base/dom.js";
 import { sources } from "moth/fields/eyedropper.js";
 import { notice, tell } from "moth/base/notices.js";
+import { KeyedStage } from "moth/workbench/stage_tools/keyed_stage.js";
 import { FormChoice } from "moth/workbench/stage_tools/form_choice.js";
 import { shaderValues } from "moth/workbench/model/shader_values.js";
 import { timeControls } from "moth/workbench/stage_tools/time_controls.js";
@@ -39,12 +40,10 @@ export class StagePanel {
     });
     byId("look").addEventListener("change", () => void model.setShown(byId("look").value));
     byId("show-lit").addEventListener("click", () => void model.setShown(""));
-    byId("time").addEventListener("input", () => {
-      stage.setTime(Number(byId("time").value));
-    });
     stage.addEventListener("drawn", () => this.#drawn());
     stage.addEventListener("time", () => this.#clock());
-    timeControls(stage);
+    this.keyed = new KeyedStage(staged, stage);
+    timeControls(staged, stage);
     stage.addEventListener("failed", (event) => this.#failed(/** @type {CustomEvent} */ (event).detail));
     /** The outer graph's shader with the values of the motif being edited. @type {ShaderState | null} */
     this.opened = null;
@@ -130,7 +129,7 @@ export class StagePanel {
     }
     const { part_surfaces: surfaces, decals } = this.staged.state ?? lit.state;
     this.stage.setBackdrop(graph.backdrop, surfaces, lit.state.shader.projected).catch(tell);
-    this.stage.setDecals(decals);
+    this.stage.setDecals(this.keyed.decals(decals));
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];
     byId("kind").value = this.model.state.document.kind;
