@@ -64,7 +64,7 @@ CHECKS: Mapping[str, Callable[[LoweredGraph, SwatchPass], Any]] = {
     "missing inputs": lambda lowered, _: missing_inputs(lowered, {}),
     "unknown nodes": lambda lowered, _: unknown_nodes(lowered.graph),
     "textures": lambda lowered, _: texture_problems(lowered.graph, lambda key: None, {}),
-    "constant masks": constant_masks,
+    "constant masks": lambda lowered, samples: constant_masks(lowered, samples, lowered.graph.uniform_values()),
     "shared seeds": lambda lowered, samples: shared_seeds(lowered, lowered.graph.uniform_values(), samples.arrays),
 }
 

@@ -9,9 +9,8 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
+from velvet_moth import cli_film
 from velvet_moth.core.baking.levels import MOST_LEVELS, Level, levels_of, words_of
 from velvet_moth.core.baking.over_uvs import flow_over_uvs, stack_over_uvs
 from velvet_moth.core.baking.stack import EMPTY, MeshStack, baked, mesh_stack_from_json
@@ -20,7 +19,7 @@ from velvet_moth.core.base.errors import FileRefused, MothError
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.files.graph_json import GraphFile, read_graph_file
 from velvet_moth.core.forms import FORMS, Mesh
-from velvet_moth.core.language.texture import Pixels, Texture
+from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.making.exchange import layer_of, picture_of
@@ -39,6 +38,7 @@ from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.core.render.binding_list import ReadTexture, binding_list
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.filming import beside
 from velvet_moth.core.workbench.problems import beyond_devices, find_problems
 from velvet_moth.core.workbench.session import GraphSource, MeshSource, TextureSource, picture
 
@@ -89,21 +89,24 @@ def compile_graph(options: argparse.Namespace) -> None:
 
 
 def render_graph(options: argparse.Namespace) -> None:
-    """Writes the NumPy reference picture as PNG with alpha; or all variants side by side on a sheet."""
+    """Writes the NumPy reference picture as PNG with alpha; or all variants side by side; or a film."""
     file = _read(options.graph)
     graph, textures = file.graph, _textures(file)
     meshes = _meshes(file, options.level)
     stood = replace(graph, form=options.form or graph.form, mesh="" if options.form else graph.mesh)
-    scene = Scene.of_graph(replace(stood, rig=options.rig or graph.rig), meshes(stood.mesh))
+    stood = replace(stood, rig=options.rig or graph.rig)
     keys = ["", *(v.id for v in graph.variants)] if options.sheet else [_variant(graph, options.variant)]
-    size, others = (options.size, options.size), _others(file, textures)
+    size, others = options.size, _others(file, textures)
+    if options.frames:
+        film = cli_film.film_of(options, stood, size, tuple(keys))
+        return cli_film.write(options, film, stood, textures, others, meshes)
     pictures = []
     for at, key in enumerate(keys, start=1):
         # Apart from what the command answers: a picture of a thousand pixels takes most of a minute.
-        print(f"drawing {at} of {len(keys)}, {options.size} x {options.size}", file=sys.stderr, flush=True)
+        print(f"drawing {at} of {len(keys)}, {size[0]} x {size[1]}", file=sys.stderr, flush=True)
+        scene = Scene.of_graph(stood, meshes(stood.mesh), key, options.time)
         pictures.append(picture(stood, size, textures, key, scene, others, meshes))
-    columns = math.ceil(math.sqrt(len(pictures)))
-    whole = sheet_of(pictures, columns)
+    whole = beside(pictures, math.ceil(math.sqrt(len(pictures))))
     Path(options.output).write_bytes(write_png(whole))
     names = ["defaults", *(v.name for v in graph.variants)] if options.sheet else []
     print(f"{options.output}: {whole.shape[1]} x {whole.shape[0]}{': ' if names else ''}{', '.join(names)}")
@@ -138,15 +141,13 @@ def _others(file: GraphFile, textures: TextureSource) -> GraphSource:
     return lambda key: (file.graphs[key], textures) if key in file.graphs else None
 
 
-def sheet_of(pictures: list[Pixels], columns: int) -> Pixels:
-    """Pictures of one size, row 0 at the bottom, in rows from the top; what is left over is clear."""
-    rows, wide, parts = pictures[0].shape
-    high = math.ceil(len(pictures) / columns)
-    whole: Pixels = np.zeros((high * rows, columns * wide, parts), dtype=np.uint8)
-    for at, made in enumerate(pictures):
-        row, column = high - 1 - at // columns, at % columns
-        whole[row * rows : (row + 1) * rows, column * wide : (column + 1) * wide] = made
-    return whole
+def _size(text: str) -> tuple[int, int]:
+    """Width and height of a picture, from "512" or "640x360"."""
+    wide, by, high = text.lower().partition("x")
+    size = int(wide), int(high if by else wide)
+    if not all(16 <= side <= 4096 for side in size):
+        raise argparse.ArgumentTypeError("a side has 16 to 4096 pixels")
+    return size
 
 
 def _stacked(source: Path, stack: str, mesh: Mesh) -> tuple[Mesh, MeshStack]:
@@ -309,7 +310,9 @@ def main(arguments: list[str]) -> int:
         command.add_argument("graph", help="a graph file exported from a graph page")
         command.add_argument("-o", dest="output", required=True, help="where to write")
         command.add_argument("--variant", default="", help="a variant by name (default: the graph's defaults)")
-    rendering.add_argument("--size", type=int, default=256, choices=range(16, 2049), metavar="16..2048")
+    rendering.add_argument("--size", type=_size, default=(256, 256), metavar="512 or 640x360")
+    rendering.add_argument("--time", type=float, default=0.0, help="the moment that is shown, in seconds")
+    cli_film.add_options(rendering)
     rendering.add_argument(
         "--form", default="", help=f"{', '.join(FORMS)}; plane:24 of 24 cells (default: the graph's own)"
     )

@@ -13,9 +13,10 @@ import numpy as np
 
 from tests.support.graphs import enamel
 from tests.support.meshes import sample_mesh
-from velvet_moth.cli import main, sheet_of
+from velvet_moth.cli import main
 from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json, read_graph_file, write_graph_file
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
+from velvet_moth.core.workbench.filming import beside
 
 
 class Pictures(unittest.TestCase):
@@ -103,7 +104,7 @@ class Pictures(unittest.TestCase):
 
     def test_a_sheet_of_one_is_the_picture(self) -> None:
         one = np.arange(4 * 4 * 4, dtype=np.uint8).reshape(4, 4, 4)
-        np.testing.assert_array_equal(sheet_of([one], 1), one)
+        np.testing.assert_array_equal(beside([one], 1), one)
 
 
 if __name__ == "__main__":

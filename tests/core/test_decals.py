@@ -201,7 +201,7 @@ class PutDown(unittest.TestCase):
         graph = empty_graph("Marks")
         fine, huge = Decal((0.0, 0.0, 0.0)), Decal((0.0, 0.0, 0.0), size=(30.0, 1.0, 1.0))
         after, back = set_field("decals", (fine,)).apply(graph)
-        self.assertEqual((after.decals, back.apply(after)[0]), ((fine,), graph))
+        self.assertEqual((after.decals, back.apply(after)[0]), ((replace(fine, id="decal_1"),), graph))
         with self.assertRaises(OperationRefused) as refused:
             set_field("decals", (fine, huge)).apply(graph)
         self.assertEqual(refused.exception.where, "decal 2")

@@ -1,6 +1,7 @@
 """What is made and worn at Heron Lock: bronze lock gear, and the ferrywoman's braid."""
 
 from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.document.tracks.track import Key
 from velvet_moth.demo.graphs import Textures
 from velvet_moth.demo.sketch import Sketch
 
@@ -67,11 +68,16 @@ def ferrywomans_braid(textures: Textures) -> Graph:
     )
     s.add("each", "remap", "Each strand", value="@ids.red", to_low=-0.5, to_high=0.7)
     s.add("toned", "brightness", "Its own tone", colour="@along.colour", stops="@each.result")
+    # The dye creeps up from the tips, strand by strand.
+    s.add("dye", "colour", "Dye", value=(0.07, 0.36, 0.40))
+    s.add("by_strand", "mix", "Some strands first", a="@data.red", b="@ids.red", amount=0.12)
+    s.add("creeping", "age_by_mask", "Creeping up", where="@by_strand.result", amount=0.0, softness=0.2)
+    s.add("dyed", "mix", "Dyed", a="@toned.colour", b="@dye.colour", amount="@creeping.mask")
     s.add("deep", "multiply", "How deep it lies", a="@depth.red", b="@outside.result")
     s.add("outside", "invert", "Outer cards", value="@inner.result")
     s.add("inner", "multiply", "Inner cards", a="@data.blue", b=0.75)
     s.add("occlusion", "remap", "Occlusion", value="@deep.result", to_low=0.12, to_high=1.0)
-    s.add("dark", "multiply", "Occlusion on colour", a="@toned.colour", b="@occlusion.result")
+    s.add("dark", "multiply", "Occlusion on colour", a="@dyed.result", b="@occlusion.result")
     s.add("kept", "clamp", "Keep in 0..1", value="@dark.result")
     s.add("gloss", "multiply", "Occlusion on the light", a="@occlusion.result", b=0.9)
     s.add("signed", "remap", "Directions", value="@flow.colour", to_low=-1.0, to_high=1.0)
@@ -91,6 +97,8 @@ def ferrywomans_braid(textures: Textures) -> Graph:
     )
     s.open("Root to tip", "along", "stops", group="Colour")
     s.open("Strand tones", "each", "to_high", 0, 2, group="Colour")
+    s.open("Dye", "dye", "value", group="Colour")
+    s.open("Dyed", "creeping", "amount", group="Colour")
     s.open("Occlusion", "occlusion", "to_low", group="Light")
     s.open("Roughness", "dock", "roughness", group="Light")
     s.open("Across the strand", "dock", "anisotropy", -1, 1, group="Light")
@@ -103,6 +111,15 @@ def ferrywomans_braid(textures: Textures) -> Graph:
     )
     s.variant(
         "Dyed tips",
-        root_to_tip=(0.0, 0.02, 0.012, 0.012, 0.5, 0.05, 0.03, 0.05, 0.62, 0.05, 0.16, 0.22, 1.0, 0.08, 0.42, 0.46),
+        root_to_tip=(0.0, 0.02, 0.012, 0.012, 0.5, 0.05, 0.03, 0.05, 1.0, 0.12, 0.08, 0.07),
+        dyed=0.4,
+    )
+    s.keys(
+        "dyed",
+        Key(0.0, (0.16,), "settle"),
+        Key(4.0, (0.42,), "smooth"),
+        Key(5.0, (0.45,)),
+        after="there_and_back",
+        variant="dyed_tips",
     )
     return s.graph()

@@ -1,8 +1,11 @@
 """A short way to write graphs in code."""
 
+from dataclasses import replace
 from typing import Any
 
 from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
+from velvet_moth.core.document.scene import Timing
+from velvet_moth.core.document.tracks.track import Key, Outside, Path, Track
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.nodes.surfaces import DOCK
 
@@ -34,6 +37,8 @@ class Sketch:
         self.nodes: dict[str, Node] = {}
         self.parameters: list[Parameter] = []
         self.variants: list[Variant] = []
+        self.tracks: dict[str, Track] = {}
+        self.timing = Timing()
 
     def add(self, key: str, type_: str, label: str = "", settings: dict[str, Any] | None = None, **inputs: Any) -> str:
         """A node; an input is a value, or a wire written as ``"@node.output"``."""
@@ -66,6 +71,15 @@ class Sketch:
         made = "".join(c if c.isalnum() else "_" for c in name.lower())
         self.variants.append(Variant(made, name, {k: _value(v) for k, v in values.items()}))
 
+    def keys(self, target: str, *keys: Key, after: Outside = "hold", path: Path = "light", variant: str = "") -> None:
+        """Keys of a target, of the graph or of a variant by its id."""
+        track = Track(keys, after=after, path=path)
+        if not variant:
+            self.tracks[target] = track
+        self.variants = [
+            replace(v, tracks={**v.tracks, target: track}) if v.id == variant else v for v in self.variants
+        ]
+
     def graph(self) -> Graph:
         return Graph(
             self.title,
@@ -78,4 +92,6 @@ class Sketch:
             tags=self.tags,
             parameters=tuple(self.parameters),
             variants=tuple(self.variants),
+            tracks=self.tracks,
+            timing=self.timing,
         )

@@ -3,18 +3,22 @@
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.language.texture import Pixels, Texture
+from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.pictures.library import missing_texture
 from velvet_moth.core.render.shading import Drawing, drawing, shown_look
 from velvet_moth.core.render.swatches import ON_DOME, Swatch, SwatchPass
-from velvet_moth.core.render.tracing.reference import render
+from velvet_moth.core.render.tracing.reference import displayed, render
 from velvet_moth.core.render.tracing.scene import PartSurface, Scene
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.core.workbench.carried import channels_not_carried, names_on_ports
@@ -175,8 +179,39 @@ def picture(
     meshes: MeshSource = no_meshes,
 ) -> Pixels:
     """The reference picture of a graph's surface, (rows, columns, 4), row 0 at the bottom."""
+    return render(*_pictured(graph, size, textures, variant, scene, graphs, meshes))
+
+
+def picture_light(
+    graph: Graph,
+    size: tuple[int, int],
+    textures: TextureSource,
+    variant: str = "",
+    scene: Scene | None = None,
+    graphs: GraphSource = no_graphs,
+    meshes: MeshSource = no_meshes,
+) -> NDArray[np.float32]:
+    """The reference picture before it is rounded: linear light as it is shown, with alpha, (rows, columns, 4), row 0 at the bottom.
+
+    Encoded as sRGB (IEC 61966-2-1) and rounded to 8 bits it is ``picture``.
+    """
+    shown, is_there = displayed(*_pictured(graph, size, textures, variant, scene, graphs, meshes))
+    light = np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
+    return np.concatenate((light, is_there[None]), dtype=np.float32).transpose(1, 2, 0)
+
+
+def _pictured(
+    graph: Graph,
+    size: tuple[int, int],
+    textures: TextureSource,
+    variant: str,
+    scene: Scene | None,
+    graphs: GraphSource,
+    meshes: MeshSource,
+) -> tuple[Appearance, dict[tuple[str, str], Value], dict[Hashable, Texture], tuple[int, int], Scene]:
+    """What the reference picture of a graph is made of."""
     stood = scene or Scene.of_graph(graph, meshes(graph.mesh) if graph.mesh else None, variant)
     values = graph.uniform_values(variant, stood.time)
     bound, _ = textures_of(graph, values, textures)
     stood = surrounded(stood, graph, textures, graphs, meshes)
-    return render(shown_look(lower(graph, variant)), values, bound, size, stood)
+    return shown_look(lower(graph, variant)), values, bound, size, stood

@@ -289,27 +289,48 @@ def render(
 
     ``size`` is (width, height); alpha is 0 where nothing is hit and the stage's grey shows.
     """
-    width, height = size
+    shown, is_there = displayed(look, values, textures, size, scene)
+    pixels = np.empty((*is_there.shape, 4), dtype=np.uint8)
+    pixels[..., :3] = _bytes(shown)
+    pixels[..., 3] = np.where(is_there, 255, 0)
+    return pixels
+
+
+def displayed(
+    look: Appearance,
+    values: Mapping[tuple[str, str], Value],
+    textures: Mapping[Hashable, Texture],
+    size: tuple[int, int],
+    scene: Scene | None = None,
+) -> tuple[Floats, NDArray[np.bool_]]:
+    """The display colours (3, rows, columns) that ``render`` rounds to 8 bits, 0..1, and where anything is hit."""
     scene = scene or Scene()
     at_hand = placed(scene, look, values, textures, size)
     if look.is_projected:
-        return _render_decals(look, scene, at_hand, size)
+        return _displayed_decals(look, scene, at_hand, size)
     stage = stage_of(scene, look, at_hand, size)
     found = stage.evaluate([look.picture] if look.opacity is None else [look.picture, look.opacity])
     hit, distance = stage.hit, stage.seen.points["camera_distance"]
     if look.opacity is not None:
         hit, distance = _through_cuts(look, scene, stage, found, at_hand)
-    pixels = np.empty((height, width, 4), dtype=np.uint8)
-    ground: NDArray[Any] = np.array(BACKGROUND)
+    ground = _grey()
     is_there = hit
     if scene.backdrop:
         behind, there = _behind(scene.still, size, stage.textures[SUN_DEPTH])
-        ground = _bytes(evaluate([seen_picture()], Bindings(_screen(stage), {}, {BACKDROP: behind}))[0])
+        ground = evaluate([seen_picture()], Bindings(_screen(stage), {}, {BACKDROP: behind}))[0]
         hit = hit & (behind.levels[0][3] >= distance)
         is_there = hit | there
-    pixels[..., :3] = np.where(hit[..., None], _bytes(found[0]), ground)
-    pixels[..., 3] = np.where(is_there, 255, 0)
-    return pixels
+    return _plain(np.where(hit, found[0], ground)), is_there
+
+
+def _grey() -> Floats:
+    """The stage's own grey, as a display colour."""
+    return (np.array(BACKGROUND, dtype=np.float32) / np.float32(255.0)).reshape(3, 1, 1)
+
+
+def _plain(shown: Floats) -> Floats:
+    """Display colours between 0 and 1; what is no number is black, as on the stage."""
+    return np.asarray(np.nan_to_num(np.clip(shown, 0, 1)), dtype=np.float32)
 
 
 def _through_cuts(
@@ -374,23 +395,22 @@ def full_screen(value: tuple[float, ...], size: tuple[int, int]) -> Texture:
     return Texture((np.ascontiguousarray(level),), wrap=("clamp", "clamp"))
 
 
-def _render_decals(look: Appearance, scene: Scene, at_hand: Placed, size: tuple[int, int]) -> Pixels:
+def _displayed_decals(
+    look: Appearance, scene: Scene, at_hand: Placed, size: tuple[int, int]
+) -> tuple[Floats, NDArray[np.bool_]]:
     width, height = size
-    pixels = np.full((height, width, 4), (*BACKGROUND, 0), dtype=np.uint8)
     if scene.backdrop:
         behind = decals_on(look, scene, at_hand, size)
         inputs = {**draw_inputs(scene, at_hand.mesh, size), **in_window(Window.whole(size), size)}
         around = Bindings(inputs, {}, {BACKDROP: Texture((behind,), wrap=("clamp", "clamp"))})
         (shown,) = evaluate_in_tiles([seen_picture()], around, (height, width))
-        pixels[..., :3] = _bytes(shown)
-        pixels[..., 3] = np.where(behind[3] < FAR, 255, 0)
-    return pixels
+        return _plain(shown), np.asarray(behind[3] < FAR)
+    return np.broadcast_to(_grey(), (3, height, width)), np.zeros((height, width), dtype=np.bool_)
 
 
 def _bytes(shown: Floats) -> NDArray[Any]:
     """A display colour (3, rows, columns) as whole numbers of 8 bits, (rows, columns, 3)."""
-    # What is no number is black, as on the stage.
-    return np.asarray(np.rint(np.nan_to_num(np.clip(shown, 0, 1)) * 255).transpose(1, 2, 0))
+    return np.asarray(np.rint(shown * 255).transpose(1, 2, 0))
 
 
 def _screen(stage: Stage) -> dict[str, Array]:

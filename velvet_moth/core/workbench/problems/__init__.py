@@ -91,5 +91,6 @@ def seen_problems(
     found += texture_problems(lowered.graph, inspections, textures)
     found += stored_directions(lowered, samples)
     told = {(p.node, p.input) for p in found}
-    found += [p for p in constant_masks(lowered, samples) if (p.node, p.input) not in told]
-    return found + shared_seeds(lowered, lowered.graph.uniform_values(variant), samples.arrays)
+    values = lowered.graph.uniform_values(variant)
+    found += [p for p in constant_masks(lowered, samples, values) if (p.node, p.input) not in told]
+    return found + shared_seeds(lowered, values, samples.arrays)

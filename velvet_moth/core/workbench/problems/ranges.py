@@ -267,8 +267,20 @@ def stored_directions(lowered: LoweredGraph, samples: SwatchPass) -> list[Proble
     return problems
 
 
-def constant_masks(lowered: LoweredGraph, samples: SwatchPass) -> list[Problem]:
-    """Masks that are wired to something that varies by its nature and yet is the same everywhere."""
+def _is_switched(graph: Graph, start: str, values: Mapping[tuple[str, str], Value]) -> bool:
+    """Whether a parameter upstream is at an end of its range, as one that is switched off, or keyed from nothing, is."""
+    upstream = set(graph.upstream([start]))
+    return any(
+        (p.node, p.input) in values and values[p.node, p.input] in ((p.low,), (p.high,))
+        for p in graph.parameters
+        if p.node in upstream
+    )
+
+
+def constant_masks(
+    lowered: LoweredGraph, samples: SwatchPass, values: Mapping[tuple[str, str], Value]
+) -> list[Problem]:
+    """Masks that are wired to something that varies by its nature and yet is the same everywhere, unless that is chosen."""
     problems = []
     for node in lowered.graph.nodes.values():
         for key in node.wires:
@@ -276,6 +288,8 @@ def constant_masks(lowered: LoweredGraph, samples: SwatchPass) -> list[Problem]:
             if declared.role != "mask" or not isinstance(expr, Expr) or expr.rate <= Rate.DRAW:
                 continue
             if expr not in samples.arrays or not _never_varies(expr, samples):
+                continue
+            if _is_switched(lowered.graph, node.wires[key].node, values):
                 continue
             value = float(np.ravel(samples.arrays[expr])[0])
             problems.append(

@@ -2,6 +2,7 @@
 import { byId } from "moth/base/dom.js";
 import { notice } from "moth/base/notices.js";
 import { keep, kept } from "moth/base/settings.js";
+import { followTime } from "moth/workbench/graph/cards/keyed_fields.js";
 import { CardLayer } from "moth/workbench/graph/cards/card_layer.js";
 import { FarNames } from "moth/workbench/graph/cards/far_names.js";
 import { inputRank, outputRank } from "moth/workbench/model/fitting.js";
@@ -28,6 +29,7 @@ export class GraphPane {
     this.view = new Viewport(this.pane, this.world, CARD_WIDTH + GAP);
     this.world.classList.toggle("compact", kept("compact", false));
     this.layer = new CardLayer(model, this.world);
+    followTime(model, this.world);
     this.placing = new Placing(model.url, (ids) => this.#moved(ids));
     this.wires = new WireLayer(model, byId("wires"), this.layer, this.placing, this.view);
     this.marks = new MarksLayer(this);

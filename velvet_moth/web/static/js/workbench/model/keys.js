@@ -39,6 +39,18 @@ export class Keys {
     return Object.keys(this.owners(variant)).filter((target) => this.stateOf(target, variant));
   }
 
+  /** The nodes that have a keyed value. @returns {Set<string>} */
+  get nodes() {
+    const targets = new Set(this.targets());
+    return new Set(this.model.state.document.parameters.filter(({ id }) => targets.has(id)).map(({ node }) => node));
+  }
+
+  /** Whether a value of a node is keyed. @param {string} node @param {string} input */
+  isKeyed(node, input) {
+    const parameter = this.model.parameterAt(node, input);
+    return !!parameter && !!this.stateOf(parameter.id);
+  }
+
   /**
    * The track that holds for a variant.
    * @param {string} target

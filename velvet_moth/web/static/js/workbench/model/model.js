@@ -85,12 +85,14 @@ export class GraphModel extends DocumentModel {
   take(state) {
     this.touched = mergeInto(state, this.state);
     for (const key of this.live.keys()) this.touched?.add(key.split(".", 1)[0]);
+    const keyed = this.state ? this.keys.nodes : new Set();
     this.state = state;
     this.nodes = new Map(state.document.nodes.map((node) => [node.id, node]));
     this.parameters = Map.groupBy(state.document.parameters, (parameter) => parameter.node);
     this.keys.take(state.tracks);
     this.variant = state.variant;
     this.shown = state.shown;
+    for (const node of new Set([...keyed, ...this.keys.nodes])) this.touched?.add(node);
     // Another edit on its way keeps what it shows; news of this one, which may come before its answer, do not.
     if (this.unsaved <= 1) this.live.clear();
     this.dispatchEvent(new Event("state"));

@@ -38,7 +38,7 @@ export class Parameters {
     if (this.isDragging) return;
     const { parameters } = this.model.state.document;
     const variant = this.model.currentVariant;
-    const differ = Object.keys(variant?.values ?? {}).length;
+    const differ = new Set([...Object.keys(variant?.values ?? {}), ...Object.keys(variant?.tracks ?? {})]).size;
     byId("parameters-of").textContent = variant?.name ?? "the graph's defaults";
     const base = this.model.state.document.variants.find((v) => v.id === variant?.base)?.name ?? "the defaults";
     byId("parameters-note").textContent = variant
@@ -68,7 +68,8 @@ export class Parameters {
   #row(parameter) {
     const { node, input, name } = parameter;
     const isKeyed = !!this.model.keys.stateOf(parameter.id);
-    const isOverridden = !!this.model.currentVariant && parameter.id in this.model.currentVariant.values;
+    const { values = {}, tracks = {} } = this.model.currentVariant ?? {};
+    const isOverridden = parameter.id in values || parameter.id in tracks;
     const reset = h(
       "button",
       {
@@ -78,13 +79,7 @@ export class Parameters {
         title: isOverridden ? "Overridden here. Press to reset to the default." : "At the default",
         disabled: !isOverridden,
         data: { focus: `parameter.${parameter.id}.reset` },
-        onclick: () =>
-          void this.model.edit({
-            op: "set_override",
-            variant: this.model.variant,
-            parameter: parameter.id,
-            value: null,
-          }),
+        onclick: () => this.#reset(parameter),
       },
       "",
     );
@@ -128,6 +123,17 @@ export class Parameters {
       }),
       reset,
     );
+  }
+
+  /** Takes away what the variant has of its own: its value and its keys. @param {Parameter} parameter */
+  #reset({ id, name }) {
+    const { variant, currentVariant } = this.model;
+    /** @type {import("../../types.d.ts").Operation[]} */
+    const steps = [];
+    if (currentVariant?.tracks?.[id]) steps.push({ op: "set_track", target: id, track: null, variant });
+    if (currentVariant && id in currentVariant.values)
+      steps.push({ op: "set_override", variant, parameter: id, value: null });
+    void this.model.editAll(steps, `reset ${name} of ${currentVariant?.name}`);
   }
 
   /** Another moment is shown: what is keyed has other values. */

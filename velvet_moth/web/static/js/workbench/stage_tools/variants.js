@@ -30,14 +30,14 @@ export class Variants {
   show() {
     const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
     const entries = [
-      { id: "", name: "Defaults", values: {}, base: "", note: "" },
+      { id: "", name: "Defaults", values: {}, base: "", note: "", tracks: {} },
       ...this.model.state.document.variants,
     ];
     const old = new Map([...this.strip.querySelectorAll("canvas")].map((c) => [c.dataset.variant, c]));
     const tiles = entries.map((variant) => {
       const canvas =
         old.get(variant.id) ?? h("canvas", { width: WIDTH * 2, height: HEIGHT * 2, data: { variant: variant.id } });
-      const differ = Object.keys(variant.values).length;
+      const differ = new Set([...Object.keys(variant.values), ...Object.keys(variant.tracks ?? {})]).size;
       const isCurrent = variant.id === this.model.variant;
       return h(
         "li",
@@ -101,18 +101,19 @@ export class Variants {
   }
 
   /**
-   * @param {Record<string, import("../../types.d.ts").Value>} values
+   * @param {Partial<import("../../types.d.ts").Variant>} of what it begins with
    * @param {string} [stem]
-   * @param {string} [base]
    */
-  async add(values, stem = "Variant", base = "") {
+  async add(of, stem = "Variant") {
     const taken = this.model.state.document.variants.map((v) => v.name);
     let name = stem;
     for (let number = 2; taken.includes(name); number += 1) name = `${stem} ${number}`;
     const wanted = await askText("New variant", name, "Add");
     if (!wanted) return;
     const id = this.model.freshId(wanted);
-    if (await this.model.edit({ op: "add_variant", variant: { id, name: wanted, values, base, note: "" } })) {
+    if (
+      await this.model.edit({ op: "add_variant", variant: { values: {}, base: "", ...of, id, name: wanted, note: "" } })
+    ) {
       await this.model.setVariant(id);
     }
   }
@@ -141,7 +142,13 @@ export class Variants {
       ["Rename", () => void this.#rename(variant.id, variant.name)],
       ["Base and note …", () => describeVariant(this.model, variant)],
       ["Take values …", () => takeValues(this.model, anchor, variant)],
-      ["Duplicate", () => void this.add(variant.values, `${variant.name} copy`, variant.base)],
+      [
+        "Duplicate",
+        () => {
+          const { values, base, tracks } = variant;
+          void this.add({ values, base, tracks }, `${variant.name} copy`);
+        },
+      ],
       ["Delete", () => void this.model.edit({ op: "remove_variant", variant: variant.id })],
     ]);
   }

@@ -121,7 +121,7 @@ function more(panel, target, anchor) {
     [`Choose all its keys`, () => panel.chosen.all(target)],
     isOwn
       ? ["Go back to the keys it had without", () => void model.edit({ op: "set_track", target, track: null, variant })]
-      : variant
+      : variant && !target.includes("/")
         ? [
             "Hold it still in this variant",
             () =>

@@ -156,13 +156,14 @@ function inputRow(model, id, port) {
   const wired = node?.wires?.[port.key];
   const problem = model.problemsOf(id).find((p) => p.input === port.key && isSerious(p));
   const type = model.state.input_types[`${id}.${port.key}`] ?? port.type;
+  const isKeyed = model.keys.isKeyed(id, port.key);
   const state = wired && model.nodes.has(wired[0]) ? `wired from ${model.nameOf(wired[0])}` : "not wired";
   return h(
     "li",
     {
-      class: `${problem ? problem.severity : ""} ${wired ? "wired" : ""}`,
+      class: `${problem ? problem.severity : ""} ${wired ? "wired" : ""} ${isKeyed ? "keyed" : ""}`,
       data: { input: port.key, node: id },
-      title: port.words,
+      title: isKeyed ? `${port.words}\nKeyed: it changes over time.` : port.words,
     },
     port.wirable
       ? h("button", {
