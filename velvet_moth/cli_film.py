@@ -1,6 +1,7 @@
 """``./moth render GRAPH --frames``: a film of a graph, by NumPy."""
 
 import argparse
+import shutil
 import sys
 import tempfile
 import zipfile
@@ -75,13 +76,17 @@ def write(
     shape, place = film.shape, Path(options.output)
     print(f"{shape.frames} frames, {shape.width} x {shape.height}, about {_bytes(film.weight)}", file=sys.stderr)
     into_folder = not place.suffix
-    with tempfile.TemporaryDirectory() as folder:
-        made = Path(folder) / "frames.zip" if into_folder else place
-        loop = write_film(film, made, frames(film, graph, textures, graphs, meshes), _Telling(shape.frames))
+    # It has no name until it is whole: what stops the command leaves nothing behind.
+    with tempfile.TemporaryFile() as file:
+        loop = write_film(film, file, frames(film, graph, textures, graphs, meshes), _Telling(shape.frames))
+        file.seek(0)
         if into_folder:
             place.mkdir(parents=True, exist_ok=True)
-            with zipfile.ZipFile(made) as archive:
+            with zipfile.ZipFile(file) as archive:
                 archive.extractall(place)
+        else:
+            with place.open("wb") as out:
+                shutil.copyfileobj(file, out)
     sheet = f", {film.columns} columns and {shape.rows} rows" if film.made.is_sheet else ""
     print(f"{place}: {film.made.name}, {shape.frames} frames at {shape.rate} a second{sheet}")
     if loop.words:

@@ -190,7 +190,8 @@ class RecipeRevisionRow(EditRow):
 class TextureRow(NamedRow):
     """A texture: a picture file, and how it is read. One that was made is the ``output`` of a recipe.
 
-    One that follows a mesh says in ``baked`` what it holds of it: its ``mesh``, and what ``mesh_texture`` jobs take.
+    One that follows a mesh says in ``baked`` what it holds of it: its ``mesh``, and what ``mesh_texture`` jobs take. One that is a
+    sheet says in ``frames`` how many columns and rows of frames it has, and how many are played a second.
     """
 
     __tablename__ = "textures"
@@ -208,6 +209,7 @@ class TextureRow(NamedRow):
     recipe_id: Mapped[int | None] = mapped_column(ForeignKey("recipes.id"))
     output: Mapped[str | None] = mapped_column(String(32))
     baked: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    frames: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     deleted: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
@@ -246,6 +248,30 @@ class LaidRow(Base):
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
     count: Mapped[int]
     data: Mapped[bytes]
+
+
+class FilmRow(Base):
+    """A film of a graph, kept for a while: what was filmed, what is said of its loop, and its bytes in chunks."""
+
+    __tablename__ = "films"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True, default=new_state)
+    graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(String(80))
+    film: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    words: Mapped[str] = mapped_column(String(400))
+    size: Mapped[int] = mapped_column(BigInteger)
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class FilmChunkRow(Base):
+    """A piece of a film."""
+
+    __tablename__ = "film_chunks"
+
+    film_id: Mapped[str] = mapped_column(ForeignKey("films.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class MeshStackRow(EditedRow):

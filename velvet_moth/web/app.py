@@ -18,6 +18,7 @@ from velvet_moth.web.api import (
     caches,
     description,
     events,
+    films,
     graphs,
     history,
     jobs,
@@ -32,6 +33,7 @@ from velvet_moth.web.api import (
     tracks,
 )
 from velvet_moth.web.assets import Assets, assets
+from velvet_moth.web.coming_films import ComingFilms
 from velvet_moth.web.made_files import MadeFiles
 from velvet_moth.web.news import Newsroom
 from velvet_moth.web.pages import library, workbench
@@ -51,6 +53,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
     app.extensions["graph_sessions"] = GraphSessions(Sources(engine))
     app.extensions["made_files"] = MadeFiles(made)
     app.extensions["apart"] = Apart()
+    app.extensions["coming_films"] = ComingFilms()
     app.extensions["newsroom"] = Newsroom(plain_address(engine))
     app.jinja_env.globals["shipped"] = shipped
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
@@ -76,6 +79,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         mesh_stacks.api,
         brush.api,
         jobs.api,
+        films.api,
         stage.api,
         tracks.api,
         nodes.api,

@@ -1,5 +1,6 @@
 """What each kind of job does. A function here is all that a new kind needs."""
 
+import tempfile
 from collections.abc import Callable, Mapping
 from typing import Any
 
@@ -12,7 +13,9 @@ from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.apart import brought_here
 from velvet_moth.core.pictures.reading import Reading
-from velvet_moth.store import mesh_files, mesh_stacks, meshes, recipes, textures
+from velvet_moth.core.workbench.filming import frames, write_film
+from velvet_moth.store import films, graphs, mesh_files, mesh_stacks, meshes, recipes, textures
+from velvet_moth.store.sources import Sources
 
 Hears = Callable[[float], None]
 # What it gives is what the job was about in the end; None for what it was asked on.
@@ -73,10 +76,33 @@ def make_textures(engine: Engine, stack: str, arguments: Mapping[str, Any], hear
         recipes.make(session, int(stack), arguments["revision"])
 
 
+def make_film(engine: Engine, graph: str, arguments: Mapping[str, Any], hears: Hears) -> str:
+    """Films a graph, as it is when the work begins, by NumPy; gives the id of the film.
+
+    It is written to a file without a name: however this ends, nothing stays behind but what is kept.
+    """
+    film, sources = films.FILM.validate_python(arguments["film"]), Sources(engine)
+    with Session(engine) as session:
+        kept = graphs.load(session, int(graph))
+    film.checked(kept.graph)
+    pictures = frames(
+        film,
+        kept.graph,
+        sources.textures(kept.textures),
+        sources.graphs(kept.backdrop_graphs),
+        sources.meshes(kept.mesh),
+    )
+    with tempfile.TemporaryFile() as file:
+        loop = write_film(film, file, pictures, hears)
+        with Session(engine) as session, session.begin():
+            return films.keep(session, int(graph), arguments["name"], film, loop, file).id
+
+
 # By the name that jobs are kept with.
 KINDS: Mapping[str, Work] = {
     "read_mesh": read_mesh,
     "bake": bake_mesh,
     "mesh_texture": bake_texture,
     "make_textures": make_textures,
+    "film": make_film,
 }

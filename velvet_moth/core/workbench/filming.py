@@ -3,15 +3,14 @@
 import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
-from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Graph
-from velvet_moth.core.forms.view import BACKGROUND
+from velvet_moth.core.forms.view import BACKGROUND, Camera
 from velvet_moth.core.language.texture import Pixels
 from velvet_moth.core.pictures.films import FilmFormat, FilmShape, Frame, film_format, film_writer
 from velvet_moth.core.render.tracing.scene import Scene
@@ -34,7 +33,8 @@ class Film:
     """What is filmed: frames ``first`` to ``last`` (left out) at ``rate`` a second, ``width`` x ``height`` for each variant.
 
     Several variants stand side by side in rows of ``across``. ``is_clear``: nothing stands behind the form. ``columns`` is how
-    many frames of a sheet stand side by side.
+    many frames of a sheet stand side by side. ``camera`` and ``light`` (turn and tilt, degrees) are where eye and light are, where
+    they are not keyed and not where they first stand.
     """
 
     format: str = "mp4"
@@ -46,6 +46,8 @@ class Film:
     variants: tuple[str, ...] = ("",)
     is_clear: bool = False
     columns: int = 1
+    camera: Camera | None = None
+    light: tuple[float, float] | None = None
 
     @property
     def across(self) -> int:
@@ -77,6 +79,11 @@ class Film:
             raise FileRefused("The film has no frames.", graph.title, "End it after its first frame.")
         self.made.check(self.shape)
         return self
+
+    def seen(self, scene: Scene) -> Scene:
+        """A scene from where the film sees it."""
+        rig = scene.rig if self.light is None else replace(scene.rig, turn=self.light[0], tilt=self.light[1])
+        return replace(scene, camera=self.camera or scene.camera, rig=rig)
 
     def time_of(self, frame: int) -> float:
         """When a frame is, in seconds: exactly so many frames after the start."""
@@ -135,10 +142,11 @@ def frames(
     """The frames one after the other by NumPy, each the reference picture at its time."""
     drawn: Callable[..., NDArray[Any]] = picture_light if film.made.holds_light else picture
     size, brought = (film.width, film.height), meshes(graph.mesh) if graph.mesh else None
+    first = film.seen(Scene.of(graph.form, graph.rig, graph.backdrop).judging(graph, brought))
     for number in range(film.first, film.last):
         seen = []
         for variant in film.variants:
-            scene = Scene.of_graph(graph, brought, variant, film.time_of(number))
+            scene = replace(first, time=film.time_of(number)).keyed(graph, variant)
             seen.append(drawn(graph, size, textures, variant, scene, graphs, meshes))
         frame = seen[0] if len(seen) == 1 else beside(seen, film.across)
         yield frame if film.is_clear else solid(frame)
@@ -162,17 +170,40 @@ def beside(pictures: list[Frame], columns: int) -> Frame:
     return whole
 
 
+class Filming:
+    """Frames that are written to an open file as they come; ``loop`` looks at them on the way."""
+
+    def __init__(self, film: Film, file: BinaryIO) -> None:
+        self.film, self.shape, self.loop = film, film.shape, Loop()
+        self.writer = film_writer(film.format, file, self.shape)
+
+    def add(self, frame: Frame) -> None:
+        """The next frame, (rows, columns, 4), row 0 at the bottom; FileRefused where it is one too many or of another size."""
+        wanted = (self.shape.height, self.shape.width, 4)
+        if frame.shape != wanted or self.loop.count >= self.shape.frames:
+            raise FileRefused("This frame does not belong to the film.", "film", "Begin the film again.")
+        self.writer.add(frame)
+        self.loop.add(frame)
+
+    def finish(self) -> None:
+        """Ends the film; FileRefused where frames are missing."""
+        if self.loop.count < self.shape.frames:
+            raise FileRefused(
+                f"{self.loop.count} of {self.shape.frames} frames have come.", "film", "Begin the film again."
+            )
+        self.writer.finish()
+
+
 def write_film(
-    film: Film, place: Path, pictures: Iterable[Frame], hears: Callable[[float], None] = lambda share: None
+    film: Film, file: BinaryIO, pictures: Iterable[Frame], hears: Callable[[float], None] = lambda share: None
 ) -> Loop:
-    """Writes the frames to a file as they come; tells how much is done. Whatever stops it leaves no file behind."""
-    loop, shape = Loop(), film.shape
-    with film_writer(film.format, place, shape) as writer:
-        for number, frame in enumerate(pictures):
-            writer.add(frame)
-            loop.add(frame)
-            hears((number + 1) / shape.frames)
-    return loop
+    """Writes the frames to an open file as they come, and tells how much is done."""
+    filming = Filming(film, file)
+    for number, frame in enumerate(pictures):
+        filming.add(frame)
+        hears((number + 1) / filming.shape.frames)
+    filming.finish()
+    return filming.loop
 
 
 def whole_film(graph: Graph, film: Film) -> Film:

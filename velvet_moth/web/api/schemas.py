@@ -14,6 +14,7 @@ from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
 from velvet_moth.core.pictures.reading import Green, RoleKey
 from velvet_moth.core.stacks.stroke import MOST_POINTS, Stroke
+from velvet_moth.core.workbench.filming import Film
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 Key = Annotated[str, StringConstraints(pattern=r"^([a-z][a-z0-9_]{0,31})?$")]
@@ -133,6 +134,18 @@ class EditRequest(StepRequest):
     """One edit on the revision the page saw."""
 
     operation: Annotated[AnyOperation, AfterValidator(_not_too_long)]
+
+
+class FrameRequest(Strict):
+    """What a film is called."""
+
+    name: Title
+
+
+class FilmRequest(FrameRequest):
+    """A film that is asked for."""
+
+    film: Film
 
 
 class TrackRequest(Strict):

@@ -13,8 +13,9 @@ from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.operations import AnyOperation
+from velvet_moth.core.workbench.filming import Film
 from velvet_moth.store.events import News
-from velvet_moth.web.api import answers, catalogue_answers, job_answers, mesh_answers, texture_answers
+from velvet_moth.web.api import answers, catalogue_answers, film_answers, job_answers, mesh_answers, texture_answers
 from velvet_moth.web.pages import settings
 
 # What says nothing to a type checker; properties are read by themselves, since one may have such a name.
@@ -33,11 +34,17 @@ def schema() -> dict[str, Any]:
         **vars(texture_answers),
         **vars(mesh_answers),
         **vars(job_answers),
+        **vars(film_answers),
         **vars(settings),
     }
     answered = [value for value in every.values() if is_typeddict(value)]
     written: list[Any] = [*((one.__name__, one) for one in [*answered, News]), ("Value", Value), ("Mark", Mark)]
-    taken: list[Any] = [("Operation", AnyOperation), ("Craft", Craft), ("StackOperation", AnyStackOperation)]
+    taken: list[Any] = [
+        ("Operation", AnyOperation),
+        ("Craft", Craft),
+        ("StackOperation", AnyStackOperation),
+        ("Film", Film),
+    ]
     asked: Any = [(name, "serialization", TypeAdapter(one)) for name, one in written]
     asked += [(name, "validation", TypeAdapter(one)) for name, one in taken]
     roots, whole = TypeAdapter.json_schemas(asked, schema_generator=_Written)

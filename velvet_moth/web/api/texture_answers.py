@@ -93,8 +93,19 @@ class Preview(TypedDict):
     atlas: AtlasGrid | None
 
 
+class SheetFrames(TypedDict):
+    """How many columns and rows of frames a sheet has, and how many are played a second."""
+
+    columns: int
+    rows: int
+    rate: float
+
+
 class TextureInfo(TypedDict):
-    """``recipe`` is the stack that made it, ``mesh`` the id of the mesh that it was baked of and follows; null for others."""
+    """``recipe`` is the stack that made it, ``mesh`` the id of the mesh that it was baked of and follows, ``frames`` what a sheet of
+
+    frames holds; null for others.
+    """
 
     id: str
     name: str
@@ -108,6 +119,7 @@ class TextureInfo(TypedDict):
     revision: int
     recipe: int | None
     mesh: str | None
+    frames: SheetFrames | None
 
 
 class Textures(TypedDict):

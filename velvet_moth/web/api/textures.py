@@ -32,6 +32,7 @@ from velvet_moth.web.api.schemas import (
 )
 from velvet_moth.web.api.texture_answers import (
     ChannelFacts,
+    SheetFrames,
     TextureFacts,
     TextureInfo,
     TextureOnly,
@@ -61,7 +62,14 @@ def described(row: TextureRow) -> TextureInfo:
         "revision": row.revision,
         "recipe": row.recipe_id,
         "mesh": (row.baked or {}).get("mesh"),
+        "frames": _frames(row),
     }
+
+
+def _frames(row: TextureRow) -> SheetFrames | None:
+    if row.frames is None:
+        return None
+    return {"columns": row.frames["columns"], "rows": row.frames["rows"], "rate": row.frames["rate"]}
 
 
 def _channel(channel: Channel) -> ChannelFacts:

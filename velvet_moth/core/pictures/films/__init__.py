@@ -1,7 +1,7 @@
 """Films: frames one after the other as one file, written as they come, so that a long film takes no more memory than a short one."""
 
 from collections.abc import Mapping
-from pathlib import Path
+from typing import BinaryIO
 
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.pictures.films.base import FilmFormat, FilmShape, Frame, FrameWriter
@@ -22,8 +22,8 @@ def film_format(key: str) -> FilmFormat:
     return found
 
 
-def film_writer(key: str, place: Path, shape: FilmShape) -> FrameWriter:
-    """Begins a film at a place; FileRefused where the format does not take its shape."""
+def film_writer(key: str, file: BinaryIO, shape: FilmShape) -> FrameWriter:
+    """Begins a film in an open file that can be written and sought; FileRefused where the format does not take its shape."""
     made = film_format(key)
     made.check(shape)
-    return made.begin(place, shape)
+    return made.begin(file, shape)

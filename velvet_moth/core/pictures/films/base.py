@@ -3,8 +3,7 @@
 from abc import ABC, abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass
-from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,10 +38,10 @@ class FilmShape:
 
 
 class FrameWriter(ABC):
-    """Takes the frames of a film in their order. What is not finished leaves no file behind."""
+    """Takes the frames of a film in their order, and writes them to a file that stays open."""
 
-    def __init__(self, place: Path, shape: FilmShape) -> None:
-        self.place, self.shape = place, shape
+    def __init__(self, file: BinaryIO, shape: FilmShape) -> None:
+        self.file, self.shape = file, shape
 
     @abstractmethod
     def add(self, frame: Frame) -> None:
@@ -50,25 +49,7 @@ class FrameWriter(ABC):
 
     @abstractmethod
     def finish(self) -> None:
-        """Writes what comes last, and closes the file."""
-
-    @abstractmethod
-    def close(self) -> None:
-        """Closes what is open, finished or not; may be called twice."""
-
-    def abandon(self) -> None:
-        """Leaves nothing behind."""
-        self.close()
-        self.place.unlink(missing_ok=True)
-
-    def __enter__(self) -> "FrameWriter":
-        return self
-
-    def __exit__(self, kind: type[BaseException] | None, *_: object) -> None:
-        if kind is None:
-            self.finish()
-        else:
-            self.abandon()
+        """Writes what comes last."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +65,7 @@ class FilmFormat:
     suffix: str
     media_type: str
     weighs: float
-    begin: Callable[[Path, FilmShape], FrameWriter]
+    begin: Callable[[BinaryIO, FilmShape], FrameWriter]
     keeps_clear: bool = True
     holds_light: bool = False
     is_even: bool = False

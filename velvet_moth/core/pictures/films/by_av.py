@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from pathlib import Path
+from typing import BinaryIO
 
 import av
 import numpy as np
@@ -33,13 +33,12 @@ class Coding:
 
 
 class _AvWriter(FrameWriter):
-    def __init__(self, place: Path, shape: FilmShape, coding: Coding) -> None:
-        super().__init__(place, shape)
+    def __init__(self, file: BinaryIO, shape: FilmShape, coding: Coding) -> None:
+        super().__init__(file, shape)
         self.coding = coding
         self.count = 0
-        self.is_open = True
-        self.file = av.open(str(place), "w", format=coding.container, options=dict(coding.container_options))
-        stream = self.file.add_stream(coding.codec, rate=shape.rate)
+        self.container = av.open(file, "w", format=coding.container, options=dict(coding.container_options))
+        stream = self.container.add_stream(coding.codec, rate=shape.rate)
         assert isinstance(stream, VideoStream)
         self.stream = stream
         stream.width, stream.height, stream.pix_fmt = shape.width, shape.height, coding.pixels
@@ -63,16 +62,11 @@ class _AvWriter(FrameWriter):
             )
         made.pts, made.time_base = self.count, Fraction(1, self.shape.rate)
         self.count += 1
-        self.file.mux(self.stream.encode(made))
+        self.container.mux(self.stream.encode(made))
 
     def finish(self) -> None:
-        self.file.mux(self.stream.encode(None))
-        self.close()
-
-    def close(self) -> None:
-        if self.is_open:
-            self.is_open = False
-            self.file.close()
+        self.container.mux(self.stream.encode(None))
+        self.container.close()
 
 
 def _format(key: str, name: str, words: str, media_type: str, weighs: float, coding: Coding) -> FilmFormat:
@@ -83,7 +77,7 @@ def _format(key: str, name: str, words: str, media_type: str, weighs: float, cod
         f".{key}",
         media_type,
         weighs,
-        lambda place, shape: _AvWriter(place, shape, coding),
+        lambda file, shape: _AvWriter(file, shape, coding),
         keeps_clear=coding.pixels in ("rgba", "yuva420p"),
         is_even=coding.is_video,
     )
@@ -95,7 +89,7 @@ MP4 = _format(
     "H.264, played everywhere; without alpha",
     "video/mp4",
     0.03,
-    Coding("mp4", "libx264", "yuv420p", {"crf": "16", "preset": "medium"}, {"movflags": "+faststart"}),
+    Coding("mp4", "libx264", "yuv420p", {"crf": "16", "preset": "medium"}, {}),
 )
 WEBM = _format(
     "webm",

@@ -1,7 +1,7 @@
 """Frames as numbered pictures, one after the other in an archive that keeps them as they are."""
 
 import zipfile
-from pathlib import Path
+from typing import BinaryIO
 
 from velvet_moth.core.pictures.films.base import FilmFormat, FilmShape, Frame, FrameWriter
 from velvet_moth.core.pictures.formats import Picture, write_picture
@@ -19,23 +19,20 @@ def exr_frame(frame: Frame) -> bytes:
 
 
 class _NumberedWriter(FrameWriter):
-    def __init__(self, place: Path, shape: FilmShape, holds_light: bool) -> None:
-        super().__init__(place, shape)
-        self.file = zipfile.ZipFile(place, "w", zipfile.ZIP_STORED)
+    def __init__(self, file: BinaryIO, shape: FilmShape, holds_light: bool) -> None:
+        super().__init__(file, shape)
+        self.archive = zipfile.ZipFile(file, "w", zipfile.ZIP_STORED)
         self.written, self.suffix = (exr_frame, "exr") if holds_light else (png_frame, "png")
         self.count = 0
 
     def add(self, frame: Frame) -> None:
         # A date would make two archives of the same frames differ.
         entry = zipfile.ZipInfo(f"frame_{self.count:04d}.{self.suffix}")
-        self.file.writestr(entry, self.written(frame))
+        self.archive.writestr(entry, self.written(frame))
         self.count += 1
 
     def finish(self) -> None:
-        self.close()
-
-    def close(self) -> None:
-        self.file.close()
+        self.archive.close()
 
 
 PNG_FRAMES = FilmFormat(
@@ -45,7 +42,7 @@ PNG_FRAMES = FilmFormat(
     ".zip",
     "application/zip",
     1.6,
-    lambda place, shape: _NumberedWriter(place, shape, holds_light=False),
+    lambda file, shape: _NumberedWriter(file, shape, holds_light=False),
 )
 EXR_FRAMES = FilmFormat(
     "exr",
@@ -54,6 +51,6 @@ EXR_FRAMES = FilmFormat(
     ".zip",
     "application/zip",
     8.0,
-    lambda place, shape: _NumberedWriter(place, shape, holds_light=True),
+    lambda file, shape: _NumberedWriter(file, shape, holds_light=True),
     holds_light=True,
 )

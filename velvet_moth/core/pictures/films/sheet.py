@@ -1,6 +1,6 @@
 """All frames on one picture, in rows from the upper left, for the node that plays them."""
 
-from pathlib import Path
+from typing import BinaryIO
 
 import numpy as np
 
@@ -11,8 +11,8 @@ from velvet_moth.core.pictures.formats.png import write_png
 class SheetWriter(FrameWriter):
     """Places that no frame fills stay clear. ``pixels`` are (rows, columns, 4), row 0 at the bottom."""
 
-    def __init__(self, place: Path, shape: FilmShape) -> None:
-        super().__init__(place, shape)
+    def __init__(self, file: BinaryIO, shape: FilmShape) -> None:
+        super().__init__(file, shape)
         self.pixels = np.zeros((shape.rows * shape.height, shape.columns * shape.width, 4), dtype=np.uint8)
         self.count = 0
 
@@ -24,10 +24,7 @@ class SheetWriter(FrameWriter):
         self.count += 1
 
     def finish(self) -> None:
-        self.place.write_bytes(write_png(self.pixels))
-
-    def close(self) -> None:
-        pass
+        self.file.write(write_png(self.pixels))
 
 
 SHEET = FilmFormat(

@@ -99,6 +99,7 @@ export interface ScriptTypes {
   ChangeKeys: ChangeKeys;
   ChannelFacts: ChannelFacts;
   ChannelLoss: ChannelLoss;
+  ComingFilmState: ComingFilmState;
   Comparison: Comparison;
   CopiedKeys: CopiedKeys;
   Cost: Cost;
@@ -112,7 +113,14 @@ export interface ScriptTypes {
   EditParameter: EditParameter;
   Error: Error;
   Exposure: Exposure;
+  Film: Film;
+  FilmFormatState: FilmFormatState;
+  FilmFormats: FilmFormats;
+  FilmState: FilmState;
+  FilmWeight: FilmWeight;
+  Films: Films;
   Frame: Frame;
+  FramesHere: FramesHere;
   Gone: Gone;
   GraphDocument: GraphDocument;
   GraphState: GraphState;
@@ -232,6 +240,7 @@ export interface ScriptTypes {
   ShaderText: ShaderText;
   ShaderWithValues: ShaderWithValues;
   ShareParameter: ShareParameter;
+  SheetFrames: SheetFrames;
   Source: Source;
   StackBatch: StackBatch;
   StackInfo: StackInfo;
@@ -967,6 +976,13 @@ export interface ChannelLoss {
   words: string;
   mend: string;
 }
+/**
+ * A film whose frames are awaited.
+ */
+export interface ComingFilmState {
+  key: string;
+  frames: number;
+}
 export interface Comparison {
   version: VersionWithStamp;
   stamp: string;
@@ -1198,6 +1214,75 @@ export interface Error {
 }
 export interface Exposure {
   exposure: number | null;
+}
+/**
+ * What is filmed: frames ``first`` to ``last`` (left out) at ``rate`` a second, ``width`` x ``height`` for each variant.
+ *
+ * Several variants stand side by side in rows of ``across``. ``is_clear``: nothing stands behind the form. ``columns`` is how
+ * many frames of a sheet stand side by side. ``camera`` and ``light`` (turn and tilt, degrees) are where eye and light are, where
+ * they are not keyed and not where they first stand.
+ */
+export interface Film {
+  format: string;
+  width: number;
+  height: number;
+  first: number;
+  last: number;
+  rate: number;
+  variants: string[];
+  is_clear: boolean;
+  columns: number;
+  camera: Camera | null;
+  light: [number, number] | null;
+}
+/**
+ * A way to keep a film. ``is_even``: its sides are even numbers of pixels; ``holds_light``: only the reference draws it.
+ */
+export interface FilmFormatState {
+  key: string;
+  name: string;
+  words: string;
+  keeps_clear: boolean;
+  holds_light: boolean;
+  is_even: boolean;
+  is_sheet: boolean;
+}
+export interface FilmFormats {
+  formats: FilmFormatState[];
+}
+/**
+ * A film that is kept. ``words`` say whether it repeats without a seam; ``size`` are its bytes.
+ */
+export interface FilmState {
+  id: string;
+  name: string;
+  format: string;
+  words: string;
+  size: number;
+  made: string;
+  frames: number;
+  rate: number;
+  width: number;
+  height: number;
+  columns: number;
+}
+/**
+ * What a film will be: about so many bytes, its frames, and the pixels of one.
+ */
+export interface FilmWeight {
+  bytes: number;
+  frames: number;
+  width: number;
+  height: number;
+}
+export interface Films {
+  films: FilmState[];
+}
+/**
+ * How many frames have come.
+ */
+export interface FramesHere {
+  frames: number;
 }
 /**
  * What of each table is no longer there.
@@ -2082,6 +2167,14 @@ export interface ShaderWithValues {
   values: number[];
 }
 /**
+ * How many columns and rows of frames a sheet has, and how many are played a second.
+ */
+export interface SheetFrames {
+  columns: number;
+  rows: number;
+  rate: number;
+}
+/**
  * Several operations as one step: all of them or none.
  */
 export interface StackBatch {
@@ -2208,7 +2301,9 @@ export interface TextureFacts {
   users: GraphUser[];
 }
 /**
- * ``recipe`` is the stack that made it, ``mesh`` the id of the mesh that it was baked of and follows; null for others.
+ * ``recipe`` is the stack that made it, ``mesh`` the id of the mesh that it was baked of and follows, ``frames`` what a sheet of
+ *
+ * frames holds; null for others.
  */
 export interface TextureInfo {
   id: string;
@@ -2223,6 +2318,7 @@ export interface TextureInfo {
   revision: number;
   recipe: number | null;
   mesh: string | null;
+  frames: SheetFrames | null;
 }
 /**
  * Something about a picture that is worth knowing: ``severity`` is ``warning`` or ``note``.

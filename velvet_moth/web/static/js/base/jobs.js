@@ -5,6 +5,7 @@ import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
 
 /** @typedef {import("../types.d.ts").JobState} JobState */
+/** @typedef {{ title: string, share: number, isCancelled: boolean, tell: (share: number) => void, end: () => void }} OwnWork */
 
 const UNDER_WAY = new Set(["waiting", "running"]);
 /** A job that nobody has begun for so long waits for a worker, in milliseconds. */
@@ -17,6 +18,8 @@ class Jobs extends EventTarget {
     this.jobs = [];
     /** Those that somebody on this page waits for, by number. @type {Map<number, (job: JobState) => void>} */
     this.awaited = new Map();
+    /** Long work of this page itself. @type {OwnWork[]} */
+    this.works = [];
     /** When each job that waits was first seen, ms. @type {Map<number, number>} */
     this.since = new Map();
     this.place = h("section", { id: "jobs", "aria-label": "Long work", hidden: true });
@@ -49,11 +52,42 @@ class Jobs extends EventTarget {
     });
   }
 
+  /**
+   * A row for long work that this page does by itself.
+   * @param {string} title
+   * @returns {OwnWork}
+   */
+  own(title) {
+    const work = {
+      title,
+      share: 0,
+      isCancelled: false,
+      tell: (/** @type {number} */ share) => {
+        work.share = share;
+        this.#draw();
+      },
+      end: () => {
+        this.works = this.works.filter((one) => one !== work);
+        this.#draw();
+      },
+    };
+    this.works.push(work);
+    this.#draw();
+    return work;
+  }
+
   #draw() {
     const running = this.jobs.filter(({ state }) => UNDER_WAY.has(state));
-    this.place.hidden = !running.length;
+    this.place.hidden = !running.length && !this.works.length;
     const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.job;
-    this.place.replaceChildren(...running.map((job) => this.#row(job)));
+    const own = this.works.map((work) => {
+      const words = work.isCancelled ? "ends" : `${Math.round(work.share * 100)} %`;
+      return rowOf(work.title, work.share, words, `own ${work.title}`, () => {
+        work.isCancelled = true;
+        this.#draw();
+      });
+    });
+    this.place.replaceChildren(...own, ...running.map((job) => this.#row(job)));
     if (focus) /** @type {HTMLElement | null} */ (this.place.querySelector(`[data-job="${focus}"]`))?.focus();
   }
 
@@ -76,26 +110,36 @@ class Jobs extends EventTarget {
         tell(error);
       }
     };
-    return h(
-      "div",
-      { class: "job" },
-      h("span", {}, title),
-      h("progress", { max: 1, value: share, "aria-label": title }),
-      h("span", { class: "quiet mono" }, words),
-      h(
-        "button",
-        {
-          type: "button",
-          class: "button small",
-          "aria-label": `Cancel: ${title}`,
-          onclick: () => void cancel(),
-          data: { job: String(id) },
-        },
-        "Cancel",
-      ),
-    );
+    return rowOf(title, share, words, String(id), () => void cancel());
   }
 }
+
+/**
+ * @param {string} title
+ * @param {number} share
+ * @param {string} words
+ * @param {string} key
+ * @param {() => void} cancel
+ */
+const rowOf = (title, share, words, key, cancel) =>
+  h(
+    "div",
+    { class: "job" },
+    h("span", {}, title),
+    h("progress", { max: 1, value: share, "aria-label": title }),
+    h("span", { class: "quiet mono" }, words),
+    h(
+      "button",
+      {
+        type: "button",
+        class: "button small",
+        "aria-label": `Cancel: ${title}`,
+        onclick: cancel,
+        data: { job: key },
+      },
+      "Cancel",
+    ),
+  );
 
 /** @param {number} seconds */
 const leftWords = (seconds) =>

@@ -8,8 +8,14 @@ import { sidePanel, togglePanel } from "moth/workbench/panels/side_panel.js";
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
 /** @typedef {import("../../types.d.ts").TextureInfo} TextureInfo */
 
-/** The node that reads a texture of a role. @param {string} role */
-const readerOf = (role) => (role === "normal" ? "normal_map" : "texture");
+/** The node that reads a texture of a role; a sheet of frames is played. @param {TextureInfo} texture */
+const readerOf = ({ role, frames }) => (frames ? "frame_sequence" : role === "normal" ? "normal_map" : "texture");
+
+/** What a node that reads a texture is set to. @param {TextureInfo} texture */
+const valuesFor = ({ id, frames }) => ({
+  texture: id,
+  ...(frames ? { columns: [frames.columns], rows: [frames.rows], rate: [frames.rate] } : {}),
+});
 
 /**
  * Puts a card that reads a texture onto the graph.
@@ -18,7 +24,7 @@ const readerOf = (role) => (role === "normal" ? "normal_map" : "texture");
  * @param {{ clientX: number, clientY: number } | null} at
  */
 export const addTexture = (pane, texture, at) =>
-  pane.addNode(readerOf(texture.role), at, { label: texture.name, values: { texture: texture.id } });
+  pane.addNode(readerOf(texture), at, { label: texture.name, values: valuesFor(texture) });
 
 const BROWSING = "Drag one onto a card or the ground, or press it to add a card.";
 

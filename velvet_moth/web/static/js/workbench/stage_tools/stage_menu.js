@@ -7,6 +7,7 @@ import { toggleStageAlone } from "moth/workbench/shared/seams.js";
 import { SplitView } from "moth/workbench/stage_tools/split_view.js";
 import { viewsMenu } from "moth/workbench/stage_tools/views.js";
 import { everyRig, litBy } from "moth/workbench/stage_tools/lights.js";
+import { filmSheet } from "moth/workbench/stage_tools/film_sheet.js";
 import { PictureGrid } from "moth/workbench/stage_tools/picture_grid.js";
 import { poseSheet } from "moth/workbench/stage_tools/pose_sheet.js";
 import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
@@ -49,6 +50,15 @@ export function stageMenu(model, stage, reference, variants, painting) {
     const { title } = model.state.document;
     const picture = (/** @type {string} */ id, /** @type {number} */ width, /** @type {number} */ height) =>
       variants.pictureOf(id, width, height, true);
+    const frame = (
+      /** @type {string} */ id,
+      /** @type {number} */ width,
+      /** @type {number} */ height,
+      /** @type {boolean} */ isClear,
+    ) =>
+      id === model.variant
+        ? stage.snapshot(width, height, { isSmooth: true, isClear })
+        : variants.pictureOf(id, width, height, true, isClear);
     menu(button, [
       ["First view and light", () => stage.resetView()],
       ["Stage alone, or beside the graph (V)", toggleStageAlone],
@@ -69,6 +79,7 @@ export function stageMenu(model, stage, reference, variants, painting) {
       ["Pin a reference picture", () => reference.choose()],
       ["Read the shader …", () => showShaderText(model)],
       ["Save picture …", () => saveStill(stage, title)],
+      ["Save a film …", () => void filmSheet(model, stage, stage.stretch, frame).catch(tell)],
       ["Save all variants on a sheet", () => void saveSheet(title, everyVariant(), picture)],
     ]);
   });

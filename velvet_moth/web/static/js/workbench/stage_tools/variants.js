@@ -163,15 +163,17 @@ export class Variants {
    * @param {string} id
    * @param {string} shape
    * @param {Float32Array} values
-   * @param {{ width: number, height: number, isSmooth?: boolean }} size
+   * @param {{ width: number, height: number, isSmooth?: boolean, isClear?: boolean }} size
    */
-  async #picture(id, shape, values, { width, height, isSmooth }) {
+  async #picture(id, shape, values, { width, height, isSmooth, isClear }) {
     const { model, stage } = this;
     if (!stage) return null;
-    if (shape === shapeOf(model, model.variant)) return stage.snapshot(width, height, { values, isSmooth });
+    if (shape === shapeOf(model, model.variant)) return stage.snapshot(width, height, { values, isSmooth, isClear });
     const shader = await shaderOf(model, id);
     const built = await stage.prepare(shader);
-    return built && stage.snapshot(width, height, { values: shaderValues(model, id, shader), built, isSmooth });
+    return (
+      built && stage.snapshot(width, height, { values: shaderValues(model, id, shader), built, isSmooth, isClear })
+    );
   }
 
   /**
@@ -180,9 +182,11 @@ export class Variants {
    * @param {number} width
    * @param {number} height
    * @param {boolean} [isSmooth] whether edges are smooth, which takes as long as several pictures
+   * @param {boolean} [isClear] whether nothing stands behind
    */
-  pictureOf(id, width, height, isSmooth) {
-    return this.#picture(id, shapeOf(this.model, id), shaderValues(this.model, id), { width, height, isSmooth });
+  pictureOf(id, width, height, isSmooth, isClear) {
+    const size = { width, height, isSmooth, isClear };
+    return this.#picture(id, shapeOf(this.model, id), shaderValues(this.model, id), size);
   }
 
   /** Renders what changed, one picture at a time, and never while something moves. */
