@@ -52,7 +52,7 @@ class Film:
     @property
     def across(self) -> int:
         """How many variants stand side by side."""
-        return math.ceil(math.sqrt(len(self.variants)))
+        return max(math.ceil(math.sqrt(len(self.variants))), 1)
 
     @property
     def shape(self) -> FilmShape:

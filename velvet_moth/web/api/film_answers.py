@@ -20,12 +20,13 @@ class FilmFormats(TypedDict):
 
 
 class FilmWeight(TypedDict):
-    """What a film will be: about so many bytes, its frames, and the pixels of one."""
+    """What a film will be: about so many bytes, its frames, and the pixels of one; and why it cannot be."""
 
     bytes: int
     frames: int
     width: int
     height: int
+    wrong: str
 
 
 class FilmState(TypedDict):

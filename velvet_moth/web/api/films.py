@@ -66,9 +66,20 @@ def formats() -> FilmFormats:
 @api.post("/graphs/<int:key>/films/weight")
 @takes(body=FilmRequest)
 def weight(key: int, asked: FilmRequest) -> FilmWeight:
-    """What a film would be, before it is made."""
-    film = _film(key, asked)
-    return {"bytes": film.weight, "frames": film.shape.frames, "width": film.shape.width, "height": film.shape.height}
+    """What a film would be, before it is made, and what is wrong with it, as long as it is being typed."""
+    wrong = ""
+    try:
+        film = _film(key, asked)
+    except FileRefused as error:
+        film, wrong = asked.film, f"{error.what} {error.mend}"
+    shape = film.shape
+    return {
+        "bytes": 0 if wrong else film.weight,
+        "frames": max(shape.frames, 0),
+        "width": shape.width,
+        "height": shape.height,
+        "wrong": wrong,
+    }
 
 
 @api.get("/graphs/<int:key>/films")

@@ -34,7 +34,7 @@ class FilmShape:
     @property
     def rows(self) -> int:
         """How many rows of frames a sheet has."""
-        return -(-self.frames // self.columns)
+        return -(-self.frames // max(self.columns, 1))
 
 
 class FrameWriter(ABC):

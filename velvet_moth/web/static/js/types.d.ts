@@ -1267,13 +1267,14 @@ export interface FilmState {
   columns: number;
 }
 /**
- * What a film will be: about so many bytes, its frames, and the pixels of one.
+ * What a film will be: about so many bytes, its frames, and the pixels of one; and why it cannot be.
  */
 export interface FilmWeight {
   bytes: number;
   frames: number;
   width: number;
   height: number;
+  wrong: string;
 }
 export interface Films {
   films: FilmState[];

@@ -178,19 +178,14 @@ export async function filmSheet(model, stage, stretch, draw) {
     if (made.holds_light) by.value = "reference";
     by.disabled = made.holds_light;
     clearTimeout(timer);
-    timer = window.setTimeout(() => void weigh(), CALM);
+    timer = window.setTimeout(() => void weigh().catch(tell), CALM);
   };
   let timer = 0;
   const weigh = async () => {
-    try {
-      const found = await postJson(`${model.url}/films/weight`, asked());
-      weight.textContent = `${found.frames} frames of ${found.width} × ${found.height}, about ${bytesText(found.bytes)}.`;
-      weight.classList.remove("wrong");
-    } catch (error) {
-      const { message, mend = "" } = /** @type {any} */ (error);
-      weight.textContent = `${message} ${mend}`.trim();
-      weight.classList.add("wrong");
-    }
+    const found = await postJson(`${model.url}/films/weight`, asked());
+    weight.classList.toggle("wrong", !!found.wrong);
+    weight.textContent =
+      found.wrong || `${found.frames} frames of ${found.width} × ${found.height}, about ${bytesText(found.bytes)}.`;
   };
   form.addEventListener("input", draft);
   form.addEventListener("submit", () => {
