@@ -320,9 +320,9 @@ class Comparing(StageCase):
         self.open("Basin water")
         clock = self.page.locator("#timeline-clock")
         for _ in range(6):
-            self.page.get_by_role("button", name="One frame on").click()
+            self.page.get_by_role("button", name="+1 frame").click()
         wait_until("six steps on", lambda: clock.inner_text() == "0:00.2 paused")
-        self.page.get_by_role("button", name="One frame back").click()
+        self.page.get_by_role("button", name="−1 frame").click()
         self.page.locator("#timing").click()
         length = self.page.get_by_label("Length in seconds")
         length.fill("2")
