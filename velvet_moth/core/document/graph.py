@@ -292,10 +292,19 @@ class Graph:
             found |= dict.fromkeys(one.tracks, one.id)
         return found
 
-    def pieces_of(self, variant: str = "") -> dict[str, Pieces]:
+    def pieces_of(self, variant: str = "") -> Mapping[str, Pieces]:
         """The tracks that hold for a variant as polynomial pieces, by target."""
-        known = ((target, track, self.takes(target)) for target, track in self.tracks_of(variant).items())
-        return {target: pieces_for(track, takes) for target, track, takes in known if takes is not None}
+        found = self._pieces.get(variant)
+        if found is None:
+            known = ((target, track, self.takes(target)) for target, track in self.tracks_of(variant).items())
+            found = {target: pieces_for(track, takes) for target, track, takes in known if takes is not None}
+            self._pieces[variant] = found
+        return found
+
+    @cached_property
+    def _pieces(self) -> dict[str, Mapping[str, Pieces]]:
+        """Those that were asked for, by variant: a film asks for the same at every frame."""
+        return {}
 
     def keyed_values(self, variant: str, time: float) -> dict[str, Value]:
         """What every keyed target of a variant is at a time (seconds)."""

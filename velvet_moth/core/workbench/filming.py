@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any, BinaryIO
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -129,7 +130,7 @@ def _eight_bits(frame: Frame) -> Pixels:
 
 
 def _difference(one: Pixels, other: Pixels) -> int:
-    return int(np.abs(one.astype(np.int16) - other).max(initial=0))
+    return int(cv2.absdiff(one, other).max())
 
 
 def frames(

@@ -105,6 +105,8 @@ class FilmFormat:
 
 def on_ground(frame: Frame, ground: tuple[int, int, int]) -> Frame:
     """A frame of 8 bits with nothing clear in it, for what keeps no alpha; (rows, columns, 3)."""
+    if frame[..., 3].min() == 255:
+        return frame[..., :3]
     alpha = frame[..., 3:].astype(np.float32) / 255.0
     behind = np.array(ground, dtype=np.float32)
     return np.asarray(np.rint(frame[..., :3] * alpha + behind * (1.0 - alpha)), dtype=np.uint8)
