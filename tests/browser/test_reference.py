@@ -32,6 +32,7 @@ FINE = {
     "Slate on the quay",
     "Weir stream",
     "Estuary",
+    "Boathouse wall",
 }
 
 
