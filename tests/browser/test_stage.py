@@ -123,10 +123,20 @@ class Looking(StageCase):
         self.open("Basin water")
         wait_until("the basin is there", lambda: self.page.evaluate("() => !!moth.stage.backdrop.loaded"))
 
+        # It may be there for a few frames only.
+        note = """() => {
+          window.noted = [];
+          const seen = (changes) => changes.forEach(({ addedNodes }) => addedNodes.forEach((n) => noted.push(n.textContent)));
+          new MutationObserver(seen).observe(document.getElementById("notices"), { childList: true });
+        }"""
+        self.page.evaluate(note)
+
         def saved(act: Callable[[], None]) -> np.ndarray:
+            before = self.page.evaluate("() => noted.length")
             with self.page.expect_download() as download:
                 act()
-                self.page.locator(".notice", has_text="being drawn").wait_for()
+            said = self.page.evaluate("(from) => noted.slice(from).join()", before)
+            self.assertIn("being drawn", said)
             found = cv2.imread(str(download.value.path()), cv2.IMREAD_UNCHANGED)
             self.assertTrue(download.value.suggested_filename.startswith("basin-water"))
             return found
