@@ -2,12 +2,15 @@
 
 import random
 from itertools import pairwise
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
+from velvet_moth.core.document.tracks.pieces import pieces_of, pieces_to_json
+from velvet_moth.core.document.tracks.track import Key, Outside, Track
+from velvet_moth.core.document.tracks.ways import WAYS
 from velvet_moth.core.language.texture import linear_to_srgb, srgb_to_linear
 
 CALL = """async ([module, name, given]) => {
@@ -34,6 +37,27 @@ class Scripts(WorkbenchCase):
 
     def columns(self, boxes: list[dict[str, Any]], docked: list[str]) -> Any:
         return self.page.evaluate(COLUMNS, [boxes, docked])
+
+    def test_pieces_give_what_the_core_gives(self) -> None:
+        """Bit for bit, whatever the ways, the outside, and how the numbers are read."""
+        draw = random.Random(20)
+        for reading, width in (("plain", 2), ("light", 3), ("hue", 3), ("stops", 8)):
+            for _ in range(12):
+                outside = [draw.choice(get_args(Outside)) for _ in range(2)]
+                times = sorted({draw.uniform(0, 9) for _ in range(draw.choice((1, 2, 5)))})
+                numbers = lambda: tuple(draw.uniform(-0.2, 2) for _ in range(width))  # noqa: E731, B023 - drawn at once
+                slopes = lambda: tuple(draw.uniform(-3, 3) for _ in range(width))  # noqa: E731, B023 - drawn at once
+                keys = tuple(Key(time, numbers(), draw.choice([*WAYS]), slopes(), slopes()) for time in times)
+                pieces = pieces_of(Track(keys, *outside), reading, 4 if reading == "stops" else 0)
+                for time in [*times, *(draw.uniform(-30, 40) for _ in range(20))]:
+                    found = self.call("workbench/model/pieces.js", "valueAt", pieces_to_json(pieces), time)
+                    self.assertEqual(tuple(found), pieces.at(time), (reading, time, pieces))
+        texts = pieces_of(
+            Track((Key(1.0, "rust", "hold"), Key(2.0, "moss", "hold"), Key(4.0, "rust", "hold"))), "plain"
+        )
+        for time in (0.0, 1.0, 1.999, 2.0, 3.0, 9.0):
+            found = self.call("workbench/model/pieces.js", "valueAt", pieces_to_json(texts), time)
+            self.assertEqual(found, texts.at(time))
 
     def test_a_chain_deeper_than_a_stack_is_laid_out(self) -> None:
         boxes = [{"id": f"n{i}", "height": 90, "sources": [f"n{i - 1}"] if i else []} for i in range(1500)]

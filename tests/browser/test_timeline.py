@@ -224,6 +224,41 @@ class Timeline(WithWorker):
                     values[at : at + wide], wanted, atol=1e-6, err_msg=f"{parameter.name} at {time}"
                 )
 
+    def test_textures_toggles_and_decals_change_without_another_shader(self) -> None:
+        self.open("Lock keepers' marks")
+        self.assertFalse(self.state("decals")[0].get("id"), "those of the backdrop cannot be keyed")
+        edit = "async (operation) => moth.model.edit(operation)"
+        self.page.evaluate(edit, {"op": "set_decals", "value": self.state("decals")})
+        names = {texture["name"]: key for key, texture in self.state("textures").items()}
+        chalk = names["Chalk marks"]
+        of = {"id": "mark", "name": "Marks", "node": "marks", "input": "texture"}
+        self.page.evaluate(edit, {"op": "add_parameter", "parameter": of})
+        held = [{"time": time, "value": value, "way": "hold"} for time, value in ((0, chalk), (1, ""), (2, chalk))]
+        self.page.evaluate(edit, {"op": "set_track", "target": "mark", "track": {"keys": held}})
+        tint = [{"time": time, "value": [1.0, 1.0 - time, 0.0], "way": "straight"} for time in (0.0, 1.0)]
+        target = f"decal/{self.state('decals')[0]['id']}/tint"
+        self.page.evaluate(edit, {"op": "set_track", "target": target, "track": {"keys": tint}})
+        turn = [{"time": time, "value": [0.0, 0.0, time * 90], "way": "straight"} for time in (0.0, 1.0)]
+        target = f"decal/{self.state('decals')[0]['id']}/turn"
+        self.page.evaluate(edit, {"op": "set_track", "target": target, "track": {"keys": turn}})
+        self.settle()
+        (sampler,) = (s["name"] for s in self.state("shader")["samplers"] if s["key"] == ["marks", "texture"])
+        bound = "(name) => moth.stage.shown.material.uniforms[name].value.uuid"
+        self.go_to(0.5)
+        first = wait_until("its texture is there", lambda: self.page.evaluate(bound, sampler))
+        self.page.evaluate(NOTE)
+        seen = {}
+        for time in (0.5, 1.5, 2.5):
+            self.go_to(time)
+            seen[time] = self.page.evaluate(bound, sampler)
+        self.assertEqual((seen[0.5], seen[2.5]), (first, first))
+        self.assertNotEqual(seen[1.5], first, "what stands in where none is chosen")
+        self.go_to(0.25)
+        decal = data_of(self.page, "() => moth.stage.picture.decals.list[0]")
+        self.assertEqual((decal["tint"], decal["roll"]), ([1.0, 0.75, 0.0], 22.5))
+        asked = self.page.evaluate("() => performance.getEntriesByType('resource').length - window.asked")
+        self.assertEqual((asked, self.page.evaluate("() => window.built")), (0, 0), "requests, shaders built")
+
     def film(self, **chosen: str | bool) -> bytes:
         """A film by the sheet; what the browser is given."""
         self.page.get_by_role("button", name="More", exact=True).click()

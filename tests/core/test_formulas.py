@@ -13,7 +13,7 @@ from velvet_moth.core.language.expr import Expr, constant, sampler, uniform
 from velvet_moth.core.language.inputs import Bindings, surface
 from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.texture import Texture
-from velvet_moth.core.language.types import BOOL, float_of_width
+from velvet_moth.core.language.types import BOOL, P_NUMBER, float_of_width
 from velvet_moth.core.lighting.backdrop import BACKDROP, even
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts
@@ -391,6 +391,33 @@ class Pictures(FormulaCase):
         flat = {"texture": even(0.5, 0.5, 1.0, 1.0)}
         for key in ("triplanar_normal", "drifting_waves"):
             self.same(outputs(key, None, flat)["normal"], np.array([0.0, 0, 1]).reshape(3, 1, 1), 1e-5)
+
+    def test_ageing_begins_with_nothing_ends_with_all_and_never_goes_back(self) -> None:
+        """Whatever else is set; seed 6."""
+        draw = np.random.default_rng(6)
+        shape = (SIZE, SIZE)
+        for key, output, ends in (
+            ("age_by_mask", "mask", (0.0, 1.0)),
+            ("creeping_rust", "mask", (0.0, 1.0)),
+            ("wipe", "mask", (0.0, 1.0)),
+            ("drying", "wet", (1.0, 0.0)),
+            ("crackle", "cracks", (0.0, None)),
+        ):
+            free = {
+                name: draw.uniform(declared.low, declared.high, shape)
+                for name, declared in CATALOGUE[key].inputs.items()
+                if declared.type is P_NUMBER and name not in ("amount", "seed", "repeat")
+            }
+            seen = np.stack(
+                [np.broadcast_to(outputs(key, amount=a, **free)[output], shape) for a in np.linspace(0, 1, 41)]
+            )
+            with self.subTest(key):
+                np.testing.assert_array_equal(seen[0], ends[0])
+                if ends[1] is not None:
+                    np.testing.assert_array_equal(seen[-1], ends[1])
+                steps = np.diff(seen, axis=0) * (1 if ends[0] == 0.0 else -1)
+                self.assertGreaterEqual(steps.min(), -1e-6)
+                self.assertGreater(np.ptp(seen[20]), 0.5, "half way it is not everywhere the same")
 
     def test_one_layer_is_the_map_itself(self) -> None:
         hills = bumpy()

@@ -1,9 +1,11 @@
 """Keys over time: each way against its closed form, what lies outside the keys, colours, stops, texts, and keys in graphs."""
 
 import colorsys
+import json
 import math
 import unittest
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -38,8 +40,10 @@ from velvet_moth.core.operations import (
     Wire,
     set_field,
 )
+from velvet_moth.core.render.binding_list import binding_list
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.demo.ageing import boathouse_wall, signal_lantern
 
 MANY = np.linspace(-7.3, 21.7, 10_000)
 START, END, VALUES = 1.25, 4.5, ((0.3, -2.0), (7.5, 0.25))
@@ -112,6 +116,41 @@ class Ways(unittest.TestCase):
         for outside in ("hold", "again", "there_and_back"):
             made = pieces_of(track(Key(2.0, (0.5,)), before=outside, after=outside), "plain")
             self.assertEqual({made.at(time) for time in (-3.0, 2.0, 2.5, 100.0)}, {(0.5,)})
+
+
+class AnEngine(unittest.TestCase):
+    def test_what_files_hold_is_played_as_their_description_says(self) -> None:
+        """By docs/tracks.md alone: a player of a few lines that knows nothing of the program."""
+
+        def play(track: dict[str, Any], t: float) -> list[float]:
+            first, last = track["times"][0], track["times"][-1]
+            side = "before" if t < first else "after" if t > last or (t == last and track["after"] == "again") else ""
+            if side and track[side] == "hold":
+                t = min(max(t, first), last)
+            elif side and track[side] == "again":
+                t = first + (t - first) - (last - first) * math.floor((t - first) / (last - first))
+            elif side:
+                p = (t - first) - 2 * (last - first) * math.floor((t - first) / (2 * (last - first)))
+                t = first + min(p, 2 * (last - first) - p)
+            piece = max(i for i, begins in enumerate(track["times"]) if begins <= t or i == 0)
+            x = t - track["times"][piece]
+            return [a + x * (b + x * (c + x * d)) for a, b, c, d in track["cubics"][piece]]
+
+        wall, lantern = boathouse_wall({}), signal_lantern({})
+        for graph in (wall, lantern):
+            shader = drawing(lower(graph, folded=True)).shader
+            told = json.loads(json.dumps(binding_list(graph, shader, graph.uniform_values(), {})))
+            self.assertEqual(told["time"], {"seconds": graph.timing.length, "frames_per_second": graph.timing.rate})
+            tracks = {p["name"]: p["track"] for p in told["parameters"] if "track" in p} | told["scene"]
+            names = {p.id: p.name for p in graph.parameters}
+            self.assertEqual({names.get(target, target) for target in graph.tracks}, set(tracks))
+            for parameter in told["parameters"]:
+                if "track" in parameter:
+                    self.assertTrue(parameter["offsets"], "an engine knows where its numbers go")
+            for target in graph.tracks:
+                for time in np.linspace(-3, 50, 200):
+                    said = graph.keyed_values("", float(time))[target]
+                    np.testing.assert_allclose(play(tracks[names.get(target, target)], float(time)), said, atol=1e-9)
 
 
 class Colours(unittest.TestCase):

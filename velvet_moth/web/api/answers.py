@@ -95,10 +95,11 @@ class Cost(TypedDict):
 
 
 class Sampler(TypedDict):
-    """``revision`` counts the changes of the texture."""
+    """``revision`` counts the changes of the texture; ``missing`` is what stands in where none is chosen."""
 
     name: str
     texture: str
+    missing: str
     revision: int
     key: list[str]
     wrap: list[Wrap]

@@ -9,6 +9,7 @@ from typing import Any, cast
 from flask import current_app
 
 from velvet_moth.core.document.graph import Graph, Source
+from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.tracks.pieces import HUE_PARTS, pieces_for
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend
@@ -92,7 +93,7 @@ def shader_state(
 
     ``textures`` by id tell the revision of each: a changed one is fetched anew.
     """
-    read = bound_textures(graph, shader, values)
+    read, missing = bound_textures(graph, shader, values), stand_ins(graph)
     digest = hashlib.sha256((shader.vertex + shader.fragment).encode()).hexdigest()[:24]
     out: ShaderState = {
         "hash": digest,
@@ -106,6 +107,7 @@ def shader_state(
             {
                 "name": s.name,
                 "texture": read[s.name],
+                "missing": missing.get(s.key, "") if isinstance(s.key, tuple) else "",
                 "revision": textures[read[s.name]].revision if read[s.name] in textures else 0,
                 "key": list(s.key) if isinstance(s.key, tuple) else [],
                 "wrap": list(s.wrap),

@@ -1470,6 +1470,7 @@ export interface ShaderState {
 export interface Sampler {
   name: string;
   texture: string;
+  missing: string;
   revision: number;
   key: string[];
   wrap: ("repeat" | "clamp" | "mirror")[];

@@ -59,6 +59,7 @@ new Problems(model, pane);
 new Parameters(pane);
 sayWhatIsExported(model);
 const variants = new Variants(model, stage);
+model.keys.isPlayed = staged === model;
 const tracks = new TracksPanel(staged, stage);
 const reference = new Reference(Number(document.body.dataset.graph));
 const resting = stage && staged === model ? new Resting(model, stage) : null;

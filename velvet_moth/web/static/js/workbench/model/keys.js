@@ -18,6 +18,8 @@ export class Keys {
     this.drawn = new Map();
     /** @type {Map<string, TrackState>} */
     this.known = new Map();
+    /** Whether the stage plays them: not those of a motif that is edited in its place. */
+    this.isPlayed = true;
     /** Whether keys set by hand go to whole frames. */
     this.snaps = true;
   }

@@ -105,7 +105,7 @@ export class Parameters {
     const uses = usesOf(this.model, parameter).map((end) => end.node);
     called.addEventListener("pointerenter", () => this.pane.point([node, ...uses]));
     called.addEventListener("pointerleave", () => this.pane.point([]));
-    return h(
+    const row = h(
       "li",
       {
         data: { parameter: parameter.id },
@@ -114,15 +114,20 @@ export class Parameters {
       },
       called,
       this.#control(parameter),
-      keyMark(this.model, {
-        target: parameter.id,
-        name,
-        value: () => this.model.value(node, input),
-        inSteps: this.model.port(node, input).in_steps,
-        focus: `parameter.${parameter.id}.key`,
-      }),
+      this.model.keys.isPlayed
+        ? keyMark(this.model, {
+            target: parameter.id,
+            name,
+            value: () => this.model.value(node, input),
+            inSteps: this.model.port(node, input).in_steps,
+            focus: `parameter.${parameter.id}.key`,
+          })
+        : h("span", {}),
       reset,
     );
+    // Whoever goes to a keyed value is told at once what a change of it does.
+    if (isKeyed) row.addEventListener("focusin", () => this.#warn(`${node}.${input}`));
+    return row;
   }
 
   /** Takes away what the variant has of its own: its value and its keys. @param {Parameter} parameter */

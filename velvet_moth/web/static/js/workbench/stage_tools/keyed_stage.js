@@ -80,8 +80,11 @@ export class KeyedStage {
     for (const sampler of shader.samplers) {
       const target = sampler.key.length ? model.parameterAt(sampler.key[0], sampler.key[1])?.id : undefined;
       for (const texture of new Set((target && model.keys.piecesOf(target)?.texts) || [])) {
-        const known = textures[texture];
-        const read = known ? { ...sampler, texture, revision: known.revision } : sampler;
+        const read = {
+          ...sampler,
+          texture: texture || sampler.missing,
+          revision: textures[texture]?.revision ?? 0,
+        };
         found.set(`${sampler.name} ${texture}`, await stage.pool.get(read));
       }
     }

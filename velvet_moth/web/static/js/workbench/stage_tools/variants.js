@@ -65,6 +65,14 @@ export class Variants {
             { class: "variant-name" },
             variant.name,
             variant.note ? h("span", { class: "variant-note" }, " ·") : null,
+            Object.keys(variant.tracks ?? {}).length
+              ? h("span", {
+                  class: "variant-keyed",
+                  role: "img",
+                  "aria-label": "has keys of its own",
+                  title: "Has keys of its own",
+                })
+              : null,
           ),
           variant.id
             ? h(

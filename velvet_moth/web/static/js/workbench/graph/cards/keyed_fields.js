@@ -1,4 +1,4 @@
-/** The fields of keyed values on cards follow the moment that is shown. */
+/** The fields of keyed values on cards and slips follow the moment that is shown. */
 import { valueField } from "moth/workbench/graph/cards/cards.js";
 
 /** How often they do while time runs, in milliseconds. */
@@ -22,7 +22,8 @@ export function followTime(model, world) {
       const { node = "", input = "" } = row.dataset;
       const field = row.querySelector(".input-name")?.nextElementSibling;
       if (!field || row.contains(document.activeElement) || model.live.has(`${node}.${input}`)) continue;
-      const fresh = valueField(model, node, model.port(node, input));
+      const key = row.closest(".slip") ? { key: `slip.${node}.${input}` } : undefined;
+      const fresh = valueField(model, node, model.port(node, input), key);
       if (fresh) field.replaceWith(fresh);
     }
   };

@@ -37,7 +37,11 @@ function inputRow(model, id, port) {
   const canBeParameter = !wire && !port.source && port.type !== "surface";
   return h(
     "li",
-    { data: { input: port.key, node: id }, title: port.words },
+    {
+      class: model.keys.isKeyed(id, port.key) ? "keyed" : "",
+      data: { input: port.key, node: id },
+      title: port.words,
+    },
     h("span", { class: "input-name" }, port.name),
     wire
       ? h("span", { class: "quiet from" }, `from ${model.nameOf(wire[0])}`)
