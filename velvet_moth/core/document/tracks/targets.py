@@ -6,7 +6,7 @@ A target is a text: the id of a parameter, or ``scene/light``, ``scene/eye``, ``
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
-from typing import Annotated
+from typing import Annotated, Generic, TypeVar
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Text
@@ -30,14 +30,16 @@ class Stood:
     decals: tuple[Decal, ...] = ()
 
 
+Of = TypeVar("Of")
+
+
 @dataclass(frozen=True)
-class SceneTarget:
-    """A part of the scene that takes keys: its name, those of its numbers with the ends they may have, and where it stands."""
+class KeyedPart(Generic[Of]):
+    """A part of the scene, or of a decal, that takes keys: its name, its numbers with the ends they may have, what they are put into."""
 
     name: str
     parts: Mapping[str, tuple[float, float]]
-    take: Callable[[Stood], Numbers]
-    put: Callable[[Stood, Numbers], Stood]
+    put: Callable[[Of, Numbers], Of]
     is_colour: bool = False
 
 
@@ -50,7 +52,7 @@ def _with_eye(stood: Stood, value: Numbers) -> Stood:
     return replace(stood, camera=Camera(turn, tilt, max(distance, 0.05), min(max(field, 1.0), 120.0), (x, y, z)))
 
 
-def _lamp(number: int) -> SceneTarget:
+def _lamp(number: int) -> KeyedPart[Stood]:
     """The strength of one lamp of the rig, as a factor; a rig may have fewer."""
 
     def put(stood: Stood, value: Numbers) -> Stood:
@@ -61,24 +63,22 @@ def _lamp(number: int) -> SceneTarget:
         made = replace(lamps[number - 1], colour=(red, green, blue))
         return replace(stood, rig=replace(stood.rig, lamps=(*lamps[: number - 1], made, *lamps[number:])))
 
-    return SceneTarget(f"Lamp {number}", {"Strength": (0.0, 100.0)}, lambda stood: (1.0,), put)
+    return KeyedPart(f"Lamp {number}", {"Strength": (0.0, 100.0)}, put)
 
 
-SCENE_TARGETS: Mapping[str, SceneTarget] = {
-    "scene/light": SceneTarget(
+SCENE_TARGETS: Mapping[str, KeyedPart[Stood]] = {
+    "scene/light": KeyedPart(
         "Light",
         {"Turn": _AROUND, "Tilt": (-89.9, 89.9)},
-        lambda stood: (stood.rig.turn, stood.rig.tilt),
         lambda stood, value: replace(stood, rig=replace(stood.rig, turn=value[0], tilt=value[1])),
     ),
-    "scene/sun": SceneTarget(
+    "scene/sun": KeyedPart(
         "Main light",
         {"Strength": (0.0, 100.0)},
-        lambda stood: (1.0,),
         lambda stood, value: replace(stood, rig=replace(stood.rig, strength=stood.rig.strength * max(value[0], 0.0))),
     ),
     **{f"scene/lamp_{number}": _lamp(number) for number in range(1, MOST_LAMPS + 1)},
-    "scene/eye": SceneTarget(
+    "scene/eye": KeyedPart(
         "Eye",
         {
             "Turn": _AROUND,
@@ -87,13 +87,6 @@ SCENE_TARGETS: Mapping[str, SceneTarget] = {
             "Field": (1.0, 120.0),
             **dict.fromkeys(("Target x", "Target y", "Target z"), _FAR),
         },
-        lambda stood: (
-            stood.camera.turn,
-            stood.camera.tilt,
-            stood.camera.distance,
-            stood.camera.field,
-            *stood.camera.target,
-        ),
         _with_eye,
     ),
 }
@@ -103,51 +96,35 @@ SCENE_TARGETS: Mapping[str, SceneTarget] = {
 LOOKS = frozenset({"scene/light", "scene/eye"})
 
 
-@dataclass(frozen=True)
-class DecalPart:
-    """A part of a decal that takes keys."""
-
-    name: str
-    parts: Mapping[str, tuple[float, float]]
-    take: Callable[[Decal], Numbers]
-    put: Callable[[Decal, Numbers], Decal]
-    is_colour: bool = False
-
-
 def _three(value: Numbers) -> tuple[float, float, float]:
     x, y, z = value
     return x, y, z
 
 
-DECAL_PARTS: Mapping[str, DecalPart] = {
-    "place": DecalPart(
+DECAL_PARTS: Mapping[str, KeyedPart[Decal]] = {
+    "place": KeyedPart(
         "place",
         dict.fromkeys("xyz", _FAR),
-        lambda decal: decal.place,
         lambda decal, value: replace(decal, place=_three(value)),
     ),
-    "turn": DecalPart(
+    "turn": KeyedPart(
         "turn",
         dict.fromkeys(("Turn", "Tilt", "Roll"), _AROUND),
-        lambda decal: (decal.turn, decal.tilt, decal.roll),
         lambda decal, value: replace(decal, turn=value[0], tilt=value[1], roll=value[2]),
     ),
-    "size": DecalPart(
+    "size": KeyedPart(
         "size",
         dict.fromkeys(("Width", "Height", "Depth"), _SIZE),
-        lambda decal: decal.size,
         lambda decal, value: replace(decal, size=_three(tuple(max(side, 0.001) for side in value))),
     ),
-    "index": DecalPart(
+    "index": KeyedPart(
         "number",
         {"Number": (0.0, 4096.0)},
-        lambda decal: (decal.index,),
         lambda decal, value: replace(decal, index=value[0]),
     ),
-    "tint": DecalPart(
+    "tint": KeyedPart(
         "tint",
         dict.fromkeys(("Red", "Green", "Blue"), _SHARE),
-        lambda decal: decal.tint,
         lambda decal, value: replace(decal, tint=_three(value)),
         is_colour=True,
     ),

@@ -14,6 +14,15 @@ const OF_DECAL = {
   tint: (decal) => decal.tint,
 };
 
+/** Straight up and down an eye has no side. */
+const STEEPEST = 89.9;
+
+/** The same angle, as near as can be to another: a turn past north goes on. @param {number} turn @param {number} other */
+const near = (turn, other) => turn + 360 * Math.round((other - turn) / 360);
+
+/** @param {number} tilt */
+const tilted = (tilt) => Math.min(STEEPEST, Math.max(-STEEPEST, tilt));
+
 /**
  * @param {GraphModel} model
  * @param {Stage} stage
@@ -21,13 +30,19 @@ const OF_DECAL = {
  * @returns {number[]}
  */
 export function sceneValue(model, stage, target) {
-  if (target === "scene/light") return [stage.lighting.angles.turn, stage.lighting.angles.tilt];
-  if (target === "scene/eye") {
-    const { turn, tilt, distance, field, target_x: x, target_y: y, target_z: z } = viewOf(stage);
-    return [turn, tilt, distance, field, x, y, z].map(Number);
-  }
   const now = model.keys.now(target);
-  if (Array.isArray(now)) return now;
+  const before = Array.isArray(now) ? now : null;
+  if (target === "scene/light") {
+    const { turn, tilt } = stage.lighting.angles;
+    return [near(turn, before?.[0] ?? turn), tilted(tilt)];
+  }
+  if (target === "scene/eye") {
+    const seen = viewOf(stage);
+    const turn = Number(seen.turn);
+    const rest = [seen.distance, seen.field, seen.target_x, seen.target_y, seen.target_z].map(Number);
+    return [near(turn, before?.[0] ?? turn), tilted(Number(seen.tilt)), ...rest];
+  }
+  if (before) return before;
   const [where, id, part] = target.split("/");
   const decal = where === "decal" && model.state.decals.find((one) => one.id === id);
   return decal ? OF_DECAL[part](decal) : [1];
