@@ -98,12 +98,12 @@ class _Telling:
 
     def __init__(self, count: int) -> None:
         self.count = count
-        self.told = 0
+        self.said = 0
 
     def __call__(self, share: float) -> None:
         done = round(share * self.count)
-        if done == self.count or done - self.told >= max(self.count // 20, 1):
-            self.told = done
+        if done == self.count or done - self.said >= max(self.count // 20, 1):
+            self.said = done
             print(f"frame {done} of {self.count}", file=sys.stderr, flush=True)
 
 

@@ -220,6 +220,24 @@ class EveryPage(WorkbenchCase):
         self.check("search")
         self.page.keyboard.press("Escape")
 
+    def test_keys_over_time_and_films(self) -> None:
+        self.open("Boathouse wall")
+        self.page.get_by_role("button", name="Open the curve of Peeling").click()
+        self.page.locator(".key[data-target='crackle']").nth(1).click()
+        self.check("lanes, a curve, a chosen key")
+        self.page.keyboard.press("Enter")
+        self.page.get_by_role("dialog", name="Key of Crackle").wait_for()
+        self.check("a key as it is typed")
+        self.page.keyboard.press("Escape")
+        self.page.locator("#timing").click()
+        self.page.get_by_role("dialog", name="Length of the time").wait_for()
+        self.check("the length of the time")
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("button", name="More", exact=True).click()
+        self.page.get_by_role("menuitem", name="Save a film …").click()
+        self.page.locator(".film-sheet [role=status]", has_text="frames of").wait_for()
+        self.check("asking for a film")
+
     def test_every_sheet_opens_on_graphs_of_any_make(self) -> None:
         """Drawn at random, with wires that take parts: nothing the page asks of them fails."""
 

@@ -168,10 +168,8 @@ class Timeline(WithWorker):
 
     def test_light_and_eye_are_keyed_and_a_hand_is_right_until_time_goes_on(self) -> None:
         self.open("Bronze gear")
-        # Something is keyed first, so that the lanes are there.
-        self.page.locator("#parameters .key-mark").first.click()
-        self.page.locator("#tracks").wait_for()
-        self.settle()
+        self.page.locator("#tracks-open").click()
+        self.page.locator("#tracks", has_text="Nothing is keyed yet").wait_for()
         self.menu("tracks-add", "Light")
         self.keys_are("scene/light", [0.0])
         self.go_to(1.0)

@@ -1,4 +1,4 @@
-"""Keys over time: each way against its closed form, what lies outside the keys, colours, stops, texts, and keys in graphs."""
+"""Keys over time: each way against its closed form, what is outside of the keys, colours, stops, texts, and keys in graphs."""
 
 import colorsys
 import json
@@ -139,12 +139,12 @@ class AnEngine(unittest.TestCase):
         wall, lantern = boathouse_wall({}), signal_lantern({})
         for graph in (wall, lantern):
             shader = drawing(lower(graph, folded=True)).shader
-            told = json.loads(json.dumps(binding_list(graph, shader, graph.uniform_values(), {})))
-            self.assertEqual(told["time"], {"seconds": graph.timing.length, "frames_per_second": graph.timing.rate})
-            tracks = {p["name"]: p["track"] for p in told["parameters"] if "track" in p} | told["scene"]
+            listed = json.loads(json.dumps(binding_list(graph, shader, graph.uniform_values(), {})))
+            self.assertEqual(listed["time"], {"seconds": graph.timing.length, "frames_per_second": graph.timing.rate})
+            tracks = {p["name"]: p["track"] for p in listed["parameters"] if "track" in p} | listed["scene"]
             names = {p.id: p.name for p in graph.parameters}
             self.assertEqual({names.get(target, target) for target in graph.tracks}, set(tracks))
-            for parameter in told["parameters"]:
+            for parameter in listed["parameters"]:
                 if "track" in parameter:
                     self.assertTrue(parameter["offsets"], "an engine knows where its numbers go")
             for target in graph.tracks:
@@ -296,7 +296,7 @@ class InGraphs(unittest.TestCase):
         )
         for target, wrong, words in (
             ("gloss_roughness", Track(()), "1 to 1000 keys"),
-            ("gloss_roughness", Track((Key(-1.0, (0.5,)),)), "stands at 0 to"),
+            ("gloss_roughness", Track((Key(-1.0, (0.5,)),)), "is at 0 to"),
             ("face_tint", Track((Key(0.0, (0.5, 0.5)),)), "takes a colour"),
             ("gloss_roughness", Track((Key(0.0, (0.5,)), Key(0.0, (0.6,)))), "thousandth"),
             ("gloss_roughness", Track((Key(1.0, (0.5,)), Key(0.0, (0.6,)))), "out of order"),

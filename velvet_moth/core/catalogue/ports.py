@@ -61,7 +61,7 @@ class Input:
 
     @property
     def in_steps(self) -> bool:
-        """Whether nothing lies between two of its values, so that keys over time hold."""
+        """Whether there are no values between two of its own, so that keys over time hold."""
         return self.type is P_BOOL or self.type is P_TEXTURE
 
     def named(self, key: str) -> "Input":

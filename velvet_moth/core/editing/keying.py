@@ -167,7 +167,7 @@ def _reversed(keys: list[Key], ends: float) -> list[Key]:
 
 @dataclass(frozen=True)
 class LineUpKeys:
-    """Moves the chosen keys of each target so that their first stands at a time."""
+    """Moves the chosen keys of each target so that their first is at a time."""
 
     chosen: tuple[KeysOf, ...]
     time: Number

@@ -57,7 +57,7 @@ class Film:
 
     @property
     def shape(self) -> FilmShape:
-        """What a writer of films is told."""
+        """What a writer of films needs to know."""
         rows = math.ceil(len(self.variants) / self.across)
         size = self.width * self.across, self.height * rows
         return FilmShape(*size, self.last - self.first, self.rate, self.columns, BACKGROUND)
@@ -198,7 +198,7 @@ class Filming:
 def write_film(
     film: Film, file: BinaryIO, pictures: Iterable[Frame], hears: Callable[[float], None] = lambda share: None
 ) -> Loop:
-    """Writes the frames to an open file as they come, and tells how much is done."""
+    """Writes the frames to an open file as they come, and says how much is done."""
     filming = Filming(film, file)
     for number, frame in enumerate(pictures):
         filming.add(frame)

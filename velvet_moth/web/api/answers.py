@@ -156,7 +156,7 @@ class PartSurface(TypedDict):
 class TrackState(TypedDict):
     """Keys of a target, of the graph ("") or of a variant, as the polynomial pieces that are played.
 
-    ``parts`` name the numbers of its value; ``in_steps``: nothing lies between two of its values; ``is_colour``: it may go
+    ``parts`` name the numbers of its value; ``in_steps``: there is nothing between two of its values; ``is_colour``: it may go
     around the circle of hues.
     """
 

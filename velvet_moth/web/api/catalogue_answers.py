@@ -11,7 +11,7 @@ from velvet_moth.core.pictures.reading import RoleKey
 class Port(TypedDict):
     """An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
     shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it;
-    nothing lies between two values of one that goes ``in_steps``.
+    there is nothing between two values of one that goes ``in_steps``.
     """
 
     key: str

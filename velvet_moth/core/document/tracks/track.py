@@ -65,7 +65,7 @@ class Track:
 class Takes:
     """What the keys of one target may hold: ``check`` refuses a value.
 
-    ``parts`` name the numbers of a value. ``in_steps``: nothing lies between two of its values. ``stop`` is the number of components of each stop of a list,
+    ``parts`` name the numbers of a value. ``in_steps``: there is nothing between two of its values. ``stop`` is the number of components of each stop of a list,
     ``is_colour`` whether a value may go around the circle of hues.
     """
 
@@ -85,7 +85,7 @@ def checked_track(track: Track, takes: Takes) -> Track:
     for key in keys:
         at = f"{where}, key at {key.time:g} s"
         if not 0.0 <= key.time <= LAST_TIME:
-            raise OperationRefused(f"A key stands at 0 to {LAST_TIME:g} seconds.", at, "Move it.")
+            raise OperationRefused(f"A key is at 0 to {LAST_TIME:g} seconds.", at, "Move it.")
         takes.check(key.value)
         if len(key.value) != len(keys[0].value) and not isinstance(key.value, str):
             raise OperationRefused(
@@ -96,7 +96,7 @@ def checked_track(track: Track, takes: Takes) -> Track:
         if key.way not in WAY_NAMES:
             raise OperationRefused(f"There is no way {key.way[:40]!r}.", at, f"Choose one of {', '.join(WAY_NAMES)}.")
         if takes.in_steps and key.way != HOLD:
-            raise OperationRefused("Nothing lies between two of its values, so its keys hold.", at, "Choose Hold.")
+            raise OperationRefused("There is nothing between two of its values, so its keys hold.", at, "Choose Hold.")
         if any(slopes and len(slopes) != len(key.value) for slopes in (key.arriving, key.leaving)):
             raise OperationRefused("A slope has a number for each of the value.", at, "Draw the curve again.")
     for one, other in pairwise(keys):

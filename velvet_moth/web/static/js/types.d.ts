@@ -1167,7 +1167,7 @@ export interface ReverseKeys {
   craft: "reverse_keys";
 }
 /**
- * Moves the chosen keys of each target so that their first stands at a time.
+ * Moves the chosen keys of each target so that their first is at a time.
  */
 export interface LineUpKeys {
   chosen: KeysOf[];
@@ -1418,7 +1418,7 @@ export interface GraphState {
 /**
  * Keys of a target, of the graph ("") or of a variant, as the polynomial pieces that are played.
  *
- * ``parts`` name the numbers of its value; ``in_steps``: nothing lies between two of its values; ``is_colour``: it may go
+ * ``parts`` name the numbers of its value; ``in_steps``: there is nothing between two of its values; ``is_colour``: it may go
  * around the circle of hues.
  */
 export interface TrackState {
@@ -1492,7 +1492,7 @@ export interface NodeType {
 /**
  * An input of a node type. ``reads`` names the texture input whose reading it belongs to; an ``extra`` one is
  * shown only where it is used or asked for. Another value of one that ``reshapes`` is another shader, or another texture in it;
- * nothing lies between two values of one that goes ``in_steps``.
+ * there is nothing between two values of one that goes ``in_steps``.
  */
 export interface Port {
   key: string;

@@ -80,7 +80,7 @@ export class Stage extends EventTarget {
     /** How fast time runs, and the stretch of it (seconds) that repeats. */
     this.speed = 1;
     this.stretch = { from: 0, to: 60 };
-    /** Told of each moment before it is drawn, so that what is keyed can follow. @type {((time: number) => void) | null} */
+    /** Called with each moment before it is drawn, so that what is keyed can follow. @type {((time: number) => void) | null} */
     this.onTime = null;
     this.isDirty = false;
     this.isBusy = false;

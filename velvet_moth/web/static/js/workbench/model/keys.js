@@ -98,19 +98,19 @@ export class Keys {
     return pieces && valueAt(pieces, this.time);
   }
 
-  /** So many seconds from a moment a key still stands at it: half a frame. */
+  /** A key no farther from a moment than this, in seconds, is at it: half a frame. */
   get reach() {
     return 0.5 / this.model.state.document.timing.rate + 1e-6;
   }
 
-  /** The key of a target that stands at the moment. @param {string} target @returns {Key | undefined} */
+  /** The key of a target at the moment. @param {string} target @returns {Key | undefined} */
   keyHere(target) {
     const near = (/** @type {Key} */ key) => Math.abs(key.time - this.time);
     const keys = [...(this.trackOf(target)?.keys ?? [])].sort((one, other) => near(one) - near(other));
     return keys.length && near(keys[0]) <= this.reach ? keys[0] : undefined;
   }
 
-  /** The time at which a key set now stands. */
+  /** The time of a key that is set now. */
   get moment() {
     return this.snaps ? this.snapped(this.time) : this.time;
   }
@@ -122,7 +122,7 @@ export class Keys {
   }
 
   /**
-   * Has a target be a value at the moment: changes the key that stands there, or sets one.
+   * Has a target be a value at the moment: changes the key that is there, or sets one.
    * @param {string} target
    * @param {Value} value
    * @param {boolean} inSteps

@@ -29,7 +29,7 @@ export class Parameters {
     model.addEventListener("time", () => this.#pass());
     model.addEventListener("dragged", (event) => this.#warn(/** @type {CustomEvent} */ (event).detail));
     /** When values were last shown while time runs, in milliseconds. */
-    this.told = 0;
+    this.drawn = 0;
     this.later = 0;
   }
 
@@ -125,7 +125,7 @@ export class Parameters {
         : h("span", {}),
       reset,
     );
-    // Whoever goes to a keyed value is told at once what a change of it does.
+    // What a change of a keyed value does is said as soon as it has the keyboard.
     if (isKeyed) row.addEventListener("focusin", () => this.#warn(`${node}.${input}`));
     return row;
   }
@@ -146,12 +146,12 @@ export class Parameters {
     if (this.isDragging) return;
     const { keys, state } = this.model;
     clearTimeout(this.later);
-    const wait = this.told + OFTEN - performance.now();
+    const wait = this.drawn + OFTEN - performance.now();
     if (wait > 0) {
       this.later = window.setTimeout(() => this.#pass(), wait);
       return;
     }
-    this.told = performance.now();
+    this.drawn = performance.now();
     for (const parameter of state.document.parameters) {
       const row = this.list.querySelector(`[data-parameter="${CSS.escape(parameter.id)}"]`);
       if (!row) continue;

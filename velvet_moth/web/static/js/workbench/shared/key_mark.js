@@ -1,4 +1,4 @@
-/** The mark beside a value that takes keys: it says whether the value is keyed and whether a key stands here, and sets or takes one. */
+/** The mark beside a value that takes keys: it says whether the value is keyed and whether a key is here, and sets or takes one. */
 import { h } from "moth/base/dom.js";
 import { secondsText } from "moth/workbench/model/keys.js";
 

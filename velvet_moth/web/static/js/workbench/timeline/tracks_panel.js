@@ -19,7 +19,10 @@ import { makeRow, valueNow } from "moth/workbench/timeline/track_row.js";
 /** @typedef {import("../../types.d.ts").Key} Key */
 /** @typedef {import("../../types.d.ts").Track} Track */
 
-/** While time runs, values are told so often, in milliseconds. */
+const NO_KEYS =
+  "Nothing is keyed yet. Press the mark beside a parameter to key its value at the moment shown, or key the scene.";
+
+/** While time runs, values are shown so often, in milliseconds. */
 const OFTEN = 120;
 /** A step of the wheel shows so much more or less time. */
 const WHEEL = 0.0015;
@@ -45,8 +48,10 @@ export class TracksPanel {
     /** Tracks as they are drawn at the moment, by target. @type {Map<string, Track>} */
     this.drafts = new Map();
     this.isAsking = false;
-    this.told = 0;
+    this.shown = 0;
     this.isWanted = kept("tracks", true);
+    /** Whether it is shown though nothing is keyed yet. */
+    this.isAsked = false;
     this.area = byId("tracks");
     this.body = byId("tracks-body");
     this.#listen();
@@ -81,11 +86,12 @@ export class TracksPanel {
   }
 
   get isShown() {
-    return this.isWanted && this.model.keys.targets().length > 0;
+    return this.isWanted && (this.isAsked || this.model.keys.targets().length > 0);
   }
 
   /** @param {boolean} isOn */
   show(isOn) {
+    this.isAsked = isOn;
     keep("tracks", (this.isWanted = isOn));
     this.#take();
     byId("tracks-open").focus({ preventScroll: true });
@@ -103,7 +109,10 @@ export class TracksPanel {
 
   #take() {
     this.drafts.clear();
-    this.view.setLength(this.model.state.document.timing.length);
+    const { length } = this.model.state.document.timing;
+    // A stretch of the old time is no stretch of the new one.
+    if (length !== this.view.length) this.stretch = null;
+    this.view.setLength(length);
     this.chosen.refresh();
     this.#draw();
   }
@@ -119,8 +128,7 @@ export class TracksPanel {
     const count = this.model.keys.targets().length;
     const open = byId("tracks-open");
     open.textContent = count ? `Keys ${count}` : "Keys";
-    open.disabled = !count;
-    open.title = count ? "Show or hide the keys of each value" : "Nothing is keyed. Press the mark beside a parameter.";
+    open.title = "Show or hide the keys of each value";
     open.setAttribute("aria-pressed", String(isShown));
     document.querySelector(".bench")?.classList.toggle("keyed", isShown);
     this.area.hidden = !isShown;
@@ -136,6 +144,7 @@ export class TracksPanel {
     this.body.replaceChildren(h("div", { class: "ruler-head quiet" }, this.#chosenWords()), makeRuler(this), ...rows);
     over.style.height = `${this.body.scrollHeight}px`;
     this.body.append(over);
+    if (!count) this.body.append(h("p", { class: "no-keys quiet" }, NO_KEYS));
     this.body.scrollTop = scroll;
     this.#showWay();
     this.#movePlayhead();
@@ -173,8 +182,8 @@ export class TracksPanel {
     if (!this.isShown) return;
     this.#movePlayhead();
     const now = performance.now();
-    if (this.stage?.isPlaying && now - this.told < OFTEN) return;
-    this.told = now;
+    if (this.stage?.isPlaying && now - this.shown < OFTEN) return;
+    this.shown = now;
     for (const head of this.body.querySelectorAll(".track-head")) {
       const value = head.querySelector(".track-value");
       const text = valueNow(this, head.dataset.target);

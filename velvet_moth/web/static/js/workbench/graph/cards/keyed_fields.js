@@ -9,15 +9,15 @@ const OFTEN = 200;
  * @param {HTMLElement} world what the cards are in
  */
 export function followTime(model, world) {
-  let [told, later] = [0, 0];
+  let [drawn, later] = [0, 0];
   const follow = () => {
     clearTimeout(later);
-    const wait = told + OFTEN - performance.now();
+    const wait = drawn + OFTEN - performance.now();
     if (wait > 0) {
       later = window.setTimeout(follow, wait);
       return;
     }
-    told = performance.now();
+    drawn = performance.now();
     for (const row of /** @type {NodeListOf<HTMLElement>} */ (world.querySelectorAll("li.keyed"))) {
       const { node = "", input = "" } = row.dataset;
       const field = row.querySelector(".input-name")?.nextElementSibling;
