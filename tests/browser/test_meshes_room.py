@@ -4,6 +4,7 @@ import re
 from dataclasses import replace
 
 import numpy as np
+from playwright.sync_api import Route
 
 from tests.browser.bench_page import WithWorker, WorkbenchCase
 from tests.core.test_baking import ball
@@ -39,6 +40,23 @@ class InTheRoom(WorkbenchCase):
 
 
 class Room(InTheRoom):
+    def test_a_file_that_comes_before_the_list_is_shown_once_both_are_there(self) -> None:
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            if held or route.request.method != "GET":
+                route.continue_()
+            else:
+                held.append(route)
+
+        self.page.route("**/api/meshes", hold)
+        with self.page.expect_request("**/api/meshes"):
+            self.go()
+        self.page.locator("#import-files").set_input_files([file_of("Early.obj", FORMATS["obj"].encode(BALL))])
+        held[0].continue_()
+        self.is_shown("Early")
+        self.assertEqual(self.tile("Early").get_attribute("aria-pressed"), "true")
+
     def test_meshes_come_in_and_what_is_wrong_with_one_stops_no_other(self) -> None:
         self.go()
         before = self.page.locator("#tiles .texture-tile").count()

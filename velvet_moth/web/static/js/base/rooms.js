@@ -38,6 +38,24 @@ export function inOrder(taken, refused) {
   return (work) => (last = last.then(work).then(taken).catch(refused));
 }
 
+/**
+ * A list that is asked for again and again: an answer that comes after a newer one is not taken.
+ * @template T
+ * @param {() => Promise<T>} ask
+ * @param {(answer: T) => void} take
+ * @returns {() => Promise<void>}
+ */
+export function newest(ask, take) {
+  let [asked, taken] = [0, 0];
+  return async () => {
+    const mine = ++asked;
+    const answer = await ask();
+    if (mine < taken) return;
+    taken = mine;
+    take(answer);
+  };
+}
+
 /** Takes files that are dropped anywhere on the page. @param {(files: FileList) => void} take */
 export function takeDropped(take) {
   addEventListener("dragover", (event) => event.preventDefault());

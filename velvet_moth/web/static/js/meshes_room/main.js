@@ -1,7 +1,7 @@
 /** The room of meshes: the list, what one looks like, and what is known of it. */
 import { getJson, postFiles, postJson } from "moth/base/api.js";
 import { askText } from "moth/base/dialogs.js";
-import { aboutHead, inOrder, takeDropped } from "moth/base/rooms.js";
+import { aboutHead, inOrder, newest, takeDropped } from "moth/base/rooms.js";
 import { byId, h, isTyping } from "moth/base/dom.js";
 import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
@@ -102,11 +102,14 @@ function showTab(now = tab) {
   if (tab === "distance") distance.draw();
 }
 
-async function load() {
-  [{ meshes }, { textures }] = await Promise.all([getJson("/api/meshes"), getJson("/api/textures")]);
-  drawList();
-  byId("nothing").hidden = meshes.length > 0;
-}
+const load = newest(
+  () => Promise.all([getJson("/api/meshes"), getJson("/api/textures")]),
+  (found) => {
+    [{ meshes }, { textures }] = found;
+    drawList();
+    byId("nothing").hidden = meshes.length > 0;
+  },
+);
 
 function drawList() {
   /** @type {string[]} */
@@ -273,6 +276,8 @@ async function remove(id) {
 
 /** @param {FileList | File[]} files */
 async function take(files) {
+  // What the address names is asked for first: it is no hand that chooses it.
+  await loaded.catch(() => {});
   const began = asked;
   const last = await bringIn([...files], load);
   // What a hand chose meanwhile stays.
@@ -346,7 +351,8 @@ followNews(
 stage.addEventListener("failed", (event) => {
   notice(`The GPU refused the shader: ${/** @type {CustomEvent} */ (event).detail.log.slice(0, 200)}`);
 });
-load().then(showAddressed).catch(tell);
+const loaded = load();
+loaded.then(showAddressed).catch(tell);
 
 addEventListener("beforeunload", (event) => {
   if (steps.model?.unsaved) event.preventDefault();

@@ -1,7 +1,7 @@
 /** The room of textures: the list, what one looks like, what is known of it, and the stack that made it. */
 import { getJson, postForm, postJson } from "moth/base/api.js";
 import { askText, menu } from "moth/base/dialogs.js";
-import { aboutHead, inOrder, takeDropped } from "moth/base/rooms.js";
+import { aboutHead, inOrder, newest, takeDropped } from "moth/base/rooms.js";
 import { byId, h, isTyping } from "moth/base/dom.js";
 import { loadLevels } from "moth/pictures/levels.js";
 import { followNews } from "moth/base/news.js";
@@ -73,12 +73,14 @@ function showTab(isMaking) {
   tabs.replaceChildren(tab("How it is made", true), chosen ? tab("About it", false) : "");
 }
 
-async function load() {
-  const [found] = await Promise.all([getJson("/api/textures"), drafts.load()]);
-  ({ textures } = found);
-  drawList();
-  byId("nothing").hidden = textures.length > 0 || stack.isOpen;
-}
+const load = newest(
+  () => Promise.all([getJson("/api/textures"), drafts.load()]),
+  ([found]) => {
+    ({ textures } = found);
+    drawList();
+    byId("nothing").hidden = textures.length > 0 || stack.isOpen;
+  },
+);
 
 const tiles = new TextureGrid(byId("tiles"), choose);
 
@@ -267,6 +269,8 @@ async function remove(id) {
 
 /** @param {FileList | File[]} files */
 async function take(files) {
+  // What the address names is asked for first: it is no hand that chooses it.
+  await loaded.catch(() => {});
   const began = asked;
   // A stack that was begun is not covered by a file that comes in.
   const isFree = () => !stack.isChanged;
@@ -367,7 +371,8 @@ followNews(
   },
   () => void refresh().catch(tell),
 );
-load()
+const loaded = load();
+loaded
   .then(() => {
     if (new URLSearchParams(location.search).has("make")) byId("make").click();
     return showAddressed();
