@@ -276,35 +276,33 @@ class Timeline(WithWorker):
         with open(begun.value.path(), "rb") as file:
             return file.read()
 
+    def frames_of(self, **chosen: str | bool) -> list[np.ndarray]:
+        """The frames of a film that is saved as numbered PNG."""
+        archive = zipfile.ZipFile(io.BytesIO(self.film(Format="png", Height="128", Shape="square", **chosen)))
+        return [np.asarray(Image.open(io.BytesIO(archive.read(name)))).astype(float) for name in archive.namelist()]
+
     @lit
-    def test_a_film_and_a_sheet_of_frames_which_another_graph_plays(self) -> None:
+    def test_the_stage_films_each_moment_as_the_reference_does(self) -> None:
         self.open("Signal lantern")
-        frames = {
-            "First_frame": "0",
-            "Frame_after_the_last": "8",
-            "Frames_a_second": "2",
-            "Height": "128",
-            "Shape": "square",
-        }
-        stage = zipfile.ZipFile(io.BytesIO(self.film(Format="png", Clear_where_there_is_nothing=True, **frames)))
-        self.assertEqual(len(stage.namelist()), 8)
-        seen = [np.asarray(Image.open(io.BytesIO(stage.read(name)))).astype(float) for name in stage.namelist()]
+        seen = self.frames_of(Frame_after_the_last="4", Frames_a_second="1", Clear_where_there_is_nothing=True)
+        self.assertEqual(len(seen), 4)
         lit = [one[one[..., 3] > 0, 0].mean() for one in seen]
-        # At 1.5 and 2 seconds the flame has sunk.
-        self.assertLess(max(lit[3], lit[4]), min(lit[0], lit[1], lit[2], lit[6]))
+        # At two seconds the flame has sunk.
+        self.assertLess(lit[2] + 5, min(lit[0], lit[1], lit[3]))
         self.assertEqual(seen[0][0, 0, 3], 0, "nothing stands behind it")
         self.assertEqual(self.page.evaluate("() => moth.stage.time"), 0, "time is where it was")
-        # By the reference, as a job, one frame is what the stage drew but for its edges.
-        exact = zipfile.ZipFile(
-            io.BytesIO(self.film(Format="png", Drawn_by="reference", **{**frames, "Frame_after_the_last": "1"}))
-        )
-        first = np.asarray(Image.open(io.BytesIO(exact.read(exact.namelist()[0])))).astype(float)
-        inside = seen[0][..., 3] == 255
-        self.assertLess(np.median(np.abs(first - seen[0])[inside]), 3)
+        (exact,) = self.frames_of(Drawn_by="reference", First_frame="2", Frame_after_the_last="3", Frames_a_second="1")
+        # The reference has no smooth edges.
+        inside = seen[2][..., 3] == 255
+        self.assertLess(np.median(np.abs(exact - seen[2])[inside]), 3)
+
+    def test_a_sheet_of_frames_is_played_by_another_graph(self) -> None:
+        self.open("Signal lantern")
+        frames = {"Frame_after_the_last": "4", "Frames_a_second": "2", "Height": "128", "Shape": "square"}
         sheet = Image.open(io.BytesIO(self.film(Format="sheet", Columns_of_the_sheet="4", **frames)))
-        self.assertEqual(sheet.size, (512, 256))
+        self.assertEqual(sheet.size, (512, 128))
         self.page.get_by_role("button", name="Keep as a texture").last.click()
-        self.page.locator(".notice", has_text="4 columns and 2 rows, 2 a second").wait_for()
+        self.page.locator(".notice", has_text="4 × 1 frames, 2 a second").wait_for()
         self.page.get_by_role("button", name="Dismiss").last.click()
         self.new_graph()
         self.page.get_by_role("button", name="Textures", exact=True).click()
@@ -312,7 +310,7 @@ class Timeline(WithWorker):
         node = wait_until(
             "a card plays it", lambda: [n for n in self.nodes().values() if n["type"] == "frame_sequence"]
         )[0]
-        self.assertEqual((node["values"]["columns"], node["values"]["rows"], node["values"]["rate"]), ([4], [2], [2]))
+        self.assertEqual((node["values"]["columns"], node["values"]["rows"], node["values"]["rate"]), ([4], [1], [2]))
 
     def test_a_film_is_cancelled_and_nothing_of_it_stays(self) -> None:
         self.open("Signal lantern")

@@ -231,7 +231,7 @@ async function asTexture(film) {
   try {
     const { texture } = await postJson(`/api/films/${film.id}/texture`, { name: `${film.name} frames` });
     notice(
-      `The texture ${texture.name} is there: ${texture.frames.columns} columns and ${texture.frames.rows} rows, ${texture.frames.rate} a second.`,
+      `The texture ${texture.name} is there: ${texture.frames.columns} × ${texture.frames.rows} frames, ${texture.frames.rate} a second.`,
     );
   } catch (error) {
     tell(error);
