@@ -10,10 +10,10 @@ from velvet_moth.demo.sketch import Sketch
 def boathouse_wall(textures: Textures) -> Graph:
     """Green paint over boards: in twelve seconds it fades, crackles and lets its undercoat be seen, then it is fresh again."""
     s = Sketch("Boathouse wall", "corner", "open_dock", tags="wood, paint, ageing")
-    s.add("boards", "brick", "Boards", tiling=(7, 1), shift=0.37, gap=0.05, seed=4)
+    s.add("boards", "brick", "Boards", tiling=(7, 1), shift=0.37, gap=0.07, softness=0.1, seed=4)
     s.add("each", "random_per_cell", "Tone of each board", cell="@boards.cell", seed=9, low=0.82, high=1.12)
-    s.add("stretched", "tile", "Along the boards", tiling=(26, 2.5))
-    s.add("grain", "fractal_noise", "Grain of the wood", {"layers": 5}, uv="@stretched.uv", scale=1.0, gain=0.6, seed=3)
+    s.add("stretched", "tile", "Along the boards", tiling=(14, 1.5))
+    s.add("grain", "fractal_noise", "Grain of the wood", {"layers": 4}, uv="@stretched.uv", scale=1.0, gain=0.6, seed=3)
     s.add(
         "wood",
         "gradient",
