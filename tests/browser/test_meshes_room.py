@@ -49,10 +49,11 @@ class Room(InTheRoom):
             else:
                 held.append(route)
 
+        early = replace(BALL, positions=BALL.positions * np.float32(0.7))
         self.page.route("**/api/meshes", hold)
         with self.page.expect_request("**/api/meshes"):
             self.go()
-        self.page.locator("#import-files").set_input_files([file_of("Early.obj", FORMATS["obj"].encode(BALL))])
+        self.page.locator("#import-files").set_input_files([file_of("Early.obj", FORMATS["obj"].encode(early))])
         held[0].continue_()
         self.is_shown("Early")
         self.assertEqual(self.tile("Early").get_attribute("aria-pressed"), "true")
