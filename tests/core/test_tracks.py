@@ -350,6 +350,10 @@ class ByHandOnTheTimeline(unittest.TestCase):
         self.assertEqual(self.value(moved, 4.0), 1.0)
         free, _ = MoveKeys(some, 0.01, snap=False).batch(self.graph).apply(self.graph)
         self.assertEqual(free.tracks["gloss_roughness"].keys[1].time, 2.01)
+        # Between two frames it is the later one, as the page rounds.
+        for frames in (10.5, 11.5):
+            between, _ = MoveKeys(some, frames / 30).batch(self.graph).apply(self.graph)
+            self.assertAlmostEqual(between.tracks["gloss_roughness"].keys[1].time, 2 + (frames + 0.5) / 30)
 
     def test_lined_up_and_pasted(self) -> None:
         graph = done(self.graph, SetTrack("scene/sun", Track((Key(3.0, (1.0,)), Key(3.5, (0.0,))))))

@@ -1,5 +1,6 @@
 """What hands do to chosen keys on the timeline: move, scale, reverse, line up, ease, paste, remove."""
 
+import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -29,8 +30,8 @@ class KeysOf:
 
 
 def snapped(time: float, timing: Timing) -> float:
-    """The time of the nearest frame."""
-    return round(time * timing.rate) / timing.rate
+    """The time of the nearest frame; between two the later one, as pages have it."""
+    return math.floor(time * timing.rate + 0.5) / timing.rate
 
 
 def _track(graph: Graph, variant: str, target: str) -> Track:

@@ -1,6 +1,7 @@
 """Frames as numbered pictures, one after the other in an archive that keeps them as they are."""
 
 import zipfile
+from collections.abc import Callable
 from typing import BinaryIO
 
 from velvet_moth.core.pictures.films.base import FilmFormat, FilmShape, Frame, FrameWriter
@@ -8,13 +9,7 @@ from velvet_moth.core.pictures.formats import Picture, write_picture
 from velvet_moth.core.pictures.formats.png import write_png
 
 
-def png_frame(frame: Frame) -> bytes:
-    """A frame of 8 bits as PNG with alpha."""
-    return write_png(frame)
-
-
-def exr_frame(frame: Frame) -> bytes:
-    """A frame of linear light as OpenEXR, every float as it is."""
+def _exr(frame: Frame) -> bytes:
     return write_picture(Picture(frame), "exr")
 
 
@@ -22,7 +17,8 @@ class _NumberedWriter(FrameWriter):
     def __init__(self, file: BinaryIO, shape: FilmShape, holds_light: bool) -> None:
         super().__init__(file, shape)
         self.archive = zipfile.ZipFile(file, "w", zipfile.ZIP_STORED)
-        self.written, self.suffix = (exr_frame, "exr") if holds_light else (png_frame, "png")
+        self.written: Callable[[Frame], bytes] = _exr if holds_light else write_png
+        self.suffix = "exr" if holds_light else "png"
         self.count = 0
 
     def add(self, frame: Frame) -> None:

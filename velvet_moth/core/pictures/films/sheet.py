@@ -9,7 +9,7 @@ from velvet_moth.core.pictures.formats.png import write_png
 
 
 class SheetWriter(FrameWriter):
-    """Places that no frame fills stay clear. ``pixels`` are (rows, columns, 4), row 0 at the bottom."""
+    """Takes memory for the whole sheet. ``pixels`` are (rows, columns, 4), row 0 at the bottom."""
 
     def __init__(self, file: BinaryIO, shape: FilmShape) -> None:
         super().__init__(file, shape)

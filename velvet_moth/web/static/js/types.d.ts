@@ -1465,7 +1465,7 @@ export interface ShaderState {
   vertex?: string;
 }
 /**
- * ``revision`` counts the changes of the texture; ``missing`` is what stands in where none is chosen.
+ * ``revision`` counts the changes of the texture; ``missing`` is the texture that is read where none is chosen.
  */
 export interface Sampler {
   name: string;

@@ -150,11 +150,12 @@ export const jobs = new Jobs();
 /**
  * Waits for a job that this page has asked for, and says how it ended where that is not well.
  * @param {JobState} job
- * @returns {Promise<boolean>} whether it was done
+ * @returns {Promise<JobState | null>} the job in the end; null where it was not done
  */
 export async function done(job) {
-  const { state, title, words } = await jobs.ended(job);
+  const ended = await jobs.ended(job);
+  const { state, title, words } = ended;
   if (state === "failed") notice(`${title} did not work. ${words}`, { wrong: true, stay: true });
   else if (state === "cancelled") notice(`${title} was cancelled.`);
-  return state === "done";
+  return state === "done" ? ended : null;
 }

@@ -2,7 +2,6 @@
 import { getJson, postJson } from "moth/base/api.js";
 import { answers, sheet } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
-import { jobs } from "moth/base/jobs.js";
 import { notice, tell } from "moth/base/notices.js";
 import { viewOf } from "moth/stage/eye.js";
 import { filmReference, filmStage } from "moth/workbench/stage_tools/film_stage.js";
@@ -191,11 +190,8 @@ export async function filmSheet(model, stage, stretch, draw) {
   form.addEventListener("input", draft);
   form.addEventListener("submit", () => {
     const wanted = asked();
-    const made =
-      by.value === "stage"
-        ? filmStage(model.url, stage, wanted, draw)
-        : filmReference(model.url, wanted, (job) => jobs.ended(job));
-    void made.then((film) => (film ? done(film, formats) : notice("No film was made."))).catch(tell);
+    const made = by.value === "stage" ? filmStage(model.url, stage, wanted, draw) : filmReference(model.url, wanted);
+    void made.then((film) => film && finished(film, formats)).catch(tell);
   });
   sheet("Save a film", form);
   format.focus();
@@ -218,7 +214,7 @@ function linkTo(film, formats) {
 }
 
 /** Says what was made, and gives it to the browser. @param {FilmState} film @param {FilmFormat[]} formats */
-function done(film, formats) {
+function finished(film, formats) {
   const name = formats.find(({ key }) => key === film.format)?.name ?? film.format;
   h("a", { href: `/api/films/${film.id}/file`, download: "" }).click();
   notice(`${name} of ${film.frames} frames, ${bytesText(film.size)}, is done. ${film.words}`, {

@@ -1,6 +1,7 @@
 /** A film drawn by the stage: each frame at its exact moment, smooth, sent to the server as it is done. */
 import { Unreachable, getJson, postForm, postJson } from "moth/base/api.js";
-import { jobs } from "moth/base/jobs.js";
+import { done, jobs } from "moth/base/jobs.js";
+import { notice } from "moth/base/notices.js";
 
 /** @typedef {import("../../stage/stage.js").Stage} Stage */
 /** @typedef {import("../../types.d.ts").Film} Film */
@@ -67,6 +68,7 @@ export async function filmStage(url, stage, { film, name }, draw) {
     }
     if (row.isCancelled) {
       await postJson(`/api/films/coming/${key}`, {}, "DELETE");
+      notice(`${row.title} was cancelled.`);
       return null;
     }
     return await postJson(`/api/films/coming/${key}/finish`, { name });
@@ -100,10 +102,9 @@ async function sendFrame(url, pixels) {
  * A film drawn by the reference, as a job; null where it was cancelled or failed.
  * @param {string} url of the graph
  * @param {{ film: Film, name: string }} asked
- * @param {(job: import("../../types.d.ts").JobState) => Promise<import("../../types.d.ts").JobState>} ended
  * @returns {Promise<FilmState | null>}
  */
-export async function filmReference(url, asked, ended) {
-  const job = await ended(await postJson(`${url}/films`, asked));
-  return job.state === "done" ? getJson(`/api/films/${job.subject}`) : null;
+export async function filmReference(url, asked) {
+  const job = await done(await postJson(`${url}/films`, asked));
+  return job && getJson(`/api/films/${job.subject}`);
 }

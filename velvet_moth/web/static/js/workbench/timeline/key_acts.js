@@ -143,6 +143,6 @@ export const TIMELINE_KEYS = [
   [["Ctrl+A"], "Choose all keys of the row; with Shift of all rows"],
   [[",", "."], "Go to the key before or after the moment shown"],
   [["K"], "Set a key of the row at the moment shown, or take it away"],
-  [["[", "]"], "The stretch that repeats begins or ends here; both at once by Backspace on the ruler"],
+  [["[", "]", "\\"], "The stretch that repeats begins here, ends here, is all of the time again"],
   [["+", "−", "0"], "Show less or more time, or all of it"],
 ];

@@ -23,7 +23,9 @@ export function makeRuler(panel) {
     if (start.button !== 0 || !stage) return;
     start.preventDefault();
     const at = (/** @type {PointerEvent} */ event) => {
-      const time = Math.min(Math.max(view.timeAt(ruler, event.clientX), 0), view.length);
+      // A stretch is drawn while it is dragged, on a new ruler.
+      const shown = panel.body.querySelector(".ruler") ?? ruler;
+      const time = Math.min(Math.max(view.timeAt(shown, event.clientX), 0), view.length);
       return model.keys.snaps && !event.altKey ? model.keys.snapped(time) : time;
     };
     const from = at(start);
