@@ -8,9 +8,9 @@ import numpy as np
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
+from velvet_moth.core.base.ways import WAYS
 from velvet_moth.core.document.tracks.pieces import pieces_of, pieces_to_json
 from velvet_moth.core.document.tracks.track import Key, Outside, Track
-from velvet_moth.core.document.tracks.ways import WAYS
 from velvet_moth.core.language.texture import linear_to_srgb, srgb_to_linear
 
 CALL = """async ([module, name, given]) => {

@@ -13,13 +13,14 @@ from velvet_moth.core.document.graph import empty_graph
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.language.expr import constant
 from velvet_moth.core.language.inputs import Bindings, surface
-from velvet_moth.core.language.interpreters.evaluate import evaluate_in_tiles
+from velvet_moth.core.language.interpreters.evaluate import evaluate, evaluate_in_tiles
 from velvet_moth.core.language.primitives import combine
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR
 from velvet_moth.core.lighting.channels import Surface, default_surface
 from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS, buffers_of
-from velvet_moth.core.lighting.decals import ON_DECAL, Decal, decal_share
+from velvet_moth.core.lighting.decals import NO_DECAL_INPUTS, ON_DECAL, Decal, decal_share
 from velvet_moth.core.lighting.shown import appearance, light_of, shown_light
+from velvet_moth.core.lighting.spread import AT_ONCE, Spread, spread_and_dryness
 from velvet_moth.core.operations import set_field
 from velvet_moth.core.render.tracing.projecting import falls_on, in_window, painted, points_on
 from velvet_moth.core.render.tracing.reference import full_screen, placed, render
@@ -59,6 +60,7 @@ class Projected(unittest.TestCase):
             "lens": np.array(CAMERA.lens(*SIZE)),
             "exposure": np.array(1.0),
         }
+        draw |= {**AT_ONCE.inputs, "time": np.array(0.0)}
         shaped = {n: np.array(v, np.float32).reshape(-1, 1, 1) if v.ndim else np.float32(v) for n, v in draw.items()}
         self.around = Bindings(shaped, {}, at_hand.textures)
         self.screen = in_window(Window.whole(SIZE), SIZE)
@@ -67,7 +69,7 @@ class Projected(unittest.TestCase):
     def shares(self, decal: Decal) -> tuple[dict[str, np.ndarray], np.ndarray]:
         points = points_on(decal, self.screen, self.around)
         (found,) = evaluate_in_tiles(
-            [decal_share(constant(1.0))], Bindings({**self.around.inputs, **points}, {}, {}), SIZE[::-1]
+            [decal_share(constant(1.0))], Bindings({**self.around.inputs, **points}, {}, decal.textures), SIZE[::-1]
         )
         return points, found
 
@@ -196,6 +198,58 @@ class Projected(unittest.TestCase):
         self.assertFalse(appearance(uv, kind="decal").casts)
 
 
+EASED = {
+    "straight": lambda x: x,
+    "smooth": lambda x: x * x * (3 - 2 * x),
+    "gather": lambda x: x**3,
+    "settle": lambda x: 1 - (1 - x) ** 3,
+}
+
+
+class Living(unittest.TestCase):
+    """Growth, drawing in and drying against their closed forms, at moments asked for in any order."""
+
+    def at(self, spread: Spread, decal: Decal, time: float) -> tuple[float, float]:
+        known = {**decal.inputs, **spread.inputs, "time": np.array(time, np.float32)}
+        share, dryness = evaluate(list(spread_and_dryness()), Bindings(known))
+        return float(np.ravel(share)[0]), float(np.ravel(dryness)[0])
+
+    def test_it_spreads_stays_and_goes(self) -> None:
+        draw = np.random.default_rng(4)
+        decal = Decal((0.0, 0.0, 0.0), size=(0.8, 1.2, 0.4), born=1.5)
+        for easing, eased in EASED.items():
+            for ending in ("stay", "draw_in", "dry"):
+                spread = Spread(0.1, 0.5, easing, 2.0, ending, 1.6)
+                # From 0.1 m to 1.2 m by half a metre a second.
+                grown = 1.1 / 0.5
+                for time in draw.permutation(np.linspace(0.0, 9.0, 40)):
+                    age = time - 1.5
+                    up = eased(np.clip(age / grown, 0, 1))
+                    gone = eased(np.clip((age - grown - 2.0) / 1.6, 0, 1))
+                    share = (0.1 + 1.1 * up) / 1.2 * (1 - gone if ending == "draw_in" else 1)
+                    expected = (share if age >= 0 else 0.0, gone if ending == "dry" else 0.0)
+                    np.testing.assert_allclose(self.at(spread, decal, time), expected, atol=2e-6)
+
+    def test_without_a_speed_it_is_there_at_once_and_ends_all_the_same(self) -> None:
+        decal = Decal((0.0, 0.0, 0.0))
+        self.assertEqual(self.at(Spread(), decal, 0.0), (1.0, 0.0))
+        self.assertEqual(self.at(Spread(smallest=5.0, speed=0.1), decal, 0.0)[0], 1.0, "it is as large at first")
+        self.assertAlmostEqual(self.at(Spread(easing="straight", ending="draw_in"), decal, 2.25)[0], 0.75)
+
+    def test_a_reach_ends_it_in_its_direction_alone(self) -> None:
+        reach = [1000.0] * 64
+        reach[16] = reach[15] = reach[17] = 0.2  # straight up
+        decal = Decal((0.0, 0.0, 0.0), size=(2.0, 2.0, 0.4), reach=tuple(reach))
+        at = np.linspace(0.01, 0.9, 90, dtype=np.float32)[None]
+        for x, y, expected in ((0.0, 1.0, at < 0.2), (0.0, -1.0, at > 0.0), (1.0, 0.0, at > 0.0)):
+            place = np.stack((at * x, at * y, at * 0))
+            straight_on = np.broadcast_to(np.array((0, 0, 1.0), np.float32).reshape(3, 1, 1), place.shape)
+            known = {**NO_DECAL_INPUTS, **decal.inputs, "object_position": place, "normal": straight_on}
+            around = Bindings({**known, "time": np.array(0.0, np.float32)}, {}, decal.textures)
+            (share,) = evaluate([decal_share(constant(1.0))], around)
+            np.testing.assert_array_equal(np.broadcast_to(share, at.shape) > 0, expected)
+
+
 class PutDown(unittest.TestCase):
     def test_they_are_set_taken_back_and_refused_with_their_number(self) -> None:
         graph = empty_graph("Marks")
@@ -206,7 +260,7 @@ class PutDown(unittest.TestCase):
             set_field("decals", (fine, huge)).apply(graph)
         self.assertEqual(refused.exception.where, "decal 2")
         with self.assertRaises(OperationRefused):
-            set_field("decals", (fine,) * 25).apply(graph)
+            set_field("decals", (fine,) * 241).apply(graph)
 
 
 if __name__ == "__main__":

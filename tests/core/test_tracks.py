@@ -11,10 +11,10 @@ import numpy as np
 
 from tests.support.graphs import enamel
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.ways import WAYS
 from velvet_moth.core.document.graph import Graph, Node, Parameter, Source, Variant
 from velvet_moth.core.document.tracks.pieces import Pieces, hue_of, light_of, pieces_of
 from velvet_moth.core.document.tracks.track import Key, Track
-from velvet_moth.core.document.tracks.ways import WAYS
 from velvet_moth.core.editing.copying import Duplicate
 from velvet_moth.core.editing.keying import (
     CopiedKeys,

@@ -9,10 +9,11 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_typ
 import numpy as np
 
 from velvet_moth.core.base.operation import DocumentOperation
+from velvet_moth.core.base.records import OneOf
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.tracks.targets import DECAL_PARTS, SCENE_TARGETS
-from velvet_moth.core.document.values import OneOf, RefersTo
+from velvet_moth.core.document.values import RefersTo
 from velvet_moth.core.forms.mesh import VERTEX_CHANNELS
 from velvet_moth.core.making.recipe import SIZES
 from velvet_moth.core.operations import Operation

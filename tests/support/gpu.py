@@ -15,7 +15,7 @@ from velvet_moth.core.language.inputs import Bindings
 from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.interpreters.glsl import Shader
 from velvet_moth.core.language.texture import Texture
-from velvet_moth.core.lighting.decals import NO_DECAL
+from velvet_moth.core.lighting.decals import NO_DECAL_INPUTS
 from velvet_moth.core.render.tracing.scene import camera_inputs, rig_inputs
 
 SIZE = 16
@@ -75,7 +75,7 @@ def draw_inputs() -> dict[str, np.ndarray]:
     corners = {"form_low": (-1, -1, 0), "form_high": (1, 1, 0), "form_scale": (1, 1, 1), "instance_data": INSTANCE}
     form = {k: np.array(v, dtype=np.float32).reshape(-1, 1, 1) for k, v in corners.items()}
     eye = {**camera_inputs(Camera(), 1, 1), "camera_position": np.array(EYE, dtype=np.float32).reshape(3, 1, 1)}
-    return {**rig_inputs(Rig(), 2.5), **eye, **form, **NO_DECAL.inputs}
+    return {**rig_inputs(Rig(), 2.5), **eye, **form, **NO_DECAL_INPUTS}
 
 
 def whole(value: np.ndarray) -> np.ndarray:

@@ -8,6 +8,7 @@ import copy
 import math
 import operator
 from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from typing import Annotated, Any, TypeVar, Union
 
 import orjson
@@ -45,7 +46,9 @@ Text = Annotated[str, MaxLen(LONGEST_TEXT), AfterValidator(_check_letters)]
 NoteText = Annotated[str, MaxLen(LONGEST_NOTE), AfterValidator(_check_letters)]
 Flag = Annotated[bool, Strict()]
 Whole = Annotated[int, Strict()]
+Two = tuple[Number, Number]
 Three = tuple[Number, Number, Number]
+Four = tuple[Number, Number, Number, Number]
 # Half a place is worth nothing, so it is checked as a whole.
 Place = Annotated[
     tuple[Annotated[float, Strict(), AllowInfNan(False)], Annotated[float, Strict(), AllowInfNan(False)]],
@@ -53,6 +56,13 @@ Place = Annotated[
 ]
 # A field that is not written where it is empty.
 OMITTED = Field(exclude_if=operator.not_)
+
+
+@dataclass(frozen=True)
+class OneOf:
+    """Marks a text as one of some keys, each with its name for people."""
+
+    names: Mapping[str, str]
 
 
 def parsed(text: Union[bytes, str], where: str, mend: str) -> Any:

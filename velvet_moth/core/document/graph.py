@@ -40,6 +40,7 @@ from velvet_moth.core.forms import AS_MADE, Pose
 from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.language.types import P_COLOUR, P_SURFACE, P_TEXTURE
 from velvet_moth.core.lighting.decals import Decal
+from velvet_moth.core.lighting.spread import AT_ONCE, Spread
 from velvet_moth.core.nodes.surfaces import DOCK
 
 MOST_NODES = 4000
@@ -193,7 +194,7 @@ class Graph:
     places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones, ``tags``
     the words it is found by in the library, in small letters and in order.
     ``marks`` are frames, notes and bookmarks by their ids. ``tracks`` are the keys of its parameters and of parts of its scene,
-    by target; ``timing`` says how long its time is.
+    by target; ``timing`` says how long its time is, ``spread`` how its decals live.
 
     ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
     a motif itself. ``mended`` says what of the kept document could not be read as it stands. All three come from where
@@ -213,6 +214,7 @@ class Graph:
     backdrop_materials: tuple[BackdropMaterial, ...] = field(default=(), metadata=described(scene.BACKDROP_MATERIALS))
     views: tuple[SavedView, ...] = field(default=(), metadata=described(scene.VIEWS))
     tags: tuple[Text, ...] = field(default=(), metadata=described(scene.TAGS))
+    spread: Spread = field(default=AT_ONCE, metadata=described(scene.SPREAD))
     timing: Timing = field(default=Timing(), metadata=described(scene.TIMING))
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()

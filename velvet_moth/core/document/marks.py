@@ -5,8 +5,8 @@ from typing import Annotated, Literal, Union
 
 from pydantic import Field
 
-from velvet_moth.core.base.records import Flag, NoteText, Number, Place, Text
-from velvet_moth.core.document.values import MarkId, Name, NodeId, OneOf
+from velvet_moth.core.base.records import Flag, NoteText, Number, OneOf, Place, Text
+from velvet_moth.core.document.values import MarkId, Name, NodeId
 
 # The tints a frame can have; what each looks like is the page's business.
 TINTS = ("stone", "plum", "ochre", "verdigris", "slate", "rose")

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Annotated, Any
 
-from velvet_moth.core.base.records import Number, Text
+from velvet_moth.core.base.records import Number, OneOf, Text
 from velvet_moth.core.catalogue.ports import Input, Output
 from velvet_moth.core.catalogue.registry import Help, NodeType
-from velvet_moth.core.document.values import OneOf
 from velvet_moth.core.language.expr import constant
 from velvet_moth.core.language.types import P_SURFACE, PORT_TYPES
 from velvet_moth.core.lighting.channels import default_surface

@@ -5,15 +5,17 @@ from dataclasses import dataclass, replace
 from typing import Annotated
 
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
-from velvet_moth.core.base.records import Number, Text
+from velvet_moth.core.base.records import Number, OneOf, Text
+from velvet_moth.core.base.ways import EASINGS, WAY_NAMES
 from velvet_moth.core.document.checks import checked_name
 from velvet_moth.core.document.fields import DocumentField
-from velvet_moth.core.document.values import GraphKey, OneOf, fresh_id, is_id, is_key
+from velvet_moth.core.document.values import GraphKey, fresh_id, is_id, is_key
 from velvet_moth.core.forms import AS_MADE, FORMS, Pose, form_kind, is_form
 from velvet_moth.core.forms.view import SavedView
-from velvet_moth.core.lighting.decals import Decal
+from velvet_moth.core.lighting.decals import REACH_DIRECTIONS, Decal
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.lighting.spread import ENDINGS, Spread
 from velvet_moth.core.scenery.backdrops import BACKDROPS, place_of
 
 RIG_NAMES = {key: rig.name for key, rig in RIGS.items()}
@@ -26,7 +28,7 @@ RigKey = Annotated[Text, OneOf(RIG_NAMES)]
 BackdropKey = Annotated[Text, OneOf(BACKDROP_NAMES)]
 KindKey = Annotated[Text, OneOf(KIND_NAMES)]
 
-MOST_DECALS = 24
+MOST_DECALS = 240
 MOST_TAGS = 12
 LONGEST_TAG = 24
 # How much smaller and larger a form may be than it is made.
@@ -137,7 +139,55 @@ def _check_decals(decals: tuple[Decal, ...], title: str) -> tuple[Decal, ...]:
         # Angles past a whole turn are no harm, places past the stage are not seen.
         if any(not abs(part) <= 1e4 for part in (*decal.place, decal.turn, decal.tilt, decal.roll)):
             raise OperationRefused("A decal lies too far away.", where, "Place it nearer.")
+        _check_life(decal, where)
     return _with_ids(decals)
+
+
+def _check_life(decal: Decal, where: str) -> None:
+    """What a decal knows of itself besides where it is."""
+    if not abs(decal.born) <= LONGEST:
+        raise OperationRefused(
+            f"A decal begins at most {LONGEST:g} seconds from the beginning.", where, "Type another moment."
+        )
+    if not (0.0 <= decal.seed <= 65535.0 and decal.seed == int(decal.seed)):
+        raise OperationRefused("A seed is a whole number from 0 to 65535.", where, "Type another one.")
+    if not 0.0 <= decal.strength <= 1.0:
+        raise OperationRefused("A strength is between 0 and 1.", where, "Type another one.")
+    if not 0.0 <= decal.fade[0] < decal.fade[1] <= 90.0:
+        raise OperationRefused(
+            "A decal fades between two angles of 0 to 90 degrees, the first the smaller.", where, "Type other angles."
+        )
+    if len(decal.reach) not in (0, REACH_DIRECTIONS) or any(not 0.0 <= far <= 1e4 for far in decal.reach):
+        raise OperationRefused(
+            f"A decal's reach is {REACH_DIRECTIONS} distances in metres, or none.", where, "Throw it again."
+        )
+    if decal.thrown is not None and not 0.99 <= sum(part * part for part in decal.thrown) <= 1.01:
+        raise OperationRefused("The direction of a throw has a length of 1.", where, "Throw it again.")
+
+
+def _check_spread(spread: Spread, title: str) -> Spread:
+    if spread.easing not in EASINGS:
+        known = ", ".join(EASINGS)
+        raise OperationRefused(f"Decals cannot spread by {spread.easing[:40]!r}.", title, f"Choose one of {known}.")
+    if spread.ending not in ENDINGS:
+        known = ", ".join(ENDINGS)
+        raise OperationRefused(f"Decals cannot end by {spread.ending[:40]!r}.", title, f"Choose one of {known}.")
+    if not (0.0 <= spread.smallest <= 20.0 and 0.0 <= spread.speed <= 1000.0):
+        raise OperationRefused(
+            "Decals begin with 0 to 20 m and spread by 0 to 1000 m a second.", title, "Type other numbers."
+        )
+    if not (0.0 <= spread.hold <= LONGEST and 0.0 <= spread.over <= LONGEST):
+        raise OperationRefused(
+            f"Decals stay, and take to go, 0 to {LONGEST:g} seconds each.", title, "Type other numbers."
+        )
+    return spread
+
+
+def _lives(spread: Spread) -> str:
+    """How decals live, in words."""
+    grows = f"from {spread.smallest:g} m by {spread.speed:g} m/s" if spread.speed else "at once"
+    ends = "" if spread.ending == "stay" else f", after {spread.hold:g} s {ENDINGS[spread.ending][0].lower()}"
+    return f"{grows}, {WAY_NAMES[spread.easing].lower()}{ends}"
 
 
 def _with_ids(decals: tuple[Decal, ...]) -> tuple[Decal, ...]:
@@ -245,6 +295,11 @@ DECALS = DocumentField(
     _check_decals,
     lambda before, after: _counted(before, after, "placed a decal", "removed a decal", "changed a decal"),
     lambda before, after: "decals were placed otherwise",
+)
+SPREAD = DocumentField(
+    _check_spread,
+    lambda before, after: f"let decals spread {_lives(after)}",
+    lambda before, after: f"decals spread {_lives(after)}, did {_lives(before)}",
 )
 BACKDROP_MATERIALS = DocumentField(
     _check_materials,

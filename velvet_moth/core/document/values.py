@@ -1,7 +1,7 @@
 """What the records of a document are made of: ids, what they refer to, values, and choices of a list."""
 
 import re
-from collections.abc import Container, Mapping
+from collections.abc import Container
 from dataclasses import dataclass
 from typing import Annotated, Any, Union
 
@@ -25,13 +25,6 @@ class RefersTo:
     """Marks a text as the id of something: a node, an input, a texture of the project."""
 
     what: str
-
-
-@dataclass(frozen=True)
-class OneOf:
-    """Marks a text as one of some keys, each with its name for people."""
-
-    names: Mapping[str, str]
 
 
 NodeId = Annotated[Text, RefersTo("node")]

@@ -7,12 +7,12 @@ from typing import Literal
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Number
+from velvet_moth.core.base.ways import BY_HAND, WAYS
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.scene import Timing
 from velvet_moth.core.document.tracks.pieces import with_slopes
 from velvet_moth.core.document.tracks.targets import Target
 from velvet_moth.core.document.tracks.track import NEAREST, Key, Takes, Track, WayKey
-from velvet_moth.core.document.tracks.ways import BY_HAND, WAYS
 from velvet_moth.core.document.values import VariantId
 from velvet_moth.core.operations import Batch, ChangeKeys, Operation
 from velvet_moth.core.operations.tracks import takes_of

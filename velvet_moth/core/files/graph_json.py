@@ -23,7 +23,7 @@ from velvet_moth.core.lowering.motifs import MOST_NESTED, depth_of, motifs_in, r
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
 
 FORMAT = "velvet-moth-graph"
-VERSION = 11
+VERSION = 12
 MOST_BYTES = 64 * 1024 * 1024
 # The most entries of what a file holds before any of it is read as a record.
 MOST_ENTRIES = {"nodes": MOST_NODES + 1, "motifs": 500, "textures": 500, "meshes": 8, "graphs": 32}

@@ -109,6 +109,11 @@ def _to_version_11(data: Mapping[str, Any]) -> dict[str, Any]:
     return dict(data)
 
 
+def _to_version_12(data: Mapping[str, Any]) -> dict[str, Any]:
+    """Version 12 has decals that live, rules of placing, and emitters."""
+    return dict(data)
+
+
 STEPS: Mapping[int, Step] = {
     1: _to_version_2,
     2: _to_version_3,
@@ -120,6 +125,7 @@ STEPS: Mapping[int, Step] = {
     8: _to_version_9,
     9: _to_version_10,
     10: _to_version_11,
+    11: _to_version_12,
 }
 
 

@@ -111,6 +111,16 @@ SURFACE_INPUTS = {
         _per_draw("decal_half", VEC3, _LENGTHS),
         _per_draw("decal_index", NUMBER, Interval(0.0, 4096.0)),
         _per_draw("decal_tint", VEC3, UNIT),
+        # Its beginning (seconds), seed, strength and four free numbers, and the angles at which it fades, as cosines.
+        _per_draw("decal_born", NUMBER, Interval(-3600.0, 3600.0)),
+        _per_draw("decal_seed", NUMBER, Interval(0.0, 65535.0)),
+        _per_draw("decal_strength", NUMBER, UNIT),
+        _per_draw("decal_numbers", VEC4, Interval(-1e6, 1e6)),
+        _per_draw("decal_fade", VEC2, UNIT),
+        # How decals live (see ``lighting/spread.py``).
+        _per_draw("spread_times", VEC4, _LENGTHS),
+        _per_draw("spread_way", VEC3, Interval(-10.0, 10.0)),
+        _per_draw("spread_ending", VEC2, UNIT),
         _per_draw("camera_position", VEC3, _PLACES),
         _per_draw("camera_right", VEC3, SIGNED_UNIT),
         _per_draw("camera_up", VEC3, SIGNED_UNIT),

@@ -1,33 +1,47 @@
 """Decals: boxes that project a surface onto what lies behind, in their order."""
 
 import math
+from collections.abc import Hashable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.base.records import OMITTED, Number, Text, Three
+from velvet_moth.core.base.records import OMITTED, Four, Number, Text, Three, Two
 from velvet_moth.core.forms.view import direction
-from velvet_moth.core.language.expr import Array, Expr, constant
+from velvet_moth.core.language.expr import Array, Expr, constant, sampler
 from velvet_moth.core.language.inputs import Given, surface
 from velvet_moth.core.language.primitives import (
     absolute,
     along_x,
     along_y,
+    arctangent,
     combine,
     cross,
     dot,
+    length,
+    maximum,
     mix,
     normalise,
+    sample,
     saturate,
     smoothstep,
     step,
 )
+from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lighting.backdrop import seen_behind
+from velvet_moth.core.lighting.spread import AT_ONCE, spread_and_dryness
+from velvet_moth.core.lighting.stage_textures import stage_texture
 
-# How a face of what lies behind is turned to the box (cosine) where the decal begins to fade, and where it is gone.
-_FADE = (0.5, 0.25)
+DECAL_REACH = stage_texture(
+    "decal_reach", "how far a decal reaches, metres in red: along U by the angle about its middle from its right"
+)
+# In so many directions a decal knows how far it reaches, evenly about its middle and first to its right.
+REACH_DIRECTIONS = 64
+# Where nothing limits it; and how far within its reach a decal begins to end, as a share of that.
+_NO_LIMIT, _REACH_EDGE = 1000.0, 0.94
 
 
 @dataclass(frozen=True)
@@ -36,6 +50,10 @@ class Decal:
 
     ``roll`` turns its picture (degrees); ``size`` is its width, height and depth (metres). ``index`` (from 1) and
     ``tint`` tell it from others of the same graph; later ones lie over earlier ones. ``id`` is what its keys know it by.
+    It begins at ``born`` (seconds) and lives as the graph's spread says; ``seed`` (0 to 65535), ``strength`` (0 to 1) and four
+    free ``numbers`` are for its graph. Faces turned away by the first angle of ``fade`` begin to lose it, by the second have
+    none of it (degrees). ``reach`` limits it in its own plane, in metres for each of ``REACH_DIRECTIONS``; empty for no limit.
+    ``thrown`` is the unit direction in which it came, where it is the first of what was thrown.
     """
 
     place: Three
@@ -46,6 +64,13 @@ class Decal:
     index: Number = 1.0
     tint: Three = (1.0, 1.0, 1.0)
     id: Annotated[Text, OMITTED] = ""
+    born: Annotated[Number, OMITTED] = 0.0
+    seed: Annotated[Number, OMITTED] = 0.0
+    strength: Number = 1.0
+    numbers: Four = (0.0, 0.0, 0.0, 0.0)
+    fade: Two = (60.0, 75.0)
+    reach: Annotated[tuple[Number, ...], OMITTED] = ()
+    thrown: Annotated[Three | None, OMITTED] = None
 
     @property
     def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
@@ -67,13 +92,35 @@ class Decal:
             "decal_up": up,
             "decal_half": half,
             "decal_tint": self.tint,
+            "decal_numbers": self.numbers,
+            "decal_fade": np.cos(np.radians(self.fade)),
+        }
+        numbers = {
+            "decal_index": self.index,
+            "decal_born": self.born,
+            "decal_seed": self.seed,
+            "decal_strength": self.strength,
         }
         found = {name: np.array(v, dtype=np.float32).reshape(-1, 1, 1) for name, v in vectors.items()}
-        return {**found, "decal_index": np.array(self.index, dtype=np.float32)}
+        return {**found, **{name: np.array(v, dtype=np.float32) for name, v in numbers.items()}}
+
+    @property
+    def textures(self) -> dict[Hashable, Texture]:
+        """The stage's texture that a draw of it reads."""
+        return {DECAL_REACH: reach_texture(self.reach)}
 
 
-# What a draw is told where there is no decal.
+@lru_cache(maxsize=512)
+def reach_texture(reach: tuple[float, ...]) -> Texture:
+    """How far a decal reaches as a texture of one row; without a limit far beyond any decal."""
+    row = np.zeros((4, 1, REACH_DIRECTIONS), dtype=np.float32)
+    row[0] = reach or _NO_LIMIT
+    return Texture((row,), wrap=("repeat", "clamp"))
+
+
+# What a draw has where there is no decal.
 NO_DECAL = Decal((0.0, 0.0, 0.0))
+NO_DECAL_INPUTS = {**NO_DECAL.inputs, **AT_ONCE.inputs}
 
 
 def _point() -> dict[str, Expr]:
@@ -90,8 +137,8 @@ def _point() -> dict[str, Expr]:
     axes = (side, surface("decal_up"), cross(side, surface("decal_up")))
     within = place - surface("decal_place")
     own = combine(*(dot(within, axis) for axis in axes))
-    half = surface("decal_half")
-    uv = combine(own.x / half.x, own.y / half.y) * 0.5 + 0.5
+    half, share = surface("decal_half"), maximum(spread_and_dryness()[0], 1e-3)
+    uv = combine(own.x / (half.x * share), own.y / (half.y * share)) * 0.5 + 0.5
     return {
         "uv": uv,
         "second_uv": uv,
@@ -115,13 +162,24 @@ def _point() -> dict[str, Expr]:
 ON_DECAL = Given(_point())
 
 
+def out_of_reach() -> Expr:
+    """How far it is from the decal's middle to here, 1 being as far as the decal reaches in this direction."""
+    own = surface("object_position")
+    turns = arctangent(own.y, own.x) * (0.5 / math.pi) + 0.5 / REACH_DIRECTIONS
+    found = sample(sampler(DECAL_REACH, ("repeat", "clamp"), 0.0, _NO_LIMIT), combine(turns, 0.5), constant(0.0))
+    return length(combine(own.x, own.y)) / maximum(found.x, 1e-4)
+
+
 def decal_share(opacity: Expr) -> Expr:
-    """How much a decal covers here, 0..1: its opacity inside its box, fading where a face turns away from it."""
-    within = absolute(surface("object_position")) / surface("decal_half")
-    inside = step(within.x, constant(1.0)) * step(within.y, constant(1.0)) * step(within.z, constant(1.0))
-    out = cross(surface("decal_right"), surface("decal_up"))
-    facing = smoothstep(_FADE[1], _FADE[0], dot(surface("normal"), out))
-    return saturate(opacity) * inside * facing
+    """How much a decal covers here, 0..1: its opacity inside its box and reach, fading where a face turns away from it."""
+    share = spread_and_dryness()[0]
+    own, half = absolute(surface("object_position")), surface("decal_half")
+    within = combine(half.x * share, half.y * share, half.z) - own
+    zero = constant(0.0)
+    inside = step(zero, within.x) * step(zero, within.y) * step(zero, within.z) * step(constant(1e-6), share)
+    out, fade = cross(surface("decal_right"), surface("decal_up")), surface("decal_fade")
+    facing = smoothstep(fade.y, fade.x, dot(surface("normal"), out))
+    return saturate(opacity) * inside * facing * smoothstep(1.0, _REACH_EDGE, out_of_reach())
 
 
 def on_decal(light: Expr) -> Expr:

@@ -7,7 +7,7 @@ from velvet_moth.core.catalogue.registry import node
 from velvet_moth.core.language import primitives as p
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import surface
-from velvet_moth.core.language.types import P_COLOUR, P_NUMBER
+from velvet_moth.core.language.types import P_NUMBER
 from velvet_moth.core.lighting.backdrop import depth_behind as depth_at
 from velvet_moth.core.lighting.backdrop import seen_behind
 from velvet_moth.core.lighting.layers import facing_normal
@@ -15,19 +15,6 @@ from velvet_moth.core.lighting.shadow import sun_arrives
 
 GROUP = "Surface point"
 Shift = A[Expr, vec2(0.0, 0.0, -0.2, 0.2, words="Moves where it is read, in widths of the screen.")]
-
-
-@node("Decal", GROUP, ("projector", "decal index", "projected mark"), ("give each decal a picture of its own",))
-def decal() -> tuple[
-    A[Expr, Output(P_NUMBER, "Index")], A[Expr, Output(P_COLOUR, "Tint")], A[Expr, Output(P_NUMBER, "Depth", unit="m")]
-]:
-    """What tells this decal from the others of its graph, and how far its middle plane is from what it lies on.
-
-    Formula: the index and the tint it was placed with; its own z. Without decals 1, white and the form's z
-    Use: An atlas cell for each decal; fade what lies deep inside the box.
-    See: atlas_cell, instance_data
-    """
-    return surface("decal_index"), surface("decal_tint"), surface("object_position").z
 
 
 @node(

@@ -20,7 +20,7 @@ from velvet_moth.core.language.primitives import sample
 from velvet_moth.core.language.texture import Texture, linear_to_srgb
 from velvet_moth.core.language.types import P_SURFACE, P_VEC2, P_VEC3, TEXTURE, PortType
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
-from velvet_moth.core.lighting.decals import NO_DECAL
+from velvet_moth.core.lighting.decals import NO_DECAL_INPUTS
 from velvet_moth.core.lighting.shown import lit_picture
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
@@ -98,7 +98,7 @@ def draw_inputs() -> dict[str, Array]:
         "form_high": high,
         "form_scale": np.ones((3, 1, 1), dtype=np.float32),
         "instance_data": np.array(INSTANCE, dtype=np.float32).reshape(4, 1, 1),
-        **NO_DECAL.inputs,
+        **NO_DECAL_INPUTS,
     }
 
 

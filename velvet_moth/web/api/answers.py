@@ -16,6 +16,7 @@ from velvet_moth.core.forms import Pose
 from velvet_moth.core.forms.view import Camera, SavedView
 from velvet_moth.core.language.texture import Filter, Wrap
 from velvet_moth.core.lighting.decals import Decal
+from velvet_moth.core.lighting.spread import Spread
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
 from velvet_moth.core.workbench.problems.record import Severity
 from velvet_moth.web.api.catalogue_answers import NodeType
@@ -46,6 +47,7 @@ class GraphDocument(TypedDict):
     backdrop: str
     environment: str
     decals: list[Decal]
+    spread: Spread
     backdrop_materials: list[BackdropMaterial]
     views: list[SavedView]
     tags: list[str]
@@ -217,7 +219,7 @@ class GraphState(TypedDict):
     each variant ("" for the defaults), by target, where that is not as for the defaults. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
     ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
     and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
-    null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
+    null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``made`` are the nodes that the edit brought, or the id of the new motif.
     """
 
     id: int
@@ -249,6 +251,7 @@ class GraphState(TypedDict):
     gone: Gone | None
     part_surfaces: list[PartSurface]
     decals: list[Decal]
+    spread_inputs: dict[str, list[float]]
     mesh: MeshRead | None
     made: NotRequired[list[str] | int]
 

@@ -255,6 +255,7 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
         ],
         "mesh": mesh_read(kept.mesh) if kept.mesh else None,
         "decals": list(decals_of(kept.graph)),
+        "spread_inputs": {name: v.ravel().tolist() for name, v in kept.graph.spread.inputs.items()},
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
         "stamp": kept.stamp,

@@ -7,11 +7,11 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from velvet_moth.core.baking.step import MESHES
+from velvet_moth.core.base.ways import WAYS
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS, fit
 from velvet_moth.core.document.tracks.targets import DECAL_PARTS, SCENE_TARGETS
-from velvet_moth.core.document.tracks.ways import WAYS
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.lighting.channels import CHANNELS

@@ -10,8 +10,8 @@ from typing import Any, Literal
 
 from pydantic import TypeAdapter
 
+from velvet_moth.core.base.ways import Cubic, between
 from velvet_moth.core.document.tracks.track import Key, Outside, Takes, Track
-from velvet_moth.core.document.tracks.ways import Cubic, between
 from velvet_moth.core.document.values import Value
 
 # How the numbers of the pieces become a value: as they are; as light, which is never negative; hue (turns), saturation

@@ -122,6 +122,16 @@ DECAL_PARTS: Mapping[str, KeyedPart[Decal]] = {
         {"Number": (0.0, 4096.0)},
         lambda decal, value: replace(decal, index=value[0]),
     ),
+    "strength": KeyedPart(
+        "strength",
+        {"Strength": _SHARE},
+        lambda decal, value: replace(decal, strength=value[0]),
+    ),
+    "numbers": KeyedPart(
+        "numbers",
+        dict.fromkeys(("First", "Second", "Third", "Fourth"), (-1e6, 1e6)),
+        lambda decal, value: replace(decal, numbers=(value[0], value[1], value[2], value[3])),
+    ),
     "tint": KeyedPart(
         "tint",
         dict.fromkeys(("Red", "Green", "Blue"), _SHARE),

@@ -6,9 +6,9 @@ from itertools import pairwise
 from typing import Annotated, Literal
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.base.records import OMITTED, Number, Text
-from velvet_moth.core.document.tracks.ways import HOLD, WAY_NAMES
-from velvet_moth.core.document.values import OneOf, Value
+from velvet_moth.core.base.records import OMITTED, Number, OneOf, Text
+from velvet_moth.core.base.ways import HOLD, WAY_NAMES
+from velvet_moth.core.document.values import Value
 
 MOST_TRACKS = 256
 MOST_KEYS = 1000

@@ -28,16 +28,16 @@ def screen_inputs(pixels: NDArray[np.int64], size: Size) -> dict[str, Array]:
     return {"screen_position": across.astype(np.float32), "screen_pixel": pixels.astype(np.float32)}
 
 
-def _evaluate(outputs: Sequence[Expr], inputs: Mapping[str, Array], around: Bindings) -> list[Array]:
+def _evaluate(outputs: Sequence[Expr], inputs: Mapping[str, Array], around: Bindings, decal: Decal) -> list[Array]:
     _, rows, columns = inputs["screen_pixel"].shape
-    here = Bindings({**around.inputs, **inputs}, around.uniforms, around.textures)
+    here = Bindings({**around.inputs, **inputs}, around.uniforms, {**around.textures, **decal.textures})
     return evaluate_in_tiles(outputs, here, (rows, columns))
 
 
 def points_on(decal: Decal, screen: Mapping[str, Array], around: Bindings) -> dict[str, Array]:
     """What takes the place of a form's surface point at pixels of the screen, and what the draw knows of the decal."""
     known = {**screen, **decal.inputs}
-    found = _evaluate(list(ON_DECAL.inputs.values()), known, around)
+    found = _evaluate(list(ON_DECAL.inputs.values()), known, around, decal)
     return {**known, **dict(zip(ON_DECAL.inputs, found, strict=True))}
 
 
@@ -63,11 +63,11 @@ def painted(
     for decal in decals:
         here = Bindings(around.inputs, around.uniforms, {**around.textures, **left})
         points = points_on(decal, screen, here)
-        (share,) = _evaluate([_WHOLE], points, here)
+        (share,) = _evaluate([_WHOLE], points, here, decal)
         places = quads_where(share > 0)
         if not places.size:
             continue
-        found = _evaluate(list(pictures.values()), _at(points, places, window.width * window.height), here)
+        found = _evaluate(list(pictures.values()), _at(points, places, window.width * window.height), here, decal)
         rows, columns = np.divmod(places.ravel(), window.width)
         for key, values in zip(pictures, found, strict=True):
             whole = left[key].levels[0].copy()
@@ -107,7 +107,7 @@ def topmost(
     found: dict[str, Array] = {}
     for decal in decals or (NO_DECAL,):
         points = points_on(decal, screen, around)
-        (share,) = _evaluate([_WHOLE], points, around)
+        (share,) = _evaluate([_WHOLE], points, around, decal)
         own = (share > 0) & bool(decals)
         covered |= own
         wide = {

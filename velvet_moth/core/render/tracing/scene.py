@@ -17,11 +17,12 @@ from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, even, synthetic_backdrop
 from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
-from velvet_moth.core.lighting.decals import NO_DECAL, Decal
+from velvet_moth.core.lighting.decals import NO_DECAL, NO_DECAL_INPUTS, Decal
 from velvet_moth.core.lighting.environment import ENVIRONMENT, diffuse_harmonics, environment_map, imported_map
 from velvet_moth.core.lighting.harmonics import harmonics_inputs
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
+from velvet_moth.core.lighting.spread import AT_ONCE, Spread
 from velvet_moth.core.scenery.backdrops import BACKDROPS, backdrop
 
 
@@ -49,6 +50,7 @@ class Scene:
     time: float = 0.0
     backdrop: str = ""
     decals: tuple[Decal, ...] = ()
+    spread: Spread = AT_ONCE
     environment_texture: Texture | None = None
     part_surfaces: tuple[PartSurface, ...] = ()
     pose: Pose = AS_MADE
@@ -107,7 +109,9 @@ class Scene:
         """
         camera = self.camera if brought is None or self.backdrop else view_of_box(*brought.box)
         camera = replace(camera, distance=camera.distance * graph.pose.largest)
-        return replace(self, camera=camera, decals=decals_of(graph), pose=graph.pose, brought=brought)
+        return replace(
+            self, camera=camera, decals=decals_of(graph), spread=graph.spread, pose=graph.pose, brought=brought
+        )
 
 
 @lru_cache(maxsize=32)
@@ -176,7 +180,7 @@ def form_inputs(mesh: Mesh) -> dict[str, Array]:
         "form_high": _vector(high),
         "form_scale": _vector(mesh.scale),
         "instance_data": _vector(INSTANCE),
-        **NO_DECAL.inputs,
+        **NO_DECAL_INPUTS,
     }
 
 
@@ -187,6 +191,7 @@ def draw_inputs(scene: Scene, mesh: Mesh, size: tuple[int, int]) -> dict[str, Ar
         **rig_inputs(scene.rig, scene.time, scene.environment),
         **half,
         **form_inputs(mesh),
+        **scene.spread.inputs,
         **camera_inputs(scene.camera, *size),
     }
 
@@ -210,4 +215,5 @@ def stage_textures(rig: str = "open_dock") -> dict[Hashable, Texture]:
         BACKDROP: synthetic_backdrop(),
         SUN_DEPTH: nothing_casts(),
         **_empty_buffers(),
+        **NO_DECAL.textures,
     }

@@ -32,6 +32,7 @@ export type Operation =
   | SetBackdropMaterials
   | SetViews
   | SetTags
+  | SetSpread
   | SetTiming
   | PutMarks
   | SetTrack
@@ -226,6 +227,7 @@ export interface ScriptTypes {
   SetPose: SetPose;
   SetRig: SetRig;
   SetSetting: SetSetting;
+  SetSpread: SetSpread;
   SetStackName: SetStackName;
   SetStackSize: SetStackSize;
   SetStepSetting: SetStepSetting;
@@ -242,6 +244,7 @@ export interface ScriptTypes {
   ShareParameter: ShareParameter;
   SheetFrames: SheetFrames;
   Source: Source;
+  Spread: Spread;
   StackBatch: StackBatch;
   StackInfo: StackInfo;
   StackOperation: StackOperation;
@@ -565,6 +568,7 @@ export interface Batch {
     | SetBackdropMaterials
     | SetViews
     | SetTags
+    | SetSpread
     | SetTiming
     | PutMarks
     | SetTrack
@@ -667,6 +671,10 @@ export interface SetDecals {
  *
  * ``roll`` turns its picture (degrees); ``size`` is its width, height and depth (metres). ``index`` (from 1) and
  * ``tint`` tell it from others of the same graph; later ones lie over earlier ones. ``id`` is what its keys know it by.
+ * It begins at ``born`` (seconds) and lives as the graph's spread says; ``seed`` (0 to 65535), ``strength`` (0 to 1) and four
+ * free ``numbers`` are for its graph. Faces turned away by the first angle of ``fade`` begin to lose it, by the second have
+ * none of it (degrees). ``reach`` limits it in its own plane, in metres for each of ``REACH_DIRECTIONS``; empty for no limit.
+ * ``thrown`` is the unit direction in which it came, where it is the first of what was thrown.
  */
 export interface Decal {
   place: [number, number, number];
@@ -677,6 +685,13 @@ export interface Decal {
   index: number;
   tint: [number, number, number];
   id?: string;
+  born?: number;
+  seed?: number;
+  strength: number;
+  numbers: [number, number, number, number];
+  fade: [number, number];
+  reach?: number[];
+  thrown?: [number, number, number] | null;
 }
 /**
  * Sets the backdrop materials of the graph.
@@ -717,6 +732,27 @@ export interface Camera {
 export interface SetTags {
   value: string[];
   op: "set_tags";
+}
+/**
+ * Sets the spread of the graph.
+ */
+export interface SetSpread {
+  value: Spread;
+  op: "set_spread";
+}
+/**
+ * How every decal of a graph lives, from the moment it begins.
+ *
+ * Its width grows from the ``smallest`` (metres) at ``speed`` (metres a second; 0: at once) by an ``easing`` of
+ * ``base/ways.py``; it stays for ``hold`` seconds; then, over so many seconds (``over``), its ``ending`` of ``ENDINGS``.
+ */
+export interface Spread {
+  smallest: number;
+  speed: number;
+  easing: string;
+  hold: number;
+  ending: string;
+  over: number;
 }
 /**
  * Sets the timing of the graph.
@@ -1313,6 +1349,7 @@ export interface GraphDocument {
   backdrop: string;
   environment: string;
   decals: Decal[];
+  spread: Spread;
   backdrop_materials: BackdropMaterial[];
   views: SavedView[];
   tags: string[];
@@ -1356,7 +1393,7 @@ export interface GraphNode {
  * each variant ("" for the defaults), by target, where that is not as for the defaults. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
  * ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
  * and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
- * null where the state is whole. ``made`` are the nodes that the edit brought, or the id of the new motif.
+ * null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``made`` are the nodes that the edit brought, or the id of the new motif.
  */
 export interface GraphState {
   id: number;
@@ -1412,6 +1449,9 @@ export interface GraphState {
   gone: Gone | null;
   part_surfaces: PartSurface[];
   decals: Decal[];
+  spread_inputs: {
+    [k: string]: number[];
+  };
   mesh: MeshRead | null;
   made?: string[] | number;
 }

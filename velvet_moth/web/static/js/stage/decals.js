@@ -52,6 +52,27 @@ function axesOf({ turn, tilt, roll }) {
   return [turned(flat, up, sine), turned(up, flat, -sine), out];
 }
 
+/** How far decals reach, as the textures that draws of them read. @type {WeakMap<number[], THREE.DataTexture>} */
+const reaches = new WeakMap();
+
+/** @param {number[]} reach metres in each direction, evenly about the middle */
+function reachTexture(reach) {
+  let made = reaches.get(reach);
+  if (!made) {
+    const pixels = Float32Array.from(reach.flatMap((far) => [far, 0, 0, 0]));
+    made = new THREE.DataTexture(pixels, reach.length, 1, THREE.RGBAFormat, THREE.FloatType);
+    made.wrapS = THREE.RepeatWrapping;
+    made.minFilter = made.magFilter = THREE.LinearFilter;
+    made.needsUpdate = true;
+    reaches.set(reach, made);
+  }
+  return made;
+}
+
+/** Nothing limits it. */
+const ENDLESS = [1000];
+const DEGREES = Math.PI / 180;
+
 /** Pictures as large as the screen that one shader paints at once. @param {number} count */
 const pictures = (count) => new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, depthBuffer: false, count });
 
@@ -77,7 +98,13 @@ export class Decals {
     this.buffers = pictures(this.unchanged.length);
     /** Where a decal is painted while it reads the other pictures, by how many there are. @type {Record<number, THREE.WebGLRenderTarget>} */
     this.aside = Object.fromEntries([1, this.unchanged.length].map((count) => [count, pictures(count)]));
+    uniforms.texture_decal_reach.value = reachTexture(ENDLESS);
     this.read(this.unchanged);
+  }
+
+  /** How they live. @param {Record<string, number[]>} inputs by the names of their uniforms */
+  setSpread(inputs) {
+    for (const [name, numbers] of Object.entries(inputs)) this.uniforms[name].value.fromArray(numbers);
   }
 
   /** Has shaders read these decal buffers. @param {THREE.Texture[]} textures */
@@ -126,6 +153,7 @@ export class Decals {
     renderer.autoClear = false;
     box.material = material;
     for (const decal of this.list) {
+      if (uniforms.time.value < (decal.born ?? 0)) continue;
       const [right, up, out] = axesOf(decal);
       const [width, height, depth] = decal.size;
       uniforms.decal_place.value.fromArray(decal.place);
@@ -134,6 +162,12 @@ export class Decals {
       uniforms.decal_half.value.set(width / 2, height / 2, depth / 2);
       uniforms.decal_index.value = decal.index;
       uniforms.decal_tint.value.fromArray(decal.tint);
+      uniforms.decal_born.value = decal.born ?? 0;
+      uniforms.decal_seed.value = decal.seed ?? 0;
+      uniforms.decal_strength.value = decal.strength;
+      uniforms.decal_numbers.value.fromArray(decal.numbers);
+      uniforms.decal_fade.value.fromArray(decal.fade.map((angle) => Math.cos(angle * DEGREES)));
+      uniforms.texture_decal_reach.value = reachTexture(decal.reach?.length ? decal.reach : ENDLESS);
       box.matrix.makeBasis(right, up, out).scale(new THREE.Vector3(width, height, depth));
       box.matrix.setPosition(...decal.place);
       const covered = coveredBy(box.matrix, camera, target);

@@ -195,6 +195,12 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
+  /** How decals live. @param {Record<string, number[]>} inputs */
+  setSpread(inputs) {
+    this.picture.decals.setSpread(inputs);
+    this.invalidate();
+  }
+
   /** @param {import("../types.d.ts").Decal[]} decals in the order they lie on each other */
   setDecals(decals) {
     this.picture.decals.list = decals;

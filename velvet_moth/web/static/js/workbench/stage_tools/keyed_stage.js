@@ -13,6 +13,8 @@ const DECAL_PARTS = {
   turn: ([turn, tilt, roll]) => ({ turn, tilt, roll }),
   size: (size) => ({ size: size.map((/** @type {number} */ side) => Math.max(side, 0.001)) }),
   index: ([index]) => ({ index }),
+  strength: ([strength]) => ({ strength }),
+  numbers: (numbers) => ({ numbers }),
   tint: (tint) => ({ tint }),
 };
 

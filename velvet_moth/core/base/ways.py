@@ -41,6 +41,8 @@ WAYS: Mapping[str, Way] = {
     BY_HAND: Way("By hand", "follows the slopes drawn at its two keys", None),
 }
 WAY_NAMES: Mapping[str, str] = {key: way.name for key, way in WAYS.items()}
+# Those that go from 0 to 1 without a stop and never past either, so that a share follows them.
+EASINGS = ("straight", "smooth", "gather", "settle")
 
 
 def between(way: str, start: float, end: float, leaving: float, arriving: float, seconds: float) -> Cubic:
