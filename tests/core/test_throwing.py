@@ -10,7 +10,7 @@ from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.forms.mesh import Mesh, grid, joined, square
 from velvet_moth.core.forms.solids import turned
 from velvet_moth.core.lighting.decals import REACH_DIRECTIONS, Decal
-from velvet_moth.core.scenery.backdrops import moved
+from velvet_moth.core.scenery.shapes import moved
 from velvet_moth.core.throwing.curve import RuleCurve
 from velvet_moth.core.throwing.placing import Splash, Throw, randoms, thrown
 from velvet_moth.core.throwing.rule import FIRST_RULE, PARTS, PlacingRule, rule_from_json, rule_to_json

@@ -26,6 +26,7 @@ from velvet_moth.core.language.types import (
     float_of_width,
 )
 from velvet_moth.core.lighting.backdrop import BACKDROP, synthetic_backdrop
+from velvet_moth.core.lighting.decals import REACH_DIRECTIONS, Decal
 from velvet_moth.core.lighting.shadow import SUN_DEPTH
 from velvet_moth.core.lowering.lower import unwired
 from velvet_moth.core.pictures.formats import Picture
@@ -141,6 +142,10 @@ def primitive_cases() -> list[Case]:
     return cases + [Case(name, [e], ranges, {"t": random_texture()}) for name, e in extra.items()]
 
 
+# A decal that reaches another way in every direction.
+UNEVEN = Decal((0.0, 0.0, 0.0), reach=tuple(0.2 + 0.13 * (k % 7) for k in range(REACH_DIRECTIONS)))
+
+
 def uneven_depth() -> Texture:
     """What a sun might see: hills about the places of the cases, so that they lie now before and now behind them."""
     at = np.linspace(0, 6 * np.pi, 64, dtype=np.float32)
@@ -151,7 +156,7 @@ def uneven_depth() -> Texture:
 def _node_case(kind: NodeType, flexible: Type, settings: dict, name: str, is_idle: bool = False) -> Case:
     ranges: dict[Hashable, tuple[Type, float, float]] = {}
     values = {}
-    textures: dict[Hashable, Texture] = {BACKDROP: synthetic_backdrop(), SUN_DEPTH: uneven_depth()}
+    textures: dict[Hashable, Texture] = {BACKDROP: synthetic_backdrop(), SUN_DEPTH: uneven_depth(), **UNEVEN.textures}
     for key, port in kind.inputs.items():
         if port.type is P_TEXTURE:
             values[key] = sampler(key)

@@ -115,6 +115,9 @@ class Draws:
     def _a_texture(self) -> str:
         return self._one_of(["", "rust", "moss"])
 
+    def _a_rule(self) -> str:
+        return self._one_of(["", "4", "7"])
+
     def _a_mesh(self) -> str:
         return self._one_of(["", "post", "board"])
 

@@ -13,7 +13,7 @@ CHANNEL = "graph_changed"
 
 @dataclass(frozen=True)
 class News:
-    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh or stack has one."""
+    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh, stack or rule has one."""
 
     graph: int = 0
     revision: int = 0
@@ -24,6 +24,7 @@ class News:
     mesh: str = ""
     mesh_stack: int = 0
     job: int = 0
+    rule: int = 0
 
 
 def announce(session: Session, news: News) -> None:

@@ -15,7 +15,7 @@ from velvet_moth.core.language.types import P_TEXTURE
 from velvet_moth.core.meshes.bringing import Brought, brought
 from velvet_moth.core.meshes.formats import Files
 from velvet_moth.core.pictures.formats import Picture, PictureFormat, read_picture
-from velvet_moth.store import graphs, mesh_stacks, meshes, textures
+from velvet_moth.store import graphs, mesh_stacks, meshes, rules, textures
 from velvet_moth.store.documents import project_motifs
 
 # Gives the picture in a file of some name, and the file's format.
@@ -37,12 +37,18 @@ def import_graph(
         for key, t in file.textures.items()
     }
     types = _keep_motifs(session, project_id, {key: rebound(motif, ids) for key, motif in file.motifs.items()})
-    others = {key: _retyped(rebound(one, ids), types) for key, one in file.graphs.items()}
+    placing = {key: str(rules.keep(session, project_id, rule).id) for key, rule in file.rules.items()}
+    others = {key: _placed_by(_retyped(rebound(one, ids), types), placing) for key, one in file.graphs.items()}
     keys = {key: _keep_other(session, project_id, one) for key, one in others.items()}
-    made = _retyped(rebound(file.graph, ids), types)
+    made = _placed_by(_retyped(rebound(file.graph, ids), types), placing)
     known = {key: keys.get(key, "gone") for key in made.referred("graph")}
     under = {key: _keep_mesh(session, project_id, key, one, ids, bring) for key, one in file.meshes.items()}
     return _keep(session, project_id, made.with_references("graph", known).with_references("mesh", under))
+
+
+def _placed_by(graph: Graph, placing: Mapping[str, str]) -> Graph:
+    """The graph with its rule under the key it has here; one that the file does not bring is gone."""
+    return graph.with_references("rule", {key: placing.get(key, "gone") for key in graph.referred("rule")})
 
 
 def _keep_mesh(

@@ -274,6 +274,37 @@ class FilmChunkRow(Base):
     data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class RuleRow(EditedRow):
+    """A rule of placing, which graphs name by its id."""
+
+    __tablename__ = "rules"
+
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
+    name: Mapped[str] = mapped_column(String(80))
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
+class RuleRevisionRow(EditRow):
+    """One applied change of a rule."""
+
+    __tablename__ = "rule_revisions"
+    __table_args__ = (UniqueConstraint("rule_id", "number"),)
+
+    rule_id: Mapped[int] = mapped_column(ForeignKey("rules.id", ondelete="CASCADE"))
+
+
+class JudgementRow(Base):
+    """What was found out by many throws at the scene of a graph, kept for a while: in numbers, and as a sheet of outlines (PNG)."""
+
+    __tablename__ = "judgements"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True, default=new_state)
+    graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"), index=True)
+    found: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    sheet: Mapped[bytes] = mapped_column(LargeBinary)
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
 class MeshStackRow(EditedRow):
     """The stack of steps on a mesh. What is drawn of the mesh comes from ``made``: the document when it was last baked."""
 

@@ -28,8 +28,10 @@ from velvet_moth.web.api import (
     motifs,
     nodes,
     recipes,
+    rules,
     stage,
     textures,
+    throwing,
     tracks,
 )
 from velvet_moth.web.assets import Assets, assets
@@ -76,6 +78,8 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         meshes.api,
         mesh_views.api,
         recipes.api,
+        rules.api,
+        throwing.api,
         mesh_stacks.api,
         brush.api,
         jobs.api,

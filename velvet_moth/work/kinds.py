@@ -4,20 +4,27 @@ import tempfile
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from pydantic import TypeAdapter
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.baking.over_uvs import flow_over_uvs, stack_over_uvs
 from velvet_moth.core.baking.stack import EMPTY, mesh_stack_to_json
 from velvet_moth.core.baking.to_texture import channels_over_uvs
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.apart import brought_here
 from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.throwing.rule import rule_from_json
+from velvet_moth.core.throwing.surroundings import surroundings_of
 from velvet_moth.core.workbench.filming import frames, write_film
-from velvet_moth.store import films, graphs, mesh_files, mesh_stacks, meshes, recipes, textures
+from velvet_moth.core.workbench.judging import judged
+from velvet_moth.store import films, graphs, judgements, mesh_files, mesh_stacks, meshes, recipes, textures
 from velvet_moth.store.sources import Sources
 
 Hears = Callable[[float], None]
+_CAMERA = TypeAdapter(Camera)
 # What it gives is what the job was about in the end; None for what it was asked on.
 Work = Callable[[Engine, str, Mapping[str, Any], Hears], str | None]
 
@@ -98,6 +105,30 @@ def make_film(engine: Engine, graph: str, arguments: Mapping[str, Any], hears: H
             return films.keep(session, int(graph), arguments["name"], film, loop, file).id
 
 
+def judge_throws(engine: Engine, graph: str, arguments: Mapping[str, Any], hears: Hears) -> str:
+    """Throws many times at the scene of a graph, as it is when the work begins; gives the id of what was found."""
+    sources = Sources(engine)
+    with Session(engine) as session:
+        kept = graphs.load(session, int(graph))
+    rule = rule_from_json(arguments["rule"], "rule")
+    around = surroundings_of(kept.graph.backdrop)
+    if around is None:
+        raise OperationRefused("There is nothing to throw at.", kept.graph.title, "Choose what lies behind.")
+    found = judged(
+        kept.graph,
+        around,
+        rule,
+        _CAMERA.validate_python(arguments["camera"]),
+        count=arguments["count"],
+        seed=arguments["seed"],
+        textures=sources.textures(kept.textures),
+        variant=arguments["variant"],
+        hears=hears,
+    )
+    with Session(engine) as session, session.begin():
+        return judgements.keep(session, judgements.Judging(kept.id, rule.name), found).id
+
+
 # By the name that jobs are kept with.
 KINDS: Mapping[str, Work] = {
     "read_mesh": read_mesh,
@@ -105,4 +136,5 @@ KINDS: Mapping[str, Work] = {
     "mesh_texture": bake_texture,
     "make_textures": make_textures,
     "film": make_film,
+    "judge": judge_throws,
 }

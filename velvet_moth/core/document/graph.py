@@ -30,6 +30,7 @@ from velvet_moth.core.document.values import (
     OutputKey,
     ParameterId,
     RefersTo,
+    RuleKey,
     SettingKey,
     TextureId,
     Value,
@@ -194,7 +195,8 @@ class Graph:
     places. ``backdrop_materials`` name each part of a backdrop once, in the order of the names. ``views`` are saved ones, ``tags``
     the words it is found by in the library, in small letters and in order.
     ``marks`` are frames, notes and bookmarks by their ids. ``tracks`` are the keys of its parameters and of parts of its scene,
-    by target; ``timing`` says how long its time is, ``spread`` how its decals live.
+    by target; ``timing`` says how long its time is, ``spread`` how its decals live, ``rule`` (a key of the project; "" for the first one) how those
+    that are thrown are placed.
 
     ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
     a motif itself. ``mended`` says what of the kept document could not be read as it stands. All three come from where
@@ -214,6 +216,7 @@ class Graph:
     backdrop_materials: tuple[BackdropMaterial, ...] = field(default=(), metadata=described(scene.BACKDROP_MATERIALS))
     views: tuple[SavedView, ...] = field(default=(), metadata=described(scene.VIEWS))
     tags: tuple[Text, ...] = field(default=(), metadata=described(scene.TAGS))
+    rule: RuleKey = field(default="", metadata=described(scene.RULE))
     spread: Spread = field(default=AT_ONCE, metadata=described(scene.SPREAD))
     timing: Timing = field(default=Timing(), metadata=described(scene.TIMING))
     parameters: tuple[Parameter, ...] = ()

@@ -121,6 +121,12 @@ def _check_mesh(mesh: str, title: str) -> str:
     return mesh
 
 
+def _check_rule(rule: str, title: str) -> str:
+    if not is_key(rule or "none"):
+        raise OperationRefused("This is no rule of placing.", title, "Choose one of the project's.")
+    return rule
+
+
 def _check_decals(decals: tuple[Decal, ...], title: str) -> tuple[Decal, ...]:
     if len(decals) > MOST_DECALS:
         raise OperationRefused(
@@ -300,6 +306,11 @@ SPREAD = DocumentField(
     _check_spread,
     lambda before, after: f"let decals spread {_lives(after)}",
     lambda before, after: f"decals spread {_lives(after)}, did {_lives(before)}",
+)
+RULE = DocumentField(
+    _check_rule,
+    lambda before, after: "chose another rule of placing" if after else "went back to the first rule of placing",
+    lambda before, after: "decals are thrown by another rule",
 )
 BACKDROP_MATERIALS = DocumentField(
     _check_materials,

@@ -37,6 +37,7 @@ MarkId = Annotated[Text, RefersTo("mark")]
 # Of the project, outside the document.
 TextureId = Annotated[Text, RefersTo("texture")]
 MeshId = Annotated[Text, RefersTo("mesh")]
+RuleKey = Annotated[Text, RefersTo("rule")]
 GraphKey = Annotated[Text, RefersTo("graph")]
 NewId = Annotated[Text, RefersTo("new")]
 Name = Annotated[Text, RefersTo("name")]

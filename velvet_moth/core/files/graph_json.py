@@ -21,12 +21,13 @@ from velvet_moth.core.files.document import NODE, PARTS, TABLES, bring_all
 from velvet_moth.core.files.upgrades import upgraded
 from velvet_moth.core.lowering.motifs import MOST_NESTED, depth_of, motifs_in, reaches, refreshed, resolved
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
+from velvet_moth.core.throwing.rule import PlacingRule, rule_from_json, rule_to_json
 
 FORMAT = "velvet-moth-graph"
 VERSION = 12
 MOST_BYTES = 64 * 1024 * 1024
 # The most entries of what a file holds before any of it is read as a record.
-MOST_ENTRIES = {"nodes": MOST_NODES + 1, "motifs": 500, "textures": 500, "meshes": 8, "graphs": 32}
+MOST_ENTRIES = {"nodes": MOST_NODES + 1, "motifs": 500, "textures": 500, "meshes": 8, "graphs": 32, "rules": 33}
 _NO_GRAPH = "Choose a file exported from a graph page."
 
 
@@ -53,13 +54,14 @@ class MeshFile:
 
 @dataclass(frozen=True)
 class GraphFile:
-    """A graph with its textures and meshes by id, the motifs it uses by type, and the graphs of its backdrop's surfaces by key."""
+    """A graph with its textures and meshes by id, the motifs it uses by type, the graphs of its backdrop's surfaces and the rules of placing by key."""
 
     graph: Graph
     textures: Mapping[str, TextureFile] = field(default_factory=dict)
     motifs: Mapping[str, Graph] = field(default_factory=dict)
     graphs: Mapping[str, Graph] = field(default_factory=dict)
     meshes: Mapping[str, MeshFile] = field(default_factory=dict)
+    rules: Mapping[str, PlacingRule] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -120,6 +122,7 @@ def write_graph_file(file: GraphFile) -> str:
         }
         for key, m in sorted(file.meshes.items())
     }
+    out["rules"] = {key: rule_to_json(rule) for key, rule in sorted(file.rules.items())}
     out["motifs"] = {type_: graph_to_json(motif) for type_, motif in sorted(file.motifs.items())}
     out["graphs"] = {key: graph_to_json(graph) for key, graph in sorted(file.graphs.items())}
     return json.dumps(_in_order(out), indent=1, ensure_ascii=False, allow_nan=False) + "\n"
@@ -190,6 +193,10 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         key: _mesh_in(entry, f"{where}/meshes/{key[:40]}")
         for key, entry in _fields(fields.get("meshes", {}), f"{where}/meshes").items()
     }
+    rules = {
+        key: rule_from_json(entry, f"{where}/rules/{key[:40]}")
+        for key, entry in _fields(fields.get("rules", {}), f"{where}/rules").items()
+    }
     raw, others = (
         {
             key: graph_from_json(entry, f"{where}/{part}/{key[:40]}")
@@ -205,6 +212,7 @@ def read_graph_file(text: bytes, where: str = "graph file") -> GraphFile:
         {type_: m.graph for type_, m in motifs.items()},
         {key: refreshed(one, motifs) for key, one in others.items()},
         meshes,
+        rules,
     )
 
 

@@ -1,22 +1,19 @@
-"""Decals: what each knows of itself, the outline of a splash, and rings from its middle outwards."""
+"""Decals: what each knows of itself, and rings from its middle outwards."""
 
 from typing import Annotated as A
 
-from velvet_moth.core.catalogue.ports import COLOUR_OUT, Output, colour, number, uv
+from velvet_moth.core.catalogue.ports import COLOUR_OUT, Output, colour, number
 from velvet_moth.core.catalogue.registry import node
 from velvet_moth.core.language import primitives as p
-from velvet_moth.core.language.expr import Expr, constant
+from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.types import P_COLOUR, P_NUMBER
-from velvet_moth.core.lighting.decals import out_of_reach
 from velvet_moth.core.lighting.spread import decal_age, spread_and_dryness
-from velvet_moth.core.nodes.noises import fractal_in_space
-from velvet_moth.core.nodes.offsets import WorldPlace
 
 GROUP = "Decals"
 _AGE = Output(P_NUMBER, "Age", unit="s")
-_SPREAD, _DRYNESS, _SEED, _STRENGTH, _MASK, _DISTANCE, _EDGE, _STEP = (
-    Output(P_NUMBER, name) for name in ("Spread", "Dryness", "Seed", "Strength", "Mask", "Distance", "Edge", "Step")
+_SPREAD, _DRYNESS, _SEED, _STRENGTH, _STEP = (
+    Output(P_NUMBER, name) for name in ("Spread", "Dryness", "Seed", "Strength", "Step")
 )
 _ONE, _TWO, _THREE, _FOUR = (Output(P_NUMBER, n) for n in ("First", "Second", "Third", "Fourth"))
 
@@ -46,7 +43,7 @@ def decal() -> tuple[
     Formula: the index and the tint it was placed with; its own z; time - its beginning; the share of its size that it has;
     how far it has dried; its seed; its strength; its four numbers. Without decals 1, white, the form's z, the time, 1, 0, 0, 1, 0
     Use: An atlas cell for each decal; Dryness to Age by mask; the four numbers for roughness or metal where no tint is needed.
-    See: splash_outline, rings, atlas_cell, instance_data
+    See: splash, rings, atlas_cell, instance_data
     """
     spread, dryness = spread_and_dryness()
     numbers = surface("decal_numbers")
@@ -66,37 +63,6 @@ def decal() -> tuple[
     )
 
 
-@node(
-    "Splash outline",
-    GROUP,
-    ("splat", "blob", "puddle shape", "stain", "blot"),
-    ("shape a splash", "make every splash different"),
-)
-def splash_outline(
-    uv: A[Expr, uv()],
-    place: WorldPlace,
-    size: A[Expr, number(0.14, 0.005, 2.0, 0.005, "m", "From one lobe of the outline to the next.")],
-    amount: A[Expr, number(0.55, 0.0, 0.95, words="How deep the outline goes in: 0 for a round one.")],
-    softness: A[Expr, number(0.06, 0.001, 1.0, words="How soft its edge is, as a share of its radius.")],
-) -> tuple[A[Expr, _MASK], A[Expr, _DISTANCE], A[Expr, _EDGE]]:
-    """A mask whose edge follows a noise of the world: the same decal elsewhere, or of another seed, has another form.
-
-    It ends where the decal reaches no further.
-
-    Formula: 1 - smoothstep(1 - softness, 1, distance); distance = r / (1 - amount n), r the larger of |2 uv - 1| and the share
-    of the decal's reach, n a fractal noise of place / size, 0 to 1; Edge = 4 Mask (1 - Mask)
-    Use: Mask to the dock's Opacity; Distance to Rings; Edge for a rim of dirt.
-    See: decal, rings, dissolve
-    """
-    noise = fractal_in_space(
-        place / p.maximum(size, 0.001), constant(1.0), constant(0.45), surface("decal_seed"), constant(0.0), 3
-    )
-    outward = p.maximum(p.length(uv * 2.0 - 1.0), out_of_reach())
-    distance = outward / p.maximum(1.0 - p.saturate(amount) * noise, 0.05)
-    mask = 1.0 - p.smoothstep(1.0 - p.maximum(softness, 0.001), 1.0, distance)
-    return mask, distance, p.assume(mask * (1.0 - mask) * 4.0, 0.0, 1.0)
-
-
 @node("Rings", GROUP, ("bands", "steps", "posterise", "concentric", "growth rings"), ("colour a splash in steps",))
 def rings(
     distance: A[Expr, number(0.5, words="0 in the middle to 1 at the edge.")],
@@ -111,8 +77,8 @@ def rings(
 
     Formula: mix(inner, outer, step); step = clamp((floor(x) + smoothstep(1 - s, 1, fract(x))) / (n - 1), 0, 1), x = n
     clamp(distance, 0, 1), n = max(floor(count + 1/2), 2), s = clamp(softness, 0.001, 1)
-    Use: Distance of a Splash outline, so that paint is thick in the middle; Step for roughness.
-    See: splash_outline, gradient
+    Use: Distance of a Splash, so that paint is thick in the middle; Step for roughness.
+    See: splash, gradient
     """
     whole = p.maximum(p.floor(count + 0.5), 2.0)
     along = p.saturate(distance) * whole

@@ -24,10 +24,11 @@ from velvet_moth.core.language.expr import Expr, constant
 from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.types import P_NUMBER, P_VEC3
 from velvet_moth.core.lighting.backdrop import depth_behind
+from velvet_moth.core.lighting.decals import out_of_reach
 from velvet_moth.core.nodes.noises import Seed, gradient_noise_at, random_of
 
 GROUP = "Masks"
-_MASK, _EDGE, _OPACITY = (Output(P_NUMBER, n) for n in ("Mask", "Edge", "Opacity"))
+_MASK, _EDGE, _OPACITY, _DISTANCE = (Output(P_NUMBER, n) for n in ("Mask", "Edge", "Opacity", "Distance"))
 
 
 @node(
@@ -208,18 +209,19 @@ def splash(
     outer_colour: A[Expr, colour(0.22, 0.17, 0.10)],
     seed: Seed,
     edge: A[str, choice("soft", "hard", words="How it ends.")],
-) -> tuple[A[Expr, _MASK], A[Expr, COLOUR_OUT]]:
-    """A ragged blot, thick in the middle and thin at its rim.
+) -> tuple[A[Expr, _MASK], A[Expr, COLOUR_OUT], A[Expr, _DISTANCE]]:
+    """A ragged blot, thick in the middle and thin at its rim. On a decal it ends where that reaches no further.
 
-    Formula: d = |uv - centre| / size + raggedness noise(place); mask 1 - smoothstep(1 - softness, 1, d), or d < 1
-    Use: Silt splashes, chalk marks, oil; the noise of the world makes each one different.
-    See: disc, dissolve, noise_in_space
+    Formula: d = r + raggedness noise(place), r the larger of |uv - centre| / size and the share of the decal's reach; mask 1 -
+    smoothstep(1 - softness, 1, d), or d < 1; the noise has the seed and that of the decal
+    Use: Silt splashes, chalk marks, oil; the noise of the world makes each one different. Distance to Rings.
+    See: rings, decal, disc, dissolve
     """
-    noise = gradient_noise_at(place * grain, seed, constant(0.0))
-    d = p.length(uv - centre) / p.maximum(size, 1e-4) + noise * raggedness
+    noise = gradient_noise_at(place * grain, seed + surface("decal_seed"), constant(0.0))
+    d = p.maximum(p.length(uv - centre) / p.maximum(size, 1e-4), out_of_reach()) + noise * raggedness
     soft = p.maximum(softness, 0.001)
     mask = 1.0 - (p.smoothstep(1.0 - soft, 1.0, d) if edge == "soft" else p.step(constant(1.0), d))
-    return mask, p.mix(inner_colour, outer_colour, p.saturate(d))
+    return mask, p.mix(inner_colour, outer_colour, p.saturate(d)), d
 
 
 @node("Shallow foam", GROUP, ("shore foam", "intersection foam", "shoreline"), ("put foam where water is shallow",))

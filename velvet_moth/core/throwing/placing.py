@@ -42,6 +42,46 @@ class Throw:
 
 
 @dataclass(frozen=True)
+class Aim:
+    """A throw as a hand makes it: seen from ``eye`` along the unit direction ``towards``, at what is met there.
+
+    It flies along that direction where ``slant`` (degrees, below 90) is 0, and by so much slanted to the unit direction ``aside``.
+    The rest is as of a ``Throw``.
+    """
+
+    eye: Three
+    towards: Three
+    aside: Three = (0.0, 0.0, 0.0)
+    slant: Number = 0.0
+    strength: Number = 0.6
+    seed: Whole = 1
+    moment: Number = 0.0
+    tint: Three = (1.0, 1.0, 1.0)
+    numbers: Four = (0.0, 0.0, 0.0, 0.0)
+
+
+def aimed(surroundings: Surroundings, aim: Aim) -> Throw:
+    """The throw that a hand aims: from as far away as the eye is, or from where something is in its way."""
+    eye, towards = np.array(aim.eye), unit(np.array(aim.towards))
+    met = surroundings.meet(eye[None], towards[None])
+    slant = math.radians(min(max(aim.slant, 0.0), 85.0))
+    way = unit(towards * math.cos(slant) + np.array(aim.aside) * math.sin(slant))
+    start = eye
+    if met.hit[0]:
+        back = surroundings.meet((met.places[0] + met.normals[0] * _LEAST_LIFT)[None], -way[None], float(met.reach[0]))
+        start = met.places[0] - way * max(float(back.reach[0]) * 0.98, _LEAST_LIFT)
+    return Throw(
+        _three(start),
+        _three(way),
+        strength=aim.strength,
+        seed=aim.seed,
+        moment=aim.moment,
+        tint=aim.tint,
+        numbers=aim.numbers,
+    )
+
+
+@dataclass(frozen=True)
 class Made:
     """What a part of the rule made: ``up`` of ``across``, in the units of its curve."""
 

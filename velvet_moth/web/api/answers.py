@@ -47,6 +47,7 @@ class GraphDocument(TypedDict):
     backdrop: str
     environment: str
     decals: list[Decal]
+    rule: str
     spread: Spread
     backdrop_materials: list[BackdropMaterial]
     views: list[SavedView]

@@ -20,7 +20,7 @@ from velvet_moth.core.meshes.intake import as_source
 from velvet_moth.core.render.shading import drawing, shared_textures
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import blobs, graphs, importing, listing, mesh_stacks, meshes, projects, textures
+from velvet_moth.store import blobs, graphs, importing, listing, mesh_stacks, meshes, projects, rules, textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.meshes import MeshState
 from velvet_moth.web.apart import mesh_reader, reader
@@ -203,9 +203,11 @@ def export(key: int) -> Response:
     inside = {key: TextureFile(t.name, t.reading, blobs.get(db(), t.sha256)) for key, t in read.items()}
     motifs = {key: motif.graph for one in every for key, motif in one.graph.used_motifs().items()}
     behind = {key: one.graph for key, one in kept.backdrop_graphs.items()}
+    named = {key: rules.named(db(), key) for one in every for key in one.graph.referred("rule")}
+    placing = {key: rules.rule_of(row) for key, row in named.items() if row is not None}
     name = "".join(c if c.isascii() and c.isalnum() else "-" for c in kept.graph.title.lower()).strip("-") or "graph"
     return Response(
-        write_graph_file(GraphFile(kept.graph, inside, motifs, behind, under)),
+        write_graph_file(GraphFile(kept.graph, inside, motifs, behind, under, placing)),
         mimetype="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}.moth.json"'},
     )

@@ -22,6 +22,7 @@ def scene_of(
     rig = replace(rig_kind(asked.rig).rig, turn=asked.light_turn, tilt=asked.light_tilt)
     if asked.exposure:
         rig = replace(rig, exposure=asked.exposure)
-    stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals_of(graph), pose=graph.pose)
+    decals, spread = decals_of(graph), graph.spread
+    stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals, spread=spread, pose=graph.pose)
     stood = stood.keyed(graph, variant, looks_on=True)
     return surrounded(stood, graph, textures, graphs, meshes)

@@ -8,12 +8,15 @@ from velvet_moth.core.baking.operations import AnyStackOperation
 from velvet_moth.core.base.records import LONGEST_TEXT
 from velvet_moth.core.document.tracks.track import LAST_TIME, Track
 from velvet_moth.core.editing.crafts import Craft
+from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.meshes.normals import SMOOTH_BELOW
 from velvet_moth.core.meshes.orient import Unit, Up
 from velvet_moth.core.operations import AnyOperation, Batch, Operation, RestoreNodes
 from velvet_moth.core.pictures.reading import Green, RoleKey
 from velvet_moth.core.stacks.stroke import MOST_POINTS, Stroke
+from velvet_moth.core.throwing.operations import AnyRuleOperation
+from velvet_moth.core.throwing.placing import Aim, Throw
 from velvet_moth.core.workbench.filming import Film
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
@@ -134,6 +137,41 @@ class EditRequest(StepRequest):
     """One edit on the revision the page saw."""
 
     operation: Annotated[AnyOperation, AfterValidator(_not_too_long)]
+
+
+class RuleRequest(Strict):
+    """A rule of placing to be kept, as its file has it; without one the first there is."""
+
+    rule: Any = None
+
+
+class RuleEdit(Strict):
+    """One edit of a rule on the revision the page saw."""
+
+    revision: Id
+    operation: AnyRuleOperation
+
+
+# A request of more would keep others waiting; many throws are a job.
+MOST_THROWS = 60
+
+
+class ThrowRequest(Strict):
+    """Throws at the scene of a graph: by the rule it names, or by another that is being changed (``rule``, as its file has it)."""
+
+    aims: Annotated[list[Aim], Field(max_length=MOST_THROWS)] = []
+    throws: Annotated[list[Throw], Field(max_length=MOST_THROWS)] = []
+    rule: Any = None
+
+
+class JudgeRequest(Strict):
+    """How many throws are judged, from which eye, by which rule (as its file has it), and from which seed on."""
+
+    count: Annotated[int, Field(ge=10, le=1000)] = 500
+    seed: Annotated[int, Field(ge=0, le=65535)] = 1
+    variant: Key = ""
+    camera: Camera
+    rule: Any = None
 
 
 class FrameRequest(Strict):

@@ -13,9 +13,19 @@ from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.crafts import Craft
 from velvet_moth.core.operations import AnyOperation
+from velvet_moth.core.throwing.operations import AnyRuleOperation
+from velvet_moth.core.throwing.placing import Aim
 from velvet_moth.core.workbench.filming import Film
 from velvet_moth.store.events import News
-from velvet_moth.web.api import answers, catalogue_answers, film_answers, job_answers, mesh_answers, texture_answers
+from velvet_moth.web.api import (
+    answers,
+    catalogue_answers,
+    film_answers,
+    job_answers,
+    mesh_answers,
+    rule_answers,
+    texture_answers,
+)
 from velvet_moth.web.pages import settings
 
 # What says nothing to a type checker; properties are read by themselves, since one may have such a name.
@@ -35,6 +45,7 @@ def schema() -> dict[str, Any]:
         **vars(mesh_answers),
         **vars(job_answers),
         **vars(film_answers),
+        **vars(rule_answers),
         **vars(settings),
     }
     answered = [value for value in every.values() if is_typeddict(value)]
@@ -44,6 +55,8 @@ def schema() -> dict[str, Any]:
         ("Craft", Craft),
         ("StackOperation", AnyStackOperation),
         ("Film", Film),
+        ("Aim", Aim),
+        ("RuleOperation", AnyRuleOperation),
     ]
     asked: Any = [(name, "serialization", TypeAdapter(one)) for name, one in written]
     asked += [(name, "validation", TypeAdapter(one)) for name, one in taken]

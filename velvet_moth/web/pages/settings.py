@@ -5,6 +5,7 @@ from typing_extensions import TypedDict
 from velvet_moth.core.forms.mesh import Cells
 from velvet_moth.core.forms.view import Camera, Lamp
 from velvet_moth.web.api.catalogue_answers import NodeType
+from velvet_moth.web.api.rule_answers import RulePartState
 from velvet_moth.web.api.texture_answers import StepKind
 
 
@@ -79,7 +80,8 @@ class PageSettings(StageSettings):
     numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
     shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
     meshes that a brush draws on; ``ways``: the ways from one key to the next; ``scene_targets`` and ``decal_parts``: what of the
-    scene, and of each decal, takes keys.
+    scene, and of each decal, takes keys; ``rule_parts``: the parts of a rule of placing, ``curve_ways`` how their curves go;
+    ``easings`` are the ways by which decals spread, ``decal_endings`` what becomes of them, ``most_decals`` how many a graph keeps.
     """
 
     nodes: dict[str, NodeType]
@@ -95,3 +97,8 @@ class PageSettings(StageSettings):
     ways: dict[str, WayState]
     scene_targets: dict[str, SceneTargetState]
     decal_parts: dict[str, SceneTargetState]
+    rule_parts: dict[str, RulePartState]
+    curve_ways: dict[str, WayState]
+    easings: list[str]
+    decal_endings: dict[str, str]
+    most_decals: int

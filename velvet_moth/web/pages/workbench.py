@@ -7,21 +7,25 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from velvet_moth.core.baking.step import MESHES
-from velvet_moth.core.base.ways import WAYS
+from velvet_moth.core.base.ways import EASINGS, WAYS
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS, fit
+from velvet_moth.core.document.scene import MOST_DECALS
 from velvet_moth.core.document.tracks.targets import DECAL_PARTS, SCENE_TARGETS
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.lighting.channels import CHANNELS
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.lighting.spread import ENDINGS
 from velvet_moth.core.nodes.surfaces import BACK
 from velvet_moth.core.render.looks import LOOKS
 from velvet_moth.core.scenery.backdrops import BACKDROPS
+from velvet_moth.core.throwing.curve import BETWEEN
 from velvet_moth.store import graphs, listing, projects
 from velvet_moth.web.api.catalogue import described
+from velvet_moth.web.api.rules import described_parts
 from velvet_moth.web.api.stacks import described_step
 from velvet_moth.web.database import db
 from velvet_moth.web.pages.settings import PageSettings
@@ -60,6 +64,11 @@ def settings_of_page() -> str:
         "ways": {key: {"name": way.name, "words": way.words} for key, way in WAYS.items()},
         "scene_targets": {key: {"name": of.name, "parts": {**of.parts}} for key, of in SCENE_TARGETS.items()},
         "decal_parts": {key: {"name": of.name, "parts": {**of.parts}} for key, of in DECAL_PARTS.items()},
+        "rule_parts": described_parts(),
+        "curve_ways": {key: {"name": way.name, "words": way.words} for key, way in BETWEEN.items()},
+        "easings": list(EASINGS),
+        "decal_endings": {key: name for key, (name, *_) in ENDINGS.items()},
+        "most_decals": MOST_DECALS,
         **settings_for_stage(),
     }
     return embedded(found)

@@ -20,6 +20,7 @@ from velvet_moth.core.language.interpreters.evaluate import evaluate, evaluate_i
 from velvet_moth.core.language.texture import ALPHA_CUTOFF, Pixels, Texture
 from velvet_moth.core.lighting.backdrop import BACKDROP, FAR, grey_light, nothing_behind
 from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
+from velvet_moth.core.lighting.decals import NO_DECAL
 from velvet_moth.core.lighting.environment import ENVIRONMENT
 from velvet_moth.core.lighting.shadow import SUN_DEPTH
 from velvet_moth.core.lighting.shown import Appearance
@@ -53,6 +54,7 @@ def _lit_behind(
     around: dict[Hashable, Texture] = {
         ENVIRONMENT: scene.environment,
         BACKDROP: nothing_behind(scene.rig.exposure),
+        **NO_DECAL.textures,
         **seen_by,
     }
     for mesh, part in _parts_of(scene):
@@ -82,7 +84,7 @@ def _parts_of(scene: Scene) -> Iterator[tuple[Mesh, PartSurface]]:
 def scene_textures(scene: Scene, size: tuple[int, int], sun: Texture) -> dict[Hashable, Texture]:
     """What the stage brings to a picture of ``size``: the rig's surroundings, what lies behind, what the ``sun`` sees."""
     behind = _behind(scene.still, size, sun)[0] if scene.backdrop else nothing_behind(scene.rig.exposure)
-    return {ENVIRONMENT: scene.environment, BACKDROP: behind, SUN_DEPTH: sun}
+    return {ENVIRONMENT: scene.environment, BACKDROP: behind, SUN_DEPTH: sun, **NO_DECAL.textures}
 
 
 def vertex_inputs(mesh: Mesh, eye: NDArray[np.float64]) -> dict[str, Array]:

@@ -32,6 +32,7 @@ export type Operation =
   | SetBackdropMaterials
   | SetViews
   | SetTags
+  | SetRule
   | SetSpread
   | SetTiming
   | PutMarks
@@ -56,6 +57,7 @@ export type Operation =
   | DescribeVariant
   | RemoveVariant
   | SetOverride;
+export type RuleOperation = SetRulePart | SetRuleName | RuleBatch;
 export type StackOperation =
   | StackBatch
   | SetStackName
@@ -84,8 +86,10 @@ export interface ScriptTypes {
   AddStep: AddStep;
   AddStroke: AddStroke;
   AddVariant: AddVariant;
+  Aim: Aim;
   Analysis: Analysis;
   AtlasGrid: AtlasGrid;
+  Axis: Axis;
   BackdropChoice: BackdropChoice;
   BackdropChoices: BackdropChoices;
   BackdropMaterial: BackdropMaterial;
@@ -137,6 +141,7 @@ export interface ScriptTypes {
   Jobs: Jobs;
   Join: Join;
   JoinAll: JoinAll;
+  JudgementState: JudgementState;
   Key: Key;
   KeysOf: KeysOf;
   LabelNode: LabelNode;
@@ -144,6 +149,7 @@ export interface ScriptTypes {
   LevelRead: LevelRead;
   LevelWanted: LevelWanted;
   LineUpKeys: LineUpKeys;
+  Made: Made;
   Mark: Mark;
   Mend: Mend;
   MeshChannel: MeshChannel;
@@ -166,6 +172,7 @@ export interface ScriptTypes {
   MoveStroke: MoveStroke;
   MuteNodes: MuteNodes;
   NamedNode: NamedNode;
+  NamedRule: NamedRule;
   NamedVariant: NamedVariant;
   News: News;
   NewNode: NewNode;
@@ -210,10 +217,17 @@ export interface ScriptTypes {
   RestoreNodes: RestoreNodes;
   ReverseKeys: ReverseKeys;
   RigState: RigState;
+  RuleBatch: RuleBatch;
+  RuleCurve: RuleCurve;
+  RuleList: RuleList;
+  RuleOperation: RuleOperation;
+  RulePartState: RulePartState;
+  RuleState: RuleState;
   Sampler: Sampler;
   SavedView: SavedView;
   ScaleKeys: ScaleKeys;
   SceneTargetState: SceneTargetState;
+  Seen: Seen;
   SetBackdrop: SetBackdrop;
   SetBackdropMaterials: SetBackdropMaterials;
   SetChannelWeight: SetChannelWeight;
@@ -226,6 +240,9 @@ export interface ScriptTypes {
   SetOverride: SetOverride;
   SetPose: SetPose;
   SetRig: SetRig;
+  SetRule: SetRule;
+  SetRuleName: SetRuleName;
+  SetRulePart: SetRulePart;
   SetSetting: SetSetting;
   SetSpread: SetSpread;
   SetStackName: SetStackName;
@@ -244,6 +261,8 @@ export interface ScriptTypes {
   ShareParameter: ShareParameter;
   SheetFrames: SheetFrames;
   Source: Source;
+  SplashState: SplashState;
+  Splashes: Splashes;
   Spread: Spread;
   StackBatch: StackBatch;
   StackInfo: StackInfo;
@@ -269,6 +288,8 @@ export interface ScriptTypes {
   TextureOnly: TextureOnly;
   TextureRead: TextureRead;
   Textures: Textures;
+  Throw: Throw;
+  ThrowMeasured: ThrowMeasured;
   TileMapInfo: TileMapInfo;
   Timing: Timing;
   ToggleCost: ToggleCost;
@@ -281,7 +302,7 @@ export interface ScriptTypes {
   ValueHeld: ValueHeld;
   ValuesHeld: ValuesHeld;
   Variant: Variant;
-  Verdict: Verdict;
+  Verdict: VelvetMoth_Web_Api_RuleAnswers__Verdict;
   Version: Version;
   VersionWithStamp: VersionWithStamp;
   Vertex: Vertex;
@@ -289,6 +310,8 @@ export interface ScriptTypes {
   WayToWrite: WayToWrite;
   Wire: Wire;
   WirePart: WirePart;
+  velvet_moth__core__pictures__inspection__Verdict: VelvetMoth_Core_Pictures_Inspection__Verdict;
+  velvet_moth__web__api__rule_answers__Verdict: VelvetMoth_Web_Api_RuleAnswers__Verdict;
 }
 /**
  * Adds a node, with whatever values, settings and incoming wires it carries.
@@ -492,6 +515,23 @@ export interface Variant {
     [k: string]: Track;
   };
 }
+/**
+ * A throw as a hand makes it: seen from ``eye`` along the unit direction ``towards``, at what is met there.
+ *
+ * It flies along that direction where ``slant`` (degrees, below 90) is 0, and by so much slanted to the unit direction ``aside``.
+ * The rest is as of a ``Throw``.
+ */
+export interface Aim {
+  eye: [number, number, number];
+  towards: [number, number, number];
+  aside: [number, number, number];
+  slant: number;
+  strength: number;
+  seed: number;
+  moment: number;
+  tint: [number, number, number];
+  numbers: [number, number, number, number];
+}
 export interface Analysis {
   ranges: {
     [k: string]: Range;
@@ -519,6 +559,15 @@ export interface AtlasGrid {
   rows: number;
   clean: number;
   boxes: [number, number, number, number][];
+}
+/**
+ * What the numbers along one side of a curve are: a name, a unit, and the ends they may have.
+ */
+export interface Axis {
+  name: string;
+  unit: string;
+  low: number;
+  high: number;
 }
 export interface BackdropChoice {
   graph: string;
@@ -568,6 +617,7 @@ export interface Batch {
     | SetBackdropMaterials
     | SetViews
     | SetTags
+    | SetRule
     | SetSpread
     | SetTiming
     | PutMarks
@@ -732,6 +782,13 @@ export interface Camera {
 export interface SetTags {
   value: string[];
   op: "set_tags";
+}
+/**
+ * Sets the rule of the graph.
+ */
+export interface SetRule {
+  value: string;
+  op: "set_rule";
 }
 /**
  * Sets the spread of the graph.
@@ -1349,6 +1406,7 @@ export interface GraphDocument {
   backdrop: string;
   environment: string;
   decals: Decal[];
+  rule: string;
   spread: Spread;
   backdrop_materials: BackdropMaterial[];
   views: SavedView[];
@@ -1739,6 +1797,52 @@ export interface Jobs {
   jobs: JobState[];
 }
 /**
+ * What many throws have shown. ``throws`` are those of the sheet, row by row from the upper left, ``columns`` in a row.
+ */
+export interface JudgementState {
+  id: string;
+  verdicts: VelvetMoth_Web_Api_RuleAnswers__Verdict[];
+  throws: Throw[];
+  measured: ThrowMeasured[];
+  columns: number;
+  tile: number;
+  rule: string;
+}
+/**
+ * One thing that many throws have shown: in a sentence, whether it is well, and how to mend it.
+ */
+export interface VelvetMoth_Web_Api_RuleAnswers__Verdict {
+  key: string;
+  is_good: boolean;
+  what: string;
+  mend: string;
+}
+/**
+ * From ``start`` (metres) in the unit direction ``way``, with a ``strength`` of 0 to 1, at a ``moment`` (seconds).
+ *
+ * ``seed`` (0 to 65535) decides what is left to chance. ``tint`` and the four ``numbers`` go to the decals as they are.
+ */
+export interface Throw {
+  start: [number, number, number];
+  way: [number, number, number];
+  strength: number;
+  seed: number;
+  moment: number;
+  tint: [number, number, number];
+  numbers: [number, number, number, number];
+}
+/**
+ * What was measured of one throw: shares of its area, and the throw most like it.
+ */
+export interface ThrowMeasured {
+  hanging: number;
+  through: number;
+  cut: number;
+  alike: number;
+  area: number;
+  where: [number, number, number];
+}
+/**
  * A small light near by: where it hangs (metres) and how bright it is a metre away, without a shadow.
  */
 export interface Lamp {
@@ -1753,6 +1857,14 @@ export interface Lamp {
 export interface LevelWanted {
   share: number;
   screen: number;
+}
+/**
+ * What a part of the rule made: ``up`` of ``across``, in the units of its curve.
+ */
+export interface Made {
+  part: string;
+  across: number;
+  up: number;
 }
 /**
  * One number at the vertices, over all of them; ``values`` is how many different ones there are.
@@ -1933,8 +2045,12 @@ export interface MoveStroke {
   to_place?: number;
   op: "move_stroke";
 }
+export interface NamedRule {
+  id: number;
+  name: string;
+}
 /**
- * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh or stack has one.
+ * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh, stack or rule has one.
  */
 export interface News {
   graph: number;
@@ -1946,6 +2062,7 @@ export interface News {
   mesh: string;
   mesh_stack: number;
   job: number;
+  rule: number;
 }
 /**
  * What the scripts of the workbench know of the core.
@@ -1954,7 +2071,8 @@ export interface News {
  * numbers one stop of a gradient or curve has; ``asked_by_kind``: inputs of the dock that a kind of surface wants to be
  * shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
  * meshes that a brush draws on; ``ways``: the ways from one key to the next; ``scene_targets`` and ``decal_parts``: what of the
- * scene, and of each decal, takes keys.
+ * scene, and of each decal, takes keys; ``rule_parts``: the parts of a rule of placing, ``curve_ways`` how their curves go;
+ * ``easings`` are the ways by which decals spread, ``decal_endings`` what becomes of them, ``most_decals`` how many a graph keeps.
  */
 export interface PageSettings {
   views: {
@@ -2024,6 +2142,17 @@ export interface PageSettings {
   decal_parts: {
     [k: string]: SceneTargetState;
   };
+  rule_parts: {
+    [k: string]: RulePartState;
+  };
+  curve_ways: {
+    [k: string]: WayState;
+  };
+  easings: string[];
+  decal_endings: {
+    [k: string]: string;
+  };
+  most_decals: number;
 }
 /**
  * A light rig as it first stands: angles in degrees, linear light.
@@ -2079,6 +2208,24 @@ export interface SceneTargetState {
   parts: {
     [k: string]: [number, number];
   };
+}
+/**
+ * A part of every rule; the heights of a ``fixed`` one stay as they are.
+ */
+export interface RulePartState {
+  name: string;
+  words: string;
+  across: Axis;
+  up: Axis;
+  first: RuleCurve;
+  fixed: boolean;
+}
+/**
+ * Points (x, y) in the units of a part of a rule, x rising; before the first and after the last the ends hold.
+ */
+export interface RuleCurve {
+  points: [number, number][];
+  between: string;
 }
 export interface Pin {
   place: (number | null)[];
@@ -2166,6 +2313,54 @@ export interface RemoveStroke {
   op: "remove_stroke";
 }
 /**
+ * Several operations as one step: all of them or none.
+ */
+export interface RuleBatch {
+  operations: (SetRulePart | SetRuleName | RuleBatch)[];
+  summary?: string;
+  op: "batch";
+}
+/**
+ * Gives a part another curve; None for the one it has at first.
+ */
+export interface SetRulePart {
+  part: string;
+  curve?: RuleCurve | null;
+  op: "set_rule_part";
+}
+/**
+ * Renames the rule.
+ */
+export interface SetRuleName {
+  name: string;
+  op: "set_rule_name";
+}
+export interface RuleList {
+  rules: NamedRule[];
+}
+/**
+ * A rule with the curve of every part; ``changed_parts`` differ from the first rule.
+ */
+export interface RuleState {
+  id: number;
+  revision: number;
+  name: string;
+  curves: {
+    [k: string]: RuleCurve;
+  };
+  changed_parts: string[];
+  undo: string;
+  redo: string;
+}
+/**
+ * A distance that was found: a line from a place to another (metres), and what is at its end.
+ */
+export interface Seen {
+  start: [number, number, number];
+  end: [number, number, number];
+  what: string;
+}
+/**
  * Sets how much a channel counts in what is given up for a level, 1 being usual.
  */
 export interface SetChannelWeight {
@@ -2215,6 +2410,19 @@ export interface SheetFrames {
   columns: number;
   rows: number;
   rate: number;
+}
+/**
+ * What came of a throw: its decals, and how they were found.
+ */
+export interface SplashState {
+  throw: Throw;
+  decals: Decal[];
+  made: Made[];
+  seen: Seen[];
+  words: string[];
+}
+export interface Splashes {
+  splashes: SplashState[];
 }
 /**
  * Several operations as one step: all of them or none.
@@ -2339,7 +2547,7 @@ export interface TextureFacts {
   texture: TextureInfo;
   channels: ChannelFacts[];
   guess: Guess;
-  verdicts: Verdict[];
+  verdicts: VelvetMoth_Core_Pictures_Inspection__Verdict[];
   users: GraphUser[];
 }
 /**
@@ -2367,7 +2575,7 @@ export interface TextureInfo {
  *
  * ``reading`` is a better one that one press takes, where there is one; ``channel`` the one it is about.
  */
-export interface Verdict {
+export interface VelvetMoth_Core_Pictures_Inspection__Verdict {
   code: string;
   severity: "warning" | "note";
   what: string;

@@ -8,9 +8,37 @@ import { numbersField } from "moth/fields/fields.js";
 const MOST = 8;
 
 /**
- * @typedef {{ value: number[], kind: "gradient" | "curve", label: string, key?: string,
- *   drag: (value: number[]) => void, keep: (value: number[]) => void }} Options
+ * One side of a curve: its name, the ends that are shown, and those that its numbers may have.
+ * @typedef {{ name: string, unit: string, from: number, to: number, low: number, high: number }} Side
  */
+/**
+ * The sides of a curve, how it goes from point to point, and whether the number and heights of its points are given.
+ * @typedef {{ across: Side, up: Side, between: string, isFixed: boolean }} Frame
+ */
+/**
+ * @typedef {{ value: number[], kind: "gradient" | "curve", label: string, key?: string, frame?: Frame, more?: HTMLElement[],
+ *   drag: (value: number[]) => void, keep: (value: number[]) => void }} Options `more` stands below in the panel
+ */
+
+/** @param {string} name @returns {Side} */
+const share = (name) => ({ name, unit: "", from: 0, to: 1, low: 0, high: 1 });
+/** @type {Frame} */
+const SHARES = {
+  across: share("Place"),
+  up: { ...share("Height"), low: -1e6, high: 1e6 },
+  between: "smooth",
+  isFixed: false,
+};
+
+/** @type {Record<string, (t: number) => number>} the share of the rise by the share of the way */
+const BETWEEN = { smooth: (t) => t * t * (3 - 2 * t), straight: (t) => t, steps: (t) => Number(t >= 1) };
+
+/** @param {Side} side @param {number} number */
+const shareOf = ({ from, to }, number) => (number - from) / Math.max(to - from, 1e-9);
+/** @param {Side} side @param {number} share */
+const numberAt = ({ from, to }, share) => Number((from + (to - from) * share).toPrecision(4));
+/** @param {Side} side @param {number} number */
+const within = ({ low, high }, number) => Math.min(high, Math.max(low, number));
 
 /** @type {Record<string, number>} */
 const WIDTH = { gradient: 4, curve: 2 };
@@ -28,8 +56,9 @@ function split(value, kind) {
  * The list as one picture: a bar, or a line.
  * @param {number[]} value
  * @param {string} kind
+ * @param {Frame} frame
  */
-function picture(value, kind) {
+function picture(value, kind, frame = SHARES) {
   const stops = split(value, kind);
   if (kind === "gradient") {
     const bar = h("span", { class: "stops-bar" });
@@ -37,26 +66,28 @@ function picture(value, kind) {
     bar.style.background = `linear-gradient(to right, ${parts})`;
     return bar;
   }
-  const line = svg("polyline", { points: points(stops), fill: "none", class: "stops-line" });
+  const line = svg("polyline", { points: points(stops, frame), fill: "none", class: "stops-line" });
   const drawing = svg("svg", { viewBox: "-2 -2 104 104", preserveAspectRatio: "none", class: "stops-drawing" });
   drawing.append(line);
   return drawing;
 }
 
 /**
- * The curve as the core computes it: level at every point.
+ * The curve as the core computes it.
  * @param {number[][]} stops
+ * @param {Frame} frame
  */
-function points(stops) {
+function points(stops, { across, up, between }) {
   const height = (/** @type {number} */ x) => {
     let y = stops[0][1];
     for (let i = 1; i < stops.length; i += 1) {
       const t = Math.min(1, Math.max(0, (x - stops[i - 1][0]) / Math.max(stops[i][0] - stops[i - 1][0], 1e-5)));
-      y += (stops[i][1] - y) * t * t * (3 - 2 * t);
+      y += (stops[i][1] - y) * BETWEEN[between](t);
     }
     return y;
   };
-  return Array.from({ length: 51 }, (_, i) => `${i * 2},${(1 - height(i / 50)) * 100}`).join(" ");
+  const at = (/** @type {number} */ share) => 1 - shareOf(up, height(across.from + (across.to - across.from) * share));
+  return Array.from({ length: 101 }, (_, i) => `${i},${(at(i / 100) * 100).toFixed(2)}`).join(" ");
 }
 
 /**
@@ -76,7 +107,7 @@ export function stopsField(options) {
       data: options.key ? { focus: options.key } : {},
       onclick: () => stopsPanel(button, options),
     },
-    /** @type {any} */ (picture(options.value, options.kind)),
+    /** @type {any} */ (picture(options.value, options.kind, options.frame)),
   );
   return button;
 }
@@ -85,8 +116,9 @@ export function stopsField(options) {
  * @param {HTMLElement} anchor
  * @param {Options} options
  */
-function stopsPanel(anchor, { value, kind, label, drag, keep }) {
+function stopsPanel(anchor, { value, kind, label, drag, keep, frame = SHARES, more = [] }) {
   const stops = split(value, kind);
+  const { across, up, isFixed } = frame;
   let chosen = 0;
   const board = h("div", { class: `stops-board ${kind}` });
   const details = h("div", { class: "stops-details" });
@@ -100,7 +132,14 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
     board,
     details,
     colour,
-    h("p", { class: "quiet" }, "Press on the picture to add a stop. Drag or arrow keys move it; Delete removes it."),
+    h(
+      "p",
+      { class: "quiet" },
+      isFixed
+        ? "Drag or arrow keys move a point."
+        : "Press on the picture to add a stop. Drag or arrow keys move it; Delete removes it.",
+    ),
+    ...more,
   );
   /** @param {boolean} last */
   const tell = (last) => (last ? keep : drag)(stops.flat());
@@ -110,9 +149,11 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
    * @param {boolean} last
    */
   const change = (stop, last) => {
-    const low = stops[chosen - 1]?.[0] ?? 0;
-    const high = stops[chosen + 1]?.[0] ?? 1;
+    const gap = frame === SHARES ? 0 : (across.to - across.from) / 1000;
+    const low = stops[chosen - 1] ? stops[chosen - 1][0] + gap : across.low;
+    const high = stops[chosen + 1] ? stops[chosen + 1][0] - gap : across.high;
     stop[0] = Math.min(high, Math.max(low, stop[0]));
+    if (kind === "curve") stop[1] = isFixed ? stops[chosen][1] : within(up, stop[1]);
     stops[chosen] = stop;
     show();
     tell(last);
@@ -120,7 +161,7 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
 
   /** @param {number} at */
   const add = (at) => {
-    if (stops.length >= MOST) return;
+    if (stops.length >= MOST || isFixed) return;
     const after = Math.max(1, stops.findIndex((s) => s[0] > at) < 0 ? stops.length : stops.findIndex((s) => s[0] > at));
     const [a, b] = [stops[after - 1], stops[after] ?? stops[after - 1]];
     const t = b[0] > a[0] ? (at - a[0]) / (b[0] - a[0]) : 0;
@@ -132,7 +173,7 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
   };
 
   const remove = () => {
-    if (stops.length <= 2) return;
+    if (stops.length <= 2 || isFixed) return;
     stops.splice(chosen, 1);
     chosen = Math.min(chosen, stops.length - 1);
     shownColour = -1;
@@ -142,12 +183,15 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
 
   /**
    * @param {PointerEvent} event
-   * @returns {[number, number]} place and height, 0..1
+   * @returns {[number, number]} place and height
    */
   const under = (event) => {
     const box = board.getBoundingClientRect();
     const clamp = (/** @type {number} */ v) => Math.min(1, Math.max(0, v));
-    return [clamp((event.clientX - box.left) / box.width), clamp(1 - (event.clientY - box.top) / box.height)];
+    return [
+      numberAt(across, clamp((event.clientX - box.left) / box.width)),
+      numberAt(up, clamp(1 - (event.clientY - box.top) / box.height)),
+    ];
   };
 
   /** @param {number} index */
@@ -159,8 +203,9 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
       "aria-label": `Stop ${index + 1} at ${stop[0].toFixed(2)}`,
       "aria-pressed": String(index === chosen),
     });
-    knob.style.left = `${stop[0] * 100}%`;
-    if (kind === "curve") knob.style.top = `${(1 - stop[1]) * 100}%`;
+    const inside = (/** @type {number} */ share) => Math.min(1, Math.max(0, share)) * 100;
+    knob.style.left = `${inside(shareOf(across, stop[0]))}%`;
+    if (kind === "curve") knob.style.top = `${inside(1 - shareOf(up, stop[1]))}%`;
     else knob.style.background = toHex(stop.slice(1));
     knob.addEventListener("pointerdown", (event) => {
       event.stopPropagation();
@@ -189,7 +234,8 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
       else if (by) {
         chosen = index;
         const [x, ...rest] = stops[index];
-        change(kind === "curve" ? [x + by[0], rest[0] + by[1]] : [x + by[0], ...rest], true);
+        const [right, high] = [by[0] * (across.to - across.from), by[1] * (up.to - up.from)];
+        change(kind === "curve" ? [x + right, rest[0] + high] : [x + right, ...rest], true);
         /** @type {HTMLElement} */ (board.querySelectorAll(".stop")[chosen]).focus();
       } else return;
       event.preventDefault();
@@ -205,21 +251,22 @@ function stopsPanel(anchor, { value, kind, label, drag, keep }) {
   };
 
   const show = () => {
-    board.replaceChildren(/** @type {any} */ (picture(stops.flat(), kind)), ...stops.map((_, i) => handle(i)));
+    board.replaceChildren(/** @type {any} */ (picture(stops.flat(), kind, frame)), ...stops.map((_, i) => handle(i)));
     const [at, ...rest] = stops[chosen];
     const place = numbersField({
       value: [at],
-      label: "Place",
+      label: across.name,
       keep: ([x]) => change([x, ...stops[chosen].slice(1)], true),
     });
-    const height = numbersField({ value: rest, label: "Height", keep: ([y]) => change([stops[chosen][0], y], true) });
+    const height = numbersField({ value: rest, label: up.name, keep: ([y]) => change([stops[chosen][0], y], true) });
+    const named = (/** @type {Side} */ { name, unit }) => h("span", {}, unit ? `${name}, ${unit}` : name);
     const away = h(
       "button",
-      { type: "button", class: "button small", disabled: stops.length <= 2, onclick: remove },
+      { type: "button", class: "button small", disabled: stops.length <= 2 || isFixed, onclick: remove },
       "Remove",
     );
-    const parts = [h("label", {}, h("span", {}, "Place"), place)];
-    if (kind === "curve") parts.push(h("label", {}, h("span", {}, "Height"), height));
+    const parts = [h("label", {}, named(across), place)];
+    if (kind === "curve" && !isFixed) parts.push(h("label", {}, named(up), height));
     details.replaceChildren(...parts, away);
     if (kind === "gradient" && shownColour !== chosen) showColour();
   };

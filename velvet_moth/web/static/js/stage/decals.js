@@ -90,6 +90,8 @@ export class Decals {
     this.unchanged = Object.values(empty).map(pixel);
     /** In the order they lie on each other. @type {Decal[]} */
     this.list = [];
+    /** Those on top that are not kept yet. @type {Decal[]} */
+    this.thrown = [];
     this.box = new THREE.Mesh(new THREE.BoxGeometry(1, 1, 1));
     this.box.frustumCulled = false;
     this.box.matrixAutoUpdate = false;
@@ -152,7 +154,7 @@ export class Decals {
     const kept = renderer.autoClear;
     renderer.autoClear = false;
     box.material = material;
-    for (const decal of this.list) {
+    for (const decal of [...this.list, ...this.thrown]) {
       if (uniforms.time.value < (decal.born ?? 0)) continue;
       const [right, up, out] = axesOf(decal);
       const [width, height, depth] = decal.size;

@@ -201,6 +201,12 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
+  /** What is thrown and not kept yet lies on top of all decals. @param {import("../types.d.ts").Decal[]} decals */
+  setThrown(decals) {
+    this.picture.decals.thrown = decals;
+    this.invalidate();
+  }
+
   /** @param {import("../types.d.ts").Decal[]} decals in the order they lie on each other */
   setDecals(decals) {
     this.picture.decals.list = decals;

@@ -9,7 +9,7 @@ import { listenForClipboard } from "moth/workbench/gestures/clipboard.js";
 import { places } from "moth/workbench/gestures/marking.js";
 import { pressKey } from "moth/workbench/gestures/pane_keys.js";
 import { showCost } from "moth/workbench/panels/cost.js";
-import { DecalsPanel } from "moth/workbench/stage_tools/decals_panel.js";
+import { DecalTools } from "moth/workbench/stage_tools/throwing/decal_tools.js";
 import { showDock } from "moth/workbench/graph/cards/dock.js";
 import { Comparison } from "moth/workbench/panels/comparison.js";
 import { Finder } from "moth/workbench/panels/finder.js";
@@ -62,12 +62,14 @@ const variants = new Variants(model, stage);
 model.keys.isPlayed = staged === model;
 const tracks = new TracksPanel(staged, stage);
 const reference = new Reference(Number(document.body.dataset.graph));
+/** @type {DecalTools | null} */
+let decals = null;
 const resting = stage && staged === model ? new Resting(model, stage) : null;
 if (stage) {
   const panel = new StagePanel(model, staged, stage, pane);
   const painting = staged === model ? new Painting(model, stage, settings.brush_steps, () => panel.restore()) : null;
   stageMenu(model, stage, reference, variants, painting);
-  if (staged === model) new DecalsPanel(model, stage);
+  if (staged === model) decals = new DecalTools(model, stage);
 }
 
 /** The graph can be edited without a stage; what is missing is said. */
@@ -186,4 +188,4 @@ followNews((news) => {
 }, load);
 showHints(pane.pane);
 // For tests and the curious: the page's own objects.
-Object.assign(window, { moth: { model, stage, pane, panels, resting, tracks } });
+Object.assign(window, { moth: { model, stage, pane, panels, resting, tracks, decals } });

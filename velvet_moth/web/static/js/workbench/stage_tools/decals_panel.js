@@ -12,14 +12,14 @@ export class DecalsPanel {
   /**
    * @param {import("../model/model.js").GraphModel} model
    * @param {import("../../stage/stage.js").Stage} stage
+   * @param {HTMLElement} place
    */
-  constructor(model, stage) {
+  constructor(model, stage, place) {
     this.model = model;
     this.stage = stage;
-    this.place = byId("decals");
+    this.place = place;
     /** The place in the list that is to be placed by a press on the stage; -1 for none. */
     this.putting = -1;
-    model.addEventListener("state", () => this.#draw());
     stage.canvas.addEventListener("click", (event) => this.#press(event), { capture: true });
     document.addEventListener("keydown", (event) => {
       if (event.key === "Escape" && this.putting >= 0) this.#put(-1);
@@ -44,7 +44,7 @@ export class DecalsPanel {
   #put(at) {
     this.putting = at;
     byId("stage-area").classList.toggle("putting", at >= 0);
-    this.#draw();
+    this.draw();
   }
 
   /** @param {MouseEvent} event */
@@ -66,10 +66,8 @@ export class DecalsPanel {
     this.#set(decals);
   }
 
-  #draw() {
+  draw() {
     const { document: graph } = this.model.state;
-    this.place.hidden = !this.model.state.shader.projected;
-    if (this.place.hidden) return;
     const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
     const put = h(
       "button",

@@ -127,8 +127,9 @@ export class StagePanel {
       const read = known ? { texture: graph.environment, revision: known.revision } : null;
       this.stage.lighting.set(graph.rig, read).catch(tell);
     }
-    const { part_surfaces: surfaces, decals } = this.staged.state ?? lit.state;
+    const { part_surfaces: surfaces, decals, spread_inputs: spread } = this.staged.state ?? lit.state;
     this.stage.setBackdrop(graph.backdrop, surfaces, lit.state.shader.projected).catch(tell);
+    this.stage.setSpread(spread);
     this.stage.setDecals(this.keyed.decals(decals));
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];
