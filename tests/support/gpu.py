@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 
 from tests.support.browser import BrowserCase, array_of, lit
-from velvet_moth.core.forms.view import INSTANCE, Camera, Rig
+from velvet_moth.core.emitting.emitter import IDLE_INPUTS
+from velvet_moth.core.forms.view import Camera, Rig
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import Bindings
 from velvet_moth.core.language.interpreters.evaluate import evaluate
@@ -72,10 +73,10 @@ def vertex_inputs(cells: int) -> dict[str, np.ndarray]:
 
 def draw_inputs() -> dict[str, np.ndarray]:
     """Rig and form of the harness's draws."""
-    corners = {"form_low": (-1, -1, 0), "form_high": (1, 1, 0), "form_scale": (1, 1, 1), "instance_data": INSTANCE}
+    corners = {"form_low": (-1, -1, 0), "form_high": (1, 1, 0), "form_scale": (1, 1, 1)}
     form = {k: np.array(v, dtype=np.float32).reshape(-1, 1, 1) for k, v in corners.items()}
     eye = {**camera_inputs(Camera(), 1, 1), "camera_position": np.array(EYE, dtype=np.float32).reshape(3, 1, 1)}
-    return {**rig_inputs(Rig(), 2.5), **eye, **form, **NO_DECAL_INPUTS}
+    return {**rig_inputs(Rig(), 2.5), **eye, **form, **IDLE_INPUTS, **NO_DECAL_INPUTS}
 
 
 def whole(value: np.ndarray) -> np.ndarray:

@@ -22,6 +22,7 @@ from velvet_moth.core.document.tracks.pieces import Pieces, pieces_for
 from velvet_moth.core.document.tracks.targets import Target, is_of_scene, scene_takes
 from velvet_moth.core.document.tracks.track import Takes, Track
 from velvet_moth.core.document.values import (
+    GraphKey,
     InputKey,
     MeshId,
     Name,
@@ -37,6 +38,7 @@ from velvet_moth.core.document.values import (
     VariantId,
     split_stops,
 )
+from velvet_moth.core.emitting.emitter import NO_EMITTER, Emitter
 from velvet_moth.core.forms import AS_MADE, Pose
 from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.language.types import P_COLOUR, P_SURFACE, P_TEXTURE
@@ -196,7 +198,8 @@ class Graph:
     the words it is found by in the library, in small letters and in order.
     ``marks`` are frames, notes and bookmarks by their ids. ``tracks`` are the keys of its parameters and of parts of its scene,
     by target; ``timing`` says how long its time is, ``spread`` how its decals live, ``rule`` (a key of the project; "" for the first one) how those
-    that are thrown are placed.
+    that are thrown are placed. ``emitter`` draws its form many times; ``spurt`` is the graph whose emitter starts where this one's
+    decals are thrown ("" for none).
 
     ``motifs`` are those of the project, by the type of node that uses each; ``motif`` is the graph's own type where it is
     a motif itself. ``mended`` says what of the kept document could not be read as it stands. All three come from where
@@ -218,6 +221,8 @@ class Graph:
     tags: tuple[Text, ...] = field(default=(), metadata=described(scene.TAGS))
     rule: RuleKey = field(default="", metadata=described(scene.RULE))
     spread: Spread = field(default=AT_ONCE, metadata=described(scene.SPREAD))
+    emitter: Emitter = field(default=NO_EMITTER, metadata=described(scene.EMITTER))
+    spurt: GraphKey = field(default="", metadata=described(scene.SPURT))
     timing: Timing = field(default=Timing(), metadata=described(scene.TIMING))
     parameters: tuple[Parameter, ...] = ()
     variants: tuple[Variant, ...] = ()

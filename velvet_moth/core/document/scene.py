@@ -10,6 +10,7 @@ from velvet_moth.core.base.ways import EASINGS, WAY_NAMES
 from velvet_moth.core.document.checks import checked_name
 from velvet_moth.core.document.fields import DocumentField
 from velvet_moth.core.document.values import GraphKey, fresh_id, is_id, is_key
+from velvet_moth.core.emitting.emitter import PATHS, Emitter, checked_emitter
 from velvet_moth.core.forms import AS_MADE, FORMS, Pose, form_kind, is_form
 from velvet_moth.core.forms.view import SavedView
 from velvet_moth.core.lighting.decals import REACH_DIRECTIONS, Decal
@@ -311,6 +312,33 @@ RULE = DocumentField(
     _check_rule,
     lambda before, after: "chose another rule of placing" if after else "went back to the first rule of placing",
     lambda before, after: "decals are thrown by another rule",
+)
+
+
+def _emits(emitter: Emitter) -> str:
+    """An emitter in words."""
+    if not emitter.is_on:
+        return "nothing"
+    parts = [f"{emitter.rate:g} a second"] if emitter.rate else []
+    parts += [f"{emitter.burst:g} at once"] if emitter.burst else []
+    return f"{' and '.join(parts)}, {PATHS[emitter.path].lower()}"
+
+
+def _check_spurt(graph: str, title: str) -> str:
+    if not is_key(graph or "none"):
+        raise OperationRefused("This is no graph of the project.", title, "Choose one of the library.")
+    return graph
+
+
+EMITTER = DocumentField(
+    checked_emitter,
+    lambda before, after: f"emits {_emits(after)}",
+    lambda before, after: f"emits {_emits(after)}, emitted {_emits(before)}",
+)
+SPURT = DocumentField(
+    _check_spurt,
+    lambda before, after: "chose what spurts where something is thrown" if after else "nothing spurts any more",
+    lambda before, after: "something else spurts where it is thrown",
 )
 BACKDROP_MATERIALS = DocumentField(
     _check_materials,

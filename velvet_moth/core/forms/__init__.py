@@ -1,6 +1,6 @@
 """Forms: the meshes a surface is judged on, each one function that returns a Mesh."""
 
-from velvet_moth.core.forms import hair, plants, sheets, solids
+from velvet_moth.core.forms import hair, instances, plants, sheets, solids
 from velvet_moth.core.forms.basic import box, plane, sphere
 from velvet_moth.core.forms.mesh import FORMS, Mesh, form, form_kind, is_form
 from velvet_moth.core.forms.mooring import mooring
@@ -16,6 +16,7 @@ __all__ = [
     "form",
     "form_kind",
     "hair",
+    "instances",
     "is_form",
     "mooring",
     "plane",

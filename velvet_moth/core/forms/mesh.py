@@ -23,7 +23,8 @@ class Mesh:
     Vertex colours are data: white where nothing was baked or painted. ``scale`` is how much larger it is than the form
     it was made from, ``unposed`` that form. ``second``: other texture coordinates (n, 2), where it has any. ``part_of`` (m,)
     counts into ``part_names``, where it has parts. ``second_colours``: four more numbers at each vertex (n, 4), where it has any.
-    ``carried``: the channels it has numbers for, each with what these mean, which may be empty; None where nobody knows.
+    ``instance``: what the instance of each vertex knows, by the name of the surface input, (n, components), where a form is drawn many
+    times. ``carried``: the channels it has numbers for, each with what these mean, which may be empty; None where nobody knows.
     """
 
     positions: Floats
@@ -39,6 +40,7 @@ class Mesh:
     part_names: tuple[str, ...] = ()
     second_colours: Floats | None = None
     carried: Mapping[str, str] | None = None
+    instance: Mapping[str, Floats] | None = None
 
     @property
     def own(self) -> "Mesh":

@@ -133,6 +133,4 @@ class Rig:
         return (self.rest - self.turn) / 360.0 % 1.0
 
 
-# The four numbers of an instance while no emitter feeds it: far enough apart to tell them from each other.
-INSTANCE = (0.2, 0.4, 0.6, 0.8)
 BACKGROUND = (0x73, 0x70, 0x6D)

@@ -47,6 +47,7 @@ _PLACES = Interval(-1e4, 1e4)
 _COORDINATES = Interval(-100.0, 100.0)
 _LENGTHS = Interval(0.0, 1e4)
 
+INSTANCE_NUMBERS = Interval(-100.0, 100.0)
 # So many lamps a draw knows of, besides the sun.
 MOST_LAMPS = 3
 HARMONICS = tuple(f"around_{number}" for number in range(9))
@@ -103,7 +104,18 @@ SURFACE_INPUTS = {
             _LENGTHS,
             "vec3(length(modelMatrix[0].xyz), length(modelMatrix[1].xyz), length(modelMatrix[2].xyz))",
         ),
-        _per_draw("instance_data", VEC4, UNIT),
+        # Of each instance: eight numbers that it was given; its share of life, a random number, its age (s) and its number.
+        _per_draw("instance_data", VEC4, INSTANCE_NUMBERS),
+        _per_draw("second_instance_data", VEC4, INSTANCE_NUMBERS),
+        _per_draw("instance_life", VEC4, Interval(0.0, 1e7)),
+        _per_draw("instance_slot", NUMBER, Interval(0.0, 1e6)),
+        # What an emitter is set to (see ``emitting/``).
+        _per_draw("emitter_slots", NUMBER, Interval(1.0, 1e6)),
+        _per_draw("emitter_births", VEC3, _LENGTHS),
+        _per_draw("emitter_life", VEC4, _LENGTHS),
+        _per_draw("emitter_start", VEC4, _LENGTHS),
+        _per_draw("emitter_forces", VEC4, Interval(-1e4, 1e4)),
+        _per_draw("emitter_path", VEC4, Interval(-1e4, 1e4)),
         # The box of a decal: its middle, right, up, half its sides; what tells it from others.
         _per_draw("decal_place", VEC3, _PLACES),
         _per_draw("decal_right", VEC3, SIGNED_UNIT),
@@ -176,6 +188,26 @@ class Given:
     def spelled(self, declared: SurfaceInput) -> str:
         """How the fragment shader reads an input: from a global of its own where it is given."""
         return f"given_{declared.name}" if declared.name in self.inputs else declared.pixel
+
+
+@dataclass(frozen=True, eq=False)
+class Instancing:
+    """A form drawn many times: where each instance puts its vertices, and what it knows.
+
+    ``placed`` are ``position``, ``normal`` and ``tangent`` in the world, of the same names of the form by itself and of
+    ``instance_slot``, which counts instances from 0; ``own`` are the surface inputs that are the same all over an instance.
+    ``lives`` is 1 for instances that are there, 0 for others, which have no size.
+    """
+
+    placed: Mapping[str, Expr]
+    own: Mapping[str, Expr]
+    lives: Expr
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Instancing) and self.placed == other.placed and self.own == other.own
+
+    def __hash__(self) -> int:
+        return hash((frozenset(self.placed.items()), frozenset(self.own.items())))
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from velvet_moth.core.language.expr import Expr, Structural
-from velvet_moth.core.language.inputs import Given, surface
+from velvet_moth.core.language.inputs import Given, Instancing, surface
 from velvet_moth.core.language.primitives import (
     combine,
     maximum,
@@ -47,7 +47,7 @@ class Appearance:
 
     ``casts`` says whether it keeps the sun off what lies behind; what lets it through does not. ``given`` are the surface
     inputs that follow from it. What ``is_projected`` is drawn onto what lies behind: its picture is linear light and
-    distance, or, where there are decal ``buffers``, the first of those.
+    distance, or, where there are decal ``buffers``, the first of those. With ``instancing`` the form is drawn many times.
     """
 
     picture: Expr
@@ -57,6 +57,7 @@ class Appearance:
     given: Given | None = None
     is_projected: bool = False
     buffers: tuple[tuple[str, Expr], ...] = ()
+    instancing: Instancing | None = None
 
 
 def moving(shown: Surface) -> Expr | None:

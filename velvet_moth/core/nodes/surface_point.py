@@ -24,7 +24,6 @@ GROUP = "Surface point"
 _DIRECTION = Output(P_VEC3, "Direction")
 _POSITION = Output(P_VEC3, "Position", unit="m")
 _RED, _GREEN, _BLUE, _ALPHA = (Output(P_NUMBER, spoken(name), channel=name) for name in VERTEX_CHANNELS[:4])
-_ONE, _TWO, _THREE, _FOUR = (Output(P_NUMBER, n) for n in ("First", "Second", "Third", "Fourth"))
 
 
 @node("UV", GROUP, ("texture coordinates", "texcoord"), ("place a texture on the form",))
@@ -170,18 +169,6 @@ def screen_position() -> A[Expr, UV_OUT]:
     See: colour_behind, dither
     """
     return surface("screen_position")
-
-
-@node("Instance data", GROUP, ("per-instance data", "custom data", "particle data", "per copy"), ("vary each copy",))
-def instance_data() -> tuple[A[Expr, _ONE], A[Expr, _TWO], A[Expr, _THREE], A[Expr, _FOUR]]:
-    """The four numbers that this copy of the form was given, by an emitter or a placed instance.
-
-    Formula: (a, b, c, d) for the whole instance
-    Use: Age, seed, wetness of one ribbon or splash among many.
-    See: vertex_colour, dissolve
-    """
-    data = surface("instance_data")
-    return data.x, data.y, data.z, data.w
 
 
 @node(

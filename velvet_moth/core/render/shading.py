@@ -1,12 +1,13 @@
 """From a graph to what is drawn: the shader of its surface or of one output, and what binds to it."""
 
 from collections.abc import Hashable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.values import Value
+from velvet_moth.core.emitting.instances import instancing_of
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.interpreters.cost import Cost, cost
 from velvet_moth.core.language.interpreters.glsl import Shader, emit
@@ -23,7 +24,8 @@ from velvet_moth.core.render.looks import look_at
 def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Appearance:
     """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
     picture = None if shown is None else shown_picture(lowered, shown)
-    return appearance(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
+    found = appearance(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
+    return found if found.is_projected else replace(found, instancing=instancing_of(lowered.graph.emitter))
 
 
 def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:
@@ -63,7 +65,16 @@ def drawing(lowered: LoweredGraph, shown: Source | None = None) -> Drawing:
     channels = lowered.surface.channels.values() if shown is None else (found.picture,)
     same = shared_textures(lowered.graph)
     further = [filled for _, filled in found.buffers[1:]]
-    shader = emit(found.picture, lowered.names, found.offset, found.opacity, found.given, same, further)
+    shader = emit(
+        found.picture,
+        lowered.names,
+        found.offset,
+        found.opacity,
+        given=found.given,
+        same=same,
+        further=further,
+        instancing=found.instancing,
+    )
     return Drawing(shader, cost(channels))
 
 

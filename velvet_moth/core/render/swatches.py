@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.document.values import Value
+from velvet_moth.core.emitting.emitter import IDLE_INPUTS
 from velvet_moth.core.forms.mesh import Mesh
-from velvet_moth.core.forms.view import INSTANCE, Camera, Rig, view_of_box
+from velvet_moth.core.forms.view import Camera, Rig, view_of_box
 from velvet_moth.core.language.expr import Array, Expr, Structural, constant, topological_order
 from velvet_moth.core.language.inputs import Bindings, surface
 from velvet_moth.core.language.interpreters.evaluate import evaluate
@@ -97,7 +98,7 @@ def draw_inputs() -> dict[str, Array]:
         "form_low": low,
         "form_high": high,
         "form_scale": np.ones((3, 1, 1), dtype=np.float32),
-        "instance_data": np.array(INSTANCE, dtype=np.float32).reshape(4, 1, 1),
+        **IDLE_INPUTS,
         **NO_DECAL_INPUTS,
     }
 

@@ -12,6 +12,7 @@ from velvet_moth.core.document.tracks.pieces import Pieces
 from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.joining import Taker
+from velvet_moth.core.emitting.emitter import Emitter
 from velvet_moth.core.forms import Pose
 from velvet_moth.core.forms.view import Camera, SavedView
 from velvet_moth.core.language.texture import Filter, Wrap
@@ -49,6 +50,8 @@ class GraphDocument(TypedDict):
     decals: list[Decal]
     rule: str
     spread: Spread
+    emitter: Emitter
+    spurt: str
     backdrop_materials: list[BackdropMaterial]
     views: list[SavedView]
     tags: list[str]

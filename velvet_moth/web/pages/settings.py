@@ -54,7 +54,7 @@ class StageSettings(TypedDict):
 
     ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
     stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
-    ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most
+    ``looks``: what else can be looked at, by key; ``instance``: what an instance knows where no emitter feeds it, ``emitter_inputs`` what shaders read of one; ``lamps``: the most
     a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
     there is no decal.
     """
@@ -66,7 +66,8 @@ class StageSettings(TypedDict):
     standing: dict[str, Camera]
     looks: dict[str, str]
     rigs: dict[str, RigState]
-    instance: tuple[float, float, float, float]
+    instance: dict[str, tuple[float, ...]]
+    emitter_inputs: dict[str, list[float]]
     sun: SunPicture
     lamps: int
     harmonics: list[str]

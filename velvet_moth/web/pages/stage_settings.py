@@ -1,8 +1,8 @@
 """What the scripts of the stage know of the core, on whatever page it stands."""
 
 from velvet_moth.core.catalogue.settings import spoken
+from velvet_moth.core.emitting.emitter import INSTANCE, NO_EMITTER
 from velvet_moth.core.forms import FORMS
-from velvet_moth.core.forms.view import INSTANCE
 from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS
 from velvet_moth.core.lighting.backdrop import FAR, grey_light
 from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
@@ -33,7 +33,8 @@ def settings_for_stage() -> StageSettings:
             for key, kind in RIGS.items()
         },
         "looks": {key: look.name for key, look in LOOKS.items()},
-        "instance": INSTANCE,
+        "instance": {**INSTANCE},
+        "emitter_inputs": {name: v.ravel().tolist() for name, v in NO_EMITTER.inputs.items()},
         "lamps": MOST_LAMPS,
         "harmonics": list(HARMONICS),
         "decal_buffers": {**EMPTY_BUFFERS},

@@ -10,6 +10,7 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
+from velvet_moth.core.emitting.emitter import INSTANCE
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.language.expr import Array
@@ -115,6 +116,16 @@ def _towards(hits: Hits, places: Floats) -> Floats:
     return (hits.eye - places).astype(np.float32)
 
 
+def _middle(mesh: Mesh, hits: Hits) -> Floats:
+    """The middles of the triangles that are hit; of an instance the last corner, which is where the GPU has it from."""
+    corners = mesh.positions[mesh.triangles[hits.faces]]
+    return corners.mean(axis=1) if mesh.instance is None else corners[:, 2]
+
+
+def _of_instance(name: str) -> _AtHits:
+    return lambda mesh, moved, hits, size, at: (mesh.instance or {})[name][mesh.triangles[hits.faces, 0]]
+
+
 _AT_HITS: Mapping[str, _AtHits] = {
     "uv": lambda mesh, moved, hits, size, at: at(mesh.uvs),
     "second_uv": lambda mesh, moved, hits, size, at: at(mesh.second_uvs),
@@ -127,7 +138,7 @@ _AT_HITS: Mapping[str, _AtHits] = {
     "tangent": lambda mesh, moved, hits, size, at: _tangent(at(mesh.tangents)),
     "vertex_colour": lambda mesh, moved, hits, size, at: at(mesh.colours),
     "second_vertex_colour": lambda mesh, moved, hits, size, at: at(mesh.second_data),
-    "face_middle": lambda mesh, moved, hits, size, at: mesh.positions[mesh.triangles[hits.faces]].mean(axis=1),
+    "face_middle": lambda mesh, moved, hits, size, at: _middle(mesh, hits),
     "face_number": lambda mesh, moved, hits, size, at: hits.faces[:, None],
     "view_direction": lambda mesh, moved, hits, size, at: unit(_towards(hits, at(moved))),
     "camera_distance": lambda mesh, moved, hits, size, at: np.linalg.norm(
@@ -137,6 +148,7 @@ _AT_HITS: Mapping[str, _AtHits] = {
     "screen_pixel": lambda mesh, moved, hits, size, at: hits.pixels,
     "screen_position": lambda mesh, moved, hits, size, at: (hits.pixels + 0.5) / size,
 }
+_OF_INSTANCES = {name: _of_instance(name) for name in INSTANCE}
 
 
 def inputs_at(
@@ -156,8 +168,9 @@ def inputs_at(
             known[id(values)] = values[a] * first + values[b] * second + values[c] * third
         return known[id(values)]
 
-    wanted = _AT_HITS if names is None else [name for name in _AT_HITS if name in names]
-    return {name: np.asarray(_AT_HITS[name](mesh, moved, hits, size, at), dtype=np.float32) for name in wanted}
+    told = _AT_HITS if mesh.instance is None else {**_AT_HITS, **_OF_INSTANCES}
+    wanted = told if names is None else [name for name in told if name in names]
+    return {name: np.asarray(told[name](mesh, moved, hits, size, at), dtype=np.float32) for name in wanted}
 
 
 _SINGLE = ("camera_distance", "is_front", "face_number")

@@ -26,7 +26,7 @@ from velvet_moth.core.lighting.shadow import SUN_DEPTH
 from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.render.tracing.projecting import in_window, painted, topmost
 from velvet_moth.core.render.tracing.rays import Seen, points_seen, resting_scene, traced_scene, unit, view_of
-from velvet_moth.core.render.tracing.scene import PartSurface, Scene, draw_inputs, stage_textures, sun_half
+from velvet_moth.core.render.tracing.scene import PartSurface, Scene, draw_inputs, shown_mesh, stage_textures, sun_half
 from velvet_moth.core.render.tracing.sheets import in_quads, look_through
 from velvet_moth.core.render.tracing.sunlight import Caster, sun_picture
 from velvet_moth.core.render.tracing.window import Window
@@ -102,6 +102,7 @@ def vertex_inputs(mesh: Mesh, eye: NDArray[np.float64]) -> dict[str, Array]:
         "vertex_colour": mesh.colours,
         "second_vertex_colour": mesh.second_data,
         "view_direction": unit(towards),
+        **(mesh.instance or {}),
     }
     shaped = {name: np.ascontiguousarray(values.T)[:, None, :] for name, values in found.items()}
     return {**shaped, "camera_distance": np.linalg.norm(towards, axis=1).astype(np.float32)[None]}
@@ -228,6 +229,8 @@ def _sun_of(
 ) -> Texture:
     half = sun_half(scene)
     key: tuple[Hashable, ...] = (scene.form_itself, scene.pose, scene.rig.sun_direction, scene.backdrop, look.casts)
+    if look.casts and scene.emitter.is_on:
+        key += (scene.emitter, scene.sources, scene.time, scene.camera)
     if look.casts and (look.offset is not None or look.opacity is not None):
         asked = tuple(sorted((key, tuple(value)) for key, value in values.items()))
         maps = frozenset(around.textures.items())
@@ -244,7 +247,7 @@ def placed(
     size: tuple[int, int],
 ) -> Placed:
     """A form as a look moves it, with what lies behind it and what the sun sees of both; ``size`` as (width, height)."""
-    mesh, uniforms = scene.mesh, uniform_arrays(values)
+    mesh, uniforms = shown_mesh(scene), uniform_arrays(values)
     bare = {**textures, **stage_textures(scene.rig.key)}
     moved = moved_positions(mesh, look.offset, scene, uniforms, bare)
     traced = resting_scene(mesh) if look.offset is None else traced_scene(mesh, moved)

@@ -9,9 +9,11 @@ import numpy as np
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.tracks.targets import LOOKS, Stood, stood_with
 from velvet_moth.core.document.values import Value
+from velvet_moth.core.emitting.emitter import IDLE_INPUTS, NO_EMITTER, Emitter, Source, seconds_seen
+from velvet_moth.core.emitting.emitter import reach_of as reach_of_emitter
 from velvet_moth.core.forms import AS_MADE, Pose, form, form_kind, is_form, posed
 from velvet_moth.core.forms.mesh import Floats, Mesh
-from velvet_moth.core.forms.view import INSTANCE, Camera, Rig, view_of_box
+from velvet_moth.core.forms.view import Camera, Rig, view_of_box
 from velvet_moth.core.language.expr import Array, Expr
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.language.texture import Texture
@@ -23,6 +25,7 @@ from velvet_moth.core.lighting.harmonics import harmonics_inputs
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
 from velvet_moth.core.lighting.spread import AT_ONCE, Spread
+from velvet_moth.core.render.tracing.instancing import instanced, nothing_of
 from velvet_moth.core.scenery.backdrops import BACKDROPS, backdrop
 
 
@@ -55,6 +58,8 @@ class Scene:
     part_surfaces: tuple[PartSurface, ...] = ()
     pose: Pose = AS_MADE
     brought: Mesh | None = None
+    emitter: Emitter = NO_EMITTER
+    sources: tuple[Source, ...] = ()
 
     @property
     def form_itself(self) -> Mesh:
@@ -109,9 +114,35 @@ class Scene:
         """
         camera = self.camera if brought is None or self.backdrop else view_of_box(*brought.box)
         camera = replace(camera, distance=camera.distance * graph.pose.largest)
-        return replace(
-            self, camera=camera, decals=decals_of(graph), spread=graph.spread, pose=graph.pose, brought=brought
+        made = replace(
+            self,
+            camera=camera,
+            decals=decals_of(graph),
+            spread=graph.spread,
+            pose=graph.pose,
+            brought=brought,
+            emitter=graph.emitter,
+            sources=(graph.emitter.own_source,) if graph.emitter.is_on else (),
         )
+        return made if self.backdrop or not graph.emitter.is_on else replace(made, camera=first_view_of(made))
+
+
+def shown_mesh(scene: Scene) -> Mesh:
+    """What is drawn of a scene: the form as it stands, or all instances that there are at its time."""
+    if not scene.emitter.is_on:
+        return scene.mesh
+    return _instances(scene.mesh, scene.emitter, scene.sources, scene.time, tuple(scene.camera.position))
+
+
+@lru_cache(maxsize=8)
+def _instances(mesh: Mesh, emitter: Emitter, sources: tuple[Source, ...], time: float, eye: tuple[float, ...]) -> Mesh:
+    return instanced(mesh, emitter, sources, time, np.array(eye)) or nothing_of(mesh)
+
+
+def first_view_of(scene: Scene) -> Camera:
+    """The eye that sees an emitter's instances whole, at a moment at which there are many."""
+    then = replace(scene, time=seconds_seen(scene.emitter), camera=Camera())
+    return view_of_box(*shown_mesh(then).box)
 
 
 @lru_cache(maxsize=32)
@@ -179,7 +210,7 @@ def form_inputs(mesh: Mesh) -> dict[str, Array]:
         "form_low": _vector(low),
         "form_high": _vector(high),
         "form_scale": _vector(mesh.scale),
-        "instance_data": _vector(INSTANCE),
+        **IDLE_INPUTS,
         **NO_DECAL_INPUTS,
     }
 
@@ -199,6 +230,10 @@ def draw_inputs(scene: Scene, mesh: Mesh, size: tuple[int, int]) -> dict[str, Ar
 def sun_half(scene: Scene) -> float:
     """Half the side of the picture that the sun sees of a scene, in metres."""
     own = reach_of(scene.form_itself.box) * scene.pose.largest
+    if scene.emitter.is_on:
+        own = max(
+            reach_of_emitter(scene.emitter, source, own) for source in scene.sources or (scene.emitter.own_source,)
+        )
     return max(own, reach_of(backdrop(scene.backdrop).mesh().box)) if scene.backdrop else own
 
 

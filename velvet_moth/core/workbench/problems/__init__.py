@@ -63,8 +63,14 @@ def find_problems(
     graph = lowered.graph
     memory = memory or RangeMemory()
     view = View(lowered, variant, memory.bounds_of(graph, graph.uniform_values(variant)), memory.clean)
-    problems = [mismatch_problem(graph, m, textures) for m in lowered.mismatches]
-    problems += [per_pixel_problem(graph, t) for t in lowered.per_pixel]
+    # In the order of the graph, whatever of it was lowered first.
+    place = {node: at for at, node in enumerate(graph.nodes)}
+    problems = [
+        mismatch_problem(graph, m, textures) for m in sorted(lowered.mismatches, key=lambda m: (place[m.node], m.input))
+    ]
+    problems += [
+        per_pixel_problem(graph, t) for t in sorted(lowered.per_pixel, key=lambda t: (place[t.node], t.input))
+    ]
     problems += mended_parts(graph)
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)

@@ -34,6 +34,8 @@ export type Operation =
   | SetTags
   | SetRule
   | SetSpread
+  | SetEmitter
+  | SetSpurt
   | SetTiming
   | PutMarks
   | SetTrack
@@ -116,6 +118,7 @@ export interface ScriptTypes {
   EaseKeys: EaseKeys;
   EditOutput: EditOutput;
   EditParameter: EditParameter;
+  Emitter: Emitter;
   Error: Error;
   Exposure: Exposure;
   Film: Film;
@@ -137,6 +140,7 @@ export interface ScriptTypes {
   Hits: Hits;
   Id: Id;
   InsertNode: InsertNode;
+  InstanceNumber: InstanceNumber;
   JobState: JobState;
   Jobs: Jobs;
   Join: Join;
@@ -232,6 +236,7 @@ export interface ScriptTypes {
   SetBackdropMaterials: SetBackdropMaterials;
   SetChannelWeight: SetChannelWeight;
   SetDecals: SetDecals;
+  SetEmitter: SetEmitter;
   SetEnvironment: SetEnvironment;
   SetForm: SetForm;
   SetKind: SetKind;
@@ -245,6 +250,7 @@ export interface ScriptTypes {
   SetRulePart: SetRulePart;
   SetSetting: SetSetting;
   SetSpread: SetSpread;
+  SetSpurt: SetSpurt;
   SetStackName: SetStackName;
   SetStackSize: SetStackSize;
   SetStepSetting: SetStepSetting;
@@ -619,6 +625,8 @@ export interface Batch {
     | SetTags
     | SetRule
     | SetSpread
+    | SetEmitter
+    | SetSpurt
     | SetTiming
     | PutMarks
     | SetTrack
@@ -810,6 +818,64 @@ export interface Spread {
   hold: number;
   ending: string;
   over: number;
+}
+/**
+ * Sets the emitter of the graph.
+ */
+export interface SetEmitter {
+  value: Emitter;
+  op: "set_emitter";
+}
+/**
+ * A source of instances of the graph's form; none where ``rate`` (a second) and ``burst`` (at once) are 0.
+ *
+ * It emits for ``duration`` seconds (0: all the time). Pairs are from, to, by chance: ``life`` (s), ``speed`` (m/s),
+ * ``spin`` (degrees a second), ``size`` (factor on the form). They leave within ``cone`` (degrees, half the angle) about a
+ * direction (``turn``, ``tilt``, degrees) from a disc of ``radius`` about ``place`` (metres); ``gravity`` pulls down (m/s²), ``drag``
+ * slows them (1/s). ``size_curve`` is a factor by the share of life. A ribbon follows a ``path``: its ``length`` in metres, or
+ * behind a moving piece in seconds; spirals have a ``path_radius`` (m), ``turns``, and go round by ``swirl`` (turns a second).
+ */
+export interface Emitter {
+  rate: number;
+  burst: number;
+  duration: number;
+  life: [number, number];
+  speed: [number, number];
+  cone: number;
+  radius: number;
+  gravity: number;
+  drag: number;
+  spin: [number, number];
+  size: [number, number];
+  size_curve: [number, number][];
+  numbers: InstanceNumber[];
+  facing: string;
+  path: string;
+  length: number;
+  path_radius: number;
+  turns: number;
+  swirl: number;
+  place: [number, number, number];
+  turn: number;
+  tilt: number;
+  seed: number;
+}
+/**
+ * One of the numbers each instance is given: what it means, and points (share of life, number), straight between them.
+ *
+ * ``chance`` (0 to 1) is by which share of itself it is less for some instances.
+ */
+export interface InstanceNumber {
+  name: string;
+  points: [number, number][];
+  chance: number;
+}
+/**
+ * Sets the spurt of the graph.
+ */
+export interface SetSpurt {
+  value: string;
+  op: "set_spurt";
 }
 /**
  * Sets the timing of the graph.
@@ -1408,6 +1474,8 @@ export interface GraphDocument {
   decals: Decal[];
   rule: string;
   spread: Spread;
+  emitter: Emitter;
+  spurt: string;
   backdrop_materials: BackdropMaterial[];
   views: SavedView[];
   tags: string[];
@@ -2098,7 +2166,12 @@ export interface PageSettings {
   rigs: {
     [k: string]: RigState;
   };
-  instance: [number, number, number, number];
+  instance: {
+    [k: string]: number[];
+  };
+  emitter_inputs: {
+    [k: string]: number[];
+  };
   sun: SunPicture;
   lamps: number;
   harmonics: string[];
@@ -2465,7 +2538,7 @@ export interface Stacks {
  *
  * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
  * stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
- * ``looks``: what else can be looked at, by key; ``instance``: the reference instance's random numbers; ``lamps``: the most
+ * ``looks``: what else can be looked at, by key; ``instance``: what an instance knows where no emitter feeds it, ``emitter_inputs`` what shaders read of one; ``lamps``: the most
  * a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
  * there is no decal.
  */
@@ -2493,7 +2566,12 @@ export interface StageSettings {
   rigs: {
     [k: string]: RigState;
   };
-  instance: [number, number, number, number];
+  instance: {
+    [k: string]: number[];
+  };
+  emitter_inputs: {
+    [k: string]: number[];
+  };
   sun: SunPicture;
   lamps: number;
   harmonics: string[];

@@ -48,7 +48,17 @@ UNIFORMS = (
     Given("vec2", "screen_size", "pixels across and up"),
     Given("vec3", "form_low", "lower corner of the bounds of the form itself, metres"),
     Given("vec3", "form_high", "upper corner of the bounds of the form itself, metres"),
-    Given("vec4", "instance_data", "four numbers of each instance, 0 to 1"),
+    Given("vec4", "instance_data", "four numbers of each instance"),
+    Given("vec4", "second_instance_data", "four more numbers of each instance"),
+    Given(
+        "vec4", "instance_life", "of each instance: share of its life, a random number 0 to 1, age in seconds, number"
+    ),
+    Given("float", "emitter_slots", "instances of each source"),
+    Given("vec3", "emitter_births", "instances a second, instances at once, seconds of emission (0 for all the time)"),
+    Given("vec4", "emitter_life", "shortest and longest life (s), smallest and largest size"),
+    Given("vec4", "emitter_start", "slowest and fastest start (m/s), half the angle of the cone (radians), radius (m)"),
+    Given("vec4", "emitter_forces", "gravity (m/s2), drag (1/s), slowest and fastest spin (radians a second)"),
+    Given("vec4", "emitter_path", "length (m, or s of a trail), radius (m), turns, turns a second"),
     Given("vec3", "decal_place", "middle of the decal's box in the world, metres"),
     Given("vec3", "decal_right", "unit direction to the right of the box"),
     Given("vec3", "decal_up", "unit direction up in the box"),

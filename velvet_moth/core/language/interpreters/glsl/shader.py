@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.language.expr import Expr, Function
-from velvet_moth.core.language.inputs import SURFACE_INPUTS, WORLD_NORMAL, Given, SurfaceInput
+from velvet_moth.core.language.inputs import SURFACE_INPUTS, WORLD_NORMAL, Given, Instancing, SurfaceInput
 from velvet_moth.core.language.interpreters.glsl import body, outside, spelling
 from velvet_moth.core.language.interpreters.glsl.body import Body, InputText, Written, written
 from velvet_moth.core.language.interpreters.glsl.layout import Places, SamplerSlot, Slot
@@ -53,6 +53,27 @@ def in_vertices(declared: SurfaceInput) -> str:
     return declared.vertex
 
 
+_FORM_TANGENT = "vec4(normalize(mat3(modelMatrix) * tangent.xyz), tangent.w)"
+# Of a form that is drawn many times: by itself, and where an instance has put it.
+_BY_ITSELF = {"position": "rest_position", "normal": "form_normal", "tangent": "form_tangent"}
+_PLACED = {
+    "position": "rest_position",
+    "normal": "placed_normal",
+    "moved_normal": "placed_normal",
+    "tangent": "placed_tangent",
+}
+
+
+def in_form_vertices(declared: SurfaceInput) -> str:
+    """How the vertex shader of an instanced form spells an input of the form by itself."""
+    return _BY_ITSELF.get(declared.name, declared.vertex)
+
+
+def in_instance_vertices(declared: SurfaceInput) -> str:
+    """How the vertex shader of an instanced form spells an input once an instance has placed it."""
+    return _PLACED.get(declared.name, declared.vertex)
+
+
 class _Module:
     """One whole shader: main and every function it calls, each before its callers."""
 
@@ -62,6 +83,8 @@ class _Module:
         # What the surroundings give in place of the form, computed before main begins.
         self.before = Body(places, in_pixels, {})
         self.given: list[str] = []
+        # What is the same all over an instance, and passed on to pixels.
+        self.per_instance: list[str] = []
 
     def gather(self) -> None:
         """Collects the functions and what they rely on, once main is written."""
@@ -92,6 +115,16 @@ class _Module:
         self.before.lines += [f"given_{n} = {unwrapped(t)};" for n, t in zip(self.given, texts, strict=True)]
         self.gather()
 
+    def place(self, instancing: Instancing) -> None:
+        """Writes where an instance puts a vertex, and what it knows; main must be written."""
+        self.before = Body(self.places, in_form_vertices, {})
+        names, outputs = list(instancing.own), [*instancing.placed.values(), *instancing.own.values()]
+        texts = self.before.write(outputs)
+        targets = [{"position": "placed_position"}.get(n, f"placed_{n}") for n in instancing.placed] + names
+        self.before.lines += [f"{n} = {unwrapped(t)};" for n, t in zip(targets, texts, strict=True)]
+        self.per_instance = names
+        self.gather()
+
     def computed(self) -> list[tuple[str, Type, str]]:
         """Inputs that need a global of their own: name, type, text."""
         found = ((n, SURFACE_INPUTS[n].type, self.spelled(SURFACE_INPUTS[n])) for n in sorted(self.inputs))
@@ -100,7 +133,7 @@ class _Module:
     def draw_uniforms(self, fixed: str) -> list[outside.Given]:
         """What is the same for a draw and read, here or in the ``fixed`` text."""
         needed = set(_WORD.findall(" ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])))
-        return [given for given in outside.UNIFORMS if given.name in needed]
+        return [given for given in outside.UNIFORMS if given.name in needed and given.name not in self.per_instance]
 
     def needs(self, floats: int, fixed: str) -> Needs:
         """What the shader takes of a device, each uniform in vec4s of its own."""
@@ -134,7 +167,7 @@ VARYINGS = (
     ("vec3", "v_object_position", "position"),
     ("vec3", "v_normal", WORLD_NORMAL),
     ("vec3", "v_object_normal", "normal"),
-    ("vec4", "v_tangent", "vec4(normalize(mat3(modelMatrix) * tangent.xyz), tangent.w)"),
+    ("vec4", "v_tangent", _FORM_TANGENT),
     ("vec2", "v_uv", "uv"),
     ("vec2", "v_second_uv", "second_uv"),
     ("vec4", "v_colour", "colour"),
@@ -156,15 +189,48 @@ _HEAD = ["#version 300 es", "precision highp float;", "precision highp int;", "p
 _VERTEX_FIXED = "modelMatrix viewMatrix projectionMatrix"
 
 
+# What is passed on of a form that an instance has placed, where that is something else.
+_PLACED_VARYINGS = {
+    "v_normal": "placed_normal",
+    "v_tangent": "placed_tangent",
+    "v_face": "vec4(rest_position, face.w)",
+}
+
+
+def _instance_globals(module: _Module) -> list[str]:
+    """What of an instance the vertex shader works out, by the types of the inputs it takes the place of."""
+    flat = [f"flat out {SURFACE_INPUTS[name].type.glsl} {name};" for name in module.per_instance]
+    placed = ["vec3 placed_position, placed_normal, form_normal;", "vec4 placed_tangent, form_tangent;"]
+    return [*flat, "float instance_slot;", *placed]
+
+
+def _placing(module: _Module) -> list[str]:
+    """The statements that put a vertex where its instance has it."""
+    return [
+        "  instance_slot = float(gl_InstanceID);",
+        f"  form_normal = {WORLD_NORMAL};",
+        f"  form_tangent = {_FORM_TANGENT};",
+        "  {",
+        *(f"    {line}" for line in module.before.lines),
+        "  }",
+        "  rest_position = placed_position;",
+    ]
+
+
 def _vertex_text(module: _Module, offset: str, floats: int) -> str:
+    is_instanced = bool(module.per_instance)
+    varyings = [
+        (kind, name, _PLACED_VARYINGS.get(name, text) if is_instanced else text) for kind, name, text in VARYINGS
+    ]
     lines = [*_HEAD, *(f"in {given.type} {given.name};" for given in outside.ATTRIBUTES)]
-    lines += [_passed("out", kind, name) for kind, name, _ in VARYINGS]
-    lines += ["vec3 rest_position;", *module.globals(floats, _VERTEX_FIXED), "", "void main() {"]
-    lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;"]
+    lines += [_passed("out", kind, name) for kind, name, _ in varyings]
+    lines += ["vec3 rest_position;", *(_instance_globals(module) if is_instanced else [])]
+    lines += [*module.globals(floats, _VERTEX_FIXED), "", "void main() {"]
+    lines += ["  rest_position = (modelMatrix * vec4(position, 1.0)).xyz;", *(_placing(module) if is_instanced else [])]
     lines += [f"  {name} = {text};" for name, _, text in module.computed()]
     lines += [f"  {line}" for line in module.main.lines]
     lines += [f"  vec3 moved = rest_position{f' + {offset}' if offset else ''};"]
-    lines += [f"  {name} = {text};" for _, name, text in VARYINGS]
+    lines += [f"  {name} = {text};" for _, name, text in varyings]
     lines += ["  gl_Position = projectionMatrix * viewMatrix * vec4(moved, 1.0);", "}", ""]
     return "\n".join(lines)
 
@@ -178,6 +244,8 @@ _SUN_PASS = "  if (sun_pass) { picture = vec4(dot(v_moved, sun_direction), 0.0, 
 def _fragment_text(module: _Module, pictures: Mapping[str, str], opacity: str, floats: int) -> str:
     needed = set(_WORD.findall(" ".join([_SUN_PASS, *(SURFACE_INPUTS[n].pixel for n in module.inputs)])))
     lines = [*_HEAD, *(_passed("in", kind, name) for kind, name, _ in VARYINGS if name in needed)]
+    known = [name for name in module.per_instance if name in needed]
+    lines += [f"flat in {SURFACE_INPUTS[name].type.glsl} {name};" for name in known]
     lines += [
         f"uniform {outside.SUN_PASS.type} {outside.SUN_PASS.name};",
         *module.globals(floats, _SUN_PASS),
@@ -219,16 +287,21 @@ def _write(
     given: Given | None,
     same: Mapping[Hashable, Hashable],
     further: Sequence[Expr],
+    instancing: Instancing | None,
 ) -> Shader:
     places = Places(same)
     in_fragments = in_pixels if given is None else given.spelled
-    vertices, pixels = _Module(places, in_vertices, called), _Module(places, in_fragments, called)
+    spelled = in_vertices if instancing is None else in_instance_vertices
+    vertices, pixels = _Module(places, spelled, called), _Module(places, in_fragments, called)
     moved = vertices.main.write([offset])[0] if offset is not None else ""
     wanted = [output, *further]
     painted = pixels.main.write([*wanted, *([] if opacity is None else [opacity])], opacity)
     cut = "" if opacity is None else painted.pop()
     vertices.gather()
     pixels.gather()
+    if instancing is not None:
+        vertices.place(instancing)
+        pixels.per_instance = vertices.per_instance
     if given is not None:
         pixels.give(given)
     texts = [_WIDEN[e.type].format(unwrapped(text)) for e, text in zip(wanted, painted, strict=True)]
@@ -252,17 +325,20 @@ def emit(
     given: Given | None = None,
     same: Mapping[Hashable, Hashable] | None = None,
     further: Sequence[Expr] = (),
+    instancing: Instancing | None = None,
 ) -> Shader:
     """The shaders that paint ``output`` (one to four components, or yes/no as white/black).
 
     ``names`` gives the catalogue's name of the node behind an expression, for locals and comments.
     ``offset`` (metres in the world, nothing that exists per pixel only) moves the form; where
     ``opacity`` is below one half nothing is painted. ``given`` says what takes the place of a form's own point.
-    ``further`` pictures are painted at once, each into a target of its own.
+    ``further`` pictures are painted at once, each into a target of its own. With ``instancing`` the form is drawn many times.
     ``same`` gives for keys of textures another one that holds the same texture: both share one sampler.
     """
-    key = (output, offset, opacity, given, frozenset((same or {}).items()), tuple(further))
-    return _emitted.get(key, lambda: _write(names or {}, output, offset, opacity, given, same or {}, further))
+    key = (output, offset, opacity, given, frozenset((same or {}).items()), tuple(further), instancing)
+    return _emitted.get(
+        key, lambda: _write(names or {}, output, offset, opacity, given, same or {}, further, instancing)
+    )
 
 
 _WHOLE_SCREEN = "\n".join(
