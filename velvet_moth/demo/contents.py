@@ -18,6 +18,7 @@ from velvet_moth.demo.painted import gravel_quay_patch, planks_on_the_quay, sett
 from velvet_moth.demo.sea import estuary
 from velvet_moth.demo.streams import weir_stream
 from velvet_moth.demo.textures import made_textures, recipes_by_key
+from velvet_moth.demo.thrown import SPURTS, quay_splash, splash_drops, steam_ribbon
 from velvet_moth.demo.weathered import pennants, rudder
 
 DEMO_GRAPHS = (
@@ -45,6 +46,9 @@ DEMO_GRAPHS = (
     estuary,
     boathouse_wall,
     signal_lantern,
+    splash_drops,
+    quay_splash,
+    steam_ribbon,
     basin_water,
 )
 # The surfaces of parts of the backdrops of some: the names of graphs above that come before them.
@@ -55,11 +59,12 @@ BACKDROP_MATERIALS: Mapping[str, Mapping[str, tuple[str, str]]] = {
 }
 
 
-def with_backdrop_materials(name: str, graph: Graph, keys: Mapping[str, str]) -> Graph:
-    """The graph of the demo of that name with the surfaces of its backdrop, by the keys those graphs are kept by."""
+def with_others(name: str, graph: Graph, keys: Mapping[str, str]) -> Graph:
+    """The graph of the demo of that name with the other graphs it uses, by the keys those are kept by."""
     chosen = BACKDROP_MATERIALS.get(name, {})
     return replace(
         graph,
+        spurt=keys[SPURTS[name]] if name in SPURTS else "",
         backdrop_materials=tuple(BackdropMaterial(part, keys[other], v) for part, (other, v) in sorted(chosen.items())),
     )
 
@@ -69,7 +74,7 @@ def named_graphs() -> Mapping[str, Graph]:
     """The graphs by name; textures, meshes and other graphs are called by their names in the demo."""
     names = {key: key for key in (*texture_names(), *mesh_names())}
     keys = {build.__name__: build.__name__ for build in DEMO_GRAPHS}
-    return {build.__name__: with_backdrop_materials(build.__name__, build(names), keys) for build in DEMO_GRAPHS}
+    return {build.__name__: with_others(build.__name__, build(names), keys) for build in DEMO_GRAPHS}
 
 
 def texture_names() -> list[str]:

@@ -1,6 +1,7 @@
 """Loads Heron Lock into a store that has no such project yet."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -8,11 +9,12 @@ from sqlalchemy.orm import Session
 from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.meshes.bringing import brought
-from velvet_moth.demo.contents import DEMO_GRAPHS, with_backdrop_materials
+from velvet_moth.demo.contents import DEMO_GRAPHS, with_others
 from velvet_moth.demo.meshes import DEMO_MESHES, FLOW_DEPTH, PADDING
 from velvet_moth.demo.shipped_pictures import BY, shipped
 from velvet_moth.demo.textures import recipes_by_key
-from velvet_moth.store import graphs, mesh_stacks, meshes, paintings, projects, recipes, textures
+from velvet_moth.demo.thrown import RULES
+from velvet_moth.store import graphs, mesh_stacks, meshes, paintings, projects, recipes, rules, textures
 from velvet_moth.store.database import load_alone
 
 PROJECT = "Heron Lock"
@@ -72,7 +74,9 @@ def load_demo(engine: Engine, say: Callable[[str], None] = lambda words: None) -
             made: dict[str, str] = {}
             for build in DEMO_GRAPHS:
                 name = build.__name__
-                graph = with_backdrop_materials(name, build(ids), made)
+                graph = with_others(name, build(ids), made)
+                if name in RULES:
+                    graph = replace(graph, rule=str(rules.keep(session, project.id, RULES[name]).id))
                 # Through the file format, so that the demo passes the checks of any import.
                 stored = graphs.create(session, project.id, graph_from_json(graph_to_json(graph), name))
                 made[name] = str(stored.id)

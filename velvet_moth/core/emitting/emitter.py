@@ -120,13 +120,13 @@ class Emitter:
         return {**found, "emitter_slots": np.array(max(self.slots, 1), dtype=np.float32)}
 
     @property
-    def own_source(self) -> "Source":
+    def own_source(self) -> "EmitterSource":
         """The source it has where nothing is thrown."""
-        return Source(self.place, direction(self.turn, self.tilt), 0.0, self.seed)
+        return EmitterSource(self.place, direction(self.turn, self.tilt), 0.0, self.seed)
 
 
 @dataclass(frozen=True)
-class Source:
+class EmitterSource:
     """Where instances come from: a place, the unit direction they leave in, when it begins (s), a seed, a factor on their speed."""
 
     place: Three
@@ -141,10 +141,20 @@ NO_EMITTER = Emitter()
 INSTANCE: Mapping[str, tuple[float, ...]] = {
     "instance_data": (0.2, 0.4, 0.6, 0.8),
     "second_instance_data": (0.3, 0.5, 0.7, 0.9),
-    "instance_life": (0.5, 0.37, 1.0, 0.0),
+    "instance_life": (0.5, 0.37),
+    "instance_age": (1.0,),
 }
+
+
+def _input(value: tuple[float, ...]) -> Array:
+    """Numbers as an input of a draw: () for one, (components, 1, 1) for more."""
+    return np.array(value[0] if len(value) == 1 else value, dtype=np.float32).reshape(
+        (-1, 1, 1) if len(value) > 1 else ()
+    )
+
+
 IDLE_INPUTS: Mapping[str, Array] = {
-    **{name: np.array(value, dtype=np.float32).reshape(-1, 1, 1) for name, value in INSTANCE.items()},
+    **{name: _input(value) for name, value in INSTANCE.items()},
     "instance_slot": np.array(0.0, dtype=np.float32),
     **NO_EMITTER.inputs,
 }
@@ -163,7 +173,7 @@ def curves_texture(emitter: Emitter) -> Texture:
     return Texture((level,), wrap=("clamp", "clamp"))
 
 
-def sources_texture(sources: tuple[Source, ...]) -> Texture:
+def sources_texture(sources: tuple[EmitterSource, ...]) -> Texture:
     """Sources as a texture, a row each (see ``EMITTER_SOURCES``)."""
     level = np.zeros((4, max(len(sources), 1), 3), dtype=np.float32)
     for row, one in enumerate(sources):
@@ -173,7 +183,7 @@ def sources_texture(sources: tuple[Source, ...]) -> Texture:
     return Texture((level,), wrap=("clamp", "clamp"), filter="pixels")
 
 
-def emitter_textures(emitter: Emitter, sources: tuple[Source, ...]) -> dict[Hashable, Texture]:
+def emitter_textures(emitter: Emitter, sources: tuple[EmitterSource, ...]) -> dict[Hashable, Texture]:
     """The stage's textures that a draw of it reads."""
     return {EMITTER_CURVES: curves_texture(emitter), EMITTER_SOURCES: sources_texture(sources)}
 
@@ -184,7 +194,7 @@ def seconds_seen(emitter: Emitter) -> float:
     return lasts * (0.4 if emitter.rate == 0.0 else 1.0)
 
 
-def reach_of(emitter: Emitter, source: Source, form: float) -> float:
+def reach_of(emitter: Emitter, source: EmitterSource, form: float) -> float:
     """How far from the origin anything of it can be (m), where the form itself reaches ``form`` metres from its middle.
 
     Without drag it flies farthest; a curve of its size is highest at one of its points.

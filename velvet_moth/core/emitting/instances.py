@@ -205,7 +205,8 @@ def _instancing(path: str, facing: str) -> Instancing:
         {
             "instance_data": numbers[0],
             "second_instance_data": numbers[1],
-            "instance_life": combine(of.share, _random(of.number, of.seed, 9.0).x, of.age, maximum(of.number, 0.0)),
+            "instance_life": combine(of.share, _random(of.number, of.seed, 9.0).x),
+            "instance_age": of.age,
         },
         of.lives,
     )

@@ -104,10 +104,11 @@ SURFACE_INPUTS = {
             _LENGTHS,
             "vec3(length(modelMatrix[0].xyz), length(modelMatrix[1].xyz), length(modelMatrix[2].xyz))",
         ),
-        # Of each instance: eight numbers that it was given; its share of life, a random number, its age (s) and its number.
+        # Of each instance: eight numbers that it was given; its share of life and a random number; its age (s).
         _per_draw("instance_data", VEC4, INSTANCE_NUMBERS),
         _per_draw("second_instance_data", VEC4, INSTANCE_NUMBERS),
-        _per_draw("instance_life", VEC4, Interval(0.0, 1e7)),
+        _per_draw("instance_life", VEC2, UNIT),
+        _per_draw("instance_age", NUMBER, _LENGTHS),
         _per_draw("instance_slot", NUMBER, Interval(0.0, 1e6)),
         # What an emitter is set to (see ``emitting/``).
         _per_draw("emitter_slots", NUMBER, Interval(1.0, 1e6)),

@@ -41,7 +41,7 @@ def instance_data(
     See: trim_strip, shape_strip, vertex_colour, dissolve
     """
     data, life = surface("instance_data" if set == "first" else "second_instance_data"), surface("instance_life")
-    return data.x, data.y, data.z, data.w, life.x, life.y, life.z
+    return data.x, data.y, data.z, data.w, life.x, life.y, surface("instance_age")
 
 
 @node(

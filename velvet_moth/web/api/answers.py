@@ -12,7 +12,7 @@ from velvet_moth.core.document.tracks.pieces import Pieces
 from velvet_moth.core.document.tracks.track import Track
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.joining import Taker
-from velvet_moth.core.emitting.emitter import Emitter
+from velvet_moth.core.emitting.emitter import Emitter, EmitterSource
 from velvet_moth.core.forms import Pose
 from velvet_moth.core.forms.view import Camera, SavedView
 from velvet_moth.core.language.texture import Filter, Wrap
@@ -159,6 +159,23 @@ class PartSurface(TypedDict):
     stamp: str
 
 
+class EmitterState(TypedDict):
+    """What the stage draws of an emitter: its instances of each source, what shaders read, its curves over life as pixels
+
+    (float32 RGBA in base64, ``width`` by ``height``), where they come from, how far from the origin they are at most (m), and the
+    eye that sees them whole.
+    """
+
+    slots: int
+    inputs: dict[str, list[float]]
+    curves: str
+    width: int
+    height: int
+    sources: list[EmitterSource]
+    reach: float
+    view: Camera
+
+
 class TrackState(TypedDict):
     """Keys of a target, of the graph ("") or of a variant, as the polynomial pieces that are played.
 
@@ -256,6 +273,7 @@ class GraphState(TypedDict):
     part_surfaces: list[PartSurface]
     decals: list[Decal]
     spread_inputs: dict[str, list[float]]
+    emitter: EmitterState | None
     mesh: MeshRead | None
     made: NotRequired[list[str] | int]
 

@@ -40,6 +40,7 @@ from velvet_moth.web.api.answers import (
     TrackState,
 )
 from velvet_moth.web.api.catalogue import described
+from velvet_moth.web.api.emitters import emitter_state
 from velvet_moth.web.api.mesh_read import mesh_read
 from velvet_moth.web.api.schemas import ViewRequest
 from velvet_moth.web.sessions import GraphSessions
@@ -256,6 +257,7 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
         "mesh": mesh_read(kept.mesh) if kept.mesh else None,
         "decals": list(decals_of(kept.graph)),
         "spread_inputs": {name: v.ravel().tolist() for name, v in kept.graph.spread.inputs.items()},
+        "emitter": emitter_state(kept.graph),
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
         "stamp": kept.stamp,

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.emitting.emitter import Emitter, Source, emitter_textures
+from velvet_moth.core.emitting.emitter import Emitter, EmitterSource, emitter_textures
 from velvet_moth.core.emitting.instances import instancing_of
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.language.expr import Array
@@ -23,7 +23,7 @@ def nothing_of(mesh: Mesh) -> Mesh:
 
 
 def instanced(
-    mesh: Mesh, emitter: Emitter, sources: Sequence[Source], time: float, eye: NDArray[np.float64]
+    mesh: Mesh, emitter: Emitter, sources: Sequence[EmitterSource], time: float, eye: NDArray[np.float64]
 ) -> Mesh | None:
     """A form as often as an emitter has instances at a time (s), seen from ``eye``; None where there are none.
 
@@ -58,8 +58,9 @@ def instanced(
     )
 
     def flat(values: Array) -> Floats:
-        wide = np.broadcast_to(values, (values.shape[0], count, vertices))
-        return np.ascontiguousarray(wide.reshape(len(values), -1).T, dtype=np.float32)
+        parts = values if values.ndim == 3 else values[None]
+        wide = np.broadcast_to(parts, (len(parts), count, vertices))
+        return np.ascontiguousarray(wide.reshape(len(parts), -1).T, dtype=np.float32)
 
     tiled = np.tile(np.arange(vertices), count)
     triangles = (mesh.triangles[None].astype(np.int64) + vertices * np.arange(count)[:, None, None]).reshape(-1, 3)

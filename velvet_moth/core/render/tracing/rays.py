@@ -173,7 +173,7 @@ def inputs_at(
     return {name: np.asarray(told[name](mesh, moved, hits, size, at), dtype=np.float32) for name in wanted}
 
 
-_SINGLE = ("camera_distance", "is_front", "face_number")
+_SINGLE = ("camera_distance", "is_front", "face_number", "instance_age")
 
 
 def shaped(found: Mapping[str, Floats], rows: int, columns: int) -> dict[str, Array]:

@@ -9,7 +9,7 @@ import numpy as np
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.tracks.targets import LOOKS, Stood, stood_with
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.emitting.emitter import IDLE_INPUTS, NO_EMITTER, Emitter, Source, seconds_seen
+from velvet_moth.core.emitting.emitter import IDLE_INPUTS, NO_EMITTER, Emitter, EmitterSource, seconds_seen
 from velvet_moth.core.emitting.emitter import reach_of as reach_of_emitter
 from velvet_moth.core.forms import AS_MADE, Pose, form, form_kind, is_form, posed
 from velvet_moth.core.forms.mesh import Floats, Mesh
@@ -59,7 +59,7 @@ class Scene:
     pose: Pose = AS_MADE
     brought: Mesh | None = None
     emitter: Emitter = NO_EMITTER
-    sources: tuple[Source, ...] = ()
+    sources: tuple[EmitterSource, ...] = ()
 
     @property
     def form_itself(self) -> Mesh:
@@ -135,7 +135,9 @@ def shown_mesh(scene: Scene) -> Mesh:
 
 
 @lru_cache(maxsize=8)
-def _instances(mesh: Mesh, emitter: Emitter, sources: tuple[Source, ...], time: float, eye: tuple[float, ...]) -> Mesh:
+def _instances(
+    mesh: Mesh, emitter: Emitter, sources: tuple[EmitterSource, ...], time: float, eye: tuple[float, ...]
+) -> Mesh:
     return instanced(mesh, emitter, sources, time, np.array(eye)) or nothing_of(mesh)
 
 

@@ -68,9 +68,7 @@ def find_problems(
     problems = [
         mismatch_problem(graph, m, textures) for m in sorted(lowered.mismatches, key=lambda m: (place[m.node], m.input))
     ]
-    problems += [
-        per_pixel_problem(graph, t) for t in sorted(lowered.per_pixel, key=lambda t: (place[t.node], t.input))
-    ]
+    problems += [per_pixel_problem(graph, t) for t in sorted(lowered.per_pixel, key=lambda t: (place[t.node], t.input))]
     problems += mended_parts(graph)
     problems += unknown_nodes(graph)
     problems += missing_inputs(lowered, textures)

@@ -11,6 +11,7 @@ from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend, conversions, keep_above, keep_long, keep_within
 from velvet_moth.core.language.expr import Array, Domain, Expr, Function, Rate, Structural, topological_order
+from velvet_moth.core.language.inputs import SURFACE_INPUTS
 from velvet_moth.core.language.interpreters.bound import Bounds, Breach, leaves
 from velvet_moth.core.language.interval import EVERYTHING, Interval, spanning
 from velvet_moth.core.language.types import P_COLOUR, P_FLEXIBLE
@@ -226,7 +227,9 @@ def inputs_asked(outputs: Iterable[Expr]) -> frozenset[str]:
 
 
 # These are the same all over a swatch and still differ on the stage.
-_UNSEEN_IN_SWATCHES = frozenset({"is_front", "instance_data", "form_low", "form_high", "form_scale"})
+_UNSEEN_IN_SWATCHES = frozenset(
+    {"is_front"} | {name for name in SURFACE_INPUTS if name.startswith(("form_", "instance_", "decal_", "spread_"))}
+)
 
 
 # What differs by less is one value.

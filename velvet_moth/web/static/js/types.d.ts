@@ -119,6 +119,8 @@ export interface ScriptTypes {
   EditOutput: EditOutput;
   EditParameter: EditParameter;
   Emitter: Emitter;
+  EmitterSource: EmitterSource;
+  EmitterState: EmitterState;
   Error: Error;
   Exposure: Exposure;
   Film: Film;
@@ -1363,6 +1365,34 @@ export interface EditOutput {
   op: "edit_output";
 }
 /**
+ * Where instances come from: a place, the unit direction they leave in, when it begins (s), a seed, a factor on their speed.
+ */
+export interface EmitterSource {
+  place: [number, number, number];
+  way: [number, number, number];
+  born: number;
+  seed: number;
+  strength: number;
+}
+/**
+ * What the stage draws of an emitter: its instances of each source, what shaders read, its curves over life as pixels
+ *
+ * (float32 RGBA in base64, ``width`` by ``height``), where they come from, how far from the origin they are at most (m), and the
+ * eye that sees them whole.
+ */
+export interface EmitterState {
+  slots: number;
+  inputs: {
+    [k: string]: number[];
+  };
+  curves: string;
+  width: number;
+  height: number;
+  sources: EmitterSource[];
+  reach: number;
+  view: Camera;
+}
+/**
  * ``code`` is a stable word for programs; the others are sentences for people.
  */
 export interface Error {
@@ -1578,6 +1608,7 @@ export interface GraphState {
   spread_inputs: {
     [k: string]: number[];
   };
+  emitter: EmitterState | null;
   mesh: MeshRead | null;
   made?: string[] | number;
 }

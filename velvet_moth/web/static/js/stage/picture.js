@@ -186,10 +186,13 @@ export class Picture {
   /** What the sun sees, where that has changed. @param {THREE.WebGLRenderTarget} next */
   #drawSun(next) {
     const { backdrop, lighting, uniforms, mesh, values, time, scene } = this.stage;
-    uniforms.sun_half.value = Math.max((mesh.geometry.userData.reach ?? 1) * this.stage.largest, backdrop.reach);
+    uniforms.sun_half.value = this.stage.reach;
     const material = /** @type {THREE.Material} */ (mesh.material);
     const pose = [...mesh.scale.toArray(), mesh.rotation.y];
-    const form = mesh.visible ? [mesh.geometry.uuid, ...pose, material.uuid, values.value.join(), time] : [];
+    // Instances may turn to the eye, and are elsewhere with every change of their emitter.
+    const { emitter } = this.stage.instances;
+    const many = emitter ? [...this.stage.camera.position, JSON.stringify(emitter)] : [];
+    const form = mesh.visible ? [mesh.geometry.uuid, ...pose, material.uuid, values.value.join(), time, ...many] : [];
     const { loaded } = backdrop;
     const behind = loaded ? [loaded.seen.uuid, loaded.isTimed ? time : 0] : [];
     const place = [uniforms.sun_half.value, lighting.angles.turn, lighting.angles.tilt];

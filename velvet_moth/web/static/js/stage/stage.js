@@ -5,6 +5,7 @@ import { formGeometry, geometryAddress, kindOf } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
 import { BY_DISTANCE, asLevel, levelAt, screenSize } from "moth/stage/levels.js";
 import { Lighting } from "moth/stage/lighting.js";
+import { Instances } from "moth/stage/instances.js";
 import { Materials, keyOf } from "moth/stage/materials.js";
 import { direction, viewOf } from "moth/stage/eye.js";
 import { Picture } from "moth/stage/picture.js";
@@ -92,6 +93,9 @@ export class Stage extends EventTarget {
     /** The newest shader asked for; a slower, older build must not replace it. */
     this.wanted = "";
     this.uniforms = stageUniforms(this.camera, settings);
+    this.instances = new Instances(this.uniforms);
+    /** The form as it is by itself. @type {THREE.BufferGeometry | null} */
+    this.bare = null;
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     /** The values of the last state, while others are being dragged. @type {Float32Array | undefined} */
     this.settled = undefined;
@@ -124,7 +128,7 @@ export class Stage extends EventTarget {
 
   /** From where what stands there is first seen. */
   get firstView() {
-    const own = this.brought?.view ?? this.settings.views[kindOf(this.form)];
+    const own = this.instances.emitter?.view ?? this.brought?.view ?? this.settings.views[kindOf(this.form)];
     return this.settings.backdrops[this.backdrop.key] ?? own;
   }
 
@@ -195,6 +199,22 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
+  /** @param {import("../types.d.ts").EmitterState | null} emitter what draws the form many times */
+  setEmitter(emitter) {
+    const before = this.instances.emitter;
+    if (!emitter && !before) return;
+    this.instances.set(emitter);
+    if (this.bare) this.mesh.geometry = this.instances.of(this.bare);
+    if (!!emitter !== !!before) this.resetView();
+    this.invalidate();
+  }
+
+  /** How far from the origin what casts shadows is, in metres. */
+  get reach() {
+    const own = this.instances.emitter?.reach ?? (this.mesh.geometry.userData.reach ?? 1) * this.largest;
+    return Math.max(own, this.backdrop.reach);
+  }
+
   /** How decals live. @param {Record<string, number[]>} inputs */
   setSpread(inputs) {
     this.picture.decals.setSpread(inputs);
@@ -234,7 +254,8 @@ export class Stage extends EventTarget {
     // Meanwhile another may have been asked for.
     if (this.form !== form || this.brought?.drawn !== brought?.drawn || this.hasFaces !== hasFaces) return;
     if (this.levelDrawn !== level) return;
-    this.mesh.geometry = geometry;
+    this.bare = geometry;
+    this.mesh.geometry = this.instances.of(geometry);
     const { boundingBox } = this.mesh.geometry;
     if (boundingBox) {
       this.uniforms.form_low.value.copy(boundingBox.min);

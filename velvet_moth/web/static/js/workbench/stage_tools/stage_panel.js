@@ -118,6 +118,7 @@ export class StagePanel {
     const { shown } = this.model.state;
     const graph = (this.staged.state ?? lit.state).document;
     this.stage.setPose(graph.pose);
+    this.stage.setEmitter((this.staged.state ?? lit.state).emitter);
     this.form.show(graph.form, (this.staged.state ?? lit.state).mesh);
     const { textures } = this.staged.state ?? lit.state;
     const known = textures[graph.environment];
