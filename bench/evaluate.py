@@ -16,7 +16,7 @@ from tests.support.graphs import long_graph
 from velvet_moth.core.language.inputs import Bindings
 from velvet_moth.core.language.interpreters.evaluate import evaluate_in_tiles
 from velvet_moth.core.lowering.lower import lower
-from velvet_moth.core.render.tracing.reference import uniform_arrays
+from velvet_moth.core.render.tracing.staged import uniform_arrays
 
 SIZE = 1024
 ROUNDS = 3

@@ -22,8 +22,9 @@ from velvet_moth.core.lighting.decals import NO_DECAL_INPUTS, ON_DECAL, Decal, d
 from velvet_moth.core.lighting.shown import appearance, light_of, shown_light
 from velvet_moth.core.lighting.spread import AT_ONCE, Spread, spread_and_dryness
 from velvet_moth.core.operations import set_field
+from velvet_moth.core.render.tracing.behind import full_screen
 from velvet_moth.core.render.tracing.projecting import falls_on, in_window, painted, points_on
-from velvet_moth.core.render.tracing.reference import full_screen, placed, render
+from velvet_moth.core.render.tracing.reference import placed, render
 from velvet_moth.core.render.tracing.scene import Scene, stage_textures
 from velvet_moth.core.render.tracing.window import Window
 from velvet_moth.core.scenery.backdrops import BACKDROPS, Backdrop

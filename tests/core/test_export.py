@@ -19,8 +19,9 @@ from velvet_moth.core.pictures.reading import Reading
 from velvet_moth.core.render.binding_list import ReadTexture, binding_list
 from velvet_moth.core.render.shading import drawing, shown_look
 from velvet_moth.core.render.swatches import dome, draw_inputs
-from velvet_moth.core.render.tracing.reference import render, uniform_arrays
+from velvet_moth.core.render.tracing.reference import render
 from velvet_moth.core.render.tracing.scene import Scene, stage_textures
+from velvet_moth.core.render.tracing.staged import uniform_arrays
 from velvet_moth.core.workbench.problems import beyond_devices, find_problems
 from velvet_moth.core.workbench.session import textures_of
 

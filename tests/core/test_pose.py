@@ -9,8 +9,8 @@ from velvet_moth.core.document.graph import empty_graph
 from velvet_moth.core.forms import Pose, form, posed
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.operations.fields import set_field
-from velvet_moth.core.render.tracing.reference import points_at_rest
 from velvet_moth.core.render.tracing.scene import Scene, draw_inputs
+from velvet_moth.core.render.tracing.staged import points_at_rest
 
 
 class Poses(unittest.TestCase):

@@ -18,8 +18,8 @@ from velvet_moth.core.language.interpreters.bound import Bounds
 from velvet_moth.core.language.interpreters.glsl import emit
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import values_array
-from velvet_moth.core.render.tracing.reference import uniform_arrays
 from velvet_moth.core.render.tracing.scene import stage_textures
+from velvet_moth.core.render.tracing.staged import uniform_arrays
 from velvet_moth.core.workbench.problems.ranges import uniform_bounds
 
 CASES = Path(__file__).with_name("failed_graphs")

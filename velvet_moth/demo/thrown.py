@@ -124,6 +124,9 @@ def splash_drops(textures: Textures) -> Graph:
     s.dock(base_colour="@tone.result", roughness=0.16)
     s.open("Thick", "tone", "a", group="Drops")
     s.open("Thin", "tone", "b", group="Drops")
+    # By the names of what they belong to.
+    s.variant("Dye", thick=(0.02, 0.09, 0.2), thin=(0.07, 0.28, 0.38))
+    s.variant("Lamp oil", thick=(0.012, 0.010, 0.008), thin=(0.06, 0.045, 0.02))
     drops = Emitter(
         burst=26.0,
         life=(0.35, 0.8),

@@ -218,3 +218,15 @@ def of_kinds(session: Session, project_id: int, kinds: Iterable[str]) -> list[Ch
         .order_by(func.lower(GraphRow.title), GraphRow.id)
     )
     return [Choice(*row) for row in rows.tuples()]
+
+
+def emitting(session: Session, project_id: int) -> list[Choice]:
+    """All graphs with an emitter that is on, by title."""
+    rate, burst = (GraphRow.document["emitter"][key].as_float() for key in ("rate", "burst"))
+    found = _of(project_id, GraphRow.motif.is_(None), or_(rate > 0.0, burst > 0.0))
+    rows = session.execute(
+        select(GraphRow.id, GraphRow.title, GraphRow.variants)
+        .where(found)
+        .order_by(func.lower(GraphRow.title), GraphRow.id)
+    )
+    return [Choice(*row) for row in rows.tuples()]

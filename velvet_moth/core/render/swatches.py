@@ -26,8 +26,8 @@ from velvet_moth.core.lighting.shown import lit_picture
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.pictures.formats.png import write_png
-from velvet_moth.core.render.tracing.reference import points_at_rest, uniform_arrays
 from velvet_moth.core.render.tracing.scene import Scene, camera_inputs, form_inputs, rig_inputs, stage_textures
+from velvet_moth.core.render.tracing.staged import points_at_rest, uniform_arrays
 
 SIZE = 40
 # So many swatches are painted together.

@@ -15,8 +15,9 @@ from velvet_moth.core.language.types import P_BOOL
 from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
-from velvet_moth.core.render.tracing.reference import moved_positions, points_of, uniform_arrays
+from velvet_moth.core.render.tracing.reference import points_of
 from velvet_moth.core.render.tracing.scene import Scene, stage_textures
+from velvet_moth.core.render.tracing.staged import moved_positions, uniform_arrays
 from velvet_moth.core.workbench.problems import bounds_of
 
 SAMPLES = (64, 64)

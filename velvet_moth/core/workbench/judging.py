@@ -19,8 +19,8 @@ from velvet_moth.core.language.texture import Pixels, Texture
 from velvet_moth.core.lighting.decals import Decal, decal_share
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.swatches import draw_inputs
-from velvet_moth.core.render.tracing.reference import uniform_arrays
 from velvet_moth.core.render.tracing.scene import stage_textures
+from velvet_moth.core.render.tracing.staged import uniform_arrays
 from velvet_moth.core.throwing.placing import Splash, Throw, aimed, thrown
 from velvet_moth.core.throwing.reaching import laid
 from velvet_moth.core.throwing.rule import PlacingRule

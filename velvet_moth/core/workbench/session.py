@@ -10,8 +10,10 @@ from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.values import Value
+from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.language.texture import Pixels, Texture
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
@@ -19,7 +21,7 @@ from velvet_moth.core.pictures.library import missing_texture
 from velvet_moth.core.render.shading import Drawing, drawing, shown_look
 from velvet_moth.core.render.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.render.tracing.reference import displayed, render
-from velvet_moth.core.render.tracing.scene import PartSurface, Scene
+from velvet_moth.core.render.tracing.scene import PartSurface, Scene, Spurt
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.core.workbench.carried import channels_not_carried, names_on_ports
 from velvet_moth.core.workbench.problems import (
@@ -140,8 +142,9 @@ def surrounded(
     textures: TextureSource,
     graphs: GraphSource = no_graphs,
     meshes: MeshSource = no_meshes,
+    variant: str = "",
 ) -> Scene:
-    """The scene with the mesh a graph stands on, the picture it has around it, and its backdrop in the surfaces it names.
+    """The scene with the mesh a graph stands on, the picture it has around it, its backdrop in the surfaces it names, and what spurts.
 
     The form, the rig's own surroundings and the backdrop's own surface stand in where there is none, or it is gone.
     """
@@ -154,7 +157,24 @@ def surrounded(
         if material.part.startswith(f"{scene.backdrop}.")
     )
     parts = tuple(one for one in shown if one)
-    return replace(scene, brought=brought, environment_texture=around, part_surfaces=parts)
+    spurt = spurt_of(graph, variant, graphs) if KINDS[graph.kind].is_projected else None
+    return replace(scene, brought=brought, environment_texture=around, part_surfaces=parts, spurt=spurt)
+
+
+def spurting_graph(other: Graph, graph: Graph, variant: str) -> tuple[Graph, str]:
+    """A graph as it spurts where another one is thrown: in that one's light, in its variant of the same id where it has one."""
+    return replace(other, rig=graph.rig), variant if other.variant(variant) else ""
+
+
+def spurt_of(graph: Graph, variant: str, graphs: GraphSource) -> Spurt | None:
+    """What spurts where a graph's decals are thrown; None where it names nothing, or nothing that emits."""
+    found = graphs(graph.spurt) if graph.spurt else None
+    if found is None or not found[0].emitter.is_on or KINDS[found[0].kind].is_projected:
+        return None
+    other, of = spurting_graph(found[0], graph, variant)
+    values = other.uniform_values(of)
+    bound, _ = textures_of(other, values, found[1])
+    return Spurt(shown_look(lower(other, of)), form(other.form), other.emitter, values, bound)
 
 
 def _part_surface(material: BackdropMaterial, graphs: GraphSource, lamps: int) -> PartSurface | None:
@@ -213,5 +233,5 @@ def _pictured(
     stood = scene or Scene.of_graph(graph, meshes(graph.mesh) if graph.mesh else None, variant)
     values = graph.uniform_values(variant, stood.time)
     bound, _ = textures_of(graph, values, textures)
-    stood = surrounded(stood, graph, textures, graphs, meshes)
+    stood = surrounded(stood, graph, textures, graphs, meshes, variant)
     return shown_look(lower(graph, variant)), values, bound, size, stood

@@ -176,6 +176,32 @@ class EmitterState(TypedDict):
     view: Camera
 
 
+class SpurtRead(TypedDict):
+    """The graph that spurts where this one's decals are thrown, and what tells its states apart."""
+
+    graph: str
+    title: str
+    stamp: str
+
+
+class SpurtChoice(TypedDict):
+    graph: str
+    title: str
+
+
+class SpurtChoices(TypedDict):
+    graphs: list[SpurtChoice]
+
+
+class SpurtShader(TypedDict):
+    """What the stage draws where something spurts: shader, values, emitter, and the form."""
+
+    shader: ShaderState
+    values: list[float]
+    emitter: EmitterState
+    form: str
+
+
 class TrackState(TypedDict):
     """Keys of a target, of the graph ("") or of a variant, as the polynomial pieces that are played.
 
@@ -240,7 +266,8 @@ class GraphState(TypedDict):
     each variant ("" for the defaults), by target, where that is not as for the defaults. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
     ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
     and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
-    null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``made`` are the nodes that the edit brought, or the id of the new motif.
+    null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``sources`` are
+    where something spurts, once per throw that is kept. ``made`` are the nodes that the edit brought, or the id of the new motif.
     """
 
     id: int
@@ -274,6 +301,8 @@ class GraphState(TypedDict):
     decals: list[Decal]
     spread_inputs: dict[str, list[float]]
     emitter: EmitterState | None
+    sources: list[EmitterSource]
+    spurt: SpurtRead | None
     mesh: MeshRead | None
     made: NotRequired[list[str] | int]
 

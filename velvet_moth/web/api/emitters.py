@@ -1,31 +1,42 @@
-"""Emitters on their way to the stage."""
+"""What spurts where something is thrown: the shader and the choice of graphs that emit."""
 
-import base64
+from flask import Blueprint
 
-import numpy as np
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.workbench.session import spurting_graph
+from velvet_moth.store import graphs, listing
+from velvet_moth.web.api.answers import SpurtChoices, SpurtShader
+from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.emitter_state import emitter_state
+from velvet_moth.web.api.schemas import SpurtRequest
+from velvet_moth.web.api.state import shader_by_itself
+from velvet_moth.web.database import db
 
-from velvet_moth.core.document.graph import Graph
-from velvet_moth.core.emitting.emitter import curves_texture
-from velvet_moth.core.forms.mesh import Mesh
-from velvet_moth.core.render.tracing.scene import Scene, first_view_of, sun_half
-from velvet_moth.web.api.answers import EmitterState
+api = Blueprint("emitters", __name__, url_prefix="/api/graphs")
 
 
-def emitter_state(graph: Graph, brought: Mesh | None = None) -> EmitterState | None:
-    """What the stage draws of a graph's emitter; None where it is off."""
-    emitter = graph.emitter
-    if not emitter.is_on:
-        return None
-    level = curves_texture(emitter).levels[0]
-    pixels = np.ascontiguousarray(level.transpose(1, 2, 0), dtype=np.float32)
-    scene = Scene.of(graph.form, graph.rig).judging(graph, brought)
-    return {
-        "slots": emitter.slots,
-        "inputs": {name: v.ravel().tolist() for name, v in emitter.inputs.items()},
-        "curves": base64.b64encode(pixels.tobytes()).decode(),
-        "width": level.shape[2],
-        "height": level.shape[1],
-        "sources": [emitter.own_source],
-        "reach": sun_half(scene),
-        "view": first_view_of(scene),
-    }
+@api.get("/<int:key>/spurt_shader")
+@takes(query=SpurtRequest)
+def spurt_shader(key: int, asked: SpurtRequest) -> SpurtShader:
+    """What spurts where the decals of a graph are thrown, in one of its variants."""
+    kept = graphs.load(db(), key)
+    other = kept.backdrop_graphs.get(kept.graph.spurt)
+    shown = None
+    if other is not None:
+        graph, of = spurting_graph(other.graph, kept.graph, asked.variant)
+        shown = emitter_state(graph)
+    if other is None or shown is None:
+        raise OperationRefused("Nothing spurts here.", kept.graph.title, "Choose a graph with an emitter.")
+    lowered, values = lower(graph, of), graph.uniform_values(of)
+    drawn = drawing(lowered).shader
+    return {**shader_by_itself(drawn, graph, values, other), "emitter": shown, "form": graph.form}
+
+
+@api.get("/<int:key>/spurt_choices")
+@takes()
+def spurt_choices(key: int) -> SpurtChoices:
+    """The graphs of the project that can spurt where this one's decals are thrown."""
+    kept = graphs.load(db(), key)
+    return {"graphs": [{"graph": str(one.id), "title": one.title} for one in listing.emitting(db(), kept.project_id)]}

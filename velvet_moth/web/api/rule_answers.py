@@ -2,6 +2,7 @@
 
 from typing_extensions import TypedDict
 
+from velvet_moth.core.emitting.emitter import EmitterSource
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.throwing.curve import Axis, RuleCurve
 from velvet_moth.core.throwing.placing import Made, Seen, Throw
@@ -40,10 +41,11 @@ class RuleState(TypedDict):
 
 
 class SplashState(TypedDict):
-    """What came of a throw: its decals, and how they were found."""
+    """What came of a throw: its decals, where something spurts, and how they were found."""
 
     throw: Throw
     decals: list[Decal]
+    sources: list[EmitterSource]
     made: list[Made]
     seen: list[Seen]
     words: list[str]

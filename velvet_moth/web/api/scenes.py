@@ -23,6 +23,9 @@ def scene_of(
     if asked.exposure:
         rig = replace(rig, exposure=asked.exposure)
     decals, spread = decals_of(graph), graph.spread
+    emitter = graph.emitter
     stood = Scene(asked.form, camera, rig, asked.time, asked.backdrop, decals, spread=spread, pose=graph.pose)
+    if emitter.is_on:
+        stood = replace(stood, emitter=emitter, sources=(emitter.own_source,))
     stood = stood.keyed(graph, variant, looks_on=True)
-    return surrounded(stood, graph, textures, graphs, meshes)
+    return surrounded(stood, graph, textures, graphs, meshes, variant)

@@ -89,6 +89,12 @@ class BackdropShaderRequest(BehindRequest):
     variant: Key = ""
 
 
+class SpurtRequest(Strict):
+    """In which variant something is thrown."""
+
+    variant: Key = ""
+
+
 class SearchRequest(Strict):
     """Words that are looked for."""
 

@@ -13,6 +13,7 @@ from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.tracks.pieces import HUE_PARTS, pieces_for
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.mends import Mend
+from velvet_moth.core.emitting.spurting import sources_of
 from velvet_moth.core.files.graph_json import graph_to_json, node_to_json
 from velvet_moth.core.forms import is_form
 from velvet_moth.core.language.expr import Expr
@@ -36,11 +37,12 @@ from velvet_moth.web.api.answers import (
     GraphState,
     ShaderState,
     ShaderWithValues,
+    SpurtRead,
     TextureRead,
     TrackState,
 )
 from velvet_moth.web.api.catalogue import described
-from velvet_moth.web.api.emitters import emitter_state
+from velvet_moth.web.api.emitter_state import emitter_state
 from velvet_moth.web.api.mesh_read import mesh_read
 from velvet_moth.web.api.schemas import ViewRequest
 from velvet_moth.web.sessions import GraphSessions
@@ -258,6 +260,8 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
         "decals": list(decals_of(kept.graph)),
         "spread_inputs": {name: v.ravel().tolist() for name, v in kept.graph.spread.inputs.items()},
         "emitter": emitter_state(kept.graph),
+        "sources": list(sources_of(decals_of(kept.graph))),
+        "spurt": _spurt(kept),
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
         "stamp": kept.stamp,
@@ -265,6 +269,14 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
     if made is not None:
         found["made"] = made
     return found
+
+
+def _spurt(kept: StoredGraph) -> SpurtRead | None:
+    """The graph that spurts; None where it names none, or one that emits nothing."""
+    other = kept.backdrop_graphs.get(kept.graph.spurt)
+    if other is None or not other.graph.emitter.is_on:
+        return None
+    return {"graph": kept.graph.spurt, "title": other.graph.title, "stamp": other.stamp}
 
 
 def _gone(shown: Shown, before: Shown) -> Gone:

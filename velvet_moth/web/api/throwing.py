@@ -5,6 +5,7 @@ from typing import Any
 from flask import Blueprint, Response
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.emitting.spurting import sources_of
 from velvet_moth.core.throwing.placing import Splash, aimed, thrown
 from velvet_moth.core.throwing.rule import PlacingRule, rule_from_json, rule_to_json
 from velvet_moth.core.throwing.surroundings import Surroundings, surroundings_of
@@ -38,6 +39,7 @@ def splash_state(splash: Splash) -> SplashState:
     return {
         "throw": splash.throw,
         "decals": list(splash.decals),
+        "sources": list(sources_of(splash.decals)),
         "made": list(splash.made),
         "seen": list(splash.seen),
         "words": list(splash.words),

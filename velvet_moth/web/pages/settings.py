@@ -82,7 +82,8 @@ class PageSettings(StageSettings):
     shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
     meshes that a brush draws on; ``ways``: the ways from one key to the next; ``scene_targets`` and ``decal_parts``: what of the
     scene, and of each decal, takes keys; ``rule_parts``: the parts of a rule of placing, ``curve_ways`` how their curves go;
-    ``easings`` are the ways by which decals spread, ``decal_endings`` what becomes of them, ``most_decals`` how many a graph keeps.
+    ``easings`` are the ways by which decals spread, ``decal_endings`` what becomes of them, ``most_decals`` how many a graph keeps;
+    ``emitter_paths`` and ``emitter_facings``: how instances run and where they turn, ``most_instance_numbers`` how many each is given.
     """
 
     nodes: dict[str, NodeType]
@@ -103,3 +104,6 @@ class PageSettings(StageSettings):
     easings: list[str]
     decal_endings: dict[str, str]
     most_decals: int
+    emitter_paths: dict[str, str]
+    emitter_facings: dict[str, str]
+    most_instance_numbers: int

@@ -13,6 +13,7 @@ from velvet_moth.core.document.marks import TINTS
 from velvet_moth.core.document.parts import PARTS, fit
 from velvet_moth.core.document.scene import MOST_DECALS
 from velvet_moth.core.document.tracks.targets import DECAL_PARTS, SCENE_TARGETS
+from velvet_moth.core.emitting.emitter import FACINGS, MOST_NUMBERS, PATHS
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.language.types import PORT_TYPES
 from velvet_moth.core.lighting.channels import CHANNELS
@@ -69,6 +70,9 @@ def settings_of_page() -> str:
         "easings": list(EASINGS),
         "decal_endings": {key: name for key, (name, *_) in ENDINGS.items()},
         "most_decals": MOST_DECALS,
+        "emitter_paths": {**PATHS},
+        "emitter_facings": {**FACINGS},
+        "most_instance_numbers": MOST_NUMBERS,
         **settings_for_stage(),
     }
     return embedded(found)

@@ -13,7 +13,8 @@ from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lowered import LoweredGraph
-from velvet_moth.core.render.tracing.reference import decals_on, placed, stage_of
+from velvet_moth.core.render.tracing.behind import decals_on
+from velvet_moth.core.render.tracing.reference import placed, stage_of
 from velvet_moth.core.render.tracing.scene import Scene
 
 # What the middle of a picture is brought to, before the tone curve; and within what bounds.

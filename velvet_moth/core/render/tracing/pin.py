@@ -18,11 +18,13 @@ from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.layers import facing_normal
 from velvet_moth.core.lighting.shown import Appearance, appearance, lit_picture, shown_light
 from velvet_moth.core.lowering.lowered import LoweredGraph
+from velvet_moth.core.render.tracing.behind import decals_on
 from velvet_moth.core.render.tracing.projecting import in_window, topmost
 from velvet_moth.core.render.tracing.rays import view_of
-from velvet_moth.core.render.tracing.reference import Placed, decals_on, placed
+from velvet_moth.core.render.tracing.reference import placed
 from velvet_moth.core.render.tracing.scene import Scene, draw_inputs
 from velvet_moth.core.render.tracing.sheets import in_quads, look_through
+from velvet_moth.core.render.tracing.staged import Placed
 from velvet_moth.core.render.tracing.window import Window
 
 

@@ -11,6 +11,7 @@ from velvet_moth.core.document.tracks.targets import LOOKS, Stood, stood_with
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.emitting.emitter import IDLE_INPUTS, NO_EMITTER, Emitter, EmitterSource, seconds_seen
 from velvet_moth.core.emitting.emitter import reach_of as reach_of_emitter
+from velvet_moth.core.emitting.spurting import sources_of
 from velvet_moth.core.forms import AS_MADE, Pose, form, form_kind, is_form, posed
 from velvet_moth.core.forms.mesh import Floats, Mesh
 from velvet_moth.core.forms.view import Camera, Rig, view_of_box
@@ -24,6 +25,7 @@ from velvet_moth.core.lighting.environment import ENVIRONMENT, diffuse_harmonics
 from velvet_moth.core.lighting.harmonics import harmonics_inputs
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
+from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.lighting.spread import AT_ONCE, Spread
 from velvet_moth.core.render.tracing.instancing import instanced, nothing_of
 from velvet_moth.core.scenery.backdrops import BACKDROPS, backdrop
@@ -43,6 +45,17 @@ class PartSurface:
     textures: tuple[tuple[Hashable, Texture], ...] = ()
 
 
+@dataclass(frozen=True, eq=False)
+class Spurt:
+    """What spurts where decals are thrown: the form and emitter of another graph, how it looks, its values and textures."""
+
+    look: Appearance
+    form: Mesh
+    emitter: Emitter
+    values: Mapping[tuple[str, str], Value]
+    textures: Mapping[Hashable, Texture]
+
+
 @dataclass(frozen=True)
 class Scene:
     """What is looked at, from where, in which light, when, and what lies behind."""
@@ -60,6 +73,7 @@ class Scene:
     brought: Mesh | None = None
     emitter: Emitter = NO_EMITTER
     sources: tuple[EmitterSource, ...] = ()
+    spurt: Spurt | None = None
 
     @property
     def form_itself(self) -> Mesh:
@@ -139,6 +153,17 @@ def _instances(
     mesh: Mesh, emitter: Emitter, sources: tuple[EmitterSource, ...], time: float, eye: tuple[float, ...]
 ) -> Mesh:
     return instanced(mesh, emitter, sources, time, np.array(eye)) or nothing_of(mesh)
+
+
+def spurting(scene: Scene) -> Scene | None:
+    """What spurts in a scene as a scene of its own, before the same backdrop; None where nothing does."""
+    sources = sources_of(scene.decals)
+    if scene.spurt is None or not sources:
+        return None
+    found = scene.spurt
+    return replace(
+        scene, brought=found.form, pose=AS_MADE, emitter=found.emitter, sources=sources, decals=(), spurt=None
+    )
 
 
 def first_view_of(scene: Scene) -> Camera:

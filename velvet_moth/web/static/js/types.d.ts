@@ -272,6 +272,10 @@ export interface ScriptTypes {
   SplashState: SplashState;
   Splashes: Splashes;
   Spread: Spread;
+  SpurtChoice: SpurtChoice;
+  SpurtChoices: SpurtChoices;
+  SpurtRead: SpurtRead;
+  SpurtShader: SpurtShader;
   StackBatch: StackBatch;
   StackInfo: StackInfo;
   StackOperation: StackOperation;
@@ -1549,7 +1553,8 @@ export interface GraphNode {
  * each variant ("" for the defaults), by target, where that is not as for the defaults. ``kinds`` are the node types, by node, of nodes that are not in the catalogue: motifs, and types unknown here.
  * ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
  * and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
- * null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``made`` are the nodes that the edit brought, or the id of the new motif.
+ * null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``sources`` are
+ * where something spurts, once per throw that is kept. ``made`` are the nodes that the edit brought, or the id of the new motif.
  */
 export interface GraphState {
   id: number;
@@ -1609,6 +1614,8 @@ export interface GraphState {
     [k: string]: number[];
   };
   emitter: EmitterState | null;
+  sources: EmitterSource[];
+  spurt: SpurtRead | null;
   mesh: MeshRead | null;
   made?: string[] | number;
 }
@@ -1804,6 +1811,14 @@ export interface PartSurface {
   part: string;
   graph: string;
   variant: string;
+  title: string;
+  stamp: string;
+}
+/**
+ * The graph that spurts where this one's decals are thrown, and what tells its states apart.
+ */
+export interface SpurtRead {
+  graph: string;
   title: string;
   stamp: string;
 }
@@ -2171,7 +2186,8 @@ export interface News {
  * shown, though they do nothing yet, ``idle_by_kind`` those that it makes no use of; ``brush_steps``: the steps on
  * meshes that a brush draws on; ``ways``: the ways from one key to the next; ``scene_targets`` and ``decal_parts``: what of the
  * scene, and of each decal, takes keys; ``rule_parts``: the parts of a rule of placing, ``curve_ways`` how their curves go;
- * ``easings`` are the ways by which decals spread, ``decal_endings`` what becomes of them, ``most_decals`` how many a graph keeps.
+ * ``easings`` are the ways by which decals spread, ``decal_endings`` what becomes of them, ``most_decals`` how many a graph keeps;
+ * ``emitter_paths`` and ``emitter_facings``: how instances run and where they turn, ``most_instance_numbers`` how many each is given.
  */
 export interface PageSettings {
   views: {
@@ -2257,6 +2273,13 @@ export interface PageSettings {
     [k: string]: string;
   };
   most_decals: number;
+  emitter_paths: {
+    [k: string]: string;
+  };
+  emitter_facings: {
+    [k: string]: string;
+  };
+  most_instance_numbers: number;
 }
 /**
  * A light rig as it first stands: angles in degrees, linear light.
@@ -2516,17 +2539,34 @@ export interface SheetFrames {
   rate: number;
 }
 /**
- * What came of a throw: its decals, and how they were found.
+ * What came of a throw: its decals, where something spurts, and how they were found.
  */
 export interface SplashState {
   throw: Throw;
   decals: Decal[];
+  sources: EmitterSource[];
   made: Made[];
   seen: Seen[];
   words: string[];
 }
 export interface Splashes {
   splashes: SplashState[];
+}
+export interface SpurtChoice {
+  graph: string;
+  title: string;
+}
+export interface SpurtChoices {
+  graphs: SpurtChoice[];
+}
+/**
+ * What the stage draws where something spurts: shader, values, emitter, and the form.
+ */
+export interface SpurtShader {
+  shader: ShaderState;
+  values: number[];
+  emitter: EmitterState;
+  form: string;
 }
 /**
  * Several operations as one step: all of them or none.

@@ -145,7 +145,7 @@ export class Picture {
     const wasSeen = mesh.visible;
     mesh.visible = wasSeen && !!shown?.casts;
     backdrop.show(false);
-    this.#drawSun(target);
+    this.stage.spurt.during(false, () => this.#drawSun(target));
     mesh.visible = wasSeen && !shown?.isProjected;
     backdrop.draw(camera, this.sun.shown, target);
     if (shown?.isProjected && wasSeen && backdrop.loaded) this.#drawDecals(shown, target);
@@ -154,7 +154,7 @@ export class Picture {
     // What is added up begins from black, with nothing behind.
     if (shown?.adds) renderer.setClearColor(0x000000, 1);
     backdrop.show(!shown?.adds);
-    renderer.render(scene, camera);
+    this.stage.spurt.during(!!shown?.isProjected, () => renderer.render(scene, camera));
     if (shown?.adds) renderer.setClearColor(BACKGROUND, 1);
     // Pictures of variants are made of the same materials.
     material.wireframe = false;

@@ -11,6 +11,7 @@ import { direction, viewOf } from "moth/stage/eye.js";
 import { Picture } from "moth/stage/picture.js";
 import { SAMPLES } from "moth/stage/smooth.js";
 import { TexturePool } from "moth/stage/pixels.js";
+import { Spurt } from "moth/stage/spurt.js";
 import { stageUniforms } from "moth/stage/uniforms.js";
 import { Resolution } from "moth/stage/resolution.js";
 
@@ -103,6 +104,7 @@ export class Stage extends EventTarget {
     /** The shader on the stage. @type {import("./materials.js").Built | null} */
     this.shown = null;
     this.picture = new Picture(this);
+    this.spurt = new Spurt(this);
     this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene, this.pool, settings.backdrop_parts);
     /** The graphs whose surfaces the backdrop's parts have. @type {import("../types.d.ts").PartSurface[]} */
     this.partSurfaces = [];
@@ -221,9 +223,14 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
-  /** What is thrown and not kept yet lies on top of all decals. @param {import("../types.d.ts").Decal[]} decals */
-  setThrown(decals) {
+  /**
+   * What is thrown and not kept yet lies on top of all decals.
+   * @param {import("../types.d.ts").Decal[]} decals
+   * @param {import("../types.d.ts").EmitterSource[]} sources
+   */
+  setThrown(decals, sources) {
     this.picture.decals.thrown = decals;
+    this.spurt.setSources(1, sources);
     this.invalidate();
   }
 

@@ -12,6 +12,7 @@ import { showCost } from "moth/workbench/panels/cost.js";
 import { DecalTools } from "moth/workbench/stage_tools/throwing/decal_tools.js";
 import { showDock } from "moth/workbench/graph/cards/dock.js";
 import { Comparison } from "moth/workbench/panels/comparison.js";
+import { EmitterPanel } from "moth/workbench/stage_tools/emitter_panel.js";
 import { Finder } from "moth/workbench/panels/finder.js";
 import { HistoryPanel } from "moth/workbench/panels/history_panel.js";
 import { Overview } from "moth/workbench/panels/overview.js";
@@ -68,7 +69,7 @@ const resting = stage && staged === model ? new Resting(model, stage) : null;
 if (stage) {
   const panel = new StagePanel(model, staged, stage, pane);
   const painting = staged === model ? new Painting(model, stage, settings.brush_steps, () => panel.restore()) : null;
-  stageMenu(model, stage, reference, variants, painting);
+  stageMenu(model, stage, reference, variants, painting, new EmitterPanel(model));
   if (staged === model) decals = new DecalTools(model, stage);
 }
 

@@ -18,8 +18,9 @@ import { saveSheet, saveStill } from "moth/workbench/stage_tools/stills.js";
  * @param {import("./reference.js").Reference} reference
  * @param {import("./variants.js").Variants} variants
  * @param {import("./painting.js").Painting | null} painting
+ * @param {import("./emitter_panel.js").EmitterPanel} emitter
  */
-export function stageMenu(model, stage, reference, variants, painting) {
+export function stageMenu(model, stage, reference, variants, painting, emitter) {
   const comparing = new SplitView(model, stage);
   const views = viewsMenu(model, stage);
   const button = byId("stage-more");
@@ -64,6 +65,14 @@ export function stageMenu(model, stage, reference, variants, painting) {
       ["Stage alone, or beside the graph (V)", toggleStageAlone],
       ["Views and turning …", () => views(button)],
       ["Size and turn of the form …", () => poseSheet(model, stage, button)],
+      ...(model.state.shader.projected
+        ? []
+        : [
+            /** @type {[string, () => void]} */ ([
+              emitter.isOn ? "Draw the form once" : "Draw the form many times (emitter)",
+              () => void emitter.toggle().catch(tell),
+            ]),
+          ]),
       ...(painting
         ? [
             /** @type {[string, () => void]} */ ([

@@ -131,6 +131,7 @@ export class StagePanel {
     const { part_surfaces: surfaces, decals, spread_inputs: spread } = this.staged.state ?? lit.state;
     this.stage.setBackdrop(graph.backdrop, surfaces, lit.state.shader.projected).catch(tell);
     this.stage.setSpread(spread);
+    this.#spurt().catch(tell);
     this.stage.setDecals(this.keyed.decals(decals));
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];
@@ -145,6 +146,15 @@ export class StagePanel {
     if (this.revision !== undefined && revision !== this.revision) this.stage.rememberShown();
     this.revision = revision;
     await this.stage.setShader(shader, values);
+  }
+
+  /** What spurts where decals are thrown, in the variant that is shown. */
+  async #spurt() {
+    const { state, url, variant } = this.staged;
+    const spurt = state.shader.projected ? state.spurt : null;
+    this.stage.spurt.setSources(0, state.sources);
+    const key = spurt ? `${url} ${spurt.graph} ${spurt.stamp} ${state.document.rig} ${variant}` : "";
+    await this.stage.spurt.set(key, () => getJson(`${url}/spurt_shader?${new URLSearchParams({ variant })}`));
   }
 
   /** @param {import("../../stage/materials.js").Fault} fault */

@@ -73,6 +73,8 @@ export class DecalTools {
     this.open = tab;
     if (tab !== "throw" && this.throwing.hand.isOn) this.throwing.put(false);
     if (tab === "rule") void this.rules.load().catch(tell);
+    if (tab === "throw") void this.throwing.load().catch(tell);
+    this.place.scrollIntoView({ block: "start" });
     this.draw();
   }
 

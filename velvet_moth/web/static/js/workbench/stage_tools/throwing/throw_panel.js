@@ -1,4 +1,5 @@
 /** Throwing: what the next throw has, throwing again, what has been thrown, and what the rule made of the chosen one. */
+import { getJson } from "moth/base/api.js";
 import { h, svg } from "moth/base/dom.js";
 import { tell } from "moth/base/notices.js";
 import { colourField } from "moth/fields/colour_picker.js";
@@ -18,6 +19,8 @@ export class ThrowPanel {
   constructor(place, thrown) {
     this.place = place;
     this.thrown = thrown;
+    /** The graphs that can spurt, once they are known. @type {{ graph: string, title: string }[] | null} */
+    this.choices = null;
     const { stage } = thrown;
     const area = /** @type {HTMLElement} */ (stage.canvas.parentElement);
     const layer = () => svg("svg", { class: "throw-lines", "aria-hidden": "true" });
@@ -89,6 +92,7 @@ export class ThrowPanel {
       ),
       h("p", { class: "quiet" }, this.#hint(canThrow)),
       this.#next(),
+      this.#spurt(),
       this.#list(button),
     );
     if (focus?.startsWith("throw."))
@@ -170,6 +174,28 @@ export class ThrowPanel {
       field("Tint", tint),
       field("Numbers", numbers),
     );
+  }
+
+  /** Which graph spurts at each throw. */
+  #spurt() {
+    const { model } = this.thrown;
+    const { spurt } = model.state.document;
+    const known = this.choices ?? (model.state.spurt ? [model.state.spurt] : []);
+    const select = h(
+      "select",
+      { class: "field", "aria-label": "What spurts where it lands", data: { focus: "throw.spurt" } },
+      h("option", { value: "" }, "nothing"),
+      known.map(({ graph, title }) => h("option", { value: graph }, title)),
+    );
+    select.value = spurt;
+    select.addEventListener("change", () => void model.edit({ op: "set_spurt", value: select.value }));
+    return h("label", { class: "throw-field" }, h("span", {}, "What spurts where it lands"), select);
+  }
+
+  /** Fetches which graphs can spurt. */
+  async load() {
+    ({ graphs: this.choices } = await getJson(`${this.thrown.model.url}/spurt_choices`));
+    this.draw();
   }
 
   /**

@@ -143,7 +143,10 @@ export class Thrown extends EventTarget {
   }
 
   #show() {
-    this.stage.setThrown(this.decals);
+    this.stage.setThrown(
+      this.decals,
+      this.splashes.flatMap(({ sources }) => sources),
+    );
     this.dispatchEvent(new Event("changed"));
   }
 }
