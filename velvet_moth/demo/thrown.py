@@ -146,7 +146,7 @@ def splash_drops(textures: Textures) -> Graph:
 def steam_ribbon(textures: Textures) -> Graph:
     """Ribbons of steam from the ferry's funnel: they spin up a spiral, flow, and are trimmed at both ends by what each was given."""
     s = Sketch(
-        "Steam ribbon", "strip", rig="lantern_dusk", kind="see_through", backdrop="ferry_deck", tags="instances, ribbon"
+        "Steam ribbon", "strip", rig="lantern_dusk", kind="unlit", backdrop="ferry_deck", tags="instances, ribbon"
     )
     s.add("each", "instance_data", "Each ribbon")
     s.add("place", "uv", "Along the ribbon")
@@ -156,7 +156,7 @@ def steam_ribbon(textures: Textures) -> Graph:
     s.add("flow", "scroll", "Flow", uv="@place.uv", speed="@way.vector")
     s.add("long", "tile", "Drawn out", uv="@flow.uv", tiling=(1.3, 2.4))
     s.add("wisps", "fractal_noise", "Wisps", {"layers": 4}, uv="@long.uv", scale=3.2, gain=0.55, seed=7)
-    s.add("body", "smooth_step", "Body", value="@wisps.value", low=0.26, high=0.6)
+    s.add("body", "smooth_step", "Body", value="@wisps.value", low=0.22, high=0.62)
     s.add("trim", "trim_strip", "Trimmed", start="@each.second", end="@each.third", soft_start=0.25, soft_end=0.35)
     s.add("off", "subtract", "From the middle", a="@parts.x", b=0.5)
     s.add("aside", "absolute", "To either side", value="@off.result")
@@ -165,22 +165,22 @@ def steam_ribbon(textures: Textures) -> Graph:
     s.add("cover", "number", "Cover", value=1.0)
     s.add("density", "multiply", "Density", a="@thick.result", b="@cover.value")
     s.add("seen", "multiply", "Opacity", a="@density.result", b="@trim.mask")
-    s.add("warm", "mix", "Lit from below", a=(0.5, 0.55, 0.6), b=(0.82, 0.8, 0.76), amount="@each.random")
+    s.add("warm", "mix", "Lit from below", a=(0.42, 0.43, 0.46), b=(0.62, 0.58, 0.53), amount="@each.random")
     s.add("taper", "curve", "Wider upwards", value="@parts.y", points=(0.0, 0.35, 0.45, 0.9, 1.0, 1.5))
     s.add("swirl", "multiply", "Swirl", a="@parts.y", b="@twist.value")
     s.add("twist", "number", "Twist", value=0.4)
     s.add("shape", "shape_strip", "Shape", width="@taper.value", swirl="@swirl.result", made=0.3)
-    s.dock(base_colour="@warm.result", roughness=1.0, opacity="@seen.result", offset="@shape.offset")
+    s.dock(base_colour="@warm.result", opacity="@seen.result", offset="@shape.offset")
     s.open("Cover", "cover", "value", group="Steam")
     s.open("Twist", "twist", "value", -2, 2, 0.01, "turns", "Steam")
     s.open("Wisps", "wisps", "scale", 1, 16, 0.1, group="Steam")
     ribbons = Emitter(
-        rate=1.8,
+        rate=2.2,
         life=(2.4, 3.4),
         speed=(0.4, 0.6),
         cone=7.0,
         radius=0.04,
-        size=(0.5, 0.75),
+        size=(0.55, 0.85),
         size_curve=((0.0, 1.0), (1.0, 1.0)),
         path="spiral",
         length=1.25,

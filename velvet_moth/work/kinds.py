@@ -16,6 +16,7 @@ from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.apart import brought_here
 from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.throwing.rule import rule_from_json
 from velvet_moth.core.throwing.surroundings import surroundings_of
 from velvet_moth.core.workbench.filming import frames, write_film
@@ -111,7 +112,8 @@ def judge_throws(engine: Engine, graph: str, arguments: Mapping[str, Any], hears
     with Session(engine) as session:
         kept = graphs.load(session, int(graph))
     rule = rule_from_json(arguments["rule"], "rule")
-    around = surroundings_of(kept.graph.backdrop)
+    scene = Scene.of_graph(kept.graph, sources.meshes(kept.mesh)(kept.graph.mesh))
+    around = surroundings_of(kept.graph.backdrop, scene.mesh)
     if around is None:
         raise OperationRefused("There is nothing to throw at.", kept.graph.title, "Choose what lies behind.")
     found = judged(

@@ -8,24 +8,36 @@ from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.emitting.instances import instancing_of
-from velvet_moth.core.language.expr import Expr
+from velvet_moth.core.language.expr import Expr, Structural
 from velvet_moth.core.language.interpreters.cost import Cost, cost
 from velvet_moth.core.language.interpreters.glsl import Shader, emit
 from velvet_moth.core.language.primitives import select
+from velvet_moth.core.language.texture import ALPHA_CUTOFF
 from velvet_moth.core.language.types import P_BOOL, P_VEC3
 from velvet_moth.core.lighting.channels import CHANNELS, Surface
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import lamps_of
 from velvet_moth.core.lighting.shown import Appearance, appearance, lit_picture, plain_picture, unit_picture
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.render.looks import look_at
 
+# Of see-through instances what covers less than this is left out.
+_THINNEST = 0.02
+
 
 def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Appearance:
     """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
     picture = None if shown is None else shown_picture(lowered, shown)
     found = appearance(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
-    return found if found.is_projected else replace(found, instancing=instancing_of(lowered.graph.emitter))
+    instancing = None if found.is_projected else instancing_of(lowered.graph.emitter)
+    if instancing is None:
+        return found
+    opacity, kind = lowered.surface["opacity"], KINDS[lowered.graph.kind]
+    if kind.hides or kind.is_cut or opacity.operator is Structural.CONSTANT:
+        return replace(found, instancing=instancing)
+    # Of many sheets the nearest is seen: one that is not there must not hide the next.
+    return replace(found, instancing=instancing, opacity=opacity - _THINNEST + ALPHA_CUTOFF)
 
 
 def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:

@@ -24,7 +24,7 @@ class Backdrop:
     """A scene behind: its parts (metres, the form stands at the origin), the surface they have, its first view.
 
     A graph may give each of the ``parts`` the surface of another graph. ``standing`` is what somebody sees who stands in it.
-    ``decals`` are where decals lie until others are placed.
+    ``decals`` are where decals lie until others are placed. What ``is_own`` has the graph's form or mesh in the place of its part.
     """
 
     key: str
@@ -35,6 +35,7 @@ class Backdrop:
     view: Camera
     standing: Camera
     decals: tuple[Decal, ...] = ()
+    is_own: bool = False
 
     def mesh(self) -> Mesh:
         """All parts as one."""
@@ -67,7 +68,12 @@ BACKDROPS: dict[str, Backdrop] = {}
 
 
 def declared_backdrop(
-    name: str, surface: Callable[[], Surface], view: Camera, standing: Camera, decals: tuple[Decal, ...] = ()
+    name: str,
+    surface: Callable[[], Surface],
+    view: Camera,
+    standing: Camera,
+    decals: tuple[Decal, ...] = (),
+    is_own: bool = False,
 ) -> Callable[[Callable[[], Mapping[str, Mesh]]], Callable[[], Mapping[str, Mesh]]]:
     """Decorator that enters the parts of a scene in the table of backdrops; they are made once."""
 
@@ -83,6 +89,7 @@ def declared_backdrop(
             view=view,
             standing=standing,
             decals=decals,
+            is_own=is_own,
         )
         return made
 

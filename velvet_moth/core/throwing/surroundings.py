@@ -8,7 +8,7 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
-from velvet_moth.core.forms.mesh import Mesh, joined
+from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.scenery.backdrops import backdrop
 
 Vectors = NDArray[np.float64]
@@ -56,7 +56,11 @@ class Surroundings:
 
 
 @lru_cache(maxsize=8)
-def surroundings_of(key: str, brought: Mesh | None = None) -> Surroundings | None:
-    """The surfaces of a backdrop ("" for none), with those of a mesh that stands there; None where there is neither."""
-    meshes = [*([backdrop(key).mesh()] if key else []), *([brought] if brought is not None else [])]
-    return Surroundings(joined(meshes)) if meshes else None
+def surroundings_of(key: str, form: Mesh | None = None) -> Surroundings | None:
+    """The surfaces of a backdrop, which may be the ``form`` itself; None where there is nothing ("")."""
+    if not key:
+        return None
+    kept = backdrop(key)
+    if not kept.is_own:
+        return Surroundings(kept.mesh())
+    return None if form is None else Surroundings(form)

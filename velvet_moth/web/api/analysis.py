@@ -16,8 +16,7 @@ from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.exposure import metered
 from velvet_moth.core.render.tracing.pin import pinned
 from velvet_moth.core.render.tracing.projecting import falls_on
-from velvet_moth.core.render.tracing.scene import Scene
-from velvet_moth.core.scenery.backdrops import backdrop
+from velvet_moth.core.render.tracing.scene import Scene, mesh_behind
 from velvet_moth.core.workbench.analysis import (
     RATE_WORDS,
     Box,
@@ -113,7 +112,7 @@ def new_decal(key: int, asked: PinRequest) -> Decal | None:
     if not scene.backdrop:
         return None
     index = max((decal.index for decal in scene.decals), default=0.0) + 1
-    found = falls_on(backdrop(scene.backdrop).mesh(), scene.camera, asked.pixel, asked.size, index)
+    found = falls_on(mesh_behind(scene), scene.camera, asked.pixel, asked.size, index)
     return found
 
 

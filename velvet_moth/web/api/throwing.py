@@ -6,6 +6,7 @@ from flask import Blueprint, Response
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.emitting.spurting import sources_of
+from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.throwing.placing import Splash, aimed, thrown
 from velvet_moth.core.throwing.rule import PlacingRule, rule_from_json, rule_to_json
 from velvet_moth.core.throwing.surroundings import Surroundings, surroundings_of
@@ -16,13 +17,15 @@ from velvet_moth.web.api.job_answers import JobState
 from velvet_moth.web.api.jobs import job_state
 from velvet_moth.web.api.rule_answers import JudgementState, Splashes, SplashState
 from velvet_moth.web.api.schemas import JudgeRequest, ThrowRequest
+from velvet_moth.web.api.state import sessions
 from velvet_moth.web.database import db, release
 
 api = Blueprint("throwing", __name__, url_prefix="/api")
 
 
 def _around(kept: StoredGraph) -> Surroundings:
-    found = surroundings_of(kept.graph.backdrop)
+    scene = Scene.of_graph(kept.graph, sessions().sources.meshes(kept.mesh)(kept.graph.mesh))
+    found = surroundings_of(kept.graph.backdrop, scene.mesh if kept.graph.backdrop else None)
     if found is None:
         raise OperationRefused(
             "There is nothing to throw at.", kept.graph.title, "Choose what lies behind, or stand the graph on a mesh."

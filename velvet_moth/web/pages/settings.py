@@ -53,7 +53,7 @@ class StageSettings(TypedDict):
     """What the scripts of the stage know of the core.
 
     ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
-    stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
+    stands in a backdrop, ``own_backdrops``: those that are the graph's form or mesh; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
     ``looks``: what else can be looked at, by key; ``instance``: what an instance knows where no emitter feeds it, ``emitter_inputs`` what shaders read of one; ``lamps``: the most
     a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
     there is no decal.
@@ -62,6 +62,7 @@ class StageSettings(TypedDict):
     views: dict[str, Camera]
     cells: dict[str, Cells]
     backdrops: dict[str, Camera]
+    own_backdrops: list[str]
     backdrop_parts: dict[str, dict[str, str]]
     standing: dict[str, Camera]
     looks: dict[str, str]

@@ -18,9 +18,10 @@ def settings_for_stage() -> StageSettings:
     return {
         "views": {key: form.view for key, form in FORMS.items()},
         "cells": {key: form.cells for key, form in FORMS.items() if form.cells},
-        "backdrops": {key: behind.view for key, behind in BACKDROPS.items()},
+        "backdrops": {key: behind.view for key, behind in BACKDROPS.items() if not behind.is_own},
+        "own_backdrops": [key for key, behind in BACKDROPS.items() if behind.is_own],
         "backdrop_parts": {key: {part: spoken(part) for part in behind.parts()} for key, behind in BACKDROPS.items()},
-        "standing": {key: behind.standing for key, behind in BACKDROPS.items()},
+        "standing": {key: behind.standing for key, behind in BACKDROPS.items() if not behind.is_own},
         "rigs": {
             key: {
                 "turn": kind.rig.turn,

@@ -17,7 +17,7 @@ from velvet_moth.core.lighting.shadow import SUN_DEPTH
 from velvet_moth.core.lighting.shown import Appearance
 from velvet_moth.core.render.tracing.projecting import painted
 from velvet_moth.core.render.tracing.rays import points_seen, traced_scene
-from velvet_moth.core.render.tracing.scene import PartSurface, Scene, draw_inputs
+from velvet_moth.core.render.tracing.scene import PartSurface, Scene, draw_inputs, mesh_behind, parts_behind
 from velvet_moth.core.render.tracing.staged import Placed, Stage, uniform_arrays
 from velvet_moth.core.render.tracing.window import Window
 from velvet_moth.core.scenery.backdrops import backdrop, place_of
@@ -61,14 +61,15 @@ def _lit_behind(
 def _parts_of(scene: Scene) -> Iterator[tuple[Mesh, PartSurface]]:
     """The parts of a scene's backdrop with their surfaces; those in the backdrop's own are one."""
     kept = backdrop(scene.backdrop)
-    parts = {place_of(kept.key, part): mesh for part, mesh in kept.parts().items()}
+    whole = parts_behind(scene)
+    parts = {place_of(kept.key, part): mesh for part, mesh in whole.items()}
     for surface in scene.part_surfaces:
         if surface.part in parts:
             yield parts.pop(surface.part), surface
     if parts:
         bare, under = (kept.light(len(scene.rig.lamps), has_decals) for has_decals in (False, True))
         own = PartSurface("", bare, under)
-        yield kept.mesh() if len(parts) == len(kept.parts()) else joined(list(parts.values())), own
+        yield mesh_behind(scene) if len(parts) == len(whole) else joined(list(parts.values())), own
 
 
 def scene_textures(scene: Scene, size: tuple[int, int], sun: Texture) -> dict[Hashable, Texture]:

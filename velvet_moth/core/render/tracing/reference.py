@@ -25,6 +25,7 @@ from velvet_moth.core.render.tracing.scene import (
     Scene,
     Spurt,
     draw_inputs,
+    mesh_behind,
     shown_mesh,
     spurting,
     stage_textures,
@@ -60,7 +61,8 @@ def _sun_of(
         maps = frozenset(around.textures.items())
         key += (look.offset, look.opacity, scene.camera, scene.rig, scene.time, asked, maps)
     caster = Caster(traced, mesh, moved, look.opacity, around, scene.camera.position) if look.casts else None
-    return _suns.get(key, lambda: sun_picture(caster, scene.rig.sun_direction, half, scene.backdrop))
+    behind = mesh_behind(scene) if scene.backdrop else None
+    return _suns.get(key, lambda: sun_picture(caster, scene.rig.sun_direction, half, behind))
 
 
 def placed(

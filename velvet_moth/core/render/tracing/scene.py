@@ -97,7 +97,8 @@ class Scene:
     @classmethod
     def of(cls, key: str, rig: str = "open_dock", behind: str = "") -> "Scene":
         """A form from where it is first seen, under a rig as it first stands, before a backdrop."""
-        stood = BACKDROPS.get(behind) or (form_kind(key) if is_form(key) else None)
+        kept = BACKDROPS.get(behind)
+        stood = kept if kept and not kept.is_own else (form_kind(key) if is_form(key) else None)
         view = stood.view if stood else Camera()
         decals = BACKDROPS[behind].decals if behind in BACKDROPS else ()
         return cls(key, view, RIGS[rig].rig if rig in RIGS else Rig(), 0.0, behind, decals)
@@ -126,7 +127,8 @@ class Scene:
 
         From where that is seen whole, unless it stands before a backdrop.
         """
-        camera = self.camera if brought is None or self.backdrop else view_of_box(*brought.box)
+        stands = self.backdrop and not backdrop(self.backdrop).is_own
+        camera = self.camera if brought is None or stands else view_of_box(*brought.box)
         camera = replace(camera, distance=camera.distance * graph.pose.largest)
         made = replace(
             self,
@@ -139,6 +141,18 @@ class Scene:
             sources=(graph.emitter.own_source,) if graph.emitter.is_on else (),
         )
         return made if self.backdrop or not graph.emitter.is_on else replace(made, camera=first_view_of(made))
+
+
+def parts_behind(scene: Scene) -> Mapping[str, Mesh]:
+    """The parts of what lies behind, which may be the form itself."""
+    kept = backdrop(scene.backdrop)
+    return dict.fromkeys(kept.parts(), scene.mesh) if kept.is_own else kept.parts()
+
+
+def mesh_behind(scene: Scene) -> Mesh:
+    """All of what lies behind as one."""
+    kept = backdrop(scene.backdrop)
+    return scene.mesh if kept.is_own else kept.mesh()
 
 
 def shown_mesh(scene: Scene) -> Mesh:
@@ -261,7 +275,7 @@ def sun_half(scene: Scene) -> float:
         own = max(
             reach_of_emitter(scene.emitter, source, own) for source in scene.sources or (scene.emitter.own_source,)
         )
-    return max(own, reach_of(backdrop(scene.backdrop).mesh().box)) if scene.backdrop else own
+    return max(own, reach_of(mesh_behind(scene).box)) if scene.backdrop else own
 
 
 @lru_cache(maxsize=1)

@@ -16,7 +16,6 @@ from velvet_moth.core.language.texture import ALPHA_CUTOFF, Texture
 from velvet_moth.core.lighting.shadow import NOTHING, SIZE, sun_axes
 from velvet_moth.core.render.tracing.rays import View, cast, traced_scene
 from velvet_moth.core.render.tracing.sheets import in_quads, look_through
-from velvet_moth.core.scenery.backdrops import BACKDROPS
 
 # Every pixel of the picture, row by row from the bottom.
 _PIXELS = np.stack(np.meshgrid(np.arange(SIZE), np.arange(SIZE)), axis=-1).reshape(-1, 2)
@@ -53,8 +52,7 @@ def _distances(traced: EmbreeScene, view: View, half: float) -> Floats:
 
 
 @lru_cache(maxsize=16)
-def _of_backdrop(key: str, sun: tuple[float, float, float], half: float) -> Floats:
-    mesh = BACKDROPS[key].mesh()
+def _of_backdrop(mesh: Mesh, sun: tuple[float, float, float], half: float) -> Floats:
     return _distances(traced_scene(mesh, mesh.positions), _seen_from(np.array(sun), half, np.zeros(3)), half)
 
 
@@ -84,7 +82,7 @@ def _cut(caster: Caster, opacity: Expr, view: View, sun: NDArray[np.float64]) ->
     return distances
 
 
-def sun_picture(caster: Caster | None, sun: tuple[float, float, float], half: float, behind: str) -> Texture:
+def sun_picture(caster: Caster | None, sun: tuple[float, float, float], half: float, behind: Mesh | None) -> Texture:
     """What the sun sees: of a form, where it casts shadows, and of a backdrop."""
     way = np.array(sun)
     found = np.full(SIZE * SIZE, NOTHING, dtype=np.float32)
@@ -92,7 +90,7 @@ def sun_picture(caster: Caster | None, sun: tuple[float, float, float], half: fl
         view = _seen_from(way, half, caster.eye)
         cut = caster.opacity
         found = _distances(caster.traced, view, half) if cut is None else _cut(caster, cut, view, way)
-    if behind:
+    if behind is not None:
         found = np.maximum(found, _of_backdrop(behind, sun, half))
     square = found.reshape(SIZE, SIZE)
     zero = np.zeros_like(square)

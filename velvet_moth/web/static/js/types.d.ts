@@ -2199,6 +2199,7 @@ export interface PageSettings {
   backdrops: {
     [k: string]: Camera;
   };
+  own_backdrops: string[];
   backdrop_parts: {
     [k: string]: {
       [k: string]: string;
@@ -2608,7 +2609,7 @@ export interface Stacks {
  * What the scripts of the stage know of the core.
  *
  * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
- * stands in a backdrop; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
+ * stands in a backdrop, ``own_backdrops``: those that are the graph's form or mesh; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
  * ``looks``: what else can be looked at, by key; ``instance``: what an instance knows where no emitter feeds it, ``emitter_inputs`` what shaders read of one; ``lamps``: the most
  * a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
  * there is no decal.
@@ -2623,6 +2624,7 @@ export interface StageSettings {
   backdrops: {
     [k: string]: Camera;
   };
+  own_backdrops: string[];
   backdrop_parts: {
     [k: string]: {
       [k: string]: string;

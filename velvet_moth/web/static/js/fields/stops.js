@@ -121,7 +121,7 @@ function stopsPanel(anchor, { value, kind, label, drag, keep, frame = SHARES, mo
   const { across, up, isFixed } = frame;
   let chosen = 0;
   const board = h("div", { class: `stops-board ${kind}` });
-  const details = h("div", { class: "stops-details" });
+  const details = h("div", { class: frame === SHARES ? "stops-details" : "stops-details framed" });
   /** The colour of the chosen stop; made again only for another stop, since a hand may be on it. */
   const colour = h("div", {});
   let shownColour = -1;

@@ -34,16 +34,9 @@ function once(address, load) {
   return found;
 }
 
-/** How what lies behind is lit: under so many lamps, and whether as decals leave its surface. @typedef {{ lamps: number, decals: boolean }} Lit */
+/** @typedef {{ name: string, fetch: (hasFaces: boolean) => Promise<THREE.BufferGeometry>, mesh: THREE.Mesh, largest: () => number }} Form */
 
-/**
- * What tells two scenes behind apart.
- * @param {string} key
- * @param {Lit} lit
- * @param {PartSurface[]} surfaces
- */
-export const nameOf = (key, { lamps, decals }, surfaces) =>
-  JSON.stringify([key, lamps, decals, surfaces.filter(({ part }) => part.startsWith(`${key}.`))]);
+/** How what lies behind is lit: under so many lamps, and whether as decals leave its surface. @typedef {{ lamps: number, decals: boolean }} Lit */
 
 /** @param {Lit} lit */
 const asked = ({ lamps, decals }) => new URLSearchParams({ lamps: String(lamps), decals: String(decals) });
@@ -58,8 +51,12 @@ export class Backdrop {
    * @param {THREE.Scene} front the scene that is seen, to which what lies behind is added with its depth
    * @param {import("./pixels.js").TexturePool} pool
    * @param {Record<string, Record<string, string>>} parts the names of each backdrop's parts
+   * @param {string[]} own those that are the form itself
    */
-  constructor(renderer, uniforms, front, pool, parts) {
+  constructor(renderer, uniforms, front, pool, parts, own) {
+    this.own = own;
+    /** The form itself, for those: what tells it apart, where it is fetched, and the mesh whose pose it has. @type {Form | null} */
+    this.form = null;
     this.pool = pool;
     this.parts = parts;
     this.renderer = renderer;
@@ -67,7 +64,7 @@ export class Backdrop {
     this.front = front;
     this.key = "";
     /** What was asked for last: a scene, how it is lit, which surfaces its parts have. */
-    this.wanted = nameOf("", { lamps: 0, decals: false }, []);
+    this.wanted = this.nameOf("", { lamps: 0, decals: false }, []);
     this.nothing = pixel([0, 0, 0, 1000]);
     /** Light and distance where nothing is. */
     this.far = [0, 0, 0, 1000];
@@ -85,7 +82,25 @@ export class Backdrop {
 
   /** Half the side of what the sun has to see of it, in metres. */
   get reach() {
-    return this.loaded?.parts[0].geometry.userData.reach ?? 0;
+    const reach = this.loaded?.parts[0].geometry.userData.reach ?? 0;
+    return this.isOwn && this.form ? reach * this.form.largest() : reach;
+  }
+
+  /** Whether it is the form itself. */
+  get isOwn() {
+    return this.own.includes(this.key);
+  }
+
+  /** What tells two scenes behind apart. @param {string} key @param {Lit} lit @param {PartSurface[]} surfaces */
+  nameOf(key, lit, surfaces) {
+    const form = this.own.includes(key) ? (this.form?.name ?? "") : "";
+    return JSON.stringify([
+      key,
+      lit.lamps,
+      lit.decals,
+      surfaces.filter(({ part }) => part.startsWith(`${key}.`)),
+      form,
+    ]);
   }
 
   /** @param {boolean} isSeen */
@@ -108,7 +123,7 @@ export class Backdrop {
    */
   async set(key, lit, surfaces) {
     this.key = key;
-    const wanted = (this.wanted = nameOf(key, lit, surfaces));
+    const wanted = (this.wanted = this.nameOf(key, lit, surfaces));
     let found = null;
     try {
       if (key) found = await this.#fetched(key, lit, surfaces);
@@ -143,7 +158,11 @@ export class Backdrop {
         const drawn = other ? await this.#surface(other, lit) : { texts: light, own: {} };
         const hasFaces = readsFaces(drawn.texts.fragment);
         const place = `${address}/parts/${encodeURIComponent(part)}`;
-        const geometry = await once(`${place} ${hasFaces}`, () => loadGeometry(place, hasFaces));
+        const { form } = this;
+        const geometry =
+          form && this.own.includes(key)
+            ? await form.fetch(hasFaces)
+            : await once(`${place} ${hasFaces}`, () => loadGeometry(place, hasFaces));
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
         const made = new THREE.Mesh(geometry, this.#material(drawn.texts, { ...box, ...drawn.own }));
@@ -188,6 +207,15 @@ export class Backdrop {
     return Object.assign(made, { defaultAttributeValues: IDLE_ATTRIBUTES });
   }
 
+  /** Puts the form that it is as large, and as turned, as it stands. */
+  pose() {
+    if (!this.isOwn || !this.form) return;
+    for (const part of this.loaded?.parts ?? []) {
+      part.scale.copy(this.form.mesh.scale);
+      part.rotation.copy(this.form.mesh.rotation);
+    }
+  }
+
   /** What was drawn is not there any more. */
   spoil() {
     this.drawn = "";
@@ -207,7 +235,8 @@ export class Backdrop {
     const target = this.sized(this.target);
     const { width, height } = target;
     const eye = [camera.matrixWorld, camera.projectionMatrix].map((matrix) => matrix.toArray());
-    const state = [loaded.seen.uuid, width, height, this.far, eye, shadows, loaded.readings()].join();
+    const pose = this.isOwn && this.form ? [this.form.mesh.scale.toArray(), this.form.mesh.rotation.y] : [];
+    const state = [loaded.seen.uuid, width, height, this.far, eye, pose, shadows, loaded.readings()].join();
     if (state !== this.drawn) this.#draw(camera, target, next);
     this.drawn = state;
     uniforms.texture_backdrop.value = target.texture;
@@ -238,6 +267,7 @@ export class Backdrop {
   #draw(camera, target, next) {
     const { renderer } = this;
     const kept = renderer.autoClear;
+    this.pose();
     renderer.setRenderTarget(target);
     renderer.clear(true, true, false);
     // Past the renderer, which would weaken the colour by the distance as if that were an alpha.

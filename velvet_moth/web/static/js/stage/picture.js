@@ -194,7 +194,8 @@ export class Picture {
     const many = emitter ? [...this.stage.camera.position, JSON.stringify(emitter)] : [];
     const form = mesh.visible ? [mesh.geometry.uuid, ...pose, material.uuid, values.value.join(), time, ...many] : [];
     const { loaded } = backdrop;
-    const behind = loaded ? [loaded.seen.uuid, loaded.isTimed ? time : 0] : [];
+    const behind = loaded ? [loaded.seen.uuid, loaded.isTimed ? time : 0, ...(backdrop.isOwn ? pose : [])] : [];
+    backdrop.pose();
     const place = [uniforms.sun_half.value, lighting.angles.turn, lighting.angles.tilt];
     this.sun.draw([scene, backdrop.scene], [...place, ...form, ...behind].join(" "), next);
   }

@@ -1,6 +1,6 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
-import { Backdrop, nameOf } from "moth/stage/backdrop.js";
+import { Backdrop } from "moth/stage/backdrop.js";
 import { formGeometry, geometryAddress, kindOf } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
 import { BY_DISTANCE, asLevel, levelAt, screenSize } from "moth/stage/levels.js";
@@ -105,7 +105,8 @@ export class Stage extends EventTarget {
     this.shown = null;
     this.picture = new Picture(this);
     this.spurt = new Spurt(this);
-    this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene, this.pool, settings.backdrop_parts);
+    const { backdrop_parts: parts, own_backdrops: own } = settings;
+    this.backdrop = new Backdrop(this.renderer, this.uniforms, this.scene, this.pool, parts, own);
     /** The graphs whose surfaces the backdrop's parts have. @type {import("../types.d.ts").PartSurface[]} */
     this.partSurfaces = [];
     /** Whether what lies behind is drawn as decals leave it. */
@@ -195,7 +196,15 @@ export class Stage extends EventTarget {
     this.hasDecals = hasDecals;
     const isOther = key !== this.backdrop.key;
     const lit = { lamps: this.lighting.lampsBehind, decals: hasDecals };
-    if (!isOther && this.backdrop.wanted === nameOf(key, lit, surfaces)) return;
+    const { form, brought, mesh } = this;
+    const address = brought ? geometryAddress(asLevel(brought, 0)) : undefined;
+    this.backdrop.form = {
+      name: `${form} ${brought?.drawn}`,
+      fetch: (hasFaces) => formGeometry(form, hasFaces, address),
+      mesh,
+      largest: () => this.largest,
+    };
+    if (!isOther && this.backdrop.wanted === this.backdrop.nameOf(key, lit, surfaces)) return;
     await this.backdrop.set(key, lit, surfaces);
     if (isOther) this.resetView();
     this.invalidate();

@@ -150,17 +150,44 @@ export class EmitterPanel {
   #number(key, words, step) {
     const value = this.#emitter[key];
     const list = Array.isArray(value) ? value : [value];
+    if (list.length === 2) return this.#pair(key, words, step, /** @type {[number, number]} */ (value));
     const field = numbersField({
       value: list,
-      label: list.length === 2 ? `${words}, from and to` : words,
+      label: words,
       step,
-      keep: (numbers) => {
-        const kept = numbers.length === 2 ? [...numbers].sort((a, b) => a - b) : numbers;
-        void this.#set({ [key]: list.length === 1 ? kept[0] : kept });
-      },
+      keep: (numbers) => void this.#set({ [key]: list.length === 1 ? numbers[0] : numbers }),
       key: `emitter.${key}`,
     });
     return h("label", { class: "line" }, h("span", {}, words), field);
+  }
+
+  /**
+   * From, and to; what is typed past the other one takes that along.
+   * @param {Field} key
+   * @param {string} words
+   * @param {number} step
+   * @param {[number, number]} value
+   */
+  #pair(key, words, step, [from, to]) {
+    const end = (/** @type {string} */ which, /** @type {number} */ now, /** @type {(v: number) => number[]} */ made) =>
+      numbersField({
+        value: [now],
+        label: `${words}, ${which}`,
+        step,
+        keep: ([one]) => void this.#set({ [key]: made(one) }),
+        key: `emitter.${key}.${which}`,
+      });
+    return h(
+      "div",
+      { class: "line", role: "group", "aria-label": words },
+      h("span", {}, words),
+      h(
+        "span",
+        { class: "emitter-pair" },
+        end("from", from, (one) => [one, Math.max(one, to)]),
+        end("to", to, (one) => [Math.min(from, one), one]),
+      ),
+    );
   }
 
   /** @param {string} words @param {"path" | "facing"} key @param {Record<string, string>} options */

@@ -99,7 +99,7 @@ function showJudgement(found, thrown) {
     `${throws.length} throws by ${found.rule}`,
     h(
       "ul",
-      { class: "verdicts" },
+      { class: "judged-verdicts" },
       verdicts.map(({ is_good, what, mend }) =>
         h("li", { class: is_good ? "" : "wrong" }, what, mend ? h("span", { class: "quiet" }, ` ${mend}`) : null),
       ),
@@ -110,5 +110,5 @@ function showJudgement(found, thrown) {
   );
   dialog.classList.add("judged");
   choose(0);
-  board.focus();
+  board.focus({ preventScroll: true });
 }

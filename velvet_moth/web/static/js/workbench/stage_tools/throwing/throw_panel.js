@@ -92,7 +92,6 @@ export class ThrowPanel {
       ),
       h("p", { class: "quiet" }, this.#hint(canThrow)),
       this.#next(),
-      this.#spurt(),
       this.#list(button),
     );
     if (focus?.startsWith("throw."))
@@ -173,6 +172,7 @@ export class ThrowPanel {
       field("Strength", strength),
       field("Tint", tint),
       field("Numbers", numbers),
+      this.#spurt(),
     );
   }
 
@@ -183,13 +183,17 @@ export class ThrowPanel {
     const known = this.choices ?? (model.state.spurt ? [model.state.spurt] : []);
     const select = h(
       "select",
-      { class: "field", "aria-label": "What spurts where it lands", data: { focus: "throw.spurt" } },
+      {
+        class: "field",
+        "aria-label": "Spurts: the graph whose emitter starts where it lands",
+        data: { focus: "throw.spurt" },
+      },
       h("option", { value: "" }, "nothing"),
       known.map(({ graph, title }) => h("option", { value: graph }, title)),
     );
     select.value = spurt;
     select.addEventListener("change", () => void model.edit({ op: "set_spurt", value: select.value }));
-    return h("label", { class: "throw-field" }, h("span", {}, "What spurts where it lands"), select);
+    return h("label", { class: "throw-field", title: "Starts where it lands" }, h("span", {}, "Spurts"), select);
   }
 
   /** Fetches which graphs can spurt. */
