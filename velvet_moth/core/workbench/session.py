@@ -21,7 +21,7 @@ from velvet_moth.core.pictures.library import missing_texture
 from velvet_moth.core.render.shading import Drawing, drawing, shown_look
 from velvet_moth.core.render.swatches import ON_DOME, Swatch, SwatchPass
 from velvet_moth.core.render.tracing.reference import displayed, render
-from velvet_moth.core.render.tracing.scene import PartSurface, Scene, Spurt
+from velvet_moth.core.render.tracing.scene import PartSurface, Scene, Spurt, first_moment
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.core.workbench.carried import channels_not_carried, names_on_ports
 from velvet_moth.core.workbench.problems import (
@@ -230,7 +230,8 @@ def _pictured(
     meshes: MeshSource,
 ) -> tuple[Appearance, dict[tuple[str, str], Value], dict[Hashable, Texture], tuple[int, int], Scene]:
     """What the reference picture of a graph is made of."""
-    stood = scene or Scene.of_graph(graph, meshes(graph.mesh) if graph.mesh else None, variant)
+    brought = meshes(graph.mesh) if graph.mesh else None
+    stood = scene or Scene.of_graph(graph, brought, variant, first_moment(graph))
     values = graph.uniform_values(variant, stood.time)
     bound, _ = textures_of(graph, values, textures)
     stood = surrounded(stood, graph, textures, graphs, meshes, variant)

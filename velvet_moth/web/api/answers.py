@@ -267,7 +267,8 @@ class GraphState(TypedDict):
     ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
     and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
     null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``sources`` are
-    where something spurts, once per throw that is kept. ``made`` are the nodes that the edit brought, or the id of the new motif.
+    where something spurts, once per throw that is kept. ``first_moment``: when there is
+    something to see (s). ``made`` are the nodes that the edit brought, or the id of the new motif.
     """
 
     id: int
@@ -303,6 +304,7 @@ class GraphState(TypedDict):
     emitter: EmitterState | None
     sources: list[EmitterSource]
     spurt: SpurtRead | None
+    first_moment: float
     mesh: MeshRead | None
     made: NotRequired[list[str] | int]
 

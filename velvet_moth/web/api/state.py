@@ -24,7 +24,7 @@ from velvet_moth.core.pictures.reading import ROLES
 from velvet_moth.core.render.looks import look_at
 from velvet_moth.core.render.shading import bound_textures, values_array
 from velvet_moth.core.render.swatches import ON_DOME, Swatch
-from velvet_moth.core.render.tracing.scene import decals_of
+from velvet_moth.core.render.tracing.scene import decals_of, first_moment
 from velvet_moth.core.workbench.problems import Problem
 from velvet_moth.core.workbench.session import Shown
 from velvet_moth.store.codec import operation_to_json
@@ -262,6 +262,7 @@ def state(kept: StoredGraph, view: ViewRequest, made: list[str] | int | None = N
         "emitter": emitter_state(kept.graph),
         "sources": list(sources_of(decals_of(kept.graph))),
         "spurt": _spurt(kept),
+        "first_moment": first_moment(kept.graph),
         "cost": cost_state(shown.drawing.cost),
         "motif": kept.motif,
         "stamp": kept.stamp,

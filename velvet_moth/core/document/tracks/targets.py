@@ -12,7 +12,8 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Text
 from velvet_moth.core.document.tracks.track import Takes
 from velvet_moth.core.document.values import RefersTo, Value
-from velvet_moth.core.forms.view import Camera, Rig
+from velvet_moth.core.emitting.emitter import EmitterSource
+from velvet_moth.core.forms.view import Camera, Rig, direction
 from velvet_moth.core.language.inputs import MOST_LAMPS
 from velvet_moth.core.lighting.decals import Decal
 
@@ -28,6 +29,7 @@ class Stood:
     camera: Camera
     rig: Rig
     decals: tuple[Decal, ...] = ()
+    source: EmitterSource | None = None
 
 
 Of = TypeVar("Of")
@@ -50,6 +52,15 @@ _SIZE, _SHARE = (0.01, 20.0), (0.0, 1.0)
 def _with_eye(stood: Stood, value: Numbers) -> Stood:
     turn, tilt, distance, field, x, y, z = value
     return replace(stood, camera=Camera(turn, tilt, max(distance, 0.05), min(max(field, 1.0), 120.0), (x, y, z)))
+
+
+def _with_source(stood: Stood, value: Numbers) -> Stood:
+    if stood.source is None:
+        return stood
+    x, y, z, turn, tilt, strength = value
+    return replace(
+        stood, source=replace(stood.source, place=(x, y, z), way=direction(turn, tilt), strength=max(strength, 0.0))
+    )
 
 
 def _lamp(number: int) -> KeyedPart[Stood]:
@@ -88,6 +99,16 @@ SCENE_TARGETS: Mapping[str, KeyedPart[Stood]] = {
             **dict.fromkeys(("Target x", "Target y", "Target z"), _FAR),
         },
         _with_eye,
+    ),
+    "scene/emitter": KeyedPart(
+        "Emitter",
+        {
+            **dict.fromkeys(("Place x", "Place y", "Place z"), _FAR),
+            "Turn": _AROUND,
+            "Tilt": (-90.0, 90.0),
+            "Strength": (0.0, 20.0),
+        },
+        _with_source,
     ),
 }
 

@@ -23,6 +23,7 @@ from velvet_moth.core.lighting.decal_buffers import EMPTY_BUFFERS
 from velvet_moth.core.lighting.decals import NO_DECAL, NO_DECAL_INPUTS, Decal
 from velvet_moth.core.lighting.environment import ENVIRONMENT, diffuse_harmonics, environment_map, imported_map
 from velvet_moth.core.lighting.harmonics import harmonics_inputs
+from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.lighting.shadow import SUN_DEPTH, nothing_casts, reach_of, sun_axes
 from velvet_moth.core.lighting.shown import Appearance
@@ -119,8 +120,10 @@ class Scene:
         values = graph.keyed_values(variant, self.time) if graph.tracks or graph.variants else {}
         if looks_on:
             values = {target: value for target, value in values.items() if target not in LOOKS}
-        stood = stood_with(Stood(self.camera, self.rig, self.decals), values)
-        return replace(self, camera=stood.camera, rig=stood.rig, decals=stood.decals)
+        own = self.sources[0] if self.sources else None
+        stood = stood_with(Stood(self.camera, self.rig, self.decals, own), values)
+        sources = self.sources if stood.source is None else (stood.source,)
+        return replace(self, camera=stood.camera, rig=stood.rig, decals=stood.decals, sources=sources)
 
     def judging(self, graph: Graph, brought: Mesh | None = None) -> "Scene":
         """The scene with a graph's decals and pose, and with a mesh that was ``brought`` in in the place of the form.
@@ -190,6 +193,16 @@ def first_view_of(scene: Scene) -> Camera:
 def posed_form(mesh: Mesh, pose: Pose) -> Mesh:
     """A form as it stands in the world."""
     return posed(mesh, pose)
+
+
+def first_moment(graph: Graph) -> float:
+    """The moment (s) at which there is something to see of a graph: 0, unless its instances or decals come later."""
+    if graph.emitter.is_on and not KINDS[graph.kind].is_projected:
+        moment = seconds_seen(graph.emitter)
+    else:
+        begins = max((decal.born for decal in graph.decals), default=0.0)
+        moment = begins + (1.0 if graph.spread.speed > 0.0 and graph.decals else 0.0)
+    return round(min(moment, graph.timing.length), 2)
 
 
 def decals_of(graph: Graph) -> tuple[Decal, ...]:

@@ -1554,7 +1554,8 @@ export interface GraphNode {
  * ``motif`` is the type of the nodes that use this graph, where it is a motif. ``stamp`` tells every state of the graph
  * and of what it uses apart. ``seen`` is the mark of this state, by which the server knows what the page has; ``gone`` is
  * null where the state is whole. ``spread_inputs`` is what shaders read of how decals live. ``sources`` are
- * where something spurts, once per throw that is kept. ``made`` are the nodes that the edit brought, or the id of the new motif.
+ * where something spurts, once per throw that is kept. ``first_moment``: when there is
+ * something to see (s). ``made`` are the nodes that the edit brought, or the id of the new motif.
  */
 export interface GraphState {
   id: number;
@@ -1616,6 +1617,7 @@ export interface GraphState {
   emitter: EmitterState | null;
   sources: EmitterSource[];
   spurt: SpurtRead | null;
+  first_moment: number;
   mesh: MeshRead | null;
   made?: string[] | number;
 }

@@ -29,6 +29,8 @@ export class Instances {
     /** @type {EmitterState | null} */
     this.emitter = null;
     this.count = 0;
+    /** Counts the changes of what is drawn. */
+    this.changes = 0;
     /** What was made of each form. @type {WeakMap<THREE.BufferGeometry, THREE.InstancedBufferGeometry>} */
     this.made = new WeakMap();
   }
@@ -41,6 +43,7 @@ export class Instances {
     const { uniforms } = this;
     const isOther = emitter?.curves !== this.emitter?.curves;
     this.emitter = emitter;
+    this.changes += 1;
     this.count = emitter ? emitter.slots * sources.length : 0;
     if (!emitter) return;
     for (const [name, numbers] of Object.entries(emitter.inputs))

@@ -190,8 +190,8 @@ export class Picture {
     const material = /** @type {THREE.Material} */ (mesh.material);
     const pose = [...mesh.scale.toArray(), mesh.rotation.y];
     // Instances may turn to the eye, and are elsewhere with every change of their emitter.
-    const { emitter } = this.stage.instances;
-    const many = emitter ? [...this.stage.camera.position, JSON.stringify(emitter)] : [];
+    const { emitter, changes } = this.stage.instances;
+    const many = emitter ? [...this.stage.camera.position, changes] : [];
     const form = mesh.visible ? [mesh.geometry.uuid, ...pose, material.uuid, values.value.join(), time, ...many] : [];
     const { loaded } = backdrop;
     const behind = loaded ? [loaded.seen.uuid, loaded.isTimed ? time : 0, ...(backdrop.isOwn ? pose : [])] : [];

@@ -220,6 +220,13 @@ export class Stage extends EventTarget {
     this.invalidate();
   }
 
+  /** Moves the emitter's own source. @param {Partial<import("../types.d.ts").EmitterSource>} change */
+  setSource(change) {
+    const { emitter } = this.instances;
+    if (!emitter) return;
+    this.instances.set({ ...emitter, sources: emitter.sources.map((source) => ({ ...source, ...change })) });
+  }
+
   /** How far from the origin what casts shadows is, in metres. */
   get reach() {
     const own = this.instances.emitter?.reach ?? (this.mesh.geometry.userData.reach ?? 1) * this.largest;

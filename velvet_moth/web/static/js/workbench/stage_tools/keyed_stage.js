@@ -1,4 +1,5 @@
 /** The stage at each moment: keyed values, textures, light, eye, lamps and decals as their tracks have them. */
+import { direction } from "moth/stage/eye.js";
 import { keyedPlaces, valuesNow } from "moth/workbench/model/shader_values.js";
 
 /** @typedef {import("../model/model.js").GraphModel} GraphModel */
@@ -112,6 +113,12 @@ export class KeyedStage {
     const before = [stage.lighting.strengths.sun, ...stage.lighting.strengths.lamps];
     if (strengths.some((factor, at) => factor !== (before[at] ?? 1)))
       stage.lighting.setStrengths(strengths[0], strengths.slice(1));
+    const source = numbers("scene/emitter");
+    if (source) {
+      const [x, y, z, turn, tilt, strength] = source;
+      const way = /** @type {[number, number, number]} */ (direction(turn, tilt).toArray());
+      stage.setSource({ place: [x, y, z], way, strength: Math.max(strength, 0) });
+    }
     if (this.onDecals.length) stage.setDecals(this.decals(model.state.decals));
   }
 

@@ -28,6 +28,8 @@ export class StagePanel {
     this.form = new FormChoice(staged, stage);
     /** The texture around the stage and its revision, as text. */
     this.around = "";
+    /** Whether the stage has been brought to the moment at which there is something to see. */
+    this.begun = false;
     /** The revision on the stage. @type {number | undefined} */
     this.revision = undefined;
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
@@ -130,6 +132,11 @@ export class StagePanel {
     }
     const { part_surfaces: surfaces, decals, spread_inputs: spread } = this.staged.state ?? lit.state;
     this.stage.setBackdrop(graph.backdrop, surfaces, lit.state.shader.projected).catch(tell);
+    if (!this.begun) {
+      this.begun = true;
+      const moment = (this.staged.state ?? lit.state).first_moment;
+      if (moment && !this.stage.time) this.stage.setTime(moment);
+    }
     this.stage.setSpread(spread);
     this.#spurt().catch(tell);
     this.stage.setDecals(this.keyed.decals(decals));

@@ -12,6 +12,8 @@ const OF_DECAL = {
   size: (decal) => decal.size,
   index: (decal) => [decal.index],
   tint: (decal) => decal.tint,
+  strength: (decal) => [decal.strength],
+  numbers: (decal) => decal.numbers,
 };
 
 /** Straight up and down an eye has no side. */
@@ -43,6 +45,10 @@ export function sceneValue(model, stage, target) {
     return [near(turn, before?.[0] ?? turn), tilted(Number(seen.tilt)), ...rest];
   }
   if (before) return before;
+  if (target === "scene/emitter") {
+    const { place, turn, tilt } = model.state.document.emitter;
+    return [...place, turn, tilt, 1];
+  }
   const [where, id, part] = target.split("/");
   const decal = where === "decal" && model.state.decals.find((one) => one.id === id);
   return decal ? OF_DECAL[part](decal) : [1];
@@ -58,7 +64,9 @@ export function sceneTargets(model, stage) {
   const { scene_targets: targets, decal_parts: parts } = model.settings;
   const lamps = stage.lighting.lamps.length;
   const isThere = (/** @type {string} */ target) =>
-    !target.startsWith("scene/lamp_") || Number(target.slice(11)) <= lamps;
+    target === "scene/emitter"
+      ? model.state.emitter !== null
+      : !target.startsWith("scene/lamp_") || Number(target.slice(11)) <= lamps;
   const ofScene = Object.entries(targets)
     .filter(([target]) => isThere(target))
     .map(([target, { name }]) => /** @type {[string, string]} */ ([target, name]));
