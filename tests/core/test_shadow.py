@@ -31,7 +31,7 @@ def floor_under(key: str, opacity: Expr | None) -> tuple[np.ndarray, np.ndarray,
     draw = draw_inputs(scene, mesh, (COUNT, COUNT))
     bare = Bindings(draw, {}, stage_textures())
     caster = Caster(resting_scene(mesh), mesh, mesh.positions, opacity, bare, scene.camera.position)
-    seen = sun_picture(caster, scene.rig.sun_direction, sun_half(scene), "")
+    seen = sun_picture(caster, scene.rig.sun_direction, sun_half(scene), None)
     here = Bindings({**draw, "moved_position": places.astype(np.float32)}, {}, {SUN_DEPTH: seen})
     (found,) = evaluate([sun_arrives(surface("moved_position"), constant(0.0, 1.0, 0.0))], here)
     return places, sun, found
