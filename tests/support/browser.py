@@ -30,7 +30,7 @@ PATIENCE = 120.0
 # browser test's time would go into building and running them in software.
 UNLIT = """{
   window.isUnlit = true;
-  const { shaderSource, drawElements, drawArrays } = WebGL2RenderingContext.prototype;
+  const { shaderSource, drawElements, drawElementsInstanced, drawArrays } = WebGL2RenderingContext.prototype;
   const plain = "#version 300 es\\nprecision highp float; out vec4 picture; void main() { picture = vec4(0.5); }";
   Object.assign(WebGL2RenderingContext.prototype, {
     shaderSource(shader, source) {
@@ -39,6 +39,10 @@ UNLIT = """{
     },
     drawElements(mode, count, type, offset) {
       drawElements.call(this, mode, window.isUnlit ? Math.min(count, 36) : count, type, offset);
+    },
+    drawElementsInstanced(mode, count, type, offset, many) {
+      const few = window.isUnlit ? [Math.min(count, 36), type, offset, Math.min(many, 4)] : [count, type, offset, many];
+      drawElementsInstanced.call(this, mode, ...few);
     },
     drawArrays(mode, first, count) {
       drawArrays.call(this, mode, first, window.isUnlit ? Math.min(count, 36) : count);

@@ -128,14 +128,14 @@ def splash_drops(textures: Textures) -> Graph:
     s.variant("Dye", thick=(0.02, 0.09, 0.2), thin=(0.07, 0.28, 0.38))
     s.variant("Lamp oil", thick=(0.012, 0.010, 0.008), thin=(0.06, 0.045, 0.02))
     drops = Emitter(
-        burst=26.0,
+        burst=34.0,
         life=(0.35, 0.8),
         speed=(0.9, 2.4),
-        cone=38.0,
+        cone=32.0,
         radius=0.05,
         gravity=7.0,
         drag=0.8,
-        size=(0.02, 0.05),
+        size=(0.035, 0.08),
         size_curve=((0.0, 1.0), (0.6, 0.8), (1.0, 0.0)),
         facing="along",
         numbers=(InstanceNumber("Wetness", ((0.0, 1.0), (1.0, 0.3))),),

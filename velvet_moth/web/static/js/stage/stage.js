@@ -144,7 +144,8 @@ export class Stage extends EventTarget {
 
   /** How near and how far the eye goes, which is another matter for every mesh. */
   #reach() {
-    const distance = this.brought ? this.firstView.distance * this.largest : 0;
+    const isOfAnySize = this.brought || this.instances.emitter;
+    const distance = isOfAnySize ? this.firstView.distance * this.largest : 0;
     this.hands.reach(distance, this.brought?.levels.length ? FARTHER : 1);
   }
 
@@ -217,6 +218,7 @@ export class Stage extends EventTarget {
     this.instances.set(emitter);
     if (this.bare) this.mesh.geometry = this.instances.of(this.bare);
     if (!!emitter !== !!before) this.resetView();
+    else this.#reach();
     this.invalidate();
   }
 

@@ -7,8 +7,6 @@ import { viewOf } from "moth/stage/eye.js";
 
 /** @typedef {import("../../../types.d.ts").JudgementState} JudgementState */
 
-const COUNT = 500;
-
 /** @param {import("./thrown.js").Thrown} thrown */
 export async function judge(thrown) {
   const { model, stage } = thrown;
@@ -21,7 +19,7 @@ export async function judge(thrown) {
     target: [seen.target_x, seen.target_y, seen.target_z].map(Number),
   };
   const job = await postJson(`${model.url}/judgements`, {
-    count: COUNT,
+    count: thrown.count,
     seed: thrown.seed,
     variant: model.variant,
     camera,

@@ -51,7 +51,7 @@ export class ThrowPanel {
     const { thrown } = this;
     const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
     const isOn = this.hand.isOn;
-    const canThrow = !!thrown.model.state.document.backdrop || !!thrown.model.state.mesh;
+    const canThrow = !!thrown.model.state.document.backdrop;
     const button = (
       /** @type {string} */ words,
       /** @type {() => unknown} */ act,
@@ -227,11 +227,31 @@ export class ThrowPanel {
         disabled: !thrown.decals.length,
         title: "As decals of the graph",
       }),
-      button("Judge many …", () => judge(thrown).catch(tell), {
-        disabled: !thrown.model.state.document.backdrop && !thrown.model.state.mesh,
-      }),
     );
-    if (!choice) return acts;
+    const judging = h(
+      "div",
+      { class: "row" },
+      button("Judge many …", () => judge(thrown).catch(tell), {
+        disabled: !thrown.model.state.document.backdrop,
+        title: "Throws all over what is seen now, and measures what comes of it",
+      }),
+      h(
+        "label",
+        { class: "throw-field" },
+        numbersField({
+          value: [thrown.count],
+          label: "How many are judged",
+          step: 10,
+          keep: ([many]) => {
+            thrown.count = Math.min(1000, Math.max(10, Math.round(many)));
+            this.draw();
+          },
+          key: "throw.count",
+        }),
+        h("span", {}, "throws"),
+      ),
+    );
+    if (!choice) return h("div", {}, acts, judging);
     const parts = thrown.model.settings.rule_parts;
     const number = (/** @type {number} */ value, /** @type {string} */ unit) =>
       `${Number(value.toPrecision(3))}${unit ? ` ${unit}` : ""}`;
@@ -246,6 +266,6 @@ export class ThrowPanel {
       );
     });
     const seed = h("p", {}, `Seed ${choice.throw.seed}, strength ${choice.throw.strength}. ${choice.words.join(" ")}`);
-    return h("div", {}, acts, seed, h("table", { class: "throw-made" }, h("tbody", {}, made)));
+    return h("div", {}, acts, judging, seed, h("table", { class: "throw-made" }, h("tbody", {}, made)));
   }
 }

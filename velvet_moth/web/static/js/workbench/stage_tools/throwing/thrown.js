@@ -32,6 +32,8 @@ export class Thrown extends EventTarget {
     this.tint = [1, 1, 1];
     /** @type {[number, number, number, number]} */
     this.numbers = [0, 0, 0, 0];
+    /** How many are judged. */
+    this.count = 500;
     /** How the last throw was aimed. @type {Partial<Aim> | null} */
     this.lastAim = null;
     /** Requests go one after the other; of those for other rules only the newest matters. */
