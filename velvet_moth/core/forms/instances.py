@@ -1,4 +1,4 @@
-"""Forms that are drawn many times: drops, cards, and the strip that ribbons are made of."""
+"""Forms that are drawn many times, of few triangles: drops, cards, and the strip that ribbons are made of."""
 
 import numpy as np
 
@@ -9,7 +9,7 @@ from velvet_moth.core.forms.view import Camera
 @declared_form("Drop", Camera(turn=20.0, tilt=12.0, distance=3.4, target=(0.0, 0.15, 0.0)))
 def drop() -> Mesh:
     """A drop of nearly a metre, round below and drawn out upwards, about the middle of its ball."""
-    u, v = square(17, 17)
+    u, v = square(9, 11)
     tilt = (v - 0.5) * np.pi
     out = np.cos(tilt) * np.where(tilt > 0, np.cos(tilt) ** 0.6, 1.0)
     up = np.where(tilt > 0, np.sin(tilt) * 2.1, np.sin(tilt))
@@ -21,12 +21,12 @@ def drop() -> Mesh:
 @declared_form("Card", Camera(turn=20.0, tilt=8.0, distance=3.2))
 def card() -> Mesh:
     """A square of a metre, its face forward: for pictures that turn to the eye."""
-    u, v = square(3, 3)
+    u, v = square(2, 2)
     return grid(np.stack((u - 0.5, v - 0.5, 0 * u), axis=-1), np.stack((u, v), axis=-1))
 
 
 @declared_form("Strip", Camera(turn=20.0, tilt=8.0, distance=4.6))
 def strip() -> Mesh:
     """A strip of two metres, half a metre wide, standing upright: V runs along it, U across. An emitter lays it along its path."""
-    v, u = np.meshgrid(np.linspace(0, 1, 97), np.linspace(0, 1, 5), indexing="ij")
+    v, u = np.meshgrid(np.linspace(0, 1, 65), np.linspace(0, 1, 3), indexing="ij")
     return grid(np.stack(((u - 0.5) * 0.5, v * 2 - 1, 0 * u), axis=-1), np.stack((u, v), axis=-1))
