@@ -43,19 +43,10 @@ def main(home: str) -> None:
         shoot(page, "library")
         page.goto(f"{home}/textures")
         still = "() => !room.stack.isLooking && !!room.viewer.levels"
-        for tile, name, tab in (
-            ("Dock leaf colour", "textures", "How it is made"),
-            ("Chalk marks", "atlas", "How it is made"),
-        ):
+        for tile, name, tab in (("Dock leaf colour", "textures", "How it is made"),):
             page.locator("#tiles .texture-tile", has_text=tile).click()
             page.get_by_role("button", name=tab).click()
             wait_until("the texture is seen", lambda: page.evaluate(still))
-            if name == "atlas":
-                page.get_by_role("button", name="Cells").wait_for()
-                page.locator(".tile-look img").first.wait_for()
-                page.locator(".tile-grid").evaluate(
-                    "(grid) => (document.getElementById('facts').scrollTop = grid.offsetTop - 150)"
-                )
             wait_until("its steps are seen", lambda: page.evaluate(in_view))
             page.mouse.move(560, 420)
             shoot(page, name)
@@ -99,7 +90,6 @@ def main(home: str) -> None:
         shoot(page, "add-node")
         for title, name in (
             ("Ferrywoman's braid", "hair"),
-            ("Lock keepers' marks", "decal"),
             ("Basin water", "water"),
         ):
             open_graph(page, home, title)
@@ -107,6 +97,29 @@ def main(home: str) -> None:
             wait_until("the scene is there", lambda ask=scene: page.evaluate(ask))
             wait_until("it is drawn", lambda: page.evaluate("() => moth.stage.isAtBest && !moth.stage.isBusy"))
             shoot(page, name)
+        drawn = "() => moth.stage.isAtBest && !moth.stage.isBusy"
+        open_graph(page, home, "Thrown at the quay")
+        wait_until("the quay is there", lambda: page.evaluate("() => !!moth.stage.backdrop.loaded"))
+        page.evaluate("() => moth.stage.setTime(4)")
+        page.get_by_role("tab", name="Throw").click()
+        page.get_by_role("button", name="Throw by hand").click()
+        box = page.locator("#stage").bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] * 0.62, box["y"] + box["height"] * 0.42
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 70, y - 50, steps=4)
+        page.mouse.up()
+        wait_until("it has landed", lambda: page.evaluate("() => moth.decals.thrown.splashes.length"))
+        page.evaluate("() => moth.stage.setTime(4.14)")
+        page.locator("#decal-tab-throw .throw-made").scroll_into_view_if_needed()
+        wait_until("it is drawn", lambda: page.evaluate(drawn))
+        shoot(page, "throwing")
+        open_graph(page, home, "Steam ribbon")
+        wait_until("the deck is there", lambda: page.evaluate("() => !!moth.stage.backdrop.loaded"))
+        page.locator("#emitter").scroll_into_view_if_needed()
+        wait_until("it is drawn", lambda: page.evaluate(drawn))
+        shoot(page, "ribbon")
         open_graph(page, home, "Gravel quay patch")
         page.locator("#stage-more").click()
         page.get_by_role("menuitem", name="Paint on the mesh").click()
