@@ -129,7 +129,7 @@ class Flying(unittest.TestCase):
         out = np.hypot(starts[:, 0], starts[:, 2])
         self.assertTrue(out.max() <= 0.2 + 1e-5 and abs(np.mean(out < 0.2 / math.sqrt(2)) - 0.5) < 0.08)
 
-    def test_they_face_as_they_are_told(self) -> None:
+    def test_they_face_as_is_set(self) -> None:
         wide = replace(STREAM, rate=0.0, burst=30.0, spin=(90.0, 90.0))
         for one in at(replace(wide, facing="eye"), 0.3).values():
             towards = EYE - one["position"][0]

@@ -59,10 +59,10 @@ class Judging(unittest.TestCase):
         self.assertFalse(verdicts["hanging"].is_good)
         self.assertIn("throw", verdicts["hanging"].what)
         # A round outline of 0.42 of the width here, the ellipse there: the shares are near, and of the same splashes.
-        told = np.array([one.hanging for one in found.measured])
+        found_here = np.array([one.hanging for one in found.measured])
         counted = np.array([bad_shares(splash, post=True)[0] for splash in splashes])
-        self.assertGreater(np.corrcoef(told, counted)[0, 1], 0.95)
-        self.assertLess(np.abs(told - counted).max(), 0.2)
+        self.assertGreater(np.corrcoef(found_here, counted)[0, 1], 0.95)
+        self.assertLess(np.abs(found_here - counted).max(), 0.2)
 
 
 if __name__ == "__main__":

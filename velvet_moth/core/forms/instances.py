@@ -9,7 +9,7 @@ from velvet_moth.core.forms.view import Camera
 @declared_form("Drop", Camera(turn=20.0, tilt=12.0, distance=3.4, target=(0.0, 0.15, 0.0)))
 def drop() -> Mesh:
     """A drop of nearly a metre, round below and drawn out upwards, about the middle of its ball."""
-    u, v = square(9, 11)
+    u, v = square(8, 9)
     tilt = (v - 0.5) * np.pi
     out = np.cos(tilt) * np.where(tilt > 0, np.cos(tilt) ** 0.6, 1.0)
     up = np.where(tilt > 0, np.sin(tilt) * 2.1, np.sin(tilt))

@@ -168,9 +168,9 @@ def inputs_at(
             known[id(values)] = values[a] * first + values[b] * second + values[c] * third
         return known[id(values)]
 
-    told = _AT_HITS if mesh.instance is None else {**_AT_HITS, **_OF_INSTANCES}
-    wanted = told if names is None else [name for name in told if name in names]
-    return {name: np.asarray(told[name](mesh, moved, hits, size, at), dtype=np.float32) for name in wanted}
+    every = _AT_HITS if mesh.instance is None else {**_AT_HITS, **_OF_INSTANCES}
+    wanted = every if names is None else [name for name in every if name in names]
+    return {name: np.asarray(every[name](mesh, moved, hits, size, at), dtype=np.float32) for name in wanted}
 
 
 _SINGLE = ("camera_distance", "is_front", "face_number", "instance_age")

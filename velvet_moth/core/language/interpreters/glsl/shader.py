@@ -1,7 +1,7 @@
 """Whole shaders: the vertex shader moves the form by the offset, the fragment shader paints a picture."""
 
 import re
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from velvet_moth.core.base.cache import BoundedCache
@@ -85,6 +85,7 @@ class _Module:
         self.given: list[str] = []
         # What is the same all over an instance, and passed on to pixels.
         self.per_instance: list[str] = []
+        self.is_placed = False
 
     def gather(self) -> None:
         """Collects the functions and what they rely on, once main is written."""
@@ -115,14 +116,14 @@ class _Module:
         self.before.lines += [f"given_{n} = {unwrapped(t)};" for n, t in zip(self.given, texts, strict=True)]
         self.gather()
 
-    def place(self, instancing: Instancing) -> None:
-        """Writes where an instance puts a vertex, and what it knows; main must be written."""
+    def place(self, instancing: Instancing, read: Collection[str]) -> None:
+        """Writes where an instance puts a vertex, and what is ``read`` of what it knows; main must be written."""
         self.before = Body(self.places, in_form_vertices, {})
-        names, outputs = list(instancing.own), [*instancing.placed.values(), *instancing.own.values()]
-        texts = self.before.write(outputs)
+        names = [name for name in instancing.own if name in read]
+        texts = self.before.write([*instancing.placed.values(), *(instancing.own[name] for name in names)])
         targets = [{"position": "placed_position"}.get(n, f"placed_{n}") for n in instancing.placed] + names
         self.before.lines += [f"{n} = {unwrapped(t)};" for n, t in zip(targets, texts, strict=True)]
-        self.per_instance = names
+        self.per_instance, self.is_placed = names, True
         self.gather()
 
     def computed(self) -> list[tuple[str, Type, str]]:
@@ -218,7 +219,7 @@ def _placing(module: _Module) -> list[str]:
 
 
 def _vertex_text(module: _Module, offset: str, floats: int) -> str:
-    is_instanced = bool(module.per_instance)
+    is_instanced = module.is_placed
     varyings = [
         (kind, name, _PLACED_VARYINGS.get(name, text) if is_instanced else text) for kind, name, text in VARYINGS
     ]
@@ -300,7 +301,7 @@ def _write(
     vertices.gather()
     pixels.gather()
     if instancing is not None:
-        vertices.place(instancing)
+        vertices.place(instancing, {*vertices.inputs, *pixels.inputs})
         pixels.per_instance = vertices.per_instance
     if given is not None:
         pixels.give(given)

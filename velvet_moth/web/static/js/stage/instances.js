@@ -31,6 +31,12 @@ export class Instances {
     this.count = 0;
     /** Counts the changes of what is drawn. */
     this.changes = 0;
+    /** @type {EmitterSource[]} */
+    this.sources = [];
+    /** Which of the sources the shaders have. */
+    this.shown = "";
+    /** What is drawn now. @type {THREE.InstancedBufferGeometry | null} */
+    this.geometry = null;
     /** What was made of each form. @type {WeakMap<THREE.BufferGeometry, THREE.InstancedBufferGeometry>} */
     this.made = new WeakMap();
   }
@@ -43,8 +49,8 @@ export class Instances {
     const { uniforms } = this;
     const isOther = emitter?.curves !== this.emitter?.curves;
     this.emitter = emitter;
+    this.sources = sources;
     this.changes += 1;
-    this.count = emitter ? emitter.slots * sources.length : 0;
     if (!emitter) return;
     for (const [name, numbers] of Object.entries(emitter.inputs))
       if (numbers.length === 1) uniforms[name].value = numbers[0];
@@ -54,18 +60,38 @@ export class Instances {
       const { curves, width, height } = emitter;
       uniforms.texture_emitter_curves.value = floats(decoded(curves), width, height, THREE.LinearFilter);
     }
+    this.shown = "";
+    this.#show(sources);
+  }
+
+  /** Leaves out sources of which nothing is there at a time (s). @param {number} time */
+  at(time) {
+    if (!this.emitter) return;
+    const [rate, , duration] = this.emitter.inputs.emitter_births;
+    const lasts = rate && !duration ? Infinity : this.emitter.inputs.emitter_life[1] + (rate ? duration : 0);
+    this.#show(this.sources.filter(({ born }) => time >= born && time - born <= lasts));
+  }
+
+  /** @param {EmitterSource[]} sources */
+  #show(sources) {
+    const { emitter, uniforms } = this;
+    if (!emitter) return;
+    const shown = sources.map((source) => this.sources.indexOf(source)).join();
+    this.count = emitter.slots * sources.length;
+    if (this.geometry) this.geometry.instanceCount = this.count;
+    if (this.shown === shown && uniforms.texture_emitter_sources.value) return;
+    this.shown = shown;
     uniforms.texture_emitter_sources.value?.dispose();
-    uniforms.texture_emitter_sources.value = floats(
-      rowsOf(sources.length ? sources : emitter.sources),
-      3,
-      Math.max(sources.length, 1),
-      THREE.NearestFilter,
-    );
+    const rows = rowsOf(sources.length ? sources : emitter.sources);
+    uniforms.texture_emitter_sources.value = floats(rows, 3, Math.max(sources.length, 1), THREE.NearestFilter);
   }
 
   /** The form as it is drawn: as often as there are instances, or once. @param {THREE.BufferGeometry} form */
   of(form) {
-    if (!this.emitter) return form;
+    if (!this.emitter) {
+      this.geometry = null;
+      return form;
+    }
     let made = this.made.get(form);
     if (!made) {
       made = new THREE.InstancedBufferGeometry();
@@ -76,6 +102,7 @@ export class Instances {
       this.made.set(form, made);
     }
     made.instanceCount = this.count;
+    this.geometry = made;
     return made;
   }
 }

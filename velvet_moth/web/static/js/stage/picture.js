@@ -60,6 +60,8 @@ export class Picture {
     const reach = Math.tan((camera.fov * DEGREES) / 2);
     uniforms.lens.value.set(reach * aspect, reach);
     uniforms.time.value = time;
+    this.stage.instances.at(time);
+    this.stage.spurt.instances.at(time);
   }
 
   /**
