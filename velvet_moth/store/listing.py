@@ -211,19 +211,16 @@ class Choice:
 
 def of_kinds(session: Session, project_id: int, kinds: Iterable[str]) -> list[Choice]:
     """All graphs of some kinds, by title."""
-    found = _of(project_id, GraphRow.motif.is_(None), GraphRow.kind.in_(list(kinds)))
-    rows = session.execute(
-        select(GraphRow.id, GraphRow.title, GraphRow.variants)
-        .where(found)
-        .order_by(func.lower(GraphRow.title), GraphRow.id)
-    )
-    return [Choice(*row) for row in rows.tuples()]
+    return _choices(session, _of(project_id, GraphRow.motif.is_(None), GraphRow.kind.in_(list(kinds))))
 
 
 def emitting(session: Session, project_id: int) -> list[Choice]:
     """All graphs with an emitter that is on, by title."""
     rate, burst = (GraphRow.document["emitter"][key].as_float() for key in ("rate", "burst"))
-    found = _of(project_id, GraphRow.motif.is_(None), or_(rate > 0.0, burst > 0.0))
+    return _choices(session, _of(project_id, GraphRow.motif.is_(None), or_(rate > 0.0, burst > 0.0)))
+
+
+def _choices(session: Session, found: ColumnElement[bool]) -> list[Choice]:
     rows = session.execute(
         select(GraphRow.id, GraphRow.title, GraphRow.variants)
         .where(found)

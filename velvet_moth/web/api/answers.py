@@ -21,6 +21,7 @@ from velvet_moth.core.lighting.spread import Spread
 from velvet_moth.core.pictures.reading import Green, Reading, RoleKey
 from velvet_moth.core.workbench.problems.record import Severity
 from velvet_moth.web.api.catalogue_answers import NodeType
+from velvet_moth.web.api.emitter_answers import EmitterState, SpurtRead
 
 # An open end of a range, or a number beyond what JSON can hold, is null.
 NumberOrNull = float | None
@@ -137,6 +138,15 @@ class ShaderWithValues(TypedDict):
     values: list[float]
 
 
+class SpurtShader(TypedDict):
+    """What the stage draws where something spurts: shader, values, emitter, and the form."""
+
+    shader: ShaderState
+    values: list[float]
+    emitter: EmitterState
+    form: str
+
+
 class TextureRead(TypedDict):
     """A texture as a graph reads it; ``revision`` counts its changes, ``signed`` ones hold directions."""
 
@@ -157,49 +167,6 @@ class PartSurface(TypedDict):
     variant: str
     title: str
     stamp: str
-
-
-class EmitterState(TypedDict):
-    """What the stage draws of an emitter: its instances of each source, what shaders read, its curves over life as pixels
-
-    (float32 RGBA in base64, ``width`` by ``height``), where they come from, how far from the origin they are at most (m), and the
-    eye that sees them whole.
-    """
-
-    slots: int
-    inputs: dict[str, list[float]]
-    curves: str
-    width: int
-    height: int
-    sources: list[EmitterSource]
-    reach: float
-    view: Camera
-
-
-class SpurtRead(TypedDict):
-    """The graph that spurts where this one's decals are thrown, and what tells its states apart."""
-
-    graph: str
-    title: str
-    stamp: str
-
-
-class SpurtChoice(TypedDict):
-    graph: str
-    title: str
-
-
-class SpurtChoices(TypedDict):
-    graphs: list[SpurtChoice]
-
-
-class SpurtShader(TypedDict):
-    """What the stage draws where something spurts: shader, values, emitter, and the form."""
-
-    shader: ShaderState
-    values: list[float]
-    emitter: EmitterState
-    form: str
 
 
 class TrackState(TypedDict):

@@ -8,7 +8,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.emitting.emitter import curves_texture
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.render.tracing.scene import Scene, first_view_of, sun_half
-from velvet_moth.web.api.answers import EmitterState
+from velvet_moth.web.api.emitter_answers import EmitterState
 
 
 def emitter_state(graph: Graph, brought: Mesh | None = None) -> EmitterState | None:

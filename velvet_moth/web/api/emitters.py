@@ -7,8 +7,9 @@ from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.workbench.session import spurting_graph
 from velvet_moth.store import graphs, listing
-from velvet_moth.web.api.answers import SpurtChoices, SpurtShader
+from velvet_moth.web.api.answers import SpurtShader
 from velvet_moth.web.api.contract import takes
+from velvet_moth.web.api.emitter_answers import SpurtChoices
 from velvet_moth.web.api.emitter_state import emitter_state
 from velvet_moth.web.api.schemas import SpurtRequest
 from velvet_moth.web.api.state import shader_by_itself

@@ -6,6 +6,7 @@ from velvet_moth.core.emitting.emitter import EmitterSource
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.throwing.curve import Axis, RuleCurve
 from velvet_moth.core.throwing.placing import Made, Seen, Throw
+from velvet_moth.core.workbench.judging import Measured, Verdict
 
 
 class NamedRule(TypedDict):
@@ -55,33 +56,13 @@ class Splashes(TypedDict):
     splashes: list[SplashState]
 
 
-class Verdict(TypedDict):
-    """One thing that many throws have shown: in a sentence, whether it is well, and how to mend it."""
-
-    key: str
-    is_good: bool
-    what: str
-    mend: str
-
-
-class ThrowMeasured(TypedDict):
-    """What was measured of one throw: shares of its area, and the throw most like it."""
-
-    hanging: float
-    through: float
-    cut: float
-    alike: float
-    area: float
-    where: tuple[float, float, float]
-
-
 class JudgementState(TypedDict):
     """What many throws have shown. ``throws`` are those of the sheet, row by row from the upper left, ``columns`` in a row."""
 
     id: str
     verdicts: list[Verdict]
     throws: list[Throw]
-    measured: list[ThrowMeasured]
+    measured: list[Measured]
     columns: int
     tile: int
     rule: str

@@ -20,6 +20,7 @@ from velvet_moth.store.events import News
 from velvet_moth.web.api import (
     answers,
     catalogue_answers,
+    emitter_answers,
     film_answers,
     job_answers,
     mesh_answers,
@@ -45,6 +46,7 @@ def schema() -> dict[str, Any]:
         **vars(mesh_answers),
         **vars(job_answers),
         **vars(film_answers),
+        **vars(emitter_answers),
         **vars(rule_answers),
         **vars(settings),
     }

@@ -37,11 +37,11 @@ from velvet_moth.web.api.answers import (
     GraphState,
     ShaderState,
     ShaderWithValues,
-    SpurtRead,
     TextureRead,
     TrackState,
 )
 from velvet_moth.web.api.catalogue import described
+from velvet_moth.web.api.emitter_answers import SpurtRead
 from velvet_moth.web.api.emitter_state import emitter_state
 from velvet_moth.web.api.mesh_read import mesh_read
 from velvet_moth.web.api.schemas import ViewRequest

@@ -157,6 +157,7 @@ export interface ScriptTypes {
   LineUpKeys: LineUpKeys;
   Made: Made;
   Mark: Mark;
+  Measured: Measured;
   Mend: Mend;
   MeshChannel: MeshChannel;
   MeshComing: MeshComing;
@@ -301,7 +302,6 @@ export interface ScriptTypes {
   TextureRead: TextureRead;
   Textures: Textures;
   Throw: Throw;
-  ThrowMeasured: ThrowMeasured;
   TileMapInfo: TileMapInfo;
   Timing: Timing;
   ToggleCost: ToggleCost;
@@ -314,7 +314,6 @@ export interface ScriptTypes {
   ValueHeld: ValueHeld;
   ValuesHeld: ValuesHeld;
   Variant: Variant;
-  Verdict: VelvetMoth_Web_Api_RuleAnswers__Verdict;
   Version: Version;
   VersionWithStamp: VersionWithStamp;
   Vertex: Vertex;
@@ -323,7 +322,7 @@ export interface ScriptTypes {
   Wire: Wire;
   WirePart: WirePart;
   velvet_moth__core__pictures__inspection__Verdict: VelvetMoth_Core_Pictures_Inspection__Verdict;
-  velvet_moth__web__api__rule_answers__Verdict: VelvetMoth_Web_Api_RuleAnswers__Verdict;
+  velvet_moth__core__workbench__judging__Verdict: VelvetMoth_Core_Workbench_Judging__Verdict;
 }
 /**
  * Adds a node, with whatever values, settings and incoming wires it carries.
@@ -1917,17 +1916,17 @@ export interface Jobs {
  */
 export interface JudgementState {
   id: string;
-  verdicts: VelvetMoth_Web_Api_RuleAnswers__Verdict[];
+  verdicts: VelvetMoth_Core_Workbench_Judging__Verdict[];
   throws: Throw[];
-  measured: ThrowMeasured[];
+  measured: Measured[];
   columns: number;
   tile: number;
   rule: string;
 }
 /**
- * One thing that many throws have shown: in a sentence, whether it is well, and how to mend it.
+ * One thing that is found: in a sentence, whether it is well, and how to mend it where it is not.
  */
-export interface VelvetMoth_Web_Api_RuleAnswers__Verdict {
+export interface VelvetMoth_Core_Workbench_Judging__Verdict {
   key: string;
   is_good: boolean;
   what: string;
@@ -1948,9 +1947,11 @@ export interface Throw {
   numbers: [number, number, number, number];
 }
 /**
- * What was measured of one throw: shares of its area, and the throw most like it.
+ * Of one throw: which shares of its area hang in the air, go through a surface, and were cut off by its reach; with how much
+ *
+ * of its outline the throw most like it agrees; its area (m²); and where most of what is wrong is (metres).
  */
-export interface ThrowMeasured {
+export interface Measured {
   hanging: number;
   through: number;
   cut: number;
