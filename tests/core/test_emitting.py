@@ -8,7 +8,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from velvet_moth.core.base.errors import OperationRefused
-from velvet_moth.core.document.graph import empty_graph
+from velvet_moth.core.document.graph import Source, empty_graph
 from velvet_moth.core.emitting.emitter import (
     MOST_INSTANCES,
     NO_EMITTER,
@@ -22,9 +22,13 @@ from velvet_moth.core.emitting.spurting import sources_of
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Mesh, grid, square
 from velvet_moth.core.lighting.decals import Decal
+from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import set_field
 from velvet_moth.core.render.tracing.instancing import instanced
+from velvet_moth.core.render.tracing.pin import pinned
 from velvet_moth.core.render.tracing.scene import Scene, shown_mesh
+from velvet_moth.core.workbench.session import picture
+from velvet_moth.demo.sketch import Sketch
 
 EYE = np.array((2.0, 1.5, 4.0))
 # A form whose first vertex is in its middle, so that an instance's place is read off.
@@ -227,6 +231,28 @@ class Spurting(unittest.TestCase):
         self.assertEqual(len(mesh.positions) % len(form("card").positions), 0)
         self.assertIs(mesh, shown_mesh(Scene.of_graph(graph, time=1.0)))
         self.assertLess(len(shown_mesh(replace(scene, sources=())).triangles), 2, "nothing is one triangle far away")
+
+
+class Pinned(unittest.TestCase):
+    def test_a_pin_has_the_numbers_of_the_instance_that_is_seen(self) -> None:
+        s = Sketch("Cards", "card")
+        s.add("each", "instance_data", "Each card")
+        s.dock(base_colour=(0.5, 0.4, 0.3), roughness="@each.second")
+        numbers = (InstanceNumber("Same", ((0.0, 0.7), (1.0, 0.7))), InstanceNumber("Ages", ((0.0, 0.0), (1.0, 1.0))))
+        emitter = replace(STREAM, size=(0.3, 0.3), size_curve=((0.0, 1.0), (1.0, 1.0)), numbers=numbers)
+        graph, _ = set_field("emitter", emitter).apply(s.graph())
+        scene = Scene.of_graph(graph, time=1.0)
+        rows, columns = np.nonzero(picture(graph, (64, 64), lambda key: None, "", scene)[..., 3])
+        values = graph.uniform_values("")
+        ages = {round(float(one["instance_life"][0, 0]), 4) for one in at(emitter, 1.0, emitter.own_source).values()}
+        for row, column in list(zip(rows.tolist(), columns.tolist(), strict=True))[:: max(len(rows) // 5, 1)]:
+            found = pinned(lower(graph), scene, (column, row), (64, 64), values, {})
+            assert found is not None
+            first, second, life = (found.values[Source("each", key)][0] for key in ("first", "second", "life"))
+            self.assertAlmostEqual(first, 0.7, places=5)
+            self.assertAlmostEqual(second, life, places=2)
+            self.assertIn(round(life, 4), ages)
+        self.assertIsNone(pinned(lower(graph), scene, (0, 0), (64, 64), values, {}))
 
 
 class Refused(unittest.TestCase):

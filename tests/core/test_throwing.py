@@ -2,7 +2,9 @@
 
 import math
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -10,11 +12,15 @@ from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.forms.mesh import Mesh, grid, joined, square
 from velvet_moth.core.forms.solids import turned
 from velvet_moth.core.lighting.decals import REACH_DIRECTIONS, Decal
+from velvet_moth.core.scenery.backdrops import backdrop
+from velvet_moth.core.scenery.quay import BACK, BOLLARD, DRAIN, DRAIN_HALF, EDGE, SIDE, TOP, quay_corner
 from velvet_moth.core.scenery.shapes import moved
 from velvet_moth.core.throwing.curve import RuleCurve
-from velvet_moth.core.throwing.placing import Splash, Throw, randoms, thrown
+from velvet_moth.core.throwing.placing import Aim, Splash, Throw, aimed, randoms, thrown
 from velvet_moth.core.throwing.rule import FIRST_RULE, PARTS, PlacingRule, rule_from_json, rule_to_json
-from velvet_moth.core.throwing.surroundings import Surroundings
+from velvet_moth.core.throwing.sowing import sown
+from velvet_moth.core.throwing.surroundings import Surroundings, surroundings_of
+from velvet_moth.demo.thrown import QUAY_RULE
 
 # The scene: a floor y = 0 from x = -2 to 1 and z = -2 to 2, a wall x = 1 up to 3, and for some a wall z = -2, a post at
 # the origin, 0.1 m thick each way and 0.6 m high.
@@ -135,13 +141,27 @@ class ByHand(unittest.TestCase):
         self.near(decal.size[1] / decal.size[0], stretch, 2e-3)
         self.near(decal.axes[1], (0.6, 0.0, -0.8), 1e-3)
 
+    def test_a_hand_throws_from_the_side_that_is_seen(self) -> None:
+        """However it drags, even upwards over the floor."""
+        for aside, slant in (((0.0, 1.0, 0.0), 70.0), ((1.0, 0.0, 0.0), 70.0), ((0.0, 0.0, 0.0), 0.0)):
+            aim = Aim((-1.0, 1.2, 1.0), (0.5, -0.8, -0.33), aside, slant, seed=SEED)
+            throw = aimed(scene(), aim)
+            self.assertLess(throw.way[1], -0.1)
+            self.assertGreater(throw.start[1], 0.0)
+            towards = np.array((0.5, -0.8, -0.33)) / np.linalg.norm((0.5, -0.8, -0.33))
+            self.near(thrown(scene(), FIRST_RULE, throw).decals[0].place, aim.eye - towards * 1.2 / towards[1], 2e-3)
+
     def test_what_hits_nothing_says_so(self) -> None:
         splash = thrown(scene(), FIRST_RULE, Throw((0.0, 1.0, 0.0), (0.0, 1.0, 0.0)))
         self.assertEqual((splash.decals, splash.words), ((), ("It hits nothing.",)))
 
 
+# Gives for rays, by their starts and unit ways, how far the first surface is and its normal there.
+Meeting = Callable[[np.ndarray, np.ndarray], tuple[np.ndarray, np.ndarray]]
+
+
 def first_hits(starts: np.ndarray, ways: np.ndarray, post: bool) -> tuple[np.ndarray, np.ndarray]:
-    """Distance to the first surface of the scene, and which it is, by formulas of planes and a cylinder."""
+    """By formulas of planes and a cylinder, in the scene above."""
     x0, x1, _, z1 = FLOOR
     with np.errstate(divide="ignore", invalid="ignore"):
         found = []
@@ -162,7 +182,8 @@ def first_hits(starts: np.ndarray, ways: np.ndarray, post: bool) -> tuple[np.nda
             t = (POST_HEIGHT - starts[:, 1]) / ways[:, 1]
             p = starts + t[:, None] * ways
             found.append(np.where((t > 1e-9) & (np.hypot(p[:, 0], p[:, 2]) <= POST_RADIUS), t, np.inf))
-    return np.min(found, axis=0), np.argmin(found, axis=0)
+    far = np.min(found, axis=0)
+    return far, normals(starts + np.where(np.isfinite(far), far, 0.0)[:, None] * ways, np.argmin(found, axis=0))
 
 
 def normals(places: np.ndarray, kinds: np.ndarray) -> np.ndarray:
@@ -172,9 +193,74 @@ def normals(places: np.ndarray, kinds: np.ndarray) -> np.ndarray:
     return np.where(((kinds == 2) | (kinds == 3))[:, None], round_, straight)
 
 
-def bad_shares(splash: Splash, post: bool, side: int = 50) -> tuple[float, float, float]:
+# The quay as boxes, by their lowest and highest corners, and its water.
+(DX, DZ), DH = DRAIN, DRAIN_HALF
+QUAY_BOXES = (
+    ((SIDE, TOP - 0.4, BACK), (1.7, TOP, DZ - DH)),
+    ((SIDE, TOP - 0.4, DZ + DH), (1.7, TOP, EDGE)),
+    ((SIDE, TOP - 0.4, DZ - DH), (DX - DH, TOP, DZ + DH)),
+    ((DX + DH, TOP - 0.4, DZ - DH), (1.7, TOP, DZ + DH)),
+    ((SIDE - 0.2, TOP - 0.4, BACK - 0.2), (1.7, 0.55, BACK)),
+    ((SIDE - 0.2, TOP - 0.4, BACK), (SIDE, 0.55, EDGE)),
+    ((DX - DH, TOP - 0.4, DZ - DH), (DX + DH, TOP - 0.25, DZ + DH)),
+    *(
+        ((DX - DH + k * 0.08 + 0.01, TOP - 0.042, DZ - DH), (DX - DH + k * 0.08 + 0.05, TOP - 0.012, DZ + DH))
+        for k in range(5)
+    ),
+)
+_IRON = quay_corner()["bollard"]
+BOLLARD_CORNERS = _IRON.positions[_IRON.triangles].astype(np.float64)
+
+
+def quay_hits(starts: np.ndarray, ways: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Boxes by their slabs, the water as a plane, the bollard triangle by triangle where a ray comes near it."""
+    far, normal = np.full(len(starts), np.inf), np.zeros(starts.shape)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        for low, high in QUAY_BOXES:
+            ends = np.stack(((np.array(low) - starts) / ways, (np.array(high) - starts) / ways))
+            enter, leave = np.nanmin(ends, axis=0), np.nanmax(ends, axis=0).min(axis=1)
+            axis = np.argmax(enter, axis=1)
+            into = np.take_along_axis(enter, axis[:, None], axis=1)[:, 0]
+            there = (into <= leave) & (into > 1e-9) & (into < far)
+            far[there] = into[there]
+            normal[there] = -np.eye(3)[axis[there]] * np.sign(np.take_along_axis(ways, axis[:, None], axis=1))[there]
+        t = (TOP - 0.62 - starts[:, 1]) / ways[:, 1]
+        place = starts + t[:, None] * ways
+        there = (t > 1e-9) & (t < far) & (abs(place[:, 0]) <= 2.2) & (place[:, 2] >= 0.9) & (place[:, 2] <= 2.4)
+        far[there], normal[there] = t[there], (0.0, 1.0, 0.0)
+        flat = ways[:, (0, 2)]
+        away = np.array(BOLLARD) - starts[:, (0, 2)]
+        along = np.clip(np.sum(away * flat, axis=1) / np.maximum(np.sum(flat * flat, axis=1), 1e-12), 0, None)
+        near = np.flatnonzero(np.linalg.norm(away - along[:, None] * flat, axis=1) < 0.18)
+    a, b, c = (BOLLARD_CORNERS[:, k] for k in range(3))
+    first, second = b - a, c - a
+    for some in np.array_split(near, max(len(near) // 200, 1)):
+        cross = np.cross(ways[some][:, None], second[None])
+        area = np.sum(first * cross, axis=-1)
+        area = np.where(np.abs(area) < 1e-14, np.inf, area)
+        to = starts[some][:, None] - a
+        u = np.sum(to * cross, axis=-1) / area
+        other = np.cross(to, first[None])
+        v = np.sum(ways[some][:, None] * other, axis=-1) / area
+        t = np.sum(second * other, axis=-1) / area
+        t = np.where((u >= 0) & (v >= 0) & (u + v <= 1) & (t > 1e-9), t, np.inf)
+        which = np.argmin(t, axis=1)
+        own = t[np.arange(len(some)), which]
+        closer = own < far[some]
+        far[some[closer]] = own[closer]
+        face = np.cross(first, second)[which[closer]]
+        face /= np.linalg.norm(face, axis=1, keepdims=True)
+        facing = np.sum(face * ways[some[closer]], axis=1, keepdims=True) > 0
+        normal[some[closer]] = np.where(facing, -face, face)
+    return far, normal
+
+
+def bad_shares(
+    splash: Splash, post: bool = False, side: int = 50, meet: Meeting | None = None
+) -> tuple[float, float, float]:
     """Shares of a splash, 6 mm thick, that hang over nothing and that are behind a surface; how much of it there is (m²)."""
     assert splash.hit is not None
+    meet = meet or partial(first_hits, post=post)
     hangs = hidden = whole = 0.0
     for decal in splash.decals:
         right, up, out = decal.axes
@@ -190,13 +276,13 @@ def bad_shares(splash: Splash, post: bool, side: int = 50) -> tuple[float, float
         starts = (plane + out * decal.size[2] / 2)[inside]
         if not len(starts):
             continue
-        far, kinds = first_hits(starts, np.broadcast_to(-out, starts.shape), post)
+        far, facing = meet(starts, np.broadcast_to(-out, starts.shape))
         there = far <= decal.size[2]
         places = starts[there] - out * far[there][:, None]
-        places += 0.006 * normals(places, kinds[there])
+        places += 0.006 * facing[there]
         ways = places - np.array(splash.hit)
         away = np.linalg.norm(ways, axis=1)
-        blocked, _ = first_hits(np.broadcast_to(splash.hit, ways.shape), ways / away[:, None], post)
+        blocked, _ = meet(np.broadcast_to(np.array(splash.hit), ways.shape), ways / away[:, None])
         area = decal.size[0] * decal.size[1] / side**2
         hangs += area * np.sum(~there)
         hidden += area * np.sum(blocked < away)
@@ -225,6 +311,28 @@ class ManyThrows(unittest.TestCase):
         self.assertGreater(whole.min(), 0.001)
         self.assertLess(hangs.max(), 0.02)
         self.assertLess(hidden.max(), 0.01)
+
+    def on_the_quay(self, first: int, count: int) -> None:
+        around = surroundings_of("quay_corner")
+        assert around is not None
+        shares = []
+        for aim in sown(backdrop("quay_corner").view, 4 * count, first):
+            splash = thrown(around, QUAY_RULE, aimed(around, aim))
+            if splash.decals:
+                shares.append(bad_shares(splash, side=14, meet=quay_hits))
+            if len(shares) == count:
+                break
+        hangs, hidden, whole = np.array(shares).T
+        self.assertEqual(len(shares), count)
+        self.assertGreater(whole.min(), 1e-4)
+        self.assertLess(hangs.max(), 0.02)
+        self.assertLess(hidden.max(), 0.01)
+
+    def test_five_hundred_at_the_quay_first_half(self) -> None:
+        self.on_the_quay(1, 250)
+
+    def test_five_hundred_at_the_quay_second_half(self) -> None:
+        self.on_the_quay(10_001, 250)
 
     def test_without_its_reach_a_splash_would_do_both(self) -> None:
         """What the count finds: so the test above is no empty one."""

@@ -2,13 +2,16 @@
 
 from collections.abc import Mapping
 from dataclasses import replace
+from functools import cache
 
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.scene import Timing
+from velvet_moth.core.document.tracks.track import Key
 from velvet_moth.core.emitting.emitter import Emitter, InstanceNumber
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lighting.spread import Spread
 from velvet_moth.core.scenery.deck import MOUTH
+from velvet_moth.core.scenery.quay import DRAIN, TOP
 from velvet_moth.core.throwing.curve import RuleCurve
 from velvet_moth.core.throwing.placing import Throw, thrown
 from velvet_moth.core.throwing.rule import PlacingRule
@@ -22,6 +25,8 @@ QUAY_RULE = (
     .with_curve("tilt", RuleCurve(((0.05, 90.0), (0.3, 34.0), (0.6, 0.0)), "smooth"))
     .with_curve("reach", RuleCurve(((0.0, 0.12), (1.0, 0.45))))
 )
+# The seed of the throw that lands beside the drain.
+_DRAINED = 26
 # The rules that graphs of the demo name, by the names of those.
 RULES: Mapping[str, PlacingRule] = {"quay_splash": QUAY_RULE}
 # From where it is thrown, and at what, with which strength and seed, at which moment (s).
@@ -36,11 +41,13 @@ _AT = (
     ((0.5, -0.25, -1.5), 0.9, 2, 2.3),
     ((-0.75, -0.8, 0.85), 0.5, 17, 2.7),
     ((1.15, -0.8, -0.75), 0.6, 9, 3.1),
+    ((-0.95, -0.8, -0.15), 0.35, _DRAINED, 2.6),
 )
 
 
+@cache
 def quay_decals() -> tuple[Decal, ...]:
-    """What the demo has thrown, by its rule."""
+    """What the demo has thrown, by its rule, each under an id."""
     around = surroundings_of("quay_corner")
     assert around is not None, "the quay has surfaces"
     made: list[Decal] = []
@@ -50,7 +57,7 @@ def quay_decals() -> tuple[Decal, ...]:
             _FROM, (way[0], way[1], way[2]), strength, seed, moment, numbers=(0.15 + 0.05 * (seed % 4), 0.0, 0.0, 0.0)
         )
         made += thrown(around, QUAY_RULE, throw).decals
-    return tuple(made)
+    return tuple(replace(decal, id=f"splash_{number}") for number, decal in enumerate(made, 1))
 
 
 def quay_splash(textures: Textures) -> Graph:
@@ -112,6 +119,12 @@ def quay_splash(textures: Textures) -> Graph:
         lobes=5.0,
         metallic=0.35,
     )
+    # What landed beside the drain is drawn to it and in.
+    beside = next(decal for decal in quay_decals() if decal.seed == _DRAINED)
+    wide, high, deep = beside.size
+    at, end, own = 6.0, 8.5, f"decal/{beside.id}"
+    s.keys(f"{own}/place", Key(at, beside.place, "gather"), Key(end, (DRAIN[0], TOP, DRAIN[1])))
+    s.keys(f"{own}/size", Key(at, beside.size, "smooth"), Key(end, (wide * 0.12, high * 0.12, deep)))
     spread = Spread(smallest=0.08, speed=1.4, easing="settle", hold=3.0, ending="dry", over=3.0)
     return replace(s.graph(), decals=quay_decals(), spread=spread, timing=Timing(10.0, 30.0))
 

@@ -21,6 +21,8 @@ _LIFT, _LEAST_LIFT = 0.05, 0.01
 _WALL_WIDE, _WALL_HIGH = 0.5, 0.75
 # How deep a box is beside half its size: lying flat, and how much more the more it is tilted.
 _DEPTH, _TILTED_DEPTH = 0.35, 0.9
+# The least sine of the angle between a throw by hand and the surface that it hits.
+_GRAZING = 0.12
 # What is added to the depth that is needed (m).
 _MARGIN = 0.02
 
@@ -68,6 +70,8 @@ def aimed(surroundings: Surroundings, aim: Aim) -> Throw:
     way = unit(towards * math.cos(slant) + np.array(aim.aside) * math.sin(slant))
     start = eye
     if met.hit[0]:
+        # Whatever the drag, it comes from the side that is seen, and at least so steeply.
+        way = unit(way - met.normals[0] * max(float(way @ met.normals[0]) + _GRAZING, 0.0))
         back = surroundings.meet((met.places[0] + met.normals[0] * _LEAST_LIFT)[None], -way[None], float(met.reach[0]))
         start = met.places[0] - way * max(float(back.reach[0]) * 0.98, _LEAST_LIFT)
     return Throw(

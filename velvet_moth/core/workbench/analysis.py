@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from velvet_moth.core.document.graph import Graph, Node, Source
-from velvet_moth.core.language.expr import Array, Expr, Rate
+from velvet_moth.core.emitting.emitter import reach_of
+from velvet_moth.core.language.expr import Array, Expr, Rate, constant
 from velvet_moth.core.language.interpreters.cost import Cost, cost
 from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.interval import Interval
@@ -16,7 +17,7 @@ from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.reference import points_of
-from velvet_moth.core.render.tracing.scene import Scene, stage_textures
+from velvet_moth.core.render.tracing.scene import Scene, shown_mesh, stage_textures
 from velvet_moth.core.render.tracing.staged import moved_positions, uniform_arrays
 from velvet_moth.core.workbench.problems import bounds_of
 
@@ -139,14 +140,20 @@ class MovedBounds:
 def moved_bounds(
     lowered: LoweredGraph, variant: str, textures: Mapping[Hashable, Texture], scene: Scene
 ) -> MovedBounds | None:
-    """None where the graph does not move the form."""
+    """None where the graph neither moves the form nor draws it many times; seen at the scene's time."""
     offset = appearance(lowered.surface).offset
-    if offset is None:
+    if offset is None and not scene.emitter.is_on:
         return None
-    mesh = scene.mesh
+    mesh = shown_mesh(scene)
     low, high = mesh.box
+    if scene.emitter.is_on:
+        # However instances fly, and whenever.
+        own = float(np.linalg.norm(scene.mesh.positions, axis=1).max())
+        far = max(reach_of(scene.emitter, source, own) for source in scene.sources)
+        low, high = np.full(3, -far, dtype=np.float32), np.full(3, far, dtype=np.float32)
+    shift = constant(0.0, 0.0, 0.0) if offset is None else offset
     bounds = bounds_of(lowered, variant)
-    shifts = bounds.of([offset[i] for i in range(3)])
+    shifts = bounds.of([shift[i] for i in range(3)])
     proved = Box(
         (*(float(c) + s.low for c, s in zip(low, shifts, strict=True)),),  # type: ignore[arg-type] # three of each
         (*(float(c) + s.high for c, s in zip(high, shifts, strict=True)),),  # type: ignore[arg-type] # three of each

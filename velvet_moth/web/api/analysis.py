@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from flask import Blueprint
 
@@ -16,7 +16,7 @@ from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.render.tracing.exposure import metered
 from velvet_moth.core.render.tracing.pin import pinned
 from velvet_moth.core.render.tracing.projecting import falls_on
-from velvet_moth.core.render.tracing.scene import Scene, mesh_behind
+from velvet_moth.core.render.tracing.scene import Scene, first_moment, mesh_behind
 from velvet_moth.core.workbench.analysis import (
     RATE_WORDS,
     Box,
@@ -154,7 +154,10 @@ def count(key: int, asked: CostRequest) -> CostReport:
     dear = sorted((i for i in each if each[i].operations or each[i].reads), key=lambda i: -each[i].operations)[:40]
     textures, _ = textures_of(graph, graph.uniform_values(variant), sessions().sources.textures(kept.textures))
     under = sessions().sources.meshes(kept.mesh)(graph.mesh) if graph.mesh else None
-    moved = moved_bounds(lowered, variant, textures, Scene(asked.form, pose=graph.pose, brought=under))
+    scene = Scene(asked.form, pose=graph.pose, brought=under, time=first_moment(graph))
+    if graph.emitter.is_on:
+        scene = replace(scene, emitter=graph.emitter, sources=(graph.emitter.own_source,))
+    moved = moved_bounds(lowered, variant, textures, scene)
     return dict(
         vertex=cost_state(found.vertex),
         pixel=cost_state(found.pixel),
