@@ -60,6 +60,7 @@ class Room(InTheRoom):
 
     def test_meshes_come_in_and_what_is_wrong_with_one_stops_no_other(self) -> None:
         self.go()
+        self.page.locator("#tiles .texture-tile").first.wait_for()
         before = self.page.locator("#tiles .texture-tile").count()
         self.bring(
             file_of("broken.glb", b"glTF" + b"\0" * 40),
