@@ -52,6 +52,7 @@ UNIFORMS = (
     Given("vec4", "second_instance_data", "four more numbers of each instance"),
     Given("vec2", "instance_life", "of each instance: share of its life, and a random number, 0 to 1"),
     Given("float", "instance_age", "of each instance: age in seconds"),
+    Given("float", "instance_slot", "number of the instance among all that are drawn, from 0"),
     Given("float", "emitter_slots", "instances of each source"),
     Given("vec3", "emitter_births", "instances a second, instances at once, seconds of emission (0 for all the time)"),
     Given("vec4", "emitter_life", "shortest and longest life (s), smallest and largest size"),

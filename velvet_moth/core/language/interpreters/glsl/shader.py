@@ -86,6 +86,8 @@ class _Module:
         # What is the same all over an instance, and passed on to pixels.
         self.per_instance: list[str] = []
         self.is_placed = False
+        # Inputs that are no uniforms here.
+        self.worked_out: set[str] = set()
 
     def gather(self) -> None:
         """Collects the functions and what they rely on, once main is written."""
@@ -124,6 +126,7 @@ class _Module:
         targets = [{"position": "placed_position"}.get(n, f"placed_{n}") for n in instancing.placed] + names
         self.before.lines += [f"{n} = {unwrapped(t)};" for n, t in zip(targets, texts, strict=True)]
         self.per_instance, self.is_placed = names, True
+        self.worked_out = {*names, "instance_slot"}
         self.gather()
 
     def computed(self) -> list[tuple[str, Type, str]]:
@@ -134,7 +137,7 @@ class _Module:
     def draw_uniforms(self, fixed: str) -> list[outside.Given]:
         """What is the same for a draw and read, here or in the ``fixed`` text."""
         needed = set(_WORD.findall(" ".join([fixed, *(self.spelled(SURFACE_INPUTS[n]) for n in self.inputs)])))
-        return [given for given in outside.UNIFORMS if given.name in needed and given.name not in self.per_instance]
+        return [given for given in outside.UNIFORMS if given.name in needed and given.name not in self.worked_out]
 
     def needs(self, floats: int, fixed: str) -> Needs:
         """What the shader takes of a device, each uniform in vec4s of its own."""
@@ -303,6 +306,7 @@ def _write(
     if instancing is not None:
         vertices.place(instancing, {*vertices.inputs, *pixels.inputs})
         pixels.per_instance = vertices.per_instance
+        pixels.worked_out = vertices.worked_out
     if given is not None:
         pixels.give(given)
     texts = [_WIDEN[e.type].format(unwrapped(text)) for e, text in zip(wanted, painted, strict=True)]
