@@ -148,7 +148,7 @@ def splash_drops(textures: Textures) -> Graph:
         radius=0.05,
         gravity=7.0,
         drag=0.8,
-        size=(0.035, 0.08),
+        size=(0.045, 0.1),
         size_curve=((0.0, 1.0), (0.6, 0.8), (1.0, 0.0)),
         facing="along",
         numbers=(InstanceNumber("Wetness", ((0.0, 1.0), (1.0, 0.3))),),
