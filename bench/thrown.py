@@ -40,6 +40,11 @@ SHOW = """async ([decals, sources]) => {
   moth.stage.setDecals([]);
   moth.stage.setThrown(decals, sources);
 }"""
+# The same instances, as cards of two triangles.
+CARDS = """async () => {
+  const { formGeometry } = await import("moth/stage/forms.js");
+  moth.stage.spurt.form = await formGeometry("card", false);
+}"""
 PLAYED = """async (seconds) => {
   const { stage } = moth, times = [];
   const note = () => times.push(stage.frameTime);
@@ -50,7 +55,7 @@ PLAYED = """async (seconds) => {
   stage.removeEventListener("drawn", note);
   stage.setPlaying(false);
   times.sort((a, b) => a - b);
-  return [times[times.length >> 1], stage.resolution.current];
+  return [times[times.length >> 1], stage.resolution.scale];
 }"""
 
 
@@ -137,11 +142,14 @@ def on_the_stage(made: list[Splash]) -> None:
             INSTANCES // len(sources),
         )
         page.evaluate(SHOW, [[], sources])
-        measured(page, f"with {INSTANCES} instances", alone)
+        measured(page, f"with {INSTANCES} drops", alone)
+        page.evaluate(CARDS)
+        page.evaluate(SHOW, [[], sources])
+        measured(page, f"with {INSTANCES} cards", alone)
         page.evaluate(SHOW, [decals, []])
         measured(page, f"with {len(decals)} splashes", alone)
         page.evaluate(SHOW, [decals, sources])
-        measured(page, "with both", alone)
+        measured(page, "with splashes and cards", alone)
         browser.close()
 
 
