@@ -191,6 +191,24 @@ class EveryPage(WorkbenchCase):
         wide = self.page.evaluate("() => document.documentElement.scrollWidth > innerWidth")
         self.assertFalse(wide, "no horizontal scroll in a narrow window")
 
+    def test_what_is_thrown_and_what_emits(self) -> None:
+        self.open("Thrown at the quay")
+        # The heads of lanes are cut by design, and say the whole in their titles.
+        self.page.get_by_role("button", name="Hide the keys").click()
+        for tab in ("Decals", "Throw", "Rule", "Life"):
+            self.page.get_by_role("tab", name=tab, exact=True).click()
+            if tab == "Throw":
+                self.page.get_by_role("button", name="Throw again").click()
+                self.page.locator(".throw-made").wait_for()
+            self.settle()
+            self.check(tab)
+        self.page.get_by_role("tab", name="Rule", exact=True).click()
+        self.page.locator("[data-focus='rule.part.tilt']").click()
+        self.check("a curve of the rule")
+        self.open("Steam ribbon")
+        self.page.locator("#emitter").scroll_into_view_if_needed()
+        self.check("an emitter")
+
     def test_what_opens_over_a_graph(self) -> None:
         self.open("Boathouse tiles")
         self.page.locator("[data-focus='parameter.glazes']").click()

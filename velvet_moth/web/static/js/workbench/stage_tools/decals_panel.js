@@ -92,7 +92,8 @@ export class DecalsPanel {
       },
       "First places",
     );
-    const heads = ["", "Number", "Size, m", "Depth", "Roll, °", "Tint", ""].map((words) =>
+    const hidden = (/** @type {string} */ words) => h("span", { class: "sr-only" }, words);
+    const heads = [hidden("Order"), "Number", "Size, m", "Depth", "Roll, °", "Tint", hidden("Changes")].map((words) =>
       h("th", { scope: "col" }, words),
     );
     this.place.replaceChildren(
