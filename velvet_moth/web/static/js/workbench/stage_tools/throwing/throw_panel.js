@@ -4,12 +4,15 @@ import { h, svg } from "moth/base/dom.js";
 import { tell } from "moth/base/notices.js";
 import { colourField } from "moth/fields/colour_picker.js";
 import { numbersField } from "moth/fields/fields.js";
+import { seenAt } from "moth/stage/eye.js";
 import { Hand } from "moth/workbench/stage_tools/throwing/hand.js";
 import { judge } from "moth/workbench/stage_tools/throwing/judging.js";
 import { drawRays } from "moth/workbench/stage_tools/throwing/lines.js";
 
 /** So many throws are a row, one each second. */
 const ROW = 8;
+/** A press so many pixels from the middle of a splash chooses it. */
+const NEAR = 24;
 
 export class ThrowPanel {
   /**
@@ -30,6 +33,7 @@ export class ThrowPanel {
     this.hand = new Hand(stage, thrown, drag);
     thrown.addEventListener("changed", () => this.draw());
     stage.addEventListener("drawn", () => this.#rays());
+    stage.canvas.addEventListener("click", (event) => this.#press(event), { capture: true });
     document.addEventListener("keydown", (event) => {
       if (event.key === "Escape" && this.hand.isOn) this.put(false);
     });
@@ -39,6 +43,23 @@ export class ThrowPanel {
   put(isOn) {
     this.hand.put(isOn);
     this.draw();
+  }
+
+  /** Chooses the splash that is pressed, while presses do not throw. @param {MouseEvent} event */
+  #press(event) {
+    if (this.place.hidden || this.hand.isOn) return;
+    const far = this.thrown.splashes.map(({ decals }) =>
+      Math.min(
+        ...decals.map(({ place }) => {
+          const seen = seenAt(this.thrown.stage, place);
+          return seen ? Math.hypot(seen.x - event.offsetX, seen.y - event.offsetY) : Infinity;
+        }),
+      ),
+    );
+    const nearest = Math.min(...far);
+    if (nearest > NEAR) return;
+    event.preventDefault();
+    this.thrown.choose(far.indexOf(nearest));
   }
 
   #rays() {
@@ -103,7 +124,7 @@ export class ThrowPanel {
     if (!canThrow) return "Choose what lies behind: there is nothing to throw at.";
     return this.hand.isOn
       ? "Press where it should land and drag the way it flies; the longer, the harder. Alt turns the eye, Escape ends it, Enter throws at the middle."
-      : "Throws are seen, measured and changed by the rule until they are kept as decals of the graph.";
+      : "Throws are seen, measured and changed by the rule until they are kept as decals of the graph. Press on one to choose it.";
   }
 
   #row() {
