@@ -1,8 +1,8 @@
 /** What lies behind: a scene drawn first, into a picture of light and distances that surfaces in front read. */
 import * as THREE from "three";
 import { getJson } from "moth/base/api.js";
-import { IDLE_ATTRIBUTES, loadGeometry, readsFaces } from "moth/stage/forms.js";
-import { withoutVersion } from "moth/stage/materials.js";
+import { loadGeometry, readsFaces } from "moth/stage/forms.js";
+import { materialOf } from "moth/stage/materials.js";
 import { pixel } from "moth/stage/pixels.js";
 import { areTimed, readingsOf } from "moth/stage/readings.js";
 import { onScreen } from "moth/stage/screen.js";
@@ -165,14 +165,14 @@ export class Backdrop {
             : await once(`${place} ${hasFaces}`, () => loadGeometry(place, hasFaces));
         const { min, max } = /** @type {THREE.Box3} */ (geometry.boundingBox);
         const box = { form_low: { value: min }, form_high: { value: max } };
-        const made = new THREE.Mesh(geometry, this.#material(drawn.texts, { ...box, ...drawn.own }));
+        const made = new THREE.Mesh(geometry, materialOf(drawn.texts, { ...this.uniforms, ...box, ...drawn.own }));
         // The backs of what is closed are never seen, but would be worked out; a graph may cut it open, or move it apart.
         if (geometry.userData.isClosed && !other) made.material.side = THREE.FrontSide;
         made.frustumCulled = false;
         return made;
       }),
     );
-    const screen = onScreen(this.#material(seen, {}));
+    const screen = onScreen(materialOf(seen, this.uniforms));
     // Before the form, which is then not worked out where it is hidden.
     screen.renderOrder = -1;
     const materials = parts.map(({ material }) => /** @type {THREE.RawShaderMaterial} */ (material));
@@ -190,21 +190,6 @@ export class Backdrop {
       { value: textures[at] },
     ]);
     return { texts: shader, own: { ...Object.fromEntries(bound), values: { value: new Float32Array(values) } } };
-  }
-
-  /**
-   * @param {Texts} texts
-   * @param {Record<string, { value: unknown }>} own
-   */
-  #material(texts, own) {
-    const made = new THREE.RawShaderMaterial({
-      glslVersion: THREE.GLSL3,
-      vertexShader: withoutVersion(texts.vertex),
-      fragmentShader: withoutVersion(texts.fragment),
-      uniforms: { ...this.uniforms, ...own },
-      side: THREE.DoubleSide,
-    });
-    return Object.assign(made, { defaultAttributeValues: IDLE_ATTRIBUTES });
   }
 
   /** Puts the form that it is as large, and as turned, as it stands. */

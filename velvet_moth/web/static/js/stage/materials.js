@@ -23,7 +23,25 @@ const ADDING = {
 };
 
 /** @param {string} text */
-export const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");
+const withoutVersion = (text) => text.replace(/^#version[^\n]*\n/, "");
+
+/**
+ * A shader with the uniforms it reads, seen from both sides unless said otherwise.
+ * @param {{ vertex?: string | null, fragment?: string | null }} shader
+ * @param {Record<string, { value: unknown }>} uniforms
+ * @param {THREE.ShaderMaterialParameters} [otherwise]
+ */
+export function materialOf({ vertex, fragment }, uniforms, otherwise) {
+  const material = new THREE.RawShaderMaterial({
+    glslVersion: THREE.GLSL3,
+    vertexShader: withoutVersion(vertex ?? ""),
+    fragmentShader: withoutVersion(fragment ?? ""),
+    uniforms,
+    side: THREE.DoubleSide,
+    ...otherwise,
+  });
+  return Object.assign(material, { defaultAttributeValues: IDLE_ATTRIBUTES });
+}
 
 /**
  * What tells two builds apart: the text and the textures bound to it.
@@ -65,18 +83,12 @@ export class Materials {
     }
     const values = { value: new Float32Array(shader.floats) };
     const adds = shader.adds && !shader.projected;
-    const material = new THREE.RawShaderMaterial({
-      glslVersion: THREE.GLSL3,
-      vertexShader: withoutVersion(shader.vertex ?? ""),
-      fragmentShader: withoutVersion(shader.fragment ?? ""),
-      uniforms: { ...this.shared, ...textures, ...(shader.floats ? { values } : {}) },
+    const uniforms = { ...this.shared, ...textures, ...(shader.floats ? { values } : {}) };
+    const material = materialOf(shader, uniforms, {
       ...(adds ? ADDING : {}),
       // A box is painted by its inner sides, so that the eye may stand in it.
-      ...(shader.projected
-        ? { side: THREE.BackSide, depthTest: false, depthWrite: false }
-        : { side: THREE.DoubleSide }),
+      ...(shader.projected ? { side: THREE.BackSide, depthTest: false, depthWrite: false } : {}),
     });
-    Object.assign(material, { defaultAttributeValues: IDLE_ATTRIBUTES });
     const aside = new THREE.Scene();
     aside.add(new THREE.Mesh(geometry, material));
     await this.renderer.compileAsync(aside, camera);

@@ -2,8 +2,7 @@
 import * as THREE from "three";
 import { formGeometry } from "moth/stage/forms.js";
 import { Instances } from "moth/stage/instances.js";
-import { IDLE_ATTRIBUTES } from "moth/stage/forms.js";
-import { withoutVersion } from "moth/stage/materials.js";
+import { materialOf } from "moth/stage/materials.js";
 import { emitterUniforms } from "moth/stage/uniforms.js";
 
 /** @typedef {import("../types.d.ts").SpurtShader} SpurtShader */
@@ -48,21 +47,14 @@ export class Spurt {
     /** @type {THREE.Material} */ (this.mesh.material).dispose();
     if (found && form) {
       const { min, max } = /** @type {THREE.Box3} */ (form.boundingBox);
-      const material = new THREE.RawShaderMaterial({
-        glslVersion: THREE.GLSL3,
-        vertexShader: withoutVersion(found.shader.vertex ?? ""),
-        fragmentShader: withoutVersion(found.shader.fragment ?? ""),
-        uniforms: {
-          ...uniforms,
-          ...this.own,
-          form_low: { value: min },
-          form_high: { value: max },
-          ...Object.fromEntries(samplers.map(({ name }, at) => [name, { value: bound[at] }])),
-          values: { value: new Float32Array(found.values) },
-        },
-        side: THREE.DoubleSide,
+      this.mesh.material = materialOf(found.shader, {
+        ...uniforms,
+        ...this.own,
+        form_low: { value: min },
+        form_high: { value: max },
+        ...Object.fromEntries(samplers.map(({ name }, at) => [name, { value: bound[at] }])),
+        values: { value: new Float32Array(found.values) },
       });
-      this.mesh.material = Object.assign(material, { defaultAttributeValues: IDLE_ATTRIBUTES });
     }
     this.#place();
   }
