@@ -261,7 +261,7 @@ class Timeline(WithWorker):
             self.go_to(time)
             seen[time] = self.page.evaluate(bound, sampler)
         self.assertEqual((seen[0.5], seen[2.5]), (first, first))
-        self.assertNotEqual(seen[1.5], first, "another texture where none is chosen")
+        self.assertNotEqual(seen[1.5], first, "the texture of the key, not the one that is read before any is chosen")
         self.go_to(0.25)
         decal = data_of(self.page, "() => moth.stage.picture.decals.list[0]")
         self.assertEqual((decal["tint"], decal["roll"]), ([1.0, 0.75, 0.0], 22.5))

@@ -46,7 +46,7 @@ def scene(second_wall: bool = False, post: bool = False) -> Surroundings:
 
 
 def straight_down(x: float, z: float = 0.0, high: float = 2.0, **more: float) -> Throw:
-    return Throw((x, high, z), (0.0, -1.0, 0.0), 0.5, SEED, **more)
+    return Throw((x, high, z), (0.0, -1.0, 0.0), strength=0.5, seed=SEED, **more)
 
 
 # By the first rule: 0.41 m at half strength, times 1 for two metres, varied by up to 0.2.
@@ -133,7 +133,7 @@ class ByHand(unittest.TestCase):
         way = np.array((0.3, -0.5, -0.4))
         way /= np.linalg.norm(way)
         hit = np.array((-0.6, 0.0, 0.2))
-        throw = Throw(tuple(hit - 2 * way), tuple(way), 0.5, SEED)
+        throw = Throw(tuple(hit - 2 * way), tuple(way), strength=0.5, seed=SEED)
         rule = FIRST_RULE.with_curve("roll", RuleCurve(((0.0, 0.0),)))
         decal = one(thrown(scene(), rule, throw))
         slant = math.degrees(math.acos(-way[1]))
@@ -303,7 +303,7 @@ class ManyThrows(unittest.TestCase):
             start = np.array((draw.uniform(-2.5, 0.5), draw.uniform(0.8, 2.5), draw.uniform(-1.5, 1.5)))
             way = target - start
             way /= np.linalg.norm(way)
-            splash = thrown(around, FIRST_RULE, Throw(tuple(start), tuple(way), draw.uniform(), seed))
+            splash = thrown(around, FIRST_RULE, Throw(tuple(start), tuple(way), strength=draw.uniform(), seed=seed))
             if splash.decals:
                 shares.append(bad_shares(splash, post=True))
         hangs, hidden, whole = np.array(shares).T

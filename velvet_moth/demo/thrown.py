@@ -54,7 +54,12 @@ def quay_decals() -> tuple[Decal, ...]:
     for at, strength, seed, moment in _AT:
         way = tuple(a - b for a, b in zip(at, _FROM, strict=True))
         throw = Throw(
-            _FROM, (way[0], way[1], way[2]), strength, seed, moment, numbers=(0.15 + 0.05 * (seed % 4), 0.0, 0.0, 0.0)
+            _FROM,
+            (way[0], way[1], way[2]),
+            strength=strength,
+            seed=seed,
+            moment=moment,
+            numbers=(0.15 + 0.05 * (seed % 4), 0.0, 0.0, 0.0),
         )
         made += thrown(around, QUAY_RULE, throw).decals
     return tuple(replace(decal, id=f"splash_{number}") for number, decal in enumerate(made, 1))

@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
+from typing import Any
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from velvet_moth.core.base.records import Four, Number, Three, Whole
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.throwing.around import Body, Ground, looked_around, unit
 from velvet_moth.core.throwing.reaching import reach_of
-from velvet_moth.core.throwing.rule import PARTS, PlacingRule
+from velvet_moth.core.throwing.rule import PlacingRule
 from velvet_moth.core.throwing.surroundings import Surroundings, Vectors
 
 _SMALLEST, _LARGEST = 0.03, 20.0
@@ -27,15 +28,13 @@ _GRAZING = 0.12
 _MARGIN = 0.02
 
 
-@dataclass(frozen=True)
-class Throw:
-    """From ``start`` (metres) in the unit direction ``way``, with a ``strength`` of 0 to 1, at a ``moment`` (seconds).
+@dataclass(frozen=True, kw_only=True)
+class Charge:
+    """What is thrown, however it is aimed: with a ``strength`` of 0 to 1, at a ``moment`` (seconds).
 
     ``seed`` (0 to 65535) decides what is left to chance. ``tint`` and the four ``numbers`` go to the decals as they are.
     """
 
-    start: Three
-    way: Three
     strength: Number = 0.6
     seed: Whole = 1
     moment: Number = 0.0
@@ -44,22 +43,24 @@ class Throw:
 
 
 @dataclass(frozen=True)
-class Aim:
+class Throw(Charge):
+    """From ``start`` (metres) in the unit direction ``way``."""
+
+    start: Three
+    way: Three
+
+
+@dataclass(frozen=True)
+class Aim(Charge):
     """A throw as a hand makes it: seen from ``eye`` along the unit direction ``towards``, at what is met there.
 
     It flies along that direction where ``slant`` (degrees, below 90) is 0, and by so much slanted to the unit direction ``aside``.
-    The rest is as of a ``Throw``.
     """
 
     eye: Three
     towards: Three
     aside: Three = (0.0, 0.0, 0.0)
     slant: Number = 0.0
-    strength: Number = 0.6
-    seed: Whole = 1
-    moment: Number = 0.0
-    tint: Three = (1.0, 1.0, 1.0)
-    numbers: Four = (0.0, 0.0, 0.0, 0.0)
 
 
 def aimed(surroundings: Surroundings, aim: Aim) -> Throw:
@@ -74,15 +75,8 @@ def aimed(surroundings: Surroundings, aim: Aim) -> Throw:
         way = unit(way - met.normals[0] * max(float(way @ met.normals[0]) + _GRAZING, 0.0))
         back = surroundings.meet((met.places[0] + met.normals[0] * _LEAST_LIFT)[None], -way[None], float(met.reach[0]))
         start = met.places[0] - way * max(float(back.reach[0]) * 0.98, _LEAST_LIFT)
-    return Throw(
-        _three(start),
-        _three(way),
-        strength=aim.strength,
-        seed=aim.seed,
-        moment=aim.moment,
-        tint=aim.tint,
-        numbers=aim.numbers,
-    )
+    charge: dict[str, Any] = {of.name: getattr(aim, of.name) for of in fields(Charge)}
+    return Throw(_three(start), _three(way), **charge)
 
 
 @dataclass(frozen=True)
@@ -274,7 +268,3 @@ def _kept(surroundings: Surroundings, ground: Ground, pieces: Sequence[Decal]) -
             size = (round(width, 4), round(height, 4), round(float(min(depth + _MARGIN, _LARGEST)), 4))
             kept.append(replace(piece, size=size, reach=reach, **angles))
     return kept
-
-
-# The parts in the order in which a throw asks them.
-ORDER = tuple(PARTS)

@@ -102,7 +102,7 @@ class Cost(TypedDict):
 
 
 class Sampler(TypedDict):
-    """``revision`` counts the changes of the texture; ``missing`` is the texture that is read where none is chosen."""
+    """``revision`` counts the changes of the texture; ``missing`` is the texture that is read as long as no other is chosen."""
 
     name: str
     texture: str

@@ -530,7 +530,6 @@ export interface Variant {
  * A throw as a hand makes it: seen from ``eye`` along the unit direction ``towards``, at what is met there.
  *
  * It flies along that direction where ``slant`` (degrees, below 90) is 0, and by so much slanted to the unit direction ``aside``.
- * The rest is as of a ``Throw``.
  */
 export interface Aim {
   eye: [number, number, number];
@@ -1670,7 +1669,7 @@ export interface ShaderState {
   vertex?: string;
 }
 /**
- * ``revision`` counts the changes of the texture; ``missing`` is the texture that is read where none is chosen.
+ * ``revision`` counts the changes of the texture; ``missing`` is the texture that is read as long as no other is chosen.
  */
 export interface Sampler {
   name: string;
@@ -1933,9 +1932,7 @@ export interface VelvetMoth_Core_Workbench_Judging__Verdict {
   mend: string;
 }
 /**
- * From ``start`` (metres) in the unit direction ``way``, with a ``strength`` of 0 to 1, at a ``moment`` (seconds).
- *
- * ``seed`` (0 to 65535) decides what is left to chance. ``tint`` and the four ``numbers`` go to the decals as they are.
+ * From ``start`` (metres) in the unit direction ``way``.
  */
 export interface Throw {
   start: [number, number, number];
