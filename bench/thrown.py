@@ -40,10 +40,19 @@ SHOW = """async ([decals, sources]) => {
   moth.stage.setDecals([]);
   moth.stage.setThrown(decals, sources);
 }"""
+# All at once, slowed until they hover where they can be seen.
+EMIT = """(burst) => {
+  const { emitter } = moth.stage.spurt.drawn;
+  emitter.slots = burst;
+  Object.assign(emitter.inputs, {
+    emitter_slots: [burst], emitter_births: [0, burst, 0],
+    emitter_life: [60, 60, 0.03, 0.08], emitter_forces: [0, 2, 0, 0],
+  });
+}"""
 # The same instances, as cards of two triangles.
 CARDS = """async () => {
   const { formGeometry } = await import("moth/stage/forms.js");
-  moth.stage.spurt.form = await formGeometry("card", false);
+  moth.stage.spurt.instances.setForm(await formGeometry("card", false));
 }"""
 PLAYED = """async (seconds) => {
   const { stage } = moth, times = [];
@@ -136,11 +145,7 @@ def on_the_stage(made: list[Splash]) -> None:
         alone = measured(page, "the scene alone", 0.0)
         decals = [asdict(replace(one, born=0.0)) for splash in made for one in splash.decals][:SPLASHES]
         sources = [asdict(replace(one, born=1.0)) for splash in made for one in sources_of(splash.decals)]
-        page.evaluate("burst => (moth.stage.spurt.drawn.emitter.slots = burst)", INSTANCES // len(sources))
-        page.evaluate(
-            "burst => Object.assign(moth.stage.spurt.drawn.emitter.inputs, { emitter_slots: [burst], emitter_births: [0, burst, 0], emitter_life: [60, 60, 0.03, 0.08] })",
-            INSTANCES // len(sources),
-        )
+        page.evaluate(EMIT, INSTANCES // len(sources))
         page.evaluate(SHOW, [[], sources])
         measured(page, f"with {INSTANCES} drops", alone)
         page.evaluate(CARDS)

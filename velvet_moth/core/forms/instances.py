@@ -2,14 +2,14 @@
 
 import numpy as np
 
-from velvet_moth.core.forms.mesh import Mesh, declared_form, grid, square
+from velvet_moth.core.forms.mesh import Cells, Mesh, declared_form, grid, square
 from velvet_moth.core.forms.view import Camera
 
 
-@declared_form("Drop", Camera(turn=20.0, tilt=12.0, distance=3.4, target=(0.0, 0.15, 0.0)))
-def drop() -> Mesh:
+@declared_form("Drop", Camera(turn=20.0, tilt=12.0, distance=3.4, target=(0.0, 0.15, 0.0)), Cells(3, 64, 8))
+def drop(cells: int) -> Mesh:
     """A drop of nearly a metre, round below and drawn out upwards, about the middle of its ball."""
-    u, v = square(8, 9)
+    u, v = square(cells, cells + 1)
     tilt = (v - 0.5) * np.pi
     out = np.cos(tilt) * np.where(tilt > 0, np.cos(tilt) ** 0.6, 1.0)
     up = np.where(tilt > 0, np.sin(tilt) * 2.1, np.sin(tilt))
@@ -25,8 +25,8 @@ def card() -> Mesh:
     return grid(np.stack((u - 0.5, v - 0.5, 0 * u), axis=-1), np.stack((u, v), axis=-1))
 
 
-@declared_form("Strip", Camera(turn=20.0, tilt=8.0, distance=4.6))
-def strip() -> Mesh:
+@declared_form("Strip", Camera(turn=20.0, tilt=8.0, distance=4.6), Cells(4, 512, 64))
+def strip(cells: int) -> Mesh:
     """A strip of two metres, half a metre wide, standing upright: V runs along it, U across. An emitter lays it along its path."""
-    v, u = np.meshgrid(np.linspace(0, 1, 65), np.linspace(0, 1, 3), indexing="ij")
+    v, u = np.meshgrid(np.linspace(0, 1, cells + 1), np.linspace(0, 1, 3), indexing="ij")
     return grid(np.stack(((u - 0.5) * 0.5, v * 2 - 1, 0 * u), axis=-1), np.stack((u, v), axis=-1))

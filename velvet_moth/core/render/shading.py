@@ -7,10 +7,11 @@ from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Graph, Source
 from velvet_moth.core.document.stand_ins import stand_ins
 from velvet_moth.core.document.values import Value
-from velvet_moth.core.emitting.instances import instancing_of
+from velvet_moth.core.emitting.emitter import Emitter
+from velvet_moth.core.emitting.per_instance import INSTANCE_OF_PIXEL, per_instance_of
 from velvet_moth.core.language.expr import Expr, Structural
 from velvet_moth.core.language.interpreters.cost import Cost, cost
-from velvet_moth.core.language.interpreters.glsl import Shader, emit
+from velvet_moth.core.language.interpreters.glsl import Shader, emit, emit_pixels
 from velvet_moth.core.language.primitives import select
 from velvet_moth.core.language.texture import ALPHA_CUTOFF
 from velvet_moth.core.language.types import P_BOOL, P_VEC3
@@ -30,9 +31,10 @@ def shown_look(lowered: LoweredGraph, shown: Source | None = None) -> Appearance
     """The whole surface under the rig, or one output by itself on the form as the surface moves it."""
     picture = None if shown is None else shown_picture(lowered, shown)
     found = appearance(lowered.surface, picture, lowered.graph.kind, lamps_of(lowered.graph.rig))
-    instancing = None if found.is_projected else instancing_of(lowered.graph.emitter)
-    if instancing is None:
+    in_passes = None if found.is_projected else per_instance_of(lowered.graph.emitter)
+    if in_passes is None:
         return found
+    instancing = in_passes.reading
     opacity, kind = lowered.surface["opacity"], KINDS[lowered.graph.kind]
     if kind.hides or kind.is_cut or opacity.operator is Structural.CONSTANT:
         return replace(found, instancing=instancing)
@@ -61,6 +63,13 @@ def shown_picture(lowered: LoweredGraph, shown: Source) -> Expr:
     if lowered.types[shown] is P_BOOL:
         return plain_picture(select(found, 1.0, 0.0))
     return plain_picture(found)
+
+
+def instance_shaders(emitter: Emitter) -> list[Shader]:
+    """The shaders that paint what each instance of an emitter knows, drawn before the form itself; none where it is off."""
+    in_passes = per_instance_of(emitter)
+    passes = () if in_passes is None else in_passes.passes
+    return [emit_pixels(kept, INSTANCE_OF_PIXEL) for kept in passes]
 
 
 @dataclass(frozen=True)

@@ -6,12 +6,22 @@ from velvet_moth.core.emitting.emitter import EmitterSource
 from velvet_moth.core.forms.view import Camera
 
 
+class InstancePass(TypedDict):
+    """The shaders that paint some numbers of each instance, and the textures they go to."""
+
+    vertex: str
+    fragment: str
+    textures: list[str]
+
+
 class EmitterState(TypedDict):
-    """What the stage draws of an emitter: its instances of each source, what shaders read, its curves over life as pixels
+    """What the stage draws of an emitter: its instances of each source, what its passes read, its curves over life as pixels
 
     (float32 RGBA in base64, ``width`` by ``height``), where they come from, how far from the origin they are at most (m), and the
     eye that sees them whole.
     """
+
+    passes: list[InstancePass]
 
     slots: int
     inputs: dict[str, list[float]]

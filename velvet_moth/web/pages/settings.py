@@ -49,13 +49,22 @@ class SceneTargetState(TypedDict):
     parts: dict[str, tuple[float, float]]
 
 
+class InstanceSettings(TypedDict):
+    """What an instance knows where no emitter feeds it (``idle``), and the textures that hold what instances know, so many
+    ``across``.
+    """
+
+    idle: dict[str, tuple[float, ...]]
+    textures: list[str]
+    across: int
+
+
 class StageSettings(TypedDict):
     """What the scripts of the stage know of the core.
 
     ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
     stands in a backdrop, ``own_backdrops``: those that are the graph's form or mesh; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
-    ``looks``: what else can be looked at, by key; ``instance``: what an instance knows where no emitter feeds it, ``emitter_inputs`` what shaders read of one; ``lamps``: the most
-    a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
+    ``looks``: what else can be looked at, by key; ``lamps``: the most a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
     there is no decal.
     """
 
@@ -67,8 +76,7 @@ class StageSettings(TypedDict):
     standing: dict[str, Camera]
     looks: dict[str, str]
     rigs: dict[str, RigState]
-    instance: dict[str, tuple[float, ...]]
-    emitter_inputs: dict[str, list[float]]
+    instances: InstanceSettings
     sun: SunPicture
     lamps: int
     harmonics: list[str]

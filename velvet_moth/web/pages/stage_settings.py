@@ -1,7 +1,8 @@
 """What the scripts of the stage know of the core, on whatever page it stands."""
 
 from velvet_moth.core.catalogue.settings import spoken
-from velvet_moth.core.emitting.emitter import INSTANCE, NO_EMITTER
+from velvet_moth.core.emitting.emitter import INSTANCE
+from velvet_moth.core.emitting.per_instance import ACROSS, INSTANCE_TEXTURES
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS
 from velvet_moth.core.lighting.backdrop import FAR, grey_light
@@ -34,8 +35,7 @@ def settings_for_stage() -> StageSettings:
             for key, kind in RIGS.items()
         },
         "looks": {key: look.name for key, look in LOOKS.items()},
-        "instance": {**INSTANCE},
-        "emitter_inputs": {name: v.ravel().tolist() for name, v in NO_EMITTER.inputs.items()},
+        "instances": {"idle": {**INSTANCE}, "textures": list(INSTANCE_TEXTURES), "across": ACROSS},
         "lamps": MOST_LAMPS,
         "harmonics": list(HARMONICS),
         "decal_buffers": {**EMPTY_BUFFERS},

@@ -143,6 +143,8 @@ export interface ScriptTypes {
   Id: Id;
   InsertNode: InsertNode;
   InstanceNumber: InstanceNumber;
+  InstancePass: InstancePass;
+  InstanceSettings: InstanceSettings;
   JobState: JobState;
   Jobs: Jobs;
   Join: Join;
@@ -1377,12 +1379,13 @@ export interface EmitterSource {
   strength: number;
 }
 /**
- * What the stage draws of an emitter: its instances of each source, what shaders read, its curves over life as pixels
+ * What the stage draws of an emitter: its instances of each source, what its passes read, its curves over life as pixels
  *
  * (float32 RGBA in base64, ``width`` by ``height``), where they come from, how far from the origin they are at most (m), and the
  * eye that sees them whole.
  */
 export interface EmitterState {
+  passes: InstancePass[];
   slots: number;
   inputs: {
     [k: string]: number[];
@@ -1393,6 +1396,14 @@ export interface EmitterState {
   sources: EmitterSource[];
   reach: number;
   view: Camera;
+}
+/**
+ * The shaders that paint some numbers of each instance, and the textures they go to.
+ */
+export interface InstancePass {
+  vertex: string;
+  fragment: string;
+  textures: string[];
 }
 /**
  * ``code`` is a stable word for programs; the others are sentences for people.
@@ -1895,6 +1906,17 @@ export interface Id {
   id: number;
 }
 /**
+ * What an instance knows where no emitter feeds it (``idle``), and the textures that hold what instances know, so many
+ * ``across``.
+ */
+export interface InstanceSettings {
+  idle: {
+    [k: string]: number[];
+  };
+  textures: string[];
+  across: number;
+}
+/**
  * A job as pages show it. ``left`` is how long it will likely take yet, in seconds, where that is known; ``words`` why it failed.
  */
 export interface JobState {
@@ -2214,12 +2236,7 @@ export interface PageSettings {
   rigs: {
     [k: string]: RigState;
   };
-  instance: {
-    [k: string]: number[];
-  };
-  emitter_inputs: {
-    [k: string]: number[];
-  };
+  instances: InstanceSettings;
   sun: SunPicture;
   lamps: number;
   harmonics: string[];
@@ -2610,8 +2627,7 @@ export interface Stacks {
  *
  * ``views`` and ``backdrops``: from where each form and backdrop is first seen, ``standing`` what somebody sees who
  * stands in a backdrop, ``own_backdrops``: those that are the graph's form or mesh; ``cells``: of how many cells along a side forms may be made, where that can be chosen;
- * ``looks``: what else can be looked at, by key; ``instance``: what an instance knows where no emitter feeds it, ``emitter_inputs`` what shaders read of one; ``lamps``: the most
- * a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
+ * ``looks``: what else can be looked at, by key; ``lamps``: the most a rig has; ``harmonics``: the names of those of the environment's diffuse light; ``decal_buffers``: what those hold where
  * there is no decal.
  */
 export interface StageSettings {
@@ -2639,12 +2655,7 @@ export interface StageSettings {
   rigs: {
     [k: string]: RigState;
   };
-  instance: {
-    [k: string]: number[];
-  };
-  emitter_inputs: {
-    [k: string]: number[];
-  };
+  instances: InstanceSettings;
   sun: SunPicture;
   lamps: number;
   harmonics: string[];

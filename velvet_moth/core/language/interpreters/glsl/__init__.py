@@ -4,7 +4,24 @@ No name in the text comes from the artist: names and comments are the catalogue'
 """
 
 from velvet_moth.core.language.interpreters.glsl.layout import SamplerSlot, Slot
-from velvet_moth.core.language.interpreters.glsl.shader import Needs, Shader, clear_caches, emit, emit_on_screen
+from velvet_moth.core.language.interpreters.glsl.shader import (
+    Needs,
+    Shader,
+    clear_caches,
+    emit,
+    emit_on_screen,
+    emit_pixels,
+)
 from velvet_moth.core.language.interpreters.glsl.spelling import number_text
 
-__all__ = ["Needs", "SamplerSlot", "Shader", "Slot", "clear_caches", "emit", "emit_on_screen", "number_text"]
+__all__ = [
+    "Needs",
+    "SamplerSlot",
+    "Shader",
+    "Slot",
+    "clear_caches",
+    "emit",
+    "emit_on_screen",
+    "emit_pixels",
+    "number_text",
+]

@@ -351,6 +351,35 @@ _WHOLE_SCREEN = "\n".join(
 )
 
 
+def emit_pixels(outputs: Sequence[Expr], given: Given) -> Shader:
+    """The shaders that paint numbers, a picture for each output, at every pixel of a target.
+
+    What is ``given`` may be made of the place of the pixel. The vertices are a triangle over the target, -1..1.
+    """
+    places = Places()
+    pixels = _Module(places, given.spelled, {})
+    painted = pixels.main.write(list(outputs))
+    pixels.gather()
+    pixels.give(given)
+    names = _outputs(len(outputs))
+    lines = [*_HEAD, *pixels.globals(0, "")]
+    lines += [f"layout(location = {at}) out vec4 {name};" for at, name in enumerate(names)]
+    lines += ["", "void main() {", *(f"  {name} = {text};" for name, _, text in pixels.computed())]
+    lines += [
+        "  {",
+        *(f"    {line}" for line in pixels.before.lines),
+        "  }",
+        *(f"  {line}" for line in pixels.main.lines),
+    ]
+    lines += [
+        f"  {name} = {_WIDEN[e.type].format(unwrapped(text))};"
+        for name, e, text in zip(names, outputs, painted, strict=True)
+    ]
+    text = "\n".join([*lines, "}", ""])
+    needs = pixels.needs(0, "")
+    return Shader(_WHOLE_SCREEN, text, (), tuple(places.samplers.values()), in_pixels=needs, pictures=len(outputs))
+
+
 def emit_on_screen(output: Expr, forward: Expr, there: Expr) -> Shader:
     """The shaders that paint ``output`` on the screen, in the depth of what lies ``forward`` metres straight ahead.
 

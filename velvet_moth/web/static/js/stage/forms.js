@@ -1,6 +1,7 @@
 /** Forms, as geometry of the stage. */
 import * as THREE from "three";
 import { send } from "moth/base/api.js";
+import { coarserForm } from "moth/stage/levels.js";
 
 /** A form without the number of cells it is made of. @param {string} key such as "plane:24" */
 export const kindOf = (key) => key.split(":")[0];
@@ -80,3 +81,15 @@ export function formGeometry(key, hasFaces, address = `/api/stage/forms/${encode
   }
   return found;
 }
+
+/**
+ * Coarser forms in the place of one, by how many triangles all its instances have.
+ * @param {string} key
+ * @param {import("../types.d.ts").StageSettings} settings
+ * @param {boolean} hasFaces
+ * @returns {import("./instances.js").Coarser}
+ */
+export const coarserForms = (key, settings, hasFaces) => (triangles) => {
+  const coarser = coarserForm(key, settings.cells[kindOf(key)], triangles);
+  return coarser === key ? null : { key: coarser, fetch: () => formGeometry(coarser, hasFaces) };
+};

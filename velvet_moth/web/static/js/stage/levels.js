@@ -21,6 +21,21 @@ export const screenSize = (diameter, distance, field) =>
  */
 export const levelAt = (levels, size) => levels.filter(({ screen }) => size < screen).length;
 
+/** So many triangles at most all instances together have while the picture moves, where their form can be made coarser. */
+const MOVING_TRIANGLES = 100_000;
+
+/**
+ * The key of a coarser form for a picture that moves; the same key where there is none, or no need.
+ * @param {string} key such as "plane:24"
+ * @param {{ low: number, default: number } | undefined} cells of how many cells it can be made
+ * @param {number} triangles that all instances together have
+ */
+export function coarserForm(key, cells, triangles) {
+  if (!cells || triangles <= MOVING_TRIANGLES) return key;
+  const [kind, count = cells.default] = key.split(":");
+  return `${kind}:${Math.max(cells.low, Math.floor(Number(count) * Math.sqrt(MOVING_TRIANGLES / triangles)))}`;
+}
+
 /**
  * The mesh as a level of it is fetched.
  * @template {MeshRead} Mesh

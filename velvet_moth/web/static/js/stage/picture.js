@@ -45,13 +45,16 @@ export class Picture {
   restart() {
     this.sun.shown = "";
     this.stage.backdrop.spoil();
+    this.stage.instances.spoil();
+    this.stage.spurt.instances.spoil();
   }
 
   /**
    * What shaders need to know of the eye and the moment.
    * @param {number} aspect width over height
+   * @param {boolean} [isMoving] whether forms may be coarser than they are
    */
-  aim(aspect) {
+  aim(aspect, isMoving = false) {
     const { camera, uniforms, time } = this.stage;
     camera.aspect = aspect;
     camera.updateProjectionMatrix();
@@ -60,8 +63,8 @@ export class Picture {
     const reach = Math.tan((camera.fov * DEGREES) / 2);
     uniforms.lens.value.set(reach * aspect, reach);
     uniforms.time.value = time;
-    this.stage.instances.at(time);
-    this.stage.spurt.instances.at(time);
+    this.stage.instances.at(time, isMoving);
+    this.stage.spurt.instances.at(time, isMoving);
   }
 
   /**
@@ -96,7 +99,7 @@ export class Picture {
       renderer.setPixelRatio(ratio);
       renderer.setSize(width, height, false);
     }
-    this.aim(width / height);
+    this.aim(width / height, resolution.isMoving && sample < 0);
     renderer.getDrawingBufferSize(uniforms.screen_size.value);
     const { x: across, y: up } = uniforms.screen_size.value;
     if (sample <= 0) this.smooth.begin(across, up);

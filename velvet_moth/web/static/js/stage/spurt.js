@@ -1,9 +1,8 @@
 /** What spurts where something is thrown: the instances of another graph, drawn before what the decals lie on. */
 import * as THREE from "three";
-import { formGeometry } from "moth/stage/forms.js";
+import { coarserForms, formGeometry } from "moth/stage/forms.js";
 import { Instances } from "moth/stage/instances.js";
 import { materialOf } from "moth/stage/materials.js";
-import { emitterUniforms } from "moth/stage/uniforms.js";
 
 /** @typedef {import("../types.d.ts").SpurtShader} SpurtShader */
 /** @typedef {import("../types.d.ts").EmitterSource} EmitterSource */
@@ -12,18 +11,15 @@ export class Spurt {
   /** @param {import("./stage.js").Stage} stage */
   constructor(stage) {
     this.stage = stage;
-    this.own = emitterUniforms(stage.settings);
-    this.instances = new Instances(this.own);
     this.mesh = new THREE.Mesh();
     this.mesh.visible = false;
     this.mesh.frustumCulled = false;
+    this.instances = new Instances(stage.renderer, stage.settings, stage.uniforms, this.mesh);
     stage.scene.add(this.mesh);
     /** What is shown, and what was asked for last. */
     this.shown = this.wanted = "";
     /** The sources of what is kept, and of what is thrown and not kept. @type {EmitterSource[][]} */
     this.sources = [[], []];
-    /** @type {THREE.BufferGeometry | null} */
-    this.form = null;
     /** @type {SpurtShader | null} */
     this.drawn = null;
   }
@@ -43,13 +39,14 @@ export class Spurt {
     const bound = await Promise.all(samplers.map((sampler) => pool.get(sampler)));
     if (this.wanted !== key) return;
     this.shown = key;
-    [this.drawn, this.form] = [found, form];
+    this.drawn = found;
     /** @type {THREE.Material} */ (this.mesh.material).dispose();
     if (found && form) {
+      this.instances.setForm(form, coarserForms(found.form, this.stage.settings, false));
       const { min, max } = /** @type {THREE.Box3} */ (form.boundingBox);
       this.mesh.material = materialOf(found.shader, {
         ...uniforms,
-        ...this.own,
+        ...this.instances.read,
         form_low: { value: min },
         form_high: { value: max },
         ...Object.fromEntries(samplers.map(({ name }, at) => [name, { value: bound[at] }])),
@@ -68,9 +65,8 @@ export class Spurt {
   #place() {
     const sources = this.sources.flat();
     this.mesh.visible = !!this.drawn && sources.length > 0;
-    if (!this.drawn || !this.form) return;
+    if (!this.drawn) return;
     this.instances.set(this.drawn.emitter, sources);
-    this.mesh.geometry = this.instances.of(this.form);
     this.stage.invalidate();
   }
 

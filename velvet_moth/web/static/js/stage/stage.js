@@ -1,7 +1,7 @@
 /** The stage: one form with the graph's shader, seen by an orbiting eye under a sun that can be turned. */
 import * as THREE from "three";
 import { Backdrop } from "moth/stage/backdrop.js";
-import { formGeometry, geometryAddress, kindOf } from "moth/stage/forms.js";
+import { coarserForms, formGeometry, geometryAddress, kindOf } from "moth/stage/forms.js";
 import { Hands } from "moth/stage/hands.js";
 import { BY_DISTANCE, asLevel, levelAt, screenSize } from "moth/stage/levels.js";
 import { Lighting } from "moth/stage/lighting.js";
@@ -94,9 +94,8 @@ export class Stage extends EventTarget {
     /** The newest shader asked for; a slower, older build must not replace it. */
     this.wanted = "";
     this.uniforms = stageUniforms(this.camera, settings);
-    this.instances = new Instances(this.uniforms);
-    /** The form as it is by itself. @type {THREE.BufferGeometry | null} */
-    this.bare = null;
+    this.instances = new Instances(this.renderer, settings, this.uniforms, this.mesh);
+    Object.assign(this.uniforms, this.instances.read);
     this.values = { value: /** @type {Float32Array} */ (new Float32Array(0)) };
     /** The values of the last state, while others are being dragged. @type {Float32Array | undefined} */
     this.settled = undefined;
@@ -216,7 +215,6 @@ export class Stage extends EventTarget {
     const before = this.instances.emitter;
     if (!emitter && !before) return;
     this.instances.set(emitter);
-    if (this.bare) this.mesh.geometry = this.instances.of(this.bare);
     if (!!emitter !== !!before) this.resetView();
     else this.#reach();
     this.invalidate();
@@ -279,9 +277,8 @@ export class Stage extends EventTarget {
     // Meanwhile another may have been asked for.
     if (this.form !== form || this.brought?.drawn !== brought?.drawn || this.hasFaces !== hasFaces) return;
     if (this.levelDrawn !== level) return;
-    this.bare = geometry;
-    this.mesh.geometry = this.instances.of(geometry);
-    const { boundingBox } = this.mesh.geometry;
+    this.instances.setForm(geometry, brought ? undefined : coarserForms(form, this.settings, hasFaces));
+    const { boundingBox } = geometry;
     if (boundingBox) {
       this.uniforms.form_low.value.copy(boundingBox.min);
       this.uniforms.form_high.value.copy(boundingBox.max);

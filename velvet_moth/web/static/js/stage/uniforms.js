@@ -35,28 +35,6 @@ export function placeLamps(uniforms, settings, lamps, turned) {
   }
 }
 
-const VECTORS = [THREE.Vector2, THREE.Vector3, THREE.Vector4];
-
-/** One to four numbers as a uniform has them. @param {number[]} numbers */
-const ofNumbers = (numbers) =>
-  numbers.length === 1 ? numbers[0] : new VECTORS[numbers.length - 2]().fromArray(numbers);
-
-/**
- * What shaders read of an emitter, or of its absence.
- * @param {StageSettings} settings
- * @returns {Record<string, { value: any }>}
- */
-export const emitterUniforms = (settings) => ({
-  ...Object.fromEntries(
-    Object.entries({ ...settings.instance, ...settings.emitter_inputs }).map(([name, numbers]) => [
-      name,
-      { value: ofNumbers(numbers) },
-    ]),
-  ),
-  texture_emitter_curves: { value: /** @type {THREE.Texture | null} */ (null) },
-  texture_emitter_sources: { value: /** @type {THREE.Texture | null} */ (null) },
-});
-
 /**
  * @param {THREE.Camera} camera
  * @param {StageSettings} settings
@@ -104,7 +82,6 @@ export const stageUniforms = (camera, settings) => ({
   spread_times: { value: new THREE.Vector4(0, 0, 0, 1) },
   spread_way: { value: new THREE.Vector3(1, 0, 0) },
   spread_ending: { value: new THREE.Vector2() },
-  ...emitterUniforms(settings),
   camera_right: { value: new THREE.Vector3() },
   camera_up: { value: new THREE.Vector3() },
   lens: { value: new THREE.Vector2() },
