@@ -35,7 +35,7 @@ from velvet_moth.core.pictures.formats import FORMATS, WRITABLE, read_picture, w
 from velvet_moth.core.pictures.levels import read_texture
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.pictures.reading import Reading
-from velvet_moth.core.render.binding_list import ReadTexture, binding_list
+from velvet_moth.core.render.binding_list import ReadTexture, binding_list, instance_files
 from velvet_moth.core.render.shading import drawing
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.filming import beside
@@ -68,7 +68,10 @@ def _textures(file: GraphFile) -> TextureSource:
 
 
 def compile_graph(options: argparse.Namespace) -> None:
-    """Writes vertex.glsl, fragment.glsl and parameters.json, which says what an engine must bind."""
+    """Writes vertex.glsl, fragment.glsl and parameters.json, which says what an engine must bind.
+
+    Of a graph with an emitter also the shaders that work out what each of its instances knows.
+    """
     file = _read(options.graph)
     graph, variant = file.graph, _variant(file.graph, options.variant)
     for problem in find_problems(lower(graph, variant), {}, variant):
@@ -82,10 +85,12 @@ def compile_graph(options: argparse.Namespace) -> None:
     out = binding_list(graph, shader, graph.uniform_values(variant), textures, variant)
     folder = Path(options.output)
     folder.mkdir(parents=True, exist_ok=True)
-    (folder / "vertex.glsl").write_text(shader.vertex)
-    (folder / "fragment.glsl").write_text(shader.fragment)
-    (folder / "parameters.json").write_text(json.dumps(out, indent=1) + "\n")
-    print(f"{folder}: vertex.glsl, fragment.glsl, parameters.json")
+    instances = {name: one.fragment for name, one in instance_files(graph.emitter).items()}
+    texts = {"vertex.glsl": shader.vertex, "fragment.glsl": shader.fragment, **instances}
+    texts["parameters.json"] = json.dumps(out, indent=1) + "\n"
+    for name, text in texts.items():
+        (folder / name).write_text(text)
+    print(f"{folder}: {', '.join(texts)}")
 
 
 def render_graph(options: argparse.Namespace) -> None:

@@ -3,6 +3,7 @@
 import math
 import unittest
 from dataclasses import replace
+from itertools import product
 
 import numpy as np
 from scipy.integrate import solve_ivp
@@ -10,17 +11,25 @@ from scipy.integrate import solve_ivp
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Source, empty_graph
 from velvet_moth.core.emitting.emitter import (
+    FACINGS,
     MOST_INSTANCES,
     NO_EMITTER,
+    PATHS,
     Emitter,
     EmitterSource,
     InstanceNumber,
     checked_emitter,
+    emitter_textures,
     reach_of,
 )
+from velvet_moth.core.emitting.instances import instancing_of
+from velvet_moth.core.emitting.per_instance import ACROSS, INSTANCE_TEXTURES, per_instance_of
 from velvet_moth.core.emitting.spurting import sources_of
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Mesh, grid, square
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.lighting.decals import Decal
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import set_field
@@ -212,6 +221,47 @@ class Strips(unittest.TestCase):
                 along = np.gradient(places[:, 1], axis=0)
                 cosine = np.sum(along * wide, axis=1) / np.linalg.norm(along, axis=1) / 0.25
                 self.assertLess(np.abs(cosine[2:-2]).max(), 0.02)
+
+
+class PerInstance(unittest.TestCase):
+    def test_two_passes_place_instances_where_one_does(self) -> None:
+        """What the first pass keeps in textures is read back by the second: for every path, facing and more than one row."""
+        mesh = form("strip:8")
+        vertices: dict[str, np.ndarray] = {
+            "position": mesh.positions.T[:, None],
+            "normal": mesh.normals.T[:, None],
+            "tangent": mesh.tangents.T[:, None],
+            "uv": mesh.uvs.T[:, None],
+        }
+        for path, facing in product(PATHS, FACINGS):
+            emitter = replace(
+                STREAM,
+                rate=300.0,
+                path=path,
+                facing=facing,
+                numbers=(InstanceNumber("Flow", ((0.0, 1.0), (1.0, 3.0)), 0.4),),
+            )
+            direct, passes = instancing_of(emitter), per_instance_of(emitter)
+            assert direct is not None and passes is not None
+            slots = np.arange(emitter.slots, dtype=np.float32)
+            self.assertGreater(len(slots), ACROSS)
+            known: dict[str, np.ndarray] = {
+                **emitter.inputs,
+                "time": np.array(1.3, dtype=np.float32),
+                "camera_position": EYE.astype(np.float32).reshape(3, 1, 1),
+            }
+            textures = emitter_textures(emitter, (UP,))
+            rows = -(-len(slots) // ACROSS)
+            pixels = {"instance_slot": np.arange(rows * ACROSS, dtype=np.float32).reshape(rows, ACROSS)}
+            kept = evaluate(list(passes.kept), Bindings({**known, **pixels}, {}, textures))
+            for key, level in zip(INSTANCE_TEXTURES, kept, strict=False):
+                whole = np.broadcast_to(level, (4, rows, ACROSS)).astype(np.float32)
+                textures[key] = Texture((whole,), wrap=("clamp", "clamp"), filter="pixels")
+            around = Bindings({**known, **vertices, "instance_slot": slots[:, None]}, {}, textures)
+            for name in ("placed", "own"):
+                wanted, found = (evaluate(list(getattr(of, name).values()), around) for of in (direct, passes.reading))
+                for one, other in zip(wanted, found, strict=True):
+                    np.testing.assert_allclose(other, one, atol=2e-6, err_msg=f"{path} {facing}")
 
 
 class Spurting(unittest.TestCase):

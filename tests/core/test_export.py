@@ -16,7 +16,7 @@ from velvet_moth.core.lighting.shown import appearance
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.operations import AddNode, SetValue, Wire, set_field
 from velvet_moth.core.pictures.reading import Reading
-from velvet_moth.core.render.binding_list import ReadTexture, binding_list
+from velvet_moth.core.render.binding_list import ReadTexture, binding_list, instance_files
 from velvet_moth.core.render.shading import drawing, shown_look
 from velvet_moth.core.render.swatches import dome, draw_inputs
 from velvet_moth.core.render.tracing.reference import render
@@ -118,6 +118,23 @@ class WhatIsBound(unittest.TestCase):
                     self.assertTrue(one["wrap"] and one["filter"] and one["role"] and one["levels"] and one["holds"])
                     if one["role"] not in ("stage", "stand-in"):
                         self.assertEqual(one["file"], f"{one['texture']}.png")
+
+    def test_what_instances_are_painted_from_is_listed_pass_by_pass(self) -> None:
+        emitting = [graph for graph in demo_graphs() if graph.emitter.is_on]
+        self.assertGreaterEqual(len(emitting), 2)
+        for graph in emitting:
+            shader = drawing(lower(graph, folded=True)).shader
+            listed = binding_list(graph, shader, graph.uniform_values(), {})["instances"]
+            painted: list[str] = []
+            for one, (name, made) in zip(listed["passes"], instance_files(graph.emitter).items(), strict=True):
+                self.assertEqual(one["fragment"], name)
+                asked = set(re.findall(r"^uniform (\w+) (\w+)", made.fragment, re.MULTILINE))
+                named = {(u["type"], u["name"]) for u in one["uniforms"]}
+                self.assertEqual(asked, named | {("sampler2D", s["name"]) for s in one["samplers"]})
+                self.assertEqual(len(one["textures"]), made.fragment.count("layout(location"))
+                painted += one["textures"]
+            read = {s.key for s in shader.samplers if str(s.key).startswith("instances_")}
+            self.assertTrue(read and read <= set(painted), "what vertices read is painted")
 
     def test_a_parameter_says_where_it_goes(self) -> None:
         """A number, a list of stops, and a texture; a place that is not opened is named by its card."""

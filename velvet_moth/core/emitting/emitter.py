@@ -8,6 +8,7 @@ from typing import Annotated
 import numpy as np
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.points import Axis, check_points
 from velvet_moth.core.base.records import Number, OneOf, Text, Three, Two
 from velvet_moth.core.forms.view import direction
 from velvet_moth.core.language.expr import Array
@@ -22,7 +23,7 @@ EMITTER_SOURCES = stage_texture(
     "emitter_sources",
     "a row for each source: place in metres and the second it begins; unit direction and seed; strength in red",
 )
-MOST_NUMBERS, MOST_POINTS, LONGEST_NAME = 8, 8, 24
+MOST_NUMBERS, LONGEST_NAME = 8, 24
 # All sources together have at most so many instances.
 MOST_INSTANCES = 20_000
 # Rows of the curves: the numbers in two, then what chance takes, then the size.
@@ -207,6 +208,8 @@ def reach_of(emitter: Emitter, source: EmitterSource, form: float) -> float:
     return away + emitter.radius + along.get(emitter.path, flown) + form * size
 
 
+_LIFE = Axis("The share of its life", "", 0.0, 1.0)
+_NUMBER, _SIZE = Axis("A number over life", "", -100.0, 100.0), Axis("The size over life", "", 0.0, 20.0)
 # The ends that single numbers and both of each pair may have, with their units.
 _ENDS: Mapping[str, tuple[float, float, str]] = {
     "rate": (0.0, 2000.0, "a second"),
@@ -253,18 +256,8 @@ def checked_emitter(emitter: Emitter, title: str) -> Emitter:
             raise OperationRefused(f"A number has a name of 1 to {LONGEST_NAME} letters.", title, "Type another one.")
         if not 0.0 <= one.chance <= 1.0:
             raise OperationRefused("A chance is 0 to 1.", one.name, "Type another one.")
-        _check_points(one.points, -100.0, 100.0, one.name)
-    _check_points(emitter.size_curve, 0.0, 20.0, "size over life")
+        check_points(one.points, _LIFE, _NUMBER, one.name, least=2)
+    check_points(emitter.size_curve, _LIFE, _SIZE, "size over life", least=2)
     if any(not abs(part) <= 1e4 for part in (*emitter.place, emitter.turn, emitter.tilt)):
         raise OperationRefused("The emitter is too far away.", title, "Place it nearer.")
     return emitter
-
-
-def _check_points(points: tuple[Two, ...], low: float, high: float, where: str) -> None:
-    places = [x for x, _ in points]
-    if not 2 <= len(points) <= MOST_POINTS or places != sorted(places) or not 0.0 <= places[0] <= places[-1] <= 1.0:
-        raise OperationRefused(
-            f"A curve over life has 2 to {MOST_POINTS} points from 0 to 1, in order.", where, "Move or add points."
-        )
-    if any(not low <= y <= high for _, y in points):
-        raise OperationRefused(f"A number over life is {low:g} to {high:g}.", where, "Move the point.")

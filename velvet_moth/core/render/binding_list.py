@@ -1,7 +1,8 @@
 """All that an engine must bind to draw a graph's shaders, as plain data for ``parameters.json``."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from itertools import islice
 from typing import Any
 
 from velvet_moth.core.document.graph import Graph
@@ -9,12 +10,14 @@ from velvet_moth.core.document.stand_ins import WORDS
 from velvet_moth.core.document.tracks.pieces import pieces_to_json
 from velvet_moth.core.document.tracks.targets import is_of_scene
 from velvet_moth.core.document.values import Value
+from velvet_moth.core.emitting.emitter import Emitter
+from velvet_moth.core.emitting.per_instance import ACROSS, INSTANCE_TEXTURES
 from velvet_moth.core.language.interpreters.glsl import SamplerSlot, Shader, Slot
 from velvet_moth.core.language.interpreters.glsl.outside import ATTRIBUTES, SUN_PASS, UNIFORMS, Given
 from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.stage_textures import STAGE_TEXTURES
 from velvet_moth.core.pictures.reading import ROLES, Reading
-from velvet_moth.core.render.shading import bound_textures, values_array
+from velvet_moth.core.render.shading import bound_textures, instance_shaders, values_array
 
 _OUTLINE = "the alpha of a colour texture that is an outline is scaled so that each level covers the same share"
 _COLOUR_LEVELS = (
@@ -71,7 +74,33 @@ def binding_list(
         "samplers": [_sampler(slot, read[slot.name], textures, opened) for slot in shader.samplers],
         "uniforms": [_written(u) for u in UNIFORMS if u.name in needed] + [_written(SUN_PASS)],
         "attributes": [_written(a) for a in ATTRIBUTES],
+        **({"instances": _instances(graph.emitter)} if graph.emitter.is_on else {}),
     }
+
+
+def _instances(emitter: Emitter) -> dict[str, Any]:
+    """What is drawn before the form, pass by pass, into textures of 32-bit floats that the vertex shader reads."""
+    textures = iter(INSTANCE_TEXTURES)
+    return {
+        "count": emitter.slots,
+        "across": ACROSS,
+        "emitter": asdict(emitter),
+        "inputs": {name: value.ravel().tolist() for name, value in emitter.inputs.items()},
+        "passes": [
+            {
+                "fragment": name,
+                "textures": list(islice(textures, shader.pictures)),
+                "samplers": [{"name": s.name, "holds": STAGE_TEXTURES[str(s.key)]} for s in shader.samplers],
+                "uniforms": [_written(u) for u in shader.in_pixels.uniforms],
+            }
+            for name, shader in instance_files(emitter).items()
+        ],
+    }
+
+
+def instance_files(emitter: Emitter) -> dict[str, Shader]:
+    """The shaders that paint what each instance knows, by the names of the files they are written to; none where it is off."""
+    return {f"instances_{number}.glsl": shader for number, shader in enumerate(instance_shaders(emitter), start=1)}
 
 
 def _input_of(slot: Slot) -> tuple[str, str]:

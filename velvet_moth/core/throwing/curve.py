@@ -1,14 +1,12 @@
 """Small curves with units: what each part of a rule makes of a measured number."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Annotated
 
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.base.points import Axis, check_points
 from velvet_moth.core.base.records import OneOf, Text, Two
-
-MOST_POINTS = 8
 
 
 @dataclass(frozen=True)
@@ -48,35 +46,11 @@ class RuleCurve:
         return before[1]
 
 
-@dataclass(frozen=True)
-class Axis:
-    """What the numbers along one side of a curve are: a name, a unit, and the ends they may have."""
-
-    name: str
-    unit: str
-    low: float
-    high: float
-
-
 def checked_curve(curve: RuleCurve, across: Axis, up: Axis, where: str) -> RuleCurve:
     """The curve; OperationRefused where its points do not fit its axes."""
     if curve.between not in BETWEEN:
         raise OperationRefused(
             f"A curve cannot go {curve.between[:40]!r}.", where, f"Choose one of {', '.join(BETWEEN)}."
         )
-    if not 1 <= len(curve.points) <= MOST_POINTS:
-        raise OperationRefused(f"A curve has 1 to {MOST_POINTS} points.", where, "Add or remove points.")
-    places = [x for x, _ in curve.points]
-    if any(after - before < 1e-6 for before, after in pairwise(places)):
-        raise OperationRefused("Two points of a curve are at the same place, or out of order.", where, "Move one.")
-    for axis, numbers in ((across, places), (up, [y for _, y in curve.points])):
-        _check_ends(axis, numbers, where)
+    check_points(curve.points, across, up, where)
     return curve
-
-
-def _check_ends(axis: Axis, numbers: Sequence[float], where: str) -> None:
-    if any(not axis.low <= number <= axis.high for number in numbers):
-        unit = f" {axis.unit}" if axis.unit else ""
-        raise OperationRefused(
-            f"{axis.name} is {axis.low:g} to {axis.high:g}{unit}.", where, "Move the point, or type another number."
-        )

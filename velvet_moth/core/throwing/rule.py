@@ -7,8 +7,9 @@ from typing import Annotated, Any
 from pydantic import TypeAdapter
 
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.points import Axis
 from velvet_moth.core.base.records import Mended, OneOf, Text, read
-from velvet_moth.core.throwing.curve import Axis, RuleCurve, checked_curve
+from velvet_moth.core.throwing.curve import RuleCurve, checked_curve
 
 FORMAT, VERSION = "velvet-moth-rule", 1
 LONGEST_NAME = 80

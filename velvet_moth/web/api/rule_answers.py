@@ -2,9 +2,10 @@
 
 from typing_extensions import TypedDict
 
+from velvet_moth.core.base.points import Axis
 from velvet_moth.core.emitting.emitter import EmitterSource
 from velvet_moth.core.lighting.decals import Decal
-from velvet_moth.core.throwing.curve import Axis, RuleCurve
+from velvet_moth.core.throwing.curve import RuleCurve
 from velvet_moth.core.throwing.placing import Made, Seen, Throw
 from velvet_moth.core.workbench.judging import Measured, Verdict
 

@@ -50,11 +50,12 @@ class SceneTargetState(TypedDict):
 
 
 class InstanceSettings(TypedDict):
-    """What an instance knows where no emitter feeds it (``idle``), and the textures that hold what instances know, so many
-    ``across``.
+    """What shaders read of an instance and of its emitter where there is none (``idle``), and the textures that hold what
+
+    instances know, so many ``across``.
     """
 
-    idle: dict[str, tuple[float, ...]]
+    idle: dict[str, list[float]]
     textures: list[str]
     across: int
 

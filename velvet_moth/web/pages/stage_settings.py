@@ -1,7 +1,7 @@
 """What the scripts of the stage know of the core, on whatever page it stands."""
 
 from velvet_moth.core.catalogue.settings import spoken
-from velvet_moth.core.emitting.emitter import INSTANCE
+from velvet_moth.core.emitting.emitter import INSTANCE, NO_EMITTER
 from velvet_moth.core.emitting.per_instance import ACROSS, INSTANCE_TEXTURES
 from velvet_moth.core.forms import FORMS
 from velvet_moth.core.language.inputs import HARMONICS, MOST_LAMPS
@@ -35,7 +35,14 @@ def settings_for_stage() -> StageSettings:
             for key, kind in RIGS.items()
         },
         "looks": {key: look.name for key, look in LOOKS.items()},
-        "instances": {"idle": {**INSTANCE}, "textures": list(INSTANCE_TEXTURES), "across": ACROSS},
+        "instances": {
+            "idle": {
+                **{name: list(numbers) for name, numbers in INSTANCE.items()},
+                **{name: v.ravel().tolist() for name, v in NO_EMITTER.inputs.items()},
+            },
+            "textures": list(INSTANCE_TEXTURES),
+            "across": ACROSS,
+        },
         "lamps": MOST_LAMPS,
         "harmonics": list(HARMONICS),
         "decal_buffers": {**EMPTY_BUFFERS},

@@ -1906,8 +1906,9 @@ export interface Id {
   id: number;
 }
 /**
- * What an instance knows where no emitter feeds it (``idle``), and the textures that hold what instances know, so many
- * ``across``.
+ * What shaders read of an instance and of its emitter where there is none (``idle``), and the textures that hold what
+ *
+ * instances know, so many ``across``.
  */
 export interface InstanceSettings {
   idle: {

@@ -52,6 +52,7 @@ export class Instances {
     };
     /** What the shaders of the passes read. @type {Record<string, { value: any }>} */
     this.uniforms = {
+      ...this.read,
       time,
       camera_position,
       texture_emitter_curves: { value: null },
@@ -93,10 +94,7 @@ export class Instances {
     this.sources = sources;
     this.changes += 1;
     if (!emitter) return this.form && this.#place(this.form);
-    for (const [name, numbers] of Object.entries(emitter.inputs)) {
-      uniforms[name] ??= { value: null };
-      uniforms[name].value = ofNumbers(numbers);
-    }
+    for (const [name, numbers] of Object.entries(emitter.inputs)) this.read[name].value = ofNumbers(numbers);
     if (emitter.curves !== before?.curves) {
       uniforms.texture_emitter_curves.value?.dispose();
       const { curves, width, height } = emitter;
