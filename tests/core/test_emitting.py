@@ -317,7 +317,7 @@ class Refused(unittest.TestCase):
             (replace(STREAM, cone=200.0), "Cone is 0 to 180 degrees"),
             (replace(STREAM, path="weather"), "no such path"),
             (replace(STREAM, numbers=(number,) * 9), "at most 8 numbers"),
-            (replace(STREAM, numbers=(replace(number, points=((0.5, 1.0), (0.2, 1.0))),)), "2 to 8 points"),
+            (replace(STREAM, numbers=(replace(number, points=((0.5, 1.0), (0.2, 1.0))),)), "same place"),
             (replace(STREAM, numbers=(replace(number, chance=2.0),)), "A chance is 0 to 1"),
             (replace(STREAM, size_curve=((0.0, -1.0), (1.0, 1.0))), "0 to 20"),
         ):
