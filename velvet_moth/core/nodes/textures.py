@@ -117,17 +117,27 @@ def cell_of(index: Expr, columns: Expr, rows: Expr) -> Expr:
     return p.combine(inside - row * columns, row)
 
 
-@emitted_function("One picture of an atlas")
-def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr, padding: Expr) -> Expr:
-    """All four channels of an atlas cell; what is read lies whole inside it at every level.
+def _whole_grid(columns: Expr, rows: Expr) -> Expr:
+    return p.maximum(p.floor(p.combine(columns, rows) + 0.5), 1.0)
+
+
+def atlas_level(texture: Expr, at: Expr, columns: Expr, rows: Expr, padding: Expr) -> Expr:
+    """The level at which a cell of an atlas is as fine as the coordinates ``at`` ask for, which cross it once from 0 to 1."""
+    share = (1.0 - 2.0 * p.clamp(padding, 0.0, 0.25)) / _whole_grid(columns, rows)
+    return level_of(p.texture_size(texture), *(change * share for change in footprint(at)))
+
+
+@emitted_function("One picture of an atlas at a level")
+def atlas_at_level(
+    texture: Expr, inside: Expr, index: Expr, columns: Expr, rows: Expr, padding: Expr, level: Expr
+) -> Expr:
+    """All four channels of an atlas cell at a place in its picture (0 to 1); what is read is whole inside the cell.
 
     A pixel of a coarse level may lie across the edge of a cell: those are kept out, down to the level at which a cell
     is three pixels wide. Coarser ones are read only where the edges of cells meet those of pixels.
     """
-    wide, high = p.maximum(p.floor(columns + 0.5), 1.0), p.maximum(p.floor(rows + 0.5), 1.0)
-    grid, size = p.combine(wide, high), p.texture_size(texture)
+    grid, size = _whole_grid(columns, rows), p.texture_size(texture)
     gutter = p.clamp(padding, 0.0, 0.25)
-    level = level_of(size, *(change * ((1.0 - 2.0 * gutter) / grid) for change in footprint(at)))
     side = size / grid
     shorter = p.maximum(p.minimum(side.x, side.y), 1.0)
     texture, level = p.settled_bias(texture, level)
@@ -136,17 +146,23 @@ def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr, 
     left = p.fract(side * p.exponential(p.ceiling(in_step) * -_LOG_2) + _SLACK)
     meets = p.less(p.maximum(left.x, left.y), 2.0 * _SLACK)
     level = p.select(meets, in_step, p.minimum(level, p.maximum(p.floor(finest - _LOG2_3), 0.0)))
-    inside = p.mix(gutter, 1.0 - gutter, p.fract(at))
-    cell = cell_of(index, wide, high)
-    corner = p.combine(cell.x, high - 1.0 - cell.y)
+    cell = cell_of(index, grid.x, grid.y)
+    corner = p.combine(cell.x, grid.y - 1.0 - cell.y)
     # In pixels of the coarser of the two levels that are blended: the finer ones nest in them, but for an odd one that
     # fell away and moves them by up to half a pixel.
     shrunk = p.exponential(p.ceiling(level) * -_LOG_2)
     pixels = p.maximum(p.floor(size * shrunk + _SLACK), 1.0)
     odd = p.floor(size * shrunk * 2.0 + _SLACK) - pixels * 2.0
     first, last = p.ceiling(corner * side * shrunk - _SLACK), p.floor((corner + 1.0) * side * shrunk + _SLACK)
-    place = p.maximum(p.minimum((corner + inside) / grid * pixels, last - 0.5 - odd * 0.5), first + 0.5)
+    middle = (corner + p.mix(gutter, 1.0 - gutter, inside)) / grid * pixels
+    place = p.maximum(p.minimum(middle, last - 0.5 - odd * 0.5), first + 0.5)
     return p.sample(texture, place / pixels, level)
+
+
+def atlas_read(texture: Expr, at: Expr, index: Expr, columns: Expr, rows: Expr, padding: Expr) -> Expr:
+    """All four channels of an atlas cell at the fitting level; its picture repeats with the whole numbers of ``at``."""
+    level = atlas_level(texture, at, columns, rows, padding)
+    return atlas_at_level(texture, p.fract(at), index, columns, rows, padding, level)
 
 
 Columns = A[Expr, number(4.0, 1.0, 16.0, 1.0, words="Pictures side by side.")]
