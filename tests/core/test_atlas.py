@@ -122,11 +122,12 @@ class Steps(unittest.TestCase):
             PlacedTile("brass", {"base_colour": (0.8, 0.5, 0.2), "metallic": (1.0,), "roughness": rough}),
             PlacedTile("", {}),
         ]
-        base, metallic, roughness, normal = tile_palette(Canvas(64, 64), placed, 2, 1, 0.125)
+        base, metallic, roughness, normal, height, emission = tile_palette(Canvas(64, 64), placed, 2, 1, 0.125)
         np.testing.assert_allclose(base.values[:, 10, 10], (0.8, 0.5, 0.2))
         np.testing.assert_allclose((metallic.number[5, 5], metallic.number[5, 40]), (1, 0))
         np.testing.assert_allclose((roughness.number[5, 5], roughness.number[5, 40]), (0.3, 0.6), atol=1e-6)
         np.testing.assert_allclose(normal.values[:, 60, 60], (0, 0, 1))
+        self.assertEqual((float(height.number.max()), float(emission.number.max())), (0.5, 0.0))
         self.assertEqual((base.channels, base.role, normal.role), (3, "colour", "normal"))
         with self.assertRaisesRegex(OperationRefused, "not read as a normal map"):
             tile_palette(Canvas(8, 8), [PlacedTile("", {"normal": rough})], 1, 1)

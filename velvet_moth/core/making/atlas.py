@@ -152,6 +152,8 @@ MATERIAL = (
     TileMap("metallic", "data", (0.0,)),
     TileMap("roughness", "data", (0.6,)),
     TileMap("normal", "normal", (0.0, 0.0, 1.0)),
+    TileMap("height", "height", (0.5,)),
+    TileMap("emission", "data", (0.0,)),
 )
 
 

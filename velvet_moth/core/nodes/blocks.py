@@ -84,7 +84,8 @@ def palette_tile(
     metallic: A[Expr, texture("white", "Its map of metallic; red is read.")],
     roughness: A[Expr, texture("white", "Its map of roughness; red is read.")],
     normal: A[Expr, texture("flat", "Its normal map.")],
-    further: A[Expr, texture("white", "Its heights, or any further map.")],
+    height: A[Expr, texture("white", "Its map of heights; red is read.")],
+    emission: A[Expr, texture("white", "Its map of light that comes out of it; red is read.")],
     uv: A[Expr, uv()],
     columns: Columns,
     rows: Rows,
@@ -99,7 +100,8 @@ def palette_tile(
     A[Expr, Output(P_NUMBER, "Metallic")],
     A[Expr, Output(P_NUMBER, "Roughness")],
     A[Expr, NORMAL_OUT],
-    A[Expr, Output(P_NUMBER, "Further")],
+    A[Expr, Output(P_NUMBER, "Height")],
+    A[Expr, Output(P_NUMBER, "Emission")],
     A[Expr, Output(P_NUMBER, "Alpha")],
 ]:
     """The material of a block, from a palette of tiles on one grid: all maps in step, and nothing of any neighbour.
@@ -113,7 +115,7 @@ def palette_tile(
     at, across, upwards = _turned(p.fract(uv), ways, seed)
 
     def of(picture: Expr) -> Expr:
-        level = atlas_level(picture, uv, columns, rows, padding)
+        picture, level = p.settled_bias(picture, atlas_level(picture, uv, columns, rows, padding))
         side = p.texture_size(picture) / p.maximum(p.floor(p.combine(columns, rows) + 0.5), 1.0)
         gutter = p.minimum(side.x, side.y) * p.clamp(padding, 0.0, 0.25)
         # Up to here a gutter of the tile as it repeats joins one block to the next.
@@ -129,6 +131,7 @@ def palette_tile(
         of(metallic).r,
         of(roughness).r,
         p.combine(p.dot(bumps.xy, across), p.dot(bumps.xy, upwards), bumps.z),
-        of(further).r,
+        of(height).r,
+        of(emission).r,
         colour.a,
     )
