@@ -16,9 +16,9 @@ from velvet_moth.core.blocks.cells import (
     packed_cells,
     unpacked_cells,
 )
-from velvet_moth.core.blocks.drawing import Stroke, drawn
+from velvet_moth.core.blocks.drawing import BlockStroke, drawn
 from velvet_moth.core.blocks.model import BlockModel, Entry, Settings, settings_from_json, settings_to_json
-from velvet_moth.core.blocks.moving import Move, moved
+from velvet_moth.core.blocks.moving import BlockMove, moved
 from velvet_moth.core.blocks.operations import (
     AnyBlockOperation,
     SetEntry,
@@ -107,7 +107,7 @@ class BesideAnArray(unittest.TestCase):
 
 class Shapes(unittest.TestCase):
     def drawn(self, shape: str, first: tuple[int, int, int], last: tuple[int, int, int], **more: object) -> set[object]:
-        stroke = replace(Stroke(shape, "put", first, last, 3), **more)  # type: ignore[arg-type]  # fields by name
+        stroke = replace(BlockStroke(shape, "put", first, last, 3), **more)  # type: ignore[arg-type]  # fields by name
         return {tuple(p) for p in drawn(Blocks(), stroke).places(3).tolist()}
 
     def test_lines_boxes_and_balls(self) -> None:
@@ -130,11 +130,11 @@ class Shapes(unittest.TestCase):
     def test_what_is_joined_and_all_of_an_entry(self) -> None:
         blocks = Blocks().with_cells(np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [3, 1, 0], [2, 2, 0]]), 2)
         blocks = blocks.with_cells(np.array([[2, 1, 0]]), 9)
-        near = drawn(blocks, Stroke("joined", "recolour", (0, 0, 0), (0, 0, 0), 5))
+        near = drawn(blocks, BlockStroke("joined", "recolour", (0, 0, 0), (0, 0, 0), 5))
         self.assertEqual(near.uses, {2: 2, 5: 3, 9: 1})
-        self.assertEqual(drawn(blocks, Stroke("entry", "take", (0, 0, 0), (0, 0, 0))).uses, {9: 1})
+        self.assertEqual(drawn(blocks, BlockStroke("entry", "take", (0, 0, 0), (0, 0, 0))).uses, {9: 1})
         with self.assertRaisesRegex(OperationRefused, "no block here"):
-            drawn(blocks, Stroke("joined", "take", (9, 9, 9), (9, 9, 9)))
+            drawn(blocks, BlockStroke("joined", "take", (9, 9, 9), (9, 9, 9)))
 
     def test_mirrored_within_a_slice_and_onto_what_is_there(self) -> None:
         both = self.drawn("line", (120, 0, 3), (122, 0, 3), mirrored=(True, False, False), about=(128.0, 0.0, 0.0))
@@ -143,25 +143,25 @@ class Shapes(unittest.TestCase):
         self.assertEqual(odd, {(120, 0, 3), (122, 0, 3), (120, 0, 6), (122, 0, 6)})
         thin = self.drawn("ball", (20, 20, 20), (24, 20, 20), low=(0, 20, 0), high=(255, 20, 255))
         self.assertEqual({y for _, y, _ in thin}, {20})  # type: ignore[misc]  # three numbers each
-        painted = drawn(random_blocks(3), Stroke("box", "recolour", (0, 0, 0), (30, 30, 30), 7))
+        painted = drawn(random_blocks(3), BlockStroke("box", "recolour", (0, 0, 0), (30, 30, 30), 7))
         self.assertEqual(painted.uses, {7: random_blocks(3).count})
         at_the_edge = self.drawn("ball", (0, 0, 0), (2, 0, 0))
         self.assertTrue(all(min(p) >= 0 for p in at_the_edge))  # type: ignore[call-overload]  # three numbers each
 
     def test_what_does_not_fit_says_so(self) -> None:
         cases = [
-            (Stroke("star", "put", (0, 0, 0), (0, 0, 0)), "no such shape"),
-            (Stroke("box", "put", (-9, 0, 0), (-2, 5, 5)), "Nothing of this"),
-            (Stroke("ball", "put", (0, 0, 0), (9000, 0, 0)), "too far outside"),
-            (Stroke("single", "put", (0, 0, 0), (0, 0, 0), 257), "An entry is 1"),
+            (BlockStroke("star", "put", (0, 0, 0), (0, 0, 0)), "no such shape"),
+            (BlockStroke("box", "put", (-9, 0, 0), (-2, 5, 5)), "Nothing of this"),
+            (BlockStroke("ball", "put", (0, 0, 0), (9000, 0, 0)), "too far outside"),
+            (BlockStroke("single", "put", (0, 0, 0), (0, 0, 0), 257), "An entry is 1"),
         ]
         for stroke, words in cases:
             with self.subTest(words), self.assertRaisesRegex(OperationRefused, words):
                 drawn(Blocks(), stroke)
         for move, words in (
-            (Move((0, 0, 0), (300, 1, 1), (0, 0, 0)), "not inside"),
-            (Move((60, 0, 0), (61, 1, 1), (0, 0, 0)), "no blocks"),
-            (Move((0, 0, 0), (19, 19, 19), (250, 0, 0)), "outside the model"),
+            (BlockMove((0, 0, 0), (300, 1, 1), (0, 0, 0)), "not inside"),
+            (BlockMove((60, 0, 0), (61, 1, 1), (0, 0, 0)), "no blocks"),
+            (BlockMove((0, 0, 0), (19, 19, 19), (250, 0, 0)), "outside the model"),
         ):
             with self.subTest(words), self.assertRaisesRegex(OperationRefused, words):
                 moved(random_blocks(1), move)
@@ -175,7 +175,7 @@ class Moving(unittest.TestCase):
         """Cells taken through rotation matrices, each about the middle of its part."""
         part = random_blocks(8, 6)
         for turns in ((1, 0, 0), (0, 1, 0), (0, 0, 1), (2, 3, 1)):
-            after = moved(part, Move((0, 0, 0), (5, 5, 5), (40, 40, 40), turns))
+            after = moved(part, BlockMove((0, 0, 0), (5, 5, 5), (40, 40, 40), turns))
             matrix = np.eye(3)
             for axis, quarters in enumerate(turns):
                 quarter = np.zeros((3, 3))
@@ -190,18 +190,18 @@ class Moving(unittest.TestCase):
 
     def test_copies_stay_and_what_moves_onto_itself_is_whole(self) -> None:
         part = random_blocks(9, 6)
-        self.assertEqual(moved(part, Move((0, 0, 0), (5, 5, 5), (9, 0, 0), copy=True)).count, 2 * part.count)
-        on = moved(part, Move((0, 0, 0), (5, 5, 5), (1, 0, 0)))
+        self.assertEqual(moved(part, BlockMove((0, 0, 0), (5, 5, 5), (9, 0, 0), copy=True)).count, 2 * part.count)
+        on = moved(part, BlockMove((0, 0, 0), (5, 5, 5), (1, 0, 0)))
         np.testing.assert_array_equal(on.dense(((1, 0, 0), (7, 6, 6))), part.dense(((0, 0, 0), (6, 6, 6))))
-        flipped = moved(part, Move((0, 0, 0), (5, 5, 5), (0, 0, 0), mirrored=(True, False, False)))
+        flipped = moved(part, BlockMove((0, 0, 0), (5, 5, 5), (0, 0, 0), mirrored=(True, False, False)))
         np.testing.assert_array_equal(flipped.dense(((0, 0, 0), (6, 6, 6))), part.dense(((0, 0, 0), (6, 6, 6)))[::-1])
 
     def test_changes_say_what_they_do_and_are_taken_back(self) -> None:
         first = model(random_blocks(4))
         changes = [
-            stroke_change(first, Stroke("box", "take", (0, 0, 0), (30, 3, 30)), "slate"),
-            stroke_change(first, Stroke("ball", "put", (9, 9, 9), (9, 14, 9), 3), "slate"),
-            move_change(first, Move((0, 0, 0), (9, 9, 9), (30, 5, 5))),
+            stroke_change(first, [BlockStroke("box", "take", (0, 0, 0), (30, 3, 30))], "slate"),
+            stroke_change(first, [BlockStroke("ball", "put", (9, 9, 9), (9, 14, 9), 3)], "slate"),
+            move_change(first, BlockMove((0, 0, 0), (9, 9, 9), (30, 5, 5))),
             exchange_change(first, 1, 2, ("slate", "rope")),
         ]
         for change in changes:

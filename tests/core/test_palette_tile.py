@@ -145,7 +145,7 @@ class Tiles(unittest.TestCase):
             )
         }
         entry, place, random = evaluate(list(block(constant(1.0))), Bindings(mixed, {}, {}))
-        x, y, z = (place[:, 0].astype(int).T + (SIDE // 2, 0, SIDE // 2)).T
+        x, y, z = (place[:, 0].astype(int).T + np.array((SIDE // 2, 0, SIDE // 2))).T
         np.testing.assert_array_equal(entry[0], 1 + 9 * x + 3 * y + z)
         by_entry = {float(e): {float(r) for r in random[0][entry[0] == e]} for e in entry[0]}
         self.assertTrue(all(len(numbers) == 1 for numbers in by_entry.values()))

@@ -13,7 +13,7 @@ CHANNEL = "graph_changed"
 
 @dataclass(frozen=True)
 class News:
-    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh, stack or rule has one."""
+    """A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh, stack, rule or block model has one."""
 
     graph: int = 0
     revision: int = 0
@@ -25,6 +25,7 @@ class News:
     mesh_stack: int = 0
     job: int = 0
     rule: int = 0
+    blocks: int = 0
 
 
 def announce(session: Session, news: News) -> None:

@@ -4,7 +4,17 @@ import secrets
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, String, UniqueConstraint, func
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    SmallInteger,
+    String,
+    UniqueConstraint,
+    func,
+)
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -291,6 +301,42 @@ class RuleRevisionRow(EditRow):
     __table_args__ = (UniqueConstraint("rule_id", "number"),)
 
     rule_id: Mapped[int] = mapped_column(ForeignKey("rules.id", ondelete="CASCADE"))
+
+
+class BlockModelRow(EditedRow):
+    """A block model without its cells. ``state`` is a random word that no other state of any model has.
+
+    ``mesh`` is the kept mesh that follows its surface; "" where nobody has asked for one.
+    """
+
+    __tablename__ = "block_models"
+
+    project_id: Mapped[int] = mapped_column(ForeignKey("projects.id"))
+    name: Mapped[str] = mapped_column(String(80))
+    state: Mapped[str] = mapped_column(String(32), default=new_state)
+    settings: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    mesh: Mapped[str] = mapped_column(String(32), default="")
+
+
+class BlockChunkRow(Base):
+    """A chunk of a model that is not empty, by its place, as packed bytes."""
+
+    __tablename__ = "block_chunks"
+
+    model_id: Mapped[int] = mapped_column(ForeignKey("block_models.id", ondelete="CASCADE"), primary_key=True)
+    x: Mapped[int] = mapped_column(SmallInteger, primary_key=True)
+    y: Mapped[int] = mapped_column(SmallInteger, primary_key=True)
+    z: Mapped[int] = mapped_column(SmallInteger, primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class BlockRevisionRow(EditRow):
+    """One applied change of a block model."""
+
+    __tablename__ = "block_revisions"
+    __table_args__ = (UniqueConstraint("model_id", "number"),)
+
+    model_id: Mapped[int] = mapped_column(ForeignKey("block_models.id", ondelete="CASCADE"))
 
 
 class JudgementRow(Base):

@@ -14,6 +14,8 @@ from velvet_moth.store.sources import Sources
 from velvet_moth.web import database, errors, security
 from velvet_moth.web.api import (
     analysis,
+    block_views,
+    blocks,
     brush,
     caches,
     description,
@@ -39,6 +41,7 @@ from velvet_moth.web.assets import Assets, assets
 from velvet_moth.web.coming_films import ComingFilms
 from velvet_moth.web.made_files import MadeFiles
 from velvet_moth.web.news import Newsroom
+from velvet_moth.web.pages import blocks as block_pages
 from velvet_moth.web.pages import library, workbench
 from velvet_moth.web.pages import meshes as mesh_pages
 from velvet_moth.web.pages import nodes as node_pages
@@ -70,6 +73,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         node_pages.page,
         texture_pages.page,
         mesh_pages.page,
+        block_pages.page,
         graphs.api,
         motifs.api,
         analysis.api,
@@ -78,6 +82,8 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         events.api,
         textures.api,
         meshes.api,
+        blocks.api,
+        block_views.api,
         mesh_views.api,
         recipes.api,
         rules.api,

@@ -34,7 +34,7 @@ WAYS: Mapping[str, Way] = {
 
 
 @dataclass(frozen=True)
-class Stroke:
+class BlockStroke:
     """A shape from one cell to another, drawn with an entry.
 
     ``mirrored`` along x, y, z about planes at ``about`` (cells; 128 is between the cells 127 and 128). Only cells from
@@ -52,7 +52,7 @@ class Stroke:
     high: WholeCell = (SIDE - 1, SIDE - 1, SIDE - 1)
 
 
-def drawn(blocks: Blocks, stroke: Stroke) -> Blocks:
+def drawn(blocks: Blocks, stroke: BlockStroke) -> Blocks:
     """The blocks with a shape drawn; OperationRefused where nothing of it is inside, or it is none."""
     if stroke.shape not in SHAPES or stroke.way not in WAYS:
         raise OperationRefused("There is no such shape.", "block model", f"Choose one of {', '.join(SHAPES)}.")

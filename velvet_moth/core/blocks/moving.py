@@ -16,7 +16,7 @@ _TURNED = ((1, 2), (2, 0), (0, 1))
 
 
 @dataclass(frozen=True)
-class Move:
+class BlockMove:
     """The blocks from ``low`` to ``high`` (both included), put with their lowest corner at ``to``.
 
     First mirrored along some axes, then turned by quarters about x, y and z, in this order and anticlockwise seen from the end
@@ -35,7 +35,7 @@ class Move:
     copy: Flag = False
 
 
-def moved(blocks: Blocks, move: Move) -> Blocks:
+def moved(blocks: Blocks, move: BlockMove) -> Blocks:
     """The blocks with a part of them elsewhere; OperationRefused where there is none, or it would leave the model.
 
     Empty cells of the part leave what is there.
@@ -52,7 +52,7 @@ def moved(blocks: Blocks, move: Move) -> Blocks:
     filled = np.argwhere(turned)
     places = filled + np.array(move.to)
     if (places < 0).any() or (places >= SIDE).any():
-        raise OperationRefused("Blocks would be outside the model there.", "chosen part", "Move it less far.")
+        raise OperationRefused("Blocks would be outside the model there.", "chosen part", "BlockMove it less far.")
     return blocks.with_cells(places, turned[tuple(filled.T)])
 
 

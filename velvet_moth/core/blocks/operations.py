@@ -11,9 +11,9 @@ from annotated_types import Ge, Lt, MaxLen
 from velvet_moth.core.base.operation import AnyOf, BatchOf, DocumentOperation
 from velvet_moth.core.base.records import Number, Text, Whole
 from velvet_moth.core.blocks.cells import CHUNKS, Blocks, changed_chunks, packed_cells, unpacked_cells
-from velvet_moth.core.blocks.drawing import WAYS, Stroke, drawn
+from velvet_moth.core.blocks.drawing import WAYS, BlockStroke, drawn
 from velvet_moth.core.blocks.model import AS_IT_IS, BlockModel, Entry
-from velvet_moth.core.blocks.moving import Move, exchanged, moved
+from velvet_moth.core.blocks.moving import BlockMove, exchanged, moved
 from velvet_moth.core.blocks.shapes import SHAPES
 
 _At = Annotated[Whole, Ge(0), Lt(CHUNKS)]
@@ -75,10 +75,12 @@ def _counted(count: int) -> str:
     return "1 block" if count == 1 else f"{count:,} blocks"
 
 
-def stroke_change(model: BlockModel, stroke: Stroke, entry_name: str) -> SetChunks:
-    """What a stroke changes of a model; OperationRefused as ``drawn``. ``entry_name`` is what the entry is called."""
-    after = drawn(model.blocks, stroke)
-    name = SHAPES[stroke.shape].name.lower()
+def stroke_change(model: BlockModel, strokes: Sequence[BlockStroke], entry_name: str) -> SetChunks:
+    """What strokes of one kind change of a model; OperationRefused as ``drawn``. ``entry_name`` is what their entry is called."""
+    after, stroke = model.blocks, strokes[0]
+    for one in strokes:
+        after = drawn(after, one)
+    name = SHAPES[stroke.shape].name.lower() if len(strokes) == 1 else f"row of {len(strokes)}"
     more = _counted(abs(after.count - model.blocks.count))
     said = {
         "put": f"put a {name} of {entry_name}",
@@ -89,7 +91,7 @@ def stroke_change(model: BlockModel, stroke: Stroke, entry_name: str) -> SetChun
     return change_of(model.blocks, after, said[stroke.way])
 
 
-def move_change(model: BlockModel, move: Move) -> SetChunks:
+def move_change(model: BlockModel, move: BlockMove) -> SetChunks:
     """What moving or copying a part changes; OperationRefused as ``moved``."""
     words = "copied a part" if move.copy else "moved a part"
     return change_of(model.blocks, moved(model.blocks, move), words)

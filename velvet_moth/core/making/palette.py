@@ -33,7 +33,7 @@ def has_palette(recipe: Recipe) -> bool:
 def palette_of(recipe: Recipe) -> Palette:
     """The palette of a stack: its last one; OperationRefused where it makes none, or no texture of its base colours."""
     use = next((u for u in reversed(recipe.steps) if u.kind.key == tile_palette.__name__), None)
-    grid = use and grid_of(use)
+    grid = grid_of(use) if use is not None else None
     if use is None or grid is None:
         raise OperationRefused("This stack makes no palette of tiles.", recipe.name, _MEND)
     made = {o.layer or MATERIAL[0].key: o.id for o in recipe.outputs if o.step == use.id}

@@ -9,6 +9,8 @@ from pydantic.json_schema import GenerateJsonSchema
 from typing_extensions import is_typeddict
 
 from velvet_moth.core.baking.operations import AnyStackOperation
+from velvet_moth.core.blocks.drawing import BlockStroke
+from velvet_moth.core.blocks.moving import BlockMove
 from velvet_moth.core.document.marks import Mark
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.editing.crafts import Craft
@@ -19,6 +21,7 @@ from velvet_moth.core.workbench.filming import Film
 from velvet_moth.store.events import News
 from velvet_moth.web.api import (
     answers,
+    block_answers,
     catalogue_answers,
     emitter_answers,
     film_answers,
@@ -48,6 +51,7 @@ def schema() -> dict[str, Any]:
         **vars(film_answers),
         **vars(emitter_answers),
         **vars(rule_answers),
+        **vars(block_answers),
         **vars(settings),
     }
     answered = [value for value in every.values() if is_typeddict(value)]
@@ -58,6 +62,8 @@ def schema() -> dict[str, Any]:
         ("StackOperation", AnyStackOperation),
         ("Film", Film),
         ("Aim", Aim),
+        ("BlockStroke", BlockStroke),
+        ("BlockMove", BlockMove),
         ("RuleOperation", AnyRuleOperation),
     ]
     asked: Any = [(name, "serialization", TypeAdapter(one)) for name, one in written]

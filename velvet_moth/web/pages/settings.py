@@ -117,3 +117,24 @@ class PageSettings(StageSettings):
     emitter_paths: dict[str, str]
     emitter_facings: dict[str, str]
     most_instance_numbers: int
+
+
+class ShapeKind(TypedDict):
+    """A shape that is drawn: whether it goes from one end to another."""
+
+    name: str
+    words: str
+    has_ends: bool
+
+
+class BlockSettings(StageSettings):
+    """What the scripts of the blocks know of the core: shapes, ways of drawing, cells along a ``side``, the one at the ``origin``.
+
+    ``margin``: so many cells of ground are seen about a model.
+    """
+
+    shapes: dict[str, ShapeKind]
+    block_ways: dict[str, str]
+    side: int
+    origin: tuple[int, int, int]
+    margin: int

@@ -97,15 +97,24 @@ export interface ScriptTypes {
   BackdropMaterial: BackdropMaterial;
   BackdropShaders: BackdropShaders;
   Batch: Batch;
+  BlockModelInfo: BlockModelInfo;
+  BlockModelState: BlockModelState;
+  BlockModels: BlockModels;
+  BlockMove: BlockMove;
+  BlockSettings: BlockSettings;
+  BlockStroke: BlockStroke;
+  BlockSurface: BlockSurface;
   Bookmark: Bookmark;
   Bounds: Bounds;
   CacheState: CacheState;
   Caches: Caches;
   Camera: Camera;
+  CellState: CellState;
   Cells: Cells;
   ChangeKeys: ChangeKeys;
   ChannelFacts: ChannelFacts;
   ChannelLoss: ChannelLoss;
+  ChunkState: ChunkState;
   ComingFilmState: ComingFilmState;
   Comparison: Comparison;
   CopiedKeys: CopiedKeys;
@@ -121,6 +130,7 @@ export interface ScriptTypes {
   Emitter: Emitter;
   EmitterSource: EmitterSource;
   EmitterState: EmitterState;
+  EntryState: EntryState;
   Error: Error;
   Exposure: Exposure;
   Film: Film;
@@ -196,6 +206,8 @@ export interface ScriptTypes {
   Output: Output;
   OutputPort: OutputPort;
   PageSettings: PageSettings;
+  PaletteInfo: PaletteInfo;
+  Palettes: Palettes;
   Parameter: Parameter;
   PartSurface: PartSurface;
   Paste: Paste;
@@ -269,6 +281,7 @@ export interface ScriptTypes {
   ShaderState: ShaderState;
   ShaderText: ShaderText;
   ShaderWithValues: ShaderWithValues;
+  ShapeKind: ShapeKind;
   ShareParameter: ShareParameter;
   SheetFrames: SheetFrames;
   Source: Source;
@@ -1094,6 +1107,195 @@ export interface SetOverride {
   op: "set_override";
 }
 /**
+ * A model in the list; ``picture`` tells one state of it from another.
+ */
+export interface BlockModelInfo {
+  id: number;
+  name: string;
+  revision: number;
+  count: number;
+  picture: string;
+}
+/**
+ * A block model but its surface. ``stamp`` tells the palette's textures from those of another state; ``view`` sees it whole.
+ */
+export interface BlockModelState {
+  id: number;
+  revision: number;
+  name: string;
+  size: number;
+  palette: string;
+  stamp: string;
+  problem: string;
+  entries: EntryState[];
+  box: [[number, number, number], [number, number, number]] | null;
+  view: Camera;
+  count: number;
+  mesh: string;
+  undo: string;
+  redo: string;
+}
+/**
+ * An entry: what it is called, how many blocks have it, whether there ``is_tile`` of it, and what is set on it.
+ */
+export interface EntryState {
+  number: number;
+  name: string;
+  uses: number;
+  is_tile: boolean;
+  see_through: boolean;
+  graph: string;
+}
+export interface BlockModels {
+  models: BlockModelInfo[];
+}
+/**
+ * The blocks from ``low`` to ``high`` (both included), put with their lowest corner at ``to``.
+ *
+ * First mirrored along some axes, then turned by quarters about x, y and z, in this order and anticlockwise seen from the end
+ * of each axis. What was there before them is taken away unless it is a ``copy``.
+ */
+export interface BlockMove {
+  low: [number, number, number];
+  high: [number, number, number];
+  to: [number, number, number];
+  turns: [number, number, number];
+  mirrored: [boolean, boolean, boolean];
+  copy: boolean;
+}
+/**
+ * What the scripts of the blocks know of the core: shapes, ways of drawing, cells along a ``side``, the one at the ``origin``.
+ *
+ * ``margin``: so many cells of ground are seen about a model.
+ */
+export interface BlockSettings {
+  views: {
+    [k: string]: Camera;
+  };
+  cells: {
+    [k: string]: Cells;
+  };
+  backdrops: {
+    [k: string]: Camera;
+  };
+  own_backdrops: string[];
+  backdrop_parts: {
+    [k: string]: {
+      [k: string]: string;
+    };
+  };
+  standing: {
+    [k: string]: Camera;
+  };
+  looks: {
+    [k: string]: string;
+  };
+  rigs: {
+    [k: string]: RigState;
+  };
+  instances: InstanceSettings;
+  sun: SunPicture;
+  lamps: number;
+  harmonics: string[];
+  decal_buffers: {
+    [k: string]: number[];
+  };
+  shapes: {
+    [k: string]: ShapeKind;
+  };
+  block_ways: {
+    [k: string]: string;
+  };
+  side: number;
+  origin: [number, number, number];
+  margin: number;
+}
+/**
+ * How finely a form may be made, in squares along a side: at least, at most, and where nothing is said.
+ */
+export interface Cells {
+  low: number;
+  high: number;
+  default: number;
+}
+/**
+ * A light rig as it first stands: angles in degrees, linear light.
+ */
+export interface RigState {
+  turn: number;
+  tilt: number;
+  colour: number[];
+  exposure: number;
+  far: number[];
+  lamps: Lamp[];
+}
+/**
+ * A small light near by: where it hangs (metres) and how bright it is a metre away, without a shadow.
+ */
+export interface Lamp {
+  place: [number, number, number];
+  colour: [number, number, number];
+}
+/**
+ * What shaders read of an instance and of its emitter where there is none (``idle``), and the textures that hold what
+ *
+ * instances know, so many ``across``.
+ */
+export interface InstanceSettings {
+  idle: {
+    [k: string]: number[];
+  };
+  textures: string[];
+  across: number;
+}
+/**
+ * The picture that the sun sees: pixels a side, and what stands in it where nothing is met.
+ */
+export interface SunPicture {
+  size: number;
+  nothing: number;
+}
+/**
+ * A shape that is drawn: whether it goes from one end to another.
+ */
+export interface ShapeKind {
+  name: string;
+  words: string;
+  has_ends: boolean;
+}
+/**
+ * A shape from one cell to another, drawn with an entry.
+ *
+ * ``mirrored`` along x, y, z about planes at ``about`` (cells; 128 is between the cells 127 and 128). Only cells from
+ * ``low`` to ``high`` are changed, both included.
+ */
+export interface BlockStroke {
+  shape: string;
+  way: string;
+  first: [number, number, number];
+  last: [number, number, number];
+  entry: number;
+  mirrored: [boolean, boolean, boolean];
+  about: [number, number, number];
+  low: [number, number, number];
+  high: [number, number, number];
+}
+/**
+ * What comes before the faces in an answer: the model, and the chunks that follow. ``is_whole`` where all others are empty.
+ */
+export interface BlockSurface {
+  state: BlockModelState;
+  is_whole: boolean;
+  chunks: ChunkState[];
+}
+/**
+ * A chunk of the surface by its place, as many ``faces`` of which follow in the order of the list.
+ */
+export interface ChunkState {
+  at: [number, number, number];
+  faces: number;
+}
+/**
  * Boxes of the moved form, lowest and highest corner.
  */
 export interface Bounds {
@@ -1112,13 +1314,8 @@ export interface CacheState {
 export interface Caches {
   caches: CacheState[];
 }
-/**
- * How finely a form may be made, in squares along a side: at least, at most, and where nothing is said.
- */
-export interface Cells {
-  low: number;
-  high: number;
-  default: number;
+export interface CellState {
+  entry: number;
 }
 export interface ChannelFacts {
   name: string;
@@ -1906,18 +2103,6 @@ export interface Id {
   id: number;
 }
 /**
- * What shaders read of an instance and of its emitter where there is none (``idle``), and the textures that hold what
- *
- * instances know, so many ``across``.
- */
-export interface InstanceSettings {
-  idle: {
-    [k: string]: number[];
-  };
-  textures: string[];
-  across: number;
-}
-/**
  * A job as pages show it. ``left`` is how long it will likely take yet, in seconds, where that is known; ``words`` why it failed.
  */
 export interface JobState {
@@ -1978,13 +2163,6 @@ export interface Measured {
   alike: number;
   area: number;
   where: [number, number, number];
-}
-/**
- * A small light near by: where it hangs (metres) and how bright it is a metre away, without a shadow.
- */
-export interface Lamp {
-  place: [number, number, number];
-  colour: [number, number, number];
 }
 /**
  * A level of detail as it is asked for: the share of the triangles, and the size on screen below which it is shown.
@@ -2187,7 +2365,7 @@ export interface NamedRule {
   name: string;
 }
 /**
- * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh, stack or rule has one.
+ * A graph has a new revision; ``motif`` is the type of its uses where it is a motif. Or a texture, mesh, stack, rule or block model has one.
  */
 export interface News {
   graph: number;
@@ -2200,6 +2378,7 @@ export interface News {
   mesh_stack: number;
   job: number;
   rule: number;
+  blocks: number;
 }
 /**
  * What the scripts of the workbench know of the core.
@@ -2301,24 +2480,6 @@ export interface PageSettings {
   most_instance_numbers: number;
 }
 /**
- * A light rig as it first stands: angles in degrees, linear light.
- */
-export interface RigState {
-  turn: number;
-  tilt: number;
-  colour: number[];
-  exposure: number;
-  far: number[];
-  lamps: Lamp[];
-}
-/**
- * The picture that the sun sees: pixels a side, and what stands in it where nothing is met.
- */
-export interface SunPicture {
-  size: number;
-  nothing: number;
-}
-/**
  * What a wire can take of a value: of which types, and what comes out.
  */
 export interface WirePart {
@@ -2372,6 +2533,16 @@ export interface RulePartState {
 export interface RuleCurve {
   points: [number, number][];
   between: string;
+}
+/**
+ * A stack that makes a palette; what is at the address of a swatch changes with its ``stamp``.
+ */
+export interface PaletteInfo {
+  id: string;
+  name: string;
+}
+export interface Palettes {
+  palettes: PaletteInfo[];
 }
 export interface Pin {
   place: (number | null)[];

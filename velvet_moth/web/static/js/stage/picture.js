@@ -118,9 +118,9 @@ export class Picture {
   #parted(target) {
     const { wipe, resting, isWireframe, uniforms } = this.stage;
     const { x: across, y: up } = uniforms.screen_size.value;
-    if (!wipe) return this.#with(resting, () => this.#whole(target, isWireframe));
+    if (!wipe) return this.#with(resting, () => this.#whole(target, isWireframe, true));
     const edge = Math.round(across * wipe.share);
-    const draw = () => this.#whole(target, isWireframe);
+    const draw = () => this.#whole(target, isWireframe, true);
     this.#within(target, 0, edge, up);
     this.#with(wipe.left, draw);
     this.#within(target, edge, across - edge, up);
@@ -143,8 +143,9 @@ export class Picture {
   /**
    * @param {THREE.WebGLRenderTarget} target
    * @param {boolean} [isWireframe]
+   * @param {boolean} [isOnCanvas] whether it is what is worked on, and no picture of it
    */
-  #whole(target, isWireframe = false) {
+  #whole(target, isWireframe = false, isOnCanvas = false) {
     const { renderer, scene, camera, backdrop, mesh, shown } = this.stage;
     const material = /** @type {THREE.RawShaderMaterial} */ (mesh.material);
     const wasSeen = mesh.visible;
@@ -159,7 +160,9 @@ export class Picture {
     // What is added up begins from black, with nothing behind.
     if (shown?.adds) renderer.setClearColor(0x000000, 1);
     backdrop.show(!shown?.adds);
+    this.stage.aids.visible = isOnCanvas;
     this.stage.spurt.during(!!shown?.isProjected, () => renderer.render(scene, camera));
+    this.stage.aids.visible = false;
     if (shown?.adds) renderer.setClearColor(BACKGROUND, 1);
     // Pictures of variants are made of the same materials.
     material.wireframe = false;

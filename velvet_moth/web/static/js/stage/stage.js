@@ -64,7 +64,10 @@ export class Stage extends EventTarget {
     this.mesh = new THREE.Mesh();
     this.mesh.visible = false;
     this.mesh.frustumCulled = false;
-    this.scene.add(this.mesh);
+    /** What helps the hand on the canvas, and is on no picture that is kept. */
+    this.aids = new THREE.Group();
+    this.aids.visible = false;
+    this.scene.add(this.mesh, this.aids);
     this.pool = new TexturePool();
     this.resolution = new Resolution(() => this.invalidate());
     this.time = 0;
@@ -277,7 +280,16 @@ export class Stage extends EventTarget {
     // Meanwhile another may have been asked for.
     if (this.form !== form || this.brought?.drawn !== brought?.drawn || this.hasFaces !== hasFaces) return;
     if (this.levelDrawn !== level) return;
-    this.instances.setForm(geometry, brought ? undefined : coarserForms(form, this.settings, hasFaces));
+    this.place(geometry, brought ? undefined : coarserForms(form, this.settings, hasFaces));
+  }
+
+  /**
+   * Stands a form on the stage.
+   * @param {THREE.BufferGeometry} geometry
+   * @param {import("./instances.js").Coarser} [coarser] forms in its place while many of it move
+   */
+  place(geometry, coarser) {
+    this.instances.setForm(geometry, coarser);
     const { boundingBox } = geometry;
     if (boundingBox) {
       this.uniforms.form_low.value.copy(boundingBox.min);
