@@ -39,13 +39,32 @@ def begin(session: Session, kind: str, title: str, subject: str, arguments: dict
     found = session.scalars(same).first()
     if found is not None:
         return found
-    job = JobRow(kind=kind, title=title[:120], subject=subject, arguments=arguments, state=WAITING, share=0.0, words="")
+    job = JobRow(kind=kind, title=title[:120], subject=subject, arguments=arguments)
+    _defer(session, job)
+    return job
+
+
+def begin_soon(session: Session, kind: str, title: str, subject: str, seconds: int) -> None:
+    """Asks for work in some seconds, which then finds its subject as it is by that time; once, however often it is asked for."""
+    waiting = select(JobRow.id).where(JobRow.kind == kind, JobRow.subject == subject, JobRow.state == WAITING)
+    if session.scalars(waiting).first() is None:
+        _defer(session, JobRow(kind=kind, title=title[:120], subject=subject, arguments={}), seconds)
+
+
+def _defer(session: Session, job: JobRow, seconds: int = 0) -> None:
+    job.state, job.share, job.words = WAITING, 0.0, ""
     session.add(job)
     session.flush()
     connection = session.connection().connection.driver_connection
-    _queue.configure_task(TASK, allow_unknown=True, connection=connection, lock=f"{kind} {subject}").defer(job=job.id)
+    task = _queue.configure_task(
+        TASK,
+        allow_unknown=True,
+        connection=connection,
+        lock=f"{job.kind} {job.subject}",
+        schedule_in={"seconds": seconds} if seconds else None,
+    )
+    task.defer(job=job.id)
     _announced(session, job)
-    return job
 
 
 def _announced(session: Session, job: JobRow) -> None:

@@ -21,7 +21,18 @@ from velvet_moth.core.throwing.rule import rule_from_json
 from velvet_moth.core.throwing.surroundings import surroundings_of
 from velvet_moth.core.workbench.filming import frames, write_film
 from velvet_moth.core.workbench.judging import judged
-from velvet_moth.store import films, graphs, judgements, mesh_files, mesh_stacks, meshes, recipes, textures
+from velvet_moth.store import (
+    block_meshes,
+    block_models,
+    films,
+    graphs,
+    judgements,
+    mesh_files,
+    mesh_stacks,
+    meshes,
+    recipes,
+    textures,
+)
 from velvet_moth.store.sources import Sources
 
 Hears = Callable[[float], None]
@@ -75,6 +86,15 @@ def bake_texture(engine: Engine, mesh: str, arguments: Mapping[str, Any], hears:
         picture = picture_of(layer, of["depth"])
         name, texture = arguments["name"], arguments["texture"]
         textures.keep_baked(session, row.project_id, name, Reading(layer.role), picture, of, texture)
+
+
+def make_block_mesh(engine: Engine, model: str, arguments: Mapping[str, Any], hears: Hears) -> None:
+    """Makes the mesh of a block model again, of the blocks there are when the work begins."""
+    with Session(engine) as session:
+        asked = block_meshes.coming(session, block_models.HISTORY.load(session, int(model)))
+    found = brought_here(asked.files, asked.main, asked.reading, hears)
+    with Session(engine) as session, session.begin():
+        block_meshes.keep(session, int(model), asked, found)
 
 
 def make_textures(engine: Engine, stack: str, arguments: Mapping[str, Any], hears: Hears) -> None:
@@ -137,6 +157,7 @@ KINDS: Mapping[str, Work] = {
     "bake": bake_mesh,
     "mesh_texture": bake_texture,
     "make_textures": make_textures,
+    "block_mesh": make_block_mesh,
     "film": make_film,
     "judge": judge_throws,
 }

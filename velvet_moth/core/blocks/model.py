@@ -25,12 +25,16 @@ class Entry:
 
 @dataclass(frozen=True)
 class Settings:
-    """All of a model but its cells. ``size`` is the side of a block in metres, ``palette`` the stack that makes its tiles."""
+    """All of a model but its cells. ``size`` is the side of a block in metres, ``palette`` the stack that makes its tiles.
+
+    ``merged``: whether equal faces of its mesh are one; where data is baked at vertices, each block needs corners of its own.
+    """
 
     name: Text
     size: Number = 0.1
     palette: Text = ""
     entries: Annotated[Mapping[int, Entry], MaxLen(MOST_ENTRIES)] = field(default_factory=dict)
+    merged: Flag = True
 
 
 _SETTINGS = TypeAdapter(Settings)

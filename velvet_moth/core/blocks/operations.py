@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 from annotated_types import Ge, Lt, MaxLen
 
 from velvet_moth.core.base.operation import AnyOf, BatchOf, DocumentOperation
-from velvet_moth.core.base.records import Number, Text, Whole
+from velvet_moth.core.base.records import Flag, Number, Text, Whole
 from velvet_moth.core.blocks.cells import CHUNKS, Blocks, changed_chunks, packed_cells, unpacked_cells
 from velvet_moth.core.blocks.drawing import WAYS, BlockStroke, drawn
 from velvet_moth.core.blocks.model import AS_IT_IS, BlockModel, Entry
@@ -142,6 +142,20 @@ class SetPalette(BlockOperation):
 
     def words(self, model: BlockModel) -> str:
         return "chose another palette" if self.palette else "took the palette away"
+
+
+@dataclass(frozen=True)
+class SetMerged(BlockOperation):
+    """Whether equal faces of the model's mesh are merged."""
+
+    merged: Flag
+    op: Literal["set_merged"] = "set_merged"
+
+    def apply(self, model: BlockModel) -> tuple[BlockModel, BlockOperation]:
+        return model.with_settings(merged=self.merged), SetMerged(model.settings.merged)
+
+    def words(self, model: BlockModel) -> str:
+        return "merged equal faces" if self.merged else "gave every face corners of its own"
 
 
 @dataclass(frozen=True)

@@ -53,12 +53,17 @@ class BlockModelState(TypedDict):
     stamp: str
     problem: str
     entries: list[EntryState]
+    merged: bool
     box: Box | None
     view: Camera
     count: int
     mesh: str
     undo: str
     redo: str
+
+
+class GraphMade(TypedDict):
+    id: int
 
 
 class CellState(TypedDict):

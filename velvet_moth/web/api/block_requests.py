@@ -7,7 +7,7 @@ from pydantic import Field
 from velvet_moth.core.blocks.cells import MOST_ENTRIES, SIDE
 from velvet_moth.core.blocks.drawing import BlockStroke
 from velvet_moth.core.blocks.moving import BlockMove
-from velvet_moth.core.blocks.operations import SetBlockName, SetBlockSize, SetEntry, SetPalette
+from velvet_moth.core.blocks.operations import SetBlockName, SetBlockSize, SetEntry, SetMerged, SetPalette
 from velvet_moth.web.api.schemas import Id, Strict, Title
 
 _Layer = Annotated[int, Field(ge=0, le=SIDE - 1)]
@@ -56,4 +56,4 @@ class ExchangeRequest(BlockStep):
 class BlockEdit(BlockStep):
     """An edit of what a model is besides its cells."""
 
-    operation: Annotated[SetBlockName | SetBlockSize | SetPalette | SetEntry, Field(discriminator="op")]
+    operation: Annotated[SetBlockName | SetBlockSize | SetMerged | SetPalette | SetEntry, Field(discriminator="op")]

@@ -1,22 +1,27 @@
 """Block models: the list, drawing, and everything else that changes one."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from flask import Blueprint, Response
 
+from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.blocks.model import ORIGIN, BlockModel, Settings
 from velvet_moth.core.blocks.operations import exchange_change, move_change, stroke_change
 from velvet_moth.core.forms.view import Camera, view_of_box
-from velvet_moth.store import block_models, projects, textures
+from velvet_moth.core.render.palette_surface import palette_surface
+from velvet_moth.store import block_meshes, block_models, graphs, projects, textures
 from velvet_moth.store.block_models import HISTORY, Drawing, PaletteMade
 from velvet_moth.store.models import BlockModelRow
+from velvet_moth.web.apart import mesh_reader
 from velvet_moth.web.api.block_answers import (
     BlockModelInfo,
     BlockModels,
     BlockModelState,
     CellState,
     EntryState,
+    GraphMade,
     Palettes,
 )
 from velvet_moth.web.api.block_requests import (
@@ -31,7 +36,10 @@ from velvet_moth.web.api.block_requests import (
 )
 from velvet_moth.web.api.block_surface import packed_surface, touched_chunks
 from velvet_moth.web.api.contract import sends, takes
-from velvet_moth.web.database import db
+from velvet_moth.web.api.mesh_answers import MeshOnly
+from velvet_moth.web.api.meshes import described as described_mesh
+from velvet_moth.web.database import db, release
+from velvet_moth.web.lanes import MESHES
 
 api = Blueprint("blocks", __name__, url_prefix="/api/blocks")
 _BINARY = "application/octet-stream"
@@ -137,6 +145,7 @@ def state_of(row: BlockModelRow, model: BlockModel) -> BlockModelState:
         "stamp": stamp_of(made),
         "problem": _problem(model, made),
         "entries": _entries(model, made),
+        "merged": model.settings.merged,
         "box": model.blocks.box,
         "view": _view(model),
         "count": model.blocks.count,
@@ -158,6 +167,8 @@ def _view(model: BlockModel) -> Camera:
 def _answer(row: BlockModelRow, before: BlockModel | None, after: BlockModel, view: BlockView) -> Response:
     """The model, with the surface of what has changed since ``before``, or all of it."""
     is_whole = before is None or before.settings != after.settings
+    if before is not None:
+        block_meshes.follow(db(), row)
     keys = list(after.blocks.chunks) if before is None or is_whole else touched_chunks(before.blocks, after.blocks)
     return Response(packed_surface(state_of(row, after), after, keys, view, is_whole), mimetype=_BINARY)
 
@@ -219,6 +230,33 @@ def exchange(key: int, asked: ExchangeRequest) -> Response:
 def edit(key: int, asked: BlockEdit) -> Response:
     """Changes what a model is besides its cells."""
     return _drawn(key, asked, lambda model: asked.operation)
+
+
+@api.post("/<int:key>/mesh")
+@takes()
+def make_mesh(key: int) -> MeshOnly:
+    """Keeps the surface of a model as a mesh of the project, which follows the model from then on."""
+    row = HISTORY.load(db(), key)
+    mesh = block_meshes.coming(db(), row)
+    release()
+    with MESHES.turn():
+        found = mesh_reader().read(mesh.files, mesh.main, mesh.reading)
+        return dict(mesh=described_mesh(block_meshes.keep(db(), key, mesh, found)))
+
+
+@api.post("/<int:key>/graph")
+@takes()
+def make_graph(key: int) -> GraphMade:
+    """Begins a graph on the mesh of a model, with the model's palette as its surface."""
+    row = HISTORY.load(db(), key)
+    model = block_models.model_of(db(), row)
+    made = block_models.palette_made(db(), model)
+    if not row.mesh or made is None:
+        raise OperationRefused(
+            "A graph needs a mesh and a palette of the model.", model.name, "Choose a palette first."
+        )
+    graph = replace(palette_surface(model.name, made.textures, made.palette.grid), mesh=row.mesh)
+    return {"id": graphs.create(db(), row.project_id, graph).id}
 
 
 def _stepped(key: int, asked: BlockStep, step: Callable[..., BlockModelRow]) -> Response:

@@ -143,6 +143,7 @@ export interface ScriptTypes {
   FramesHere: FramesHere;
   Gone: Gone;
   GraphDocument: GraphDocument;
+  GraphMade: GraphMade;
   GraphState: GraphState;
   GraphUser: GraphUser;
   Guess: Guess;
@@ -1128,6 +1129,7 @@ export interface BlockModelState {
   stamp: string;
   problem: string;
   entries: EntryState[];
+  merged: boolean;
   box: [[number, number, number], [number, number, number]] | null;
   view: Camera;
   count: number;
@@ -1751,6 +1753,9 @@ export interface GraphNode {
   place?: [number, number] | null;
   outline?: Outline | null;
   muted?: boolean;
+}
+export interface GraphMade {
+  id: number;
 }
 /**
  * Everything the workbench shows; of each table only what differs from the state the page had.

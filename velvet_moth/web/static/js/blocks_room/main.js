@@ -87,7 +87,7 @@ function drawLine() {
   if (!state) return;
   const metres = state.box?.[0].map((low, axis) => ((state.box?.[1][axis] ?? 0) - low) * state.size);
   byId("counts").textContent = metres
-    ? `${state.count.toLocaleString("en")} blocks · ${metres.map((one) => one.toFixed(2)).join(" × ")} m`
+    ? `${state.count === 1 ? "1 block" : `${state.count.toLocaleString("en")} blocks`} · ${metres.map((one) => one.toFixed(2)).join(" × ")} m`
     : "empty";
 }
 
@@ -229,8 +229,59 @@ function drawAbout() {
       }),
       h("span", { class: "quiet" }, "m"),
     ),
+    h(
+      "label",
+      { class: "check" },
+      h("input", {
+        type: "checkbox",
+        checked: !opened.state.merged,
+        onchange: (/** @type {Event} */ event) =>
+          void opened.edit({ op: "set_merged", merged: !(/** @type {HTMLInputElement} */ (event.target).checked) }),
+      }),
+      " Corners for every face, for vertex data",
+    ),
+    h(
+      "div",
+      { class: "tool-group" },
+      h(
+        "button",
+        { type: "button", class: "button small", onclick: () => void useInGraph(opened) },
+        "Begin a graph on it",
+      ),
+      opened.state.mesh
+        ? h("a", { class: "button small", href: `/meshes?m=${opened.state.mesh}` }, "Its mesh")
+        : h(
+            "button",
+            { type: "button", class: "button small", onclick: () => void keepMesh(opened) },
+            "Keep as a mesh",
+          ),
+    ),
     problem && h("p", { class: "verdict" }, problem),
   );
+}
+
+/** Keeps the surface as a mesh, which follows from then on. @param {BlockModel} opened */
+async function keepMesh(opened) {
+  try {
+    await postJson(`${opened.url}/mesh`);
+    await opened.load();
+    notice("The mesh follows the model from now on. Vertex data is baked on it among the meshes.");
+    return true;
+  } catch (error) {
+    tell(error);
+    return false;
+  }
+}
+
+/** @param {BlockModel} opened */
+async function useInGraph(opened) {
+  if (!opened.state.mesh && !(await keepMesh(opened))) return;
+  try {
+    const { id } = await postJson(`${opened.url}/graph`);
+    location.assign(`/graphs/${id}`);
+  } catch (error) {
+    tell(error);
+  }
 }
 
 async function rename() {
