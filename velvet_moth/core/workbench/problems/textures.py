@@ -5,13 +5,13 @@ from collections.abc import Callable, Mapping
 from velvet_moth.core.document.graph import Graph, Node
 from velvet_moth.core.editing.mends import Mend
 from velvet_moth.core.language.texture import Texture
-from velvet_moth.core.language.types import P_NUMBER, P_TEXTURE
+from velvet_moth.core.language.types import P_NUMBER
 from velvet_moth.core.nodes.surfaces import DOCK
 from velvet_moth.core.operations import set_field
 from velvet_moth.core.pictures.inspection import Inspection, Verdict
 from velvet_moth.core.pictures.reading import ROLES, Reading
 from velvet_moth.core.workbench.problems.record import Problem
-from velvet_moth.core.workbench.problems.wiring import channel_mends, texture_read_by
+from velvet_moth.core.workbench.problems.wiring import channel_mends, textures_read_by
 
 # Gives a texture's name and what was found out about it; None where it is gone.
 Inspections = Callable[[str], tuple[str, Reading, Inspection] | None]
@@ -24,10 +24,6 @@ _SINGLE = frozenset({"red", "green", "blue"})
 _NO_ALPHA = Verdict(
     "flat-alpha", "warning", "it has no alpha, which is 1 everywhere then: read R or luminance instead."
 )
-
-
-def _reads_directions(node: Node) -> bool:
-    return any(i.missing == "flat" for i in node.kind.inputs.values() if i.type is P_TEXTURE)
 
 
 def _reading_mend(texture: str, reading: Reading) -> Mend:
@@ -60,27 +56,42 @@ def texture_problems(graph: Graph, inspections: Inspections, textures: Mapping[s
         )
     wired = graph.outputs_read()
     for node in graph.nodes.values():
-        key = next((k for k, declared in node.kind.inputs.items() if declared.type is P_TEXTURE), "")
-        texture = texture_read_by(graph, node) if key else ""
-        found = inspections(texture) if texture else None
-        if found is None:
-            continue
-        name, reading, inspection = found
-        outputs = wired.get(node.id, set())
-        if _reads_directions(node):
-            matters = _DIRECTIONS
-            if reading.role != "normal":
-                problems.append(_other_role(node, key, texture, name, reading, inspection))
-        else:
-            matters = _COLOURS if outputs <= {"colour"} else _NUMBERS
-        problems += [_as_problem(node, key, texture, name, v) for v in inspection.verdicts if v.code in matters]
-        flat = next((v for v in inspection.verdicts if v.code == "flat-alpha"), None)
-        if all(channel.name != "alpha" for channel in inspection.channels):
-            flat = _NO_ALPHA
-        if flat and "alpha" in outputs:
-            problems += _flat_alpha(graph, node, name, flat, textures)
-        if reading.is_colour and key and not any(v.code == "mask-as-colour" for v in inspection.verdicts):
-            problems += _light_as_number(graph, node, texture, name)
+        read = textures_read_by(graph, node)
+        for key, texture in read.items():
+            found = inspections(texture) if texture else None
+            if found is not None:
+                # Which outputs come of which of several textures is not known.
+                outputs = wired.get(node.id, set()) if len(read) == 1 else {"colour"}
+                problems += _of_texture(graph, node, key, texture, found, outputs, textures)
+    return problems
+
+
+def _of_texture(
+    graph: Graph,
+    node: Node,
+    key: str,
+    texture: str,
+    found: tuple[str, Reading, Inspection],
+    outputs: set[str],
+    textures: Mapping[str, Texture],
+) -> list[Problem]:
+    """What is wrong with how a node reads one texture."""
+    name, reading, inspection = found
+    problems: list[Problem] = []
+    if node.kind.inputs[key].missing == "flat":
+        matters = _DIRECTIONS
+        if reading.role != "normal":
+            problems.append(_other_role(node, key, texture, name, reading, inspection))
+    else:
+        matters = _COLOURS if outputs <= {"colour"} else _NUMBERS
+    problems += [_as_problem(node, key, texture, name, v) for v in inspection.verdicts if v.code in matters]
+    flat = next((v for v in inspection.verdicts if v.code == "flat-alpha"), None)
+    if all(channel.name != "alpha" for channel in inspection.channels):
+        flat = _NO_ALPHA
+    if flat and "alpha" in outputs:
+        problems += _flat_alpha(graph, node, name, flat, textures)
+    if reading.is_colour and not any(v.code == "mask-as-colour" for v in inspection.verdicts):
+        problems += _light_as_number(graph, node, texture, name)
     return problems
 
 

@@ -17,13 +17,19 @@ from velvet_moth.core.workbench.problems.record import Problem, Severity, end
 _CHANNELS = ("red", "green", "blue", "alpha")
 
 
-def texture_read_by(graph: Graph, node: Node) -> str:
-    """The id of the texture a node reads, its own or that of a wired Texture choice; empty where there is none."""
+def textures_read_by(graph: Graph, node: Node) -> dict[str, str]:
+    """The ids of the textures a node reads by its inputs, its own or those of a wired Texture choice; empty where there are none."""
+    found = {}
     for key, declared in node.kind.inputs.items():
         if declared.type is P_TEXTURE:
             source = node.wires.get(key)
-            return texture_read_by(graph, graph.nodes[source.node]) if source else str(node.value(key))
-    return ""
+            found[key] = texture_read_by(graph, graph.nodes[source.node]) if source else str(node.value(key))
+    return found
+
+
+def texture_read_by(graph: Graph, node: Node) -> str:
+    """The id of the first texture a node reads; empty where there is none."""
+    return next(iter(textures_read_by(graph, node).values()), "")
 
 
 def _channel_words(texture: Texture, index: int) -> tuple[bool, str]:
