@@ -9,6 +9,7 @@ from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.making.recipe import MakingContext, Recipe, evaluate, recipe_from_json
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.demo.block_materials import BLOCK_PALETTE
 
 # Linear light, as everywhere.
 BRONZE = [0, 0.24, 0.12, 0.04, 0.6, 0.46, 0.27, 0.10, 1, 0.66, 0.44, 0.20]
@@ -110,6 +111,7 @@ STACKS: Mapping[str, dict[str, Any]] = {
         },
         {"marks": ("Chalk marks", "sheet", "8 bit")},
     ),
+    "blocks": BLOCK_PALETTE,
     "glaze": stack(
         "Boathouse glazes",
         512,
@@ -136,7 +138,8 @@ def made_textures() -> dict[str, NamedPicture]:
     """What the stacks make, by "stack_output"."""
     found: dict[str, NamedPicture] = {}
     for key, recipe in recipes_by_key().items():
-        layers = evaluate(recipe, recipe.canvas, MakingContext(lambda key, canvas: None))
+        wanted = {output.step for output in recipe.outputs}
+        layers = evaluate(recipe, recipe.canvas, MakingContext(lambda key, canvas: None), wanted)
         for output in recipe.outputs:
             layer = layers[output.step][output.layer]
             picture = picture_of(layer, output.depth)

@@ -97,8 +97,7 @@ class OnMesh:
     mark: Hashable
     context: BakingContext
 
-    @property
-    def key(self) -> Hashable:
+    def key_of(self, use: Use) -> Hashable:
         return (self.mark, self.context.most_rays)
 
     @cached_property

@@ -100,15 +100,9 @@ def _laid(canvas: Canvas, grid: Grid, pictures: Sequence[Floats | None], empty: 
     return out
 
 
-def _content(canvas: Canvas, grid: Grid) -> Canvas:
-    """The size of a cell without its gutters."""
-    share = 1 - 2 * grid.padding
-    return Canvas(max(1, round(canvas.columns / grid.columns * share)), max(1, round(canvas.rows / grid.rows * share)))
-
-
 def _packed(canvas: Canvas, grid: Grid, placed: Sequence[PlacedTile], tile_map: TileMap, bleed: str) -> Layer:
     """One map of all tiles."""
-    size = _content(canvas, grid)
+    size = Canvas(*grid.content(canvas.columns, canvas.rows))
     layers = [value(size) if callable(value := tile.maps.get(tile_map.key)) else None for tile in placed]
     given: RoleKey = next((layer.role for layer in layers if layer is not None), "colour")
     role: RoleKey = tile_map.role if tile_map.role else given

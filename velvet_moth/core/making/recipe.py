@@ -12,7 +12,7 @@ from velvet_moth.core.base.records import Number, read
 from velvet_moth.core.making.layer import Canvas, Layer, fitted
 from velvet_moth.core.making.step import TEXTURES, PictureAt, PlacedTile
 from velvet_moth.core.pictures.atlas import Grid
-from velvet_moth.core.stacks.computing import Remember, computed, each_time
+from velvet_moth.core.stacks.computing import Remember, computed, each_time, only_taken_by
 from velvet_moth.core.stacks.plain import StackRecord, stack_of, stack_to_json
 from velvet_moth.core.stacks.stack import Stack, TakenFrom, Use, in_tile
 from velvet_moth.core.stacks.step import Family, Step
@@ -97,7 +97,23 @@ def evaluate(
 
     Raises OperationRefused with what is wrong and at which step.
     """
-    return computed(recipe, _OnCanvas(canvas, context.textures), wanted, context.remember)[0]
+    every = {use.id for use in recipe.steps} if wanted is None else wanted
+    return computed(recipe, _on_canvas(recipe, canvas, context.textures, every), wanted, context.remember)[0]
+
+
+# A picture that is only ever a tile is made so many times as large as a tile, and not as the whole.
+_FINER = 2
+
+
+def _on_canvas(recipe: Recipe, canvas: Canvas, textures: Textures, wanted: set[str]) -> "_OnCanvas":
+    grids = {u.id: grid for u in recipe.steps if (grid := grid_of(u)) is not None}
+    if not grids:
+        return _OnCanvas(canvas, textures)
+    takers = {f"{u.id} {key}" for u in recipe.steps if u.id in grids for key in u.tile_rows()}
+    tiles = [grid.content(canvas.columns, canvas.rows) for grid in grids.values()]
+    columns, rows = (_FINER * max(side) for side in zip(*tiles, strict=True))
+    small = Canvas(min(columns, canvas.columns), min(rows, canvas.rows))
+    return _OnCanvas(canvas, textures, small, frozenset(only_taken_by(recipe, takers, wanted)))
 
 
 def made(found: Step, canvas: Canvas, values: Mapping[str, Any]) -> Layers:
@@ -108,14 +124,21 @@ def made(found: Step, canvas: Canvas, values: Mapping[str, Any]) -> Layers:
 
 @dataclass(frozen=True)
 class _OnCanvas:
-    """Steps that work on a canvas; what they take is asked for at the size it is needed in."""
+    """Steps that work on a canvas; what they take is asked for at the size it is needed in.
+
+    Those that make ``tiles`` alone work on a ``small`` one.
+    """
 
     canvas: Canvas
     textures: Textures
+    small: Canvas | None = None
+    tiles: frozenset[str] = frozenset()
 
-    @property
-    def key(self) -> Hashable:
-        return self.canvas
+    def key_of(self, use: Use) -> Hashable:
+        return self._under(use)
+
+    def _under(self, use: Use) -> Canvas:
+        return self.small if self.small is not None and use.id in self.tiles else self.canvas
 
     def layer(self, made: Layers, layer: str) -> PictureAt:
         return partial(fitted, made.get(layer) or next(iter(made.values())))
@@ -130,7 +153,8 @@ class _OnCanvas:
         return given[1]()
 
     def run(self, use: Use, taken: Mapping[str, PictureAt]) -> Layers:
-        whole = {key: take(self.canvas) for key, take in taken.items() if "/" not in key}
+        canvas = self._under(use)
+        whole = {key: take(canvas) for key, take in taken.items() if "/" not in key}
         placed = {
             key: tuple(
                 PlacedTile(
@@ -141,7 +165,7 @@ class _OnCanvas:
             )
             for key, tiles in use.tile_rows().items()
         }
-        return made(use.kind, self.canvas, {**use.settled(), **whole, **placed})
+        return made(use.kind, canvas, {**use.settled(), **whole, **placed})
 
     def after(self, made: Layers, key: Hashable) -> "_OnCanvas":
         return self

@@ -64,9 +64,9 @@ def _turned(at: Expr, ways: str, seed: Expr) -> tuple[Expr, Expr, Expr]:
     angle = p.floor(chance.y * 4.0) * (math.pi / 2)
     # Of quarter turns these are whole numbers.
     cosine, sine = p.floor(p.cosine(angle) + 0.5), p.floor(p.sine(angle) + 0.5)
-    if ways == "as drawn":
+    if ways in ("as drawn", "mirrored"):
         cosine, sine = constant(1.0), constant(0.0)
-    side = p.where_less(chance.z, 0.5, -1.0, 1.0) if ways == "turned and mirrored" else constant(1.0)
+    side = p.where_less(chance.z, 0.5, -1.0, 1.0) if "mirrored" in ways else constant(1.0)
     middle = at - 0.5
     found = p.combine((middle.x * cosine - middle.y * sine) * side, middle.x * sine + middle.y * cosine) + 0.5
     return found, p.combine(cosine * side, sine), p.combine(-sine * side, cosine)
@@ -93,7 +93,10 @@ def palette_tile(
     entry: A[Expr, number(0.0, 0.0, 256.0, 1.0, words="Which tile, counted from 1; 0 is the block's own.")],
     seed: Seed,
     ways: A[
-        str, choice("as drawn", "turned", "turned and mirrored", words="How each block's tile is turned by chance.")
+        str,
+        choice(
+            "as drawn", "mirrored", "turned", "turned and mirrored", words="How each block's tile is turned by chance."
+        ),
     ],
 ) -> tuple[
     A[Expr, Output(P_COLOUR, "Base colour")],
@@ -106,7 +109,7 @@ def palette_tile(
 ]:
     """The material of a block, from a palette of tiles on one grid: all maps in step, and nothing of any neighbour.
 
-    Formula: tile entry of the grid at fract(uv), as Atlas cell; at levels whose pixels are wider than the gutter the mean of the
+    Formula: tile entry of the grid at fract(uv), as Atlas cell; at levels whose pixels are more than twice as wide as the gutter the mean of the
     whole tile instead. Turned by a quarter of a random number of the block, mirrored where another is below 1/2
     Use: Between a block model and the dock: one palette made by Tile palette, with its columns, rows and padding.
     See: block, atlas_cell, tile
@@ -118,9 +121,9 @@ def palette_tile(
         picture, level = p.settled_bias(picture, atlas_level(picture, uv, columns, rows, padding))
         side = p.texture_size(picture) / p.maximum(p.floor(p.combine(columns, rows) + 0.5), 1.0)
         gutter = p.minimum(side.x, side.y) * p.clamp(padding, 0.0, 0.25)
-        # Up to here a gutter of the tile as it repeats joins one block to the next.
-        clean = p.maximum(p.logarithm(p.maximum(gutter, 1.0)) * (1.0 / _LOG_2), 2.0)
-        near = atlas_at_level(picture, p.clamp(at, 0.0, 1.0), number, columns, rows, padding, level)
+        # Up to here, where it is half a pixel, a gutter of the tile as it repeats joins one block to the next.
+        clean = p.maximum(p.logarithm(p.maximum(gutter, 1.0)) * (1.0 / _LOG_2) + 1.0, 2.0)
+        near = atlas_at_level(picture, p.clamp(at, 0.0, 1.0), number, columns, rows, padding, p.minimum(level, clean))
         mean = atlas_at_level(picture, p.combine(0.5, 0.5), number, columns, rows, padding, constant(_COARSEST))
         return p.mix(near, mean, p.smoothstep(0.0, 1.0, level - clean))
 

@@ -40,6 +40,11 @@ class Grid:
         bottom = min(int(v % 1.0 * self.rows), self.rows - 1)
         return (self.rows - 1 - bottom) * self.columns + column + 1
 
+    def content(self, columns: int, rows: int) -> tuple[int, int]:
+        """How many pixels wide and high a cell is without its gutters, on a picture of ``columns`` x ``rows`` pixels."""
+        share = 1 - 2 * self.padding
+        return max(1, round(columns / self.columns * share)), max(1, round(rows / self.rows * share))
+
     def clean_levels(self, columns: int, rows: int) -> int:
         """How many levels below the first keep cells apart on a picture of ``columns`` x ``rows`` pixels.
 

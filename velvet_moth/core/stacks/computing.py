@@ -21,9 +21,8 @@ def each_time(_: Hashable, make: Callable[[], Made]) -> Made:
 class Ground(Protocol[Made]):
     """What the steps of a family work on."""
 
-    @property
-    def key(self) -> Hashable:
-        """What tells it apart from others, in the cache keys of all that is made on it."""
+    def key_of(self, use: Use) -> Hashable:
+        """What tells it apart from others, in the cache key of what a step makes on it."""
 
     def layer(self, made: Made, layer: str) -> Supply:
         """What a step takes of what another one has made."""
@@ -68,11 +67,30 @@ def computed(
                 taken[key] = ground.layer(found[source.step], source.layer)
                 came.append((key, marks[source.step], source.layer))
         plain = (*use.settled().items(), *use.tile_rows().items())
-        mark = marks[use.id] = (use.kind.key, ground.key, plain, tuple(came))
+        mark = marks[use.id] = (use.kind.key, ground.key_of(use), plain, tuple(came))
         found[use.id] = remember(mark, partial(ground.run, use, taken))
         if use.kind.reshapes:
             ground = ground.after(found[use.id], mark)
     return found, ground
+
+
+def only_taken_by(stack: Stack, takers: set[str], wanted: set[str]) -> set[str]:
+    """The steps besides those ``wanted`` of which all that is needed is taken by some settings (``step setting``), or by such steps."""
+    found: set[str] = set()
+    needed = _needed(stack, wanted)
+    for at in range(len(stack.steps) - 1, -1, -1):
+        use = stack.steps[at]
+        readers = [
+            (other.id, key.partition("/")[0])
+            for place, other in enumerate(stack.steps)
+            if other.id in needed
+            for key, source in sources(stack, place).items()
+            if source.step == use.id
+        ]
+        is_one = readers and all(step in found or f"{step} {key}" in takers for step, key in readers)
+        if is_one and use.id not in wanted and not use.kind.reshapes:
+            found.add(use.id)
+    return found
 
 
 def _needed(stack: Stack, wanted: set[str]) -> set[str]:

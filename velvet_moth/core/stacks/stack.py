@@ -12,7 +12,7 @@ from velvet_moth.core.stacks.step import Family, Step
 from velvet_moth.core.stacks.stroke import Stroke
 
 LONGEST_ID = 32
-MOST_STEPS = 40
+MOST_STEPS = 96
 
 
 @dataclass(frozen=True)
