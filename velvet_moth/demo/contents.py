@@ -8,6 +8,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.scene import BackdropMaterial
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.demo.ageing import boathouse_wall, signal_lantern
+from velvet_moth.demo.built import block_lantern, keepers_house
 from velvet_moth.demo.graphs import basin_shimmer, ferry_enamel, pebble_patch, slate_step
 from velvet_moth.demo.grounds import boathouse_tiles, chalk_marks, ferry_crate, rain_seep, silt_splash
 from velvet_moth.demo.growing import dock_leaf, slate_bluff
@@ -49,6 +50,8 @@ DEMO_GRAPHS = (
     splash_drops,
     quay_splash,
     steam_ribbon,
+    block_lantern,
+    keepers_house,
     basin_water,
 )
 # The surfaces of parts of the backdrops of some: the names of graphs above that come before them.

@@ -10,11 +10,12 @@ from velvet_moth.core.baking.stack import mesh_stack_from_json
 from velvet_moth.core.files.graph_json import graph_from_json, graph_to_json
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.demo.contents import DEMO_GRAPHS, with_others
+from velvet_moth.demo.keepers_house import HOUSE, LANTERN
 from velvet_moth.demo.meshes import DEMO_MESHES, FLOW_DEPTH, PADDING
 from velvet_moth.demo.shipped_pictures import BY, shipped
 from velvet_moth.demo.textures import recipes_by_key
 from velvet_moth.demo.thrown import RULES
-from velvet_moth.store import graphs, mesh_stacks, meshes, paintings, projects, recipes, rules, textures
+from velvet_moth.store import block_models, graphs, mesh_stacks, meshes, paintings, projects, recipes, rules, textures
 from velvet_moth.store.database import load_alone
 
 PROJECT = "Heron Lock"
@@ -71,6 +72,12 @@ def load_demo(engine: Engine, say: Callable[[str], None] = lambda words: None) -
         if is_new:
             ids = texture_ids(session, project.id, say)
             ids = {**ids, **_mesh_ids(session, project.id, say)}
+            palette = next(
+                row.id for row in recipes.listed(session, project.id) if row.name == recipes_by_key()["blocks"].name
+            )
+            for model, mesh in ((HOUSE, "mesh_keepers_house"), (LANTERN, "mesh_block_lantern")):
+                drawn = model.with_settings(palette=str(palette))
+                block_models.create(session, project.id, drawn).mesh = ids[mesh]
             made: dict[str, str] = {}
             for build in DEMO_GRAPHS:
                 name = build.__name__

@@ -18,6 +18,7 @@ from velvet_moth.core.meshes.rows import numbered
 from velvet_moth.core.meshes.source import SourceMesh
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.pictures.reading import Reading
+from velvet_moth.demo.keepers_house import HOUSE, LANTERN, mesh_file
 from velvet_moth.demo.painted import QUAY_PAINT, quay_sheet
 from velvet_moth.demo.sea import SHALLOWS, estuary_sheet
 from velvet_moth.demo.streams import FOAM_STROKES, STREAM_STROKES, weir_stream_mesh
@@ -215,6 +216,16 @@ class DemoMesh:
 
 # By the key that graphs of the demo call it by.
 DEMO_MESHES: Mapping[str, DemoMesh] = {
+    "keepers_house": DemoMesh(
+        HOUSE.name,
+        lambda: mesh_file(HOUSE),
+        _steps(
+            ("hidden", "occlusion", {"rays": 32, "reach": 2.5}),
+            ("edges", "curvature", {"radius": 0.12}),
+            channels={"red": ("Open sky", "hidden"), "green": ("Outer edges", "edges")},
+        ),
+    ),
+    "block_lantern": DemoMesh(LANTERN.name, lambda: mesh_file(LANTERN), _steps(channels={})),
     "rudder_board": DemoMesh(
         "Rudder board",
         rudder_board,

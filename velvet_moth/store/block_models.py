@@ -1,7 +1,7 @@
 """Block models, kept with their edits: the settings in a row, each chunk of cells in a row of its own."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from pydantic import TypeAdapter
@@ -15,7 +15,6 @@ from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.blocks.cells import Blocks, ChunkKey, changed_chunks, packed_cells, unpacked_cells
 from velvet_moth.core.blocks.model import (
     BlockModel,
-    Settings,
     checked_settings,
     settings_from_json,
     settings_to_json,
@@ -117,7 +116,7 @@ def create(session: Session, project_id: int, model: BlockModel) -> BlockModelRo
     settings = checked_settings(model.settings)
     name = fresh_name(settings.name, {row.name for row in listed(session, project_id)})
     row = BlockModelRow(project_id=project_id, name=name, state=new_state(), mesh="", revision=0, undo=[], redo=[])
-    row.settings = settings_to_json(Settings(name, settings.size, settings.palette, settings.entries))
+    row.settings = settings_to_json(replace(settings, name=name))
     session.add(row)
     session.flush()
     _keep_chunks(session, row.id, Blocks(), model.blocks)
