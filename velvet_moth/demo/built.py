@@ -97,9 +97,10 @@ def block_lantern(textures: Textures) -> Graph:
     """Bronze, copper and slate about a glass that glows; every block's tile is turned by chance."""
     s = Sketch("Block lantern", "voxel_block", "lantern_dusk", tags="blocks, prop", mesh=textures["mesh_block_lantern"])
     _tiles(s, textures, "turned and mirrored")
+    s.add("kept", "clamp", "Keep in 0..1", value="@toned.colour")
     s.add("glow", "multiply", "Glow", a="@tile.base_colour", b="@tile.emission")
     s.dock(
-        base_colour="@toned.colour",
+        base_colour="@kept.result",
         metallic="@tile.metallic",
         roughness="@tile.roughness",
         normal="@tile.normal",

@@ -20,13 +20,25 @@ MOST_VERTICES = 4_000_000
 MOST_TRIANGLES = 8_000_000
 
 
+# The pictures a material of glTF may have: base colour with alpha, metallic in blue with roughness in green, normals, light.
+MATERIAL_PICTURES = ("baseColorTexture", "metallicRoughnessTexture", "normalTexture", "emissiveTexture")
+
+
+@dataclass(frozen=True, eq=False)
+class Material:
+    """A material of a whole mesh: PNG files by what each is for, some of ``MATERIAL_PICTURES``."""
+
+    name: str
+    pictures: Mapping[str, bytes]
+
+
 @dataclass(frozen=True, eq=False)
 class SourceMesh:
     """``positions`` (n, 3) in the file's own unit and axes, ``triangles`` (m, 3), and what else it carries; None for nothing.
 
     ``normals`` (n, 3), ``tangents`` (n, 4), two sets of ``uvs`` (n, 2) with V up, ``colours`` (n, 4) in 0..1 with the
     name of the ``depth`` they are kept in (one of ``DEPTHS``), ``second_colours`` (n, 4), always floats, ``more``: further numbers at the vertices by name, (n,) each. ``part_of`` (m,)
-    counts into ``part_names``. ``left_out``: sentences about what was not taken over.
+    counts into ``part_names``. ``left_out``: sentences about what was not taken over. ``material``: of the whole, where it is sent out with one.
     """
 
     positions: Floats
@@ -42,6 +54,7 @@ class SourceMesh:
     part_of: NDArray[np.int32] | None = None
     part_names: tuple[str, ...] = ()
     left_out: tuple[str, ...] = ()
+    material: Material | None = None
 
 
 def checked(mesh: SourceMesh, where: str) -> SourceMesh:

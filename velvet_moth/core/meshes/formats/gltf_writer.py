@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.meshes.formats.gltf_schema import SECOND_COLOUR
-from velvet_moth.core.meshes.source import DEPTHS, SourceMesh, stored
+from velvet_moth.core.meshes.source import DEPTHS, MATERIAL_PICTURES, Material, SourceMesh, stored
 
 _JSON, _BINARY = 0x4E4F534A, 0x004E4942
 _COMPONENTS = {"u1": 5121, "u2": 5123, "u4": 5125, "f4": 5126}
@@ -26,6 +26,14 @@ class _Buffer:
         self.length = 0
         self.views: list[dict[str, Any]] = []
         self.accessors: list[dict[str, Any]] = []
+
+    def add_file(self, data: bytes) -> int:
+        """The number of the view of a file."""
+        self.views.append({"buffer": 0, "byteOffset": self.length, "byteLength": len(data)})
+        padding = -len(data) % 4
+        self.parts += [data, bytes(padding)]
+        self.length += len(data) + padding
+        return len(self.views) - 1
 
     def add(self, values: NDArray[Any], target: int, is_share: bool = False, has_bounds: bool = False) -> int:
         """The number of the accessor of values (n, width); ``is_share``: whole numbers stand for 0..1."""
@@ -82,6 +90,10 @@ def write_glb(mesh: SourceMesh, levels: Sequence[SourceMesh] = ()) -> bytes:
         _add_parts(one, buffer, meshes, nodes, f"LOD {number}" if number else "")
         named = {"name": f"LOD {number}"} if number else {}
         scenes.append({**named, "nodes": list(range(first, len(nodes)))})
+    looks = _material(mesh.material, buffer) if mesh.material is not None else {}
+    if looks:
+        for one_mesh in meshes:
+            one_mesh["primitives"][0]["material"] = 0
     described = {
         "asset": {"version": "2.0", "generator": "Velvet Moth"},
         "scene": 0,
@@ -90,6 +102,7 @@ def write_glb(mesh: SourceMesh, levels: Sequence[SourceMesh] = ()) -> bytes:
         "meshes": meshes,
         "accessors": buffer.accessors,
         "bufferViews": buffer.views,
+        **looks,
         "buffers": [{"byteLength": buffer.length}],
     }
     text = orjson.dumps(described)
@@ -100,6 +113,29 @@ def write_glb(mesh: SourceMesh, levels: Sequence[SourceMesh] = ()) -> bytes:
     return b"".join(
         (head, struct.pack("<II", len(text), _JSON), text, struct.pack("<II", len(binary), _BINARY), binary)
     )
+
+
+# Smooth, without smaller levels: what is beside a tile in a palette must not come into it.
+_LINEAR, _CLAMP = 9729, 33071
+
+
+def _material(material: Material, buffer: _Buffer) -> dict[str, Any]:
+    """The parts of a file that a material of the whole mesh takes."""
+    pictures = {key: material.pictures[key] for key in MATERIAL_PICTURES if key in material.pictures}
+    read = {key: {"index": number} for number, key in enumerate(pictures)}
+    smooth = [key for key in MATERIAL_PICTURES[:2] if key in read]
+    made: dict[str, Any] = {"name": material.name, "pbrMetallicRoughness": {key: read[key] for key in smooth}}
+    made |= {key: one for key, one in read.items() if key not in smooth}
+    if "emissiveTexture" in read:
+        made["emissiveFactor"] = [1.0, 1.0, 1.0]
+    if "metallicRoughnessTexture" not in read:
+        made["pbrMetallicRoughness"] |= {"metallicFactor": 0.0}
+    return {
+        "materials": [made],
+        "textures": [{"source": number, "sampler": 0} for number in range(len(read))],
+        "images": [{"bufferView": buffer.add_file(data), "mimeType": "image/png"} for data in pictures.values()],
+        "samplers": [{"magFilter": _LINEAR, "minFilter": _LINEAR, "wrapS": _CLAMP, "wrapT": _CLAMP}],
+    }
 
 
 def _add_parts(
