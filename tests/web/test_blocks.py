@@ -97,14 +97,16 @@ class BlockModels(OnStage):
         self.assertAlmostEqual(self.area(), 2 * (16 * 1 + 16 * 5 + 1 * 5), places=2)
         self.ask(
             "draw",
-            stroke={
-                **STROKE,
-                "way": "take",
-                "shape": "single",
-                "low": [0, 1, 0],
-                "high": [255, 1, 255],
-                "first": [121, 1, 121],
-            },
+            strokes=[
+                {
+                    **STROKE,
+                    "way": "take",
+                    "shape": "single",
+                    "low": [0, 1, 0],
+                    "high": [255, 1, 255],
+                    "first": [121, 1, 121],
+                }
+            ],
             axis="y",
             first=1,
             last=1,

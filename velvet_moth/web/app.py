@@ -14,6 +14,7 @@ from velvet_moth.store.sources import Sources
 from velvet_moth.web import database, errors, security
 from velvet_moth.web.api import (
     analysis,
+    block_files,
     block_views,
     blocks,
     brush,
@@ -84,6 +85,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         meshes.api,
         blocks.api,
         block_views.api,
+        block_files.api,
         mesh_views.api,
         recipes.api,
         rules.api,

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from velvet_moth.core.blocks.cells import MOST_ENTRIES, SIDE
 from velvet_moth.core.blocks.drawing import BlockStroke
+from velvet_moth.core.blocks.model import LARGEST, SMALLEST
 from velvet_moth.core.blocks.moving import BlockMove
 from velvet_moth.core.blocks.operations import SetBlockName, SetBlockSize, SetEntry, SetMerged, SetPalette
 from velvet_moth.web.api.schemas import Id, Strict, Title
@@ -20,6 +21,15 @@ class BlockView(Strict):
     axis: Literal["", "x", "y", "z"] = ""
     first: _Layer = 0
     last: _Layer = SIDE - 1
+
+
+class OfMeshRequest(Strict):
+    """A new model of a mesh: the side of a block (m), where entries come from, and the palette; "" for the first one."""
+
+    mesh: Annotated[str, Field(max_length=32)]
+    size: Annotated[float, Field(ge=SMALLEST, le=LARGEST)] = 0.1
+    by: Literal["one", "parts", "colours"] = "colours"
+    palette: Annotated[str, Field(max_length=12)] = ""
 
 
 class CellRequest(Strict):

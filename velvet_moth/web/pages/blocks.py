@@ -5,8 +5,10 @@ from flask import Blueprint, render_template
 from velvet_moth.core.blocks.cells import SIDE
 from velvet_moth.core.blocks.drawing import WAYS
 from velvet_moth.core.blocks.model import ORIGIN
+from velvet_moth.core.blocks.of_mesh import BY
 from velvet_moth.core.blocks.shapes import SHAPES
 from velvet_moth.core.lighting.rigs import RIGS
+from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.store import projects
 from velvet_moth.web.api.blocks import MARGIN
 from velvet_moth.web.database import db
@@ -26,6 +28,8 @@ def settings() -> str:
         "side": SIDE,
         "origin": ORIGIN,
         "margin": MARGIN,
+        "entries_by": {key: by.name for key, by in BY.items()},
+        "formats": {f.key: f.name for f in FORMATS.values()},
     }
     return embedded(told)
 

@@ -130,7 +130,7 @@ class ShapeKind(TypedDict):
 class BlockSettings(StageSettings):
     """What the scripts of the blocks know of the core: shapes, ways of drawing, cells along a ``side``, the one at the ``origin``.
 
-    ``margin``: so many cells of ground are seen about a model.
+    ``margin``: so many cells of ground are seen about a model; ``entries_by`` are the ways to find entries of a mesh.
     """
 
     shapes: dict[str, ShapeKind]
@@ -138,3 +138,5 @@ class BlockSettings(StageSettings):
     side: int
     origin: tuple[int, int, int]
     margin: int
+    entries_by: dict[str, str]
+    formats: dict[str, str]

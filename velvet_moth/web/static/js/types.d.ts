@@ -1168,7 +1168,7 @@ export interface BlockMove {
 /**
  * What the scripts of the blocks know of the core: shapes, ways of drawing, cells along a ``side``, the one at the ``origin``.
  *
- * ``margin``: so many cells of ground are seen about a model.
+ * ``margin``: so many cells of ground are seen about a model; ``entries_by`` are the ways to find entries of a mesh.
  */
 export interface BlockSettings {
   views: {
@@ -1211,6 +1211,12 @@ export interface BlockSettings {
   side: number;
   origin: [number, number, number];
   margin: number;
+  entries_by: {
+    [k: string]: string;
+  };
+  formats: {
+    [k: string]: string;
+  };
 }
 /**
  * How finely a form may be made, in squares along a side: at least, at most, and where nothing is said.

@@ -8,6 +8,7 @@ import { aboutHead, newest } from "moth/base/rooms.js";
 import { Aids } from "moth/blocks_room/aids.js";
 import { BlockModel } from "moth/blocks_room/block_model.js";
 import { Drawing } from "moth/blocks_room/drawing.js";
+import { newOfMesh } from "moth/blocks_room/of_mesh.js";
 import { PalettePanel } from "moth/blocks_room/palette_panel.js";
 import { PartPanel } from "moth/blocks_room/part_panel.js";
 import { Tools } from "moth/blocks_room/tools.js";
@@ -298,6 +299,10 @@ function actions() {
   return [
     ["Rename", rename],
     ["Make a copy", () => void made(postJson(`/api/blocks/${id}/copy`))],
+    ...Object.entries(settings.formats).map(
+      ([key, name]) =>
+        /** @type {[string, () => void]} */ ([`Save as ${name}`, () => location.assign(`/api/blocks/${id}/as/${key}`)]),
+    ),
     ["Delete", () => void remove(id)],
   ];
 }
@@ -336,6 +341,7 @@ byId("new-model").addEventListener("click", async () => {
   const name = await askText("New block model", "Blocks", "Begin");
   if (name) void made(postJson("/api/blocks", { name }));
 });
+byId("of-mesh").addEventListener("click", () => void newOfMesh(settings, (asked) => void made(asked)).catch(tell));
 addEventListener("popstate", () => void showAddressed().catch(tell));
 addEventListener("keydown", (event) => {
   if (isTyping(event) || event.altKey) return;

@@ -37,7 +37,7 @@ export class PartPanel {
     const [low, high] = sorted(part);
     const size = low.map((from, axis) => high[axis] - from + 1);
     const button = (/** @type {string} */ words, /** @type {string} */ title, /** @type {() => void} */ onclick) =>
-      h("button", { type: "button", class: "button small", title, onclick }, words);
+      h("button", { type: "button", class: "button small", title, "aria-label": title, onclick }, words);
     const taking = (/** @type {string} */ key, /** @type {string} */ words, /** @type {string} */ title) =>
       h(
         "button",
@@ -56,7 +56,7 @@ export class PartPanel {
       const to = /** @type {Cell} */ (low.map((from, at) => from + (at === axis ? by : 0)));
       return button(
         `${by > 0 ? "+" : "−"}${AXES[axis]}`,
-        `One block along ${AXES[axis]}`,
+        `${by > 0 ? "Up" : "Down"} one block along ${AXES[axis]}`,
         () => void this.#move({ to }),
       );
     };
@@ -77,8 +77,8 @@ export class PartPanel {
         "Place",
         taking("move", "Move there", "The next press moves the part"),
         taking("stamp", "Stamp", "Every press puts a copy"),
-        button("Take away", "Takes its blocks away (Delete)", () => this.takeAway()),
-        button("Let go", "Chooses nothing (Escape)", () => this.drawing.choose(null)),
+        button("Take away", "Take away (Delete)", () => this.takeAway()),
+        button("Let go", "Let go (Escape)", () => this.drawing.choose(null)),
       ),
     );
   }

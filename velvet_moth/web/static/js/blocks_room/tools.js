@@ -13,9 +13,14 @@ const KEYS = /** @type {Record<string, string>} */ ({ put: "b", take: "x", recol
  * @param {boolean} isOn
  * @param {string} title
  * @param {() => void} onclick
+ * @param {string} [label] where the words do not say enough
  */
-const toggle = (words, isOn, title, onclick) =>
-  h("button", { type: "button", class: "button small", "aria-pressed": String(isOn), title, onclick }, words);
+const toggle = (words, isOn, title, onclick, label) =>
+  h(
+    "button",
+    { type: "button", class: "button small", "aria-pressed": String(isOn), title, "aria-label": label, onclick },
+    words,
+  );
 
 export class Tools {
   /**
@@ -51,8 +56,12 @@ export class Tools {
     byId("mirrors").replaceChildren(
       h("span", { class: "quiet" }, "Mirror"),
       ...AXES.map((axis, at) =>
-        toggle(axis, drawing.mirrored[at], `Also on the other side of the middle along ${axis}`, () =>
-          this.#mirror(at),
+        toggle(
+          axis,
+          drawing.mirrored[at],
+          `Also on the other side of the middle along ${axis}`,
+          () => this.#mirror(at),
+          `Mirror along ${axis}`,
         ),
       ),
     );

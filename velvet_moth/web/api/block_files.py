@@ -1,0 +1,111 @@
+"""Block models in and out: as meshes with their palette, and made of meshes."""
+
+import io
+import zipfile
+from dataclasses import replace
+
+import numpy as np
+from flask import Blueprint, Response
+from numpy.typing import NDArray
+
+from velvet_moth.core.base.errors import FileRefused, OperationRefused
+from velvet_moth.core.base.plain_names import identifier
+from velvet_moth.core.blocks.model import BlockModel, Settings
+from velvet_moth.core.blocks.of_mesh import blocks_of_mesh, carried_size
+from velvet_moth.core.blocks.tiled import tiled_surface
+from velvet_moth.core.making.exchange import layer_of
+from velvet_moth.core.making.layer import Canvas, Layer
+from velvet_moth.core.making.palette_material import palette_material
+from velvet_moth.core.meshes.formats import FORMATS
+from velvet_moth.core.meshes.source import Material
+from velvet_moth.store import block_models, meshes, projects, textures
+from velvet_moth.store.block_models import HISTORY, PaletteMade
+from velvet_moth.web.api.block_answers import BlockModelInfo
+from velvet_moth.web.api.block_requests import OfMeshRequest
+from velvet_moth.web.api.blocks import described
+from velvet_moth.web.api.contract import sends, takes
+from velvet_moth.web.database import db, release
+from velvet_moth.web.lanes import MESHES
+
+api = Blueprint("block_files", __name__, url_prefix="/api/blocks")
+
+
+def _maps(made: PaletteMade) -> dict[str, Layer]:
+    """The maps of a palette, all of the size of its base colours."""
+    rows = {key: textures.load(db(), texture) for key, texture in made.textures.items()}
+    base = rows["base_colour"]
+    canvas = Canvas(base.width, base.height)
+    return {
+        key: layer_of(textures.picture_of(db(), row), textures.reading_of(row), canvas) for key, row in rows.items()
+    }
+
+
+def _with_pictures(mesh: bytes, name: str, suffix: str, material: Material) -> bytes:
+    """A mesh whose format holds no pictures, with them beside it."""
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(f"{name}{suffix}", mesh)
+        for key, data in material.pictures.items():
+            archive.writestr(f"{name}_{identifier(key)}.png", data, zipfile.ZIP_STORED)
+    return packed.getvalue()
+
+
+@api.get("/<int:key>/as/<format_>")
+@sends("application/octet-stream")
+def saved_as(key: int, format_: str) -> Response:
+    """The surface of a model as a mesh whose every face reads its own tile: a GLB holds the pictures, for others they are beside it
+    in a ZIP."""
+    if format_ not in FORMATS:
+        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Choose one of {', '.join(FORMATS)}.")
+    model = block_models.model_of(db(), HISTORY.load(db(), key))
+    made = block_models.palette_made(db(), model)
+    if made is None or "base_colour" not in made.textures:
+        raise OperationRefused("The model has no palette to send with it.", model.name, "Choose a palette first.")
+    maps, format_made = _maps(made), FORMATS[format_]
+    release()
+    with MESHES.turn():
+        source = tiled_surface(model, made.palette.grid)
+        material = palette_material(model.name, maps)
+        name, suffix = identifier(model.name) or "blocks", format_made.suffixes[0]
+        # Of the formats glTF alone holds pictures.
+        is_whole = format_ == "gltf"
+        data = format_made.written(replace(source, material=material) if is_whole else source)
+        data = data if is_whole else _with_pictures(data, name, suffix, material)
+    file = f"{name}{suffix if is_whole else '.zip'}"
+    kind = format_made.mimetype if is_whole else "application/zip"
+    return Response(data, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{file}"'})
+
+
+def mean_colours(made: PaletteMade | None) -> NDArray[np.float64]:
+    """The mean colour of every tile of a palette, linear light, (tiles, 3)."""
+    if made is None or "base_colour" not in made.textures:
+        return np.zeros((0, 3))
+    row = textures.load(db(), made.textures["base_colour"])
+    layer = layer_of(textures.picture_of(db(), row), textures.reading_of(row), Canvas(row.width, row.height))
+    rows, columns = layer.values.shape[1:]
+    found = []
+    for index in range(1, len(made.palette.names) + 1):
+        left, low, right, high = made.palette.grid.box(index)
+        tile = layer.colour[
+            :,
+            int(low * rows) : max(int(high * rows), int(low * rows) + 1),
+            int(left * columns) : max(int(right * columns), int(left * columns) + 1),
+        ]
+        found.append(tile.reshape(3, -1).mean(axis=1))
+    return np.array(found, dtype=np.float64).reshape(-1, 3)
+
+
+@api.post("/of_mesh")
+@takes(body=OfMeshRequest)
+def of_mesh(asked: OfMeshRequest) -> BlockModelInfo:
+    """Makes a new model of a kept mesh, of blocks of a size; one that was sent out as blocks is taken back as it was."""
+    row = meshes.load(db(), asked.mesh)
+    mesh = meshes.mesh_of(db(), row)
+    project = projects.first(db()).id
+    palette = asked.palette or next((str(one.id) for one in block_models.palettes(db(), project)), "")
+    size = carried_size(mesh) or asked.size
+    empty = BlockModel(Settings(row.name, size, palette))
+    colours = mean_colours(block_models.palette_made(db(), empty))
+    with MESHES.turn():
+        made = replace(empty, blocks=blocks_of_mesh(mesh, size, asked.by, colours))
+    return described(block_models.create(db(), project, made))
