@@ -22,7 +22,7 @@ SCENE = "([rig, behind]) => moth.stage.lighting.rig === rig && (!behind || !!mot
 SIDE = 256
 # Seconds at which drops of a throw fly in the demo.
 SPURTING = 2.45
-# Blades, strands, fibres, flat faces, joints of stones, lace of foam, small waves, drops and wisps about a pixel wide are edges everywhere: there a GPU,
+# Blades, strands, fibres, flat faces, joints of stones, lace of foam, small waves, drops, wisps and tiles of blocks about a pixel wide are edges everywhere: there a GPU,
 # which moves corners to a grid finer than pixels, may show the neighbour.
 FINE = {
     "Lock-side reeds",
@@ -37,6 +37,8 @@ FINE = {
     "Boathouse wall",
     "Splash drops",
     "Steam ribbon",
+    "Lock-keeper's house",
+    "Block lantern",
 }
 
 
