@@ -168,7 +168,15 @@ class EveryPage(WorkbenchCase):
         self.page.get_by_role("button", name="Add texture").click()
         self.page.get_by_text("Import pictures").click()
         self.check("texture dialog")
-        for path in ("/textures", "/meshes", "/nodes", "/nodes?q=edge", "/nodes/splash", "/nodes/layer_stack"):
+        for path in (
+            "/textures",
+            "/meshes",
+            "/blocks",
+            "/nodes",
+            "/nodes?q=edge",
+            "/nodes/splash",
+            "/nodes/layer_stack",
+        ):
             self.page.goto(f"{self.live.url}{path}")
             self.check(path)
         self.page.goto(f"{self.live.url}/graphs/999999")
