@@ -1,5 +1,6 @@
 """Block models over HTTP: drawn, undone, cut into slices; what is sent of the surface is what the core makes of the cells."""
 
+import io
 import json
 import struct
 from typing import Any
@@ -9,6 +10,9 @@ import numpy as np
 from tests.web.test_stage import OnStage
 from velvet_moth.core.blocks.cells import Blocks
 from velvet_moth.core.blocks.surface import surface_of
+from velvet_moth.core.pictures.formats import write_png
+from velvet_moth.store.database import plain_address
+from velvet_moth.work.doing import do_job
 
 STROKE: dict[str, Any] = {"shape": "box", "way": "put", "first": [120, 0, 120], "last": [135, 3, 124], "entry": 2}
 
@@ -127,7 +131,7 @@ class BlockModels(OnStage):
     def test_models_are_listed_copied_deleted_and_come_back_and_seen(self) -> None:
         self.ask("draw", strokes=[STROKE])
         copy = self.client.post(f"{self.address}/copy").get_json()
-        self.assertEqual((copy["name"], copy["count"]), ("Lamp 2", 320))
+        self.assertEqual((copy["name"], copy["count"]), (f"{self.model['name']} 2", 320))
         left = self.client.delete(self.address).get_json()["models"]
         self.assertNotIn(self.model["id"], [one["id"] for one in left])
         self.refused(self.client.get(self.address), 404, "not-found")
@@ -138,3 +142,46 @@ class BlockModels(OnStage):
             self.assertEqual((answer.status_code, answer.mimetype), (200, "image/png"))
         shader = self.client.get(f"{self.address}/shader").get_json()
         self.assertIn("void main", shader["shader"]["fragment"])
+
+    def test_files_go_out_and_come_back(self) -> None:
+        self.ask("draw", strokes=[STROKE, {**STROKE, "first": [122, 4, 122], "last": [124, 6, 123], "entry": 7}])
+        for key, suffix in (("points", "ply"), ("slices", "zip"), ("gltf", "glb")):
+            answer = self.client.get(f"{self.address}/as/{key}")
+            self.assertEqual(answer.status_code, 200, answer.data[:300])
+            self.assertTrue(answer.headers["Content-Disposition"].endswith(f'.{suffix}"'))
+            if key in ("points", "slices"):
+                sent = {"file": (io.BytesIO(answer.data), f"lamp.{suffix}")}
+                back = self.client.post("/api/blocks/file", data=sent).get_json()
+                self.assertEqual(back["count"], 338)
+        high = {
+            "file": (io.BytesIO(write_png(np.full((4, 5, 1), 255, dtype=np.uint8))), "hill.png"),
+            "high": "9",
+            "entry": "3",
+        }
+        hill = self.client.post("/api/blocks/file", data=high).get_json()
+        self.assertEqual((hill["name"], hill["count"]), ("hill", 4 * 5 * 9))
+        for sent in (
+            {"file": (io.BytesIO(b"nothing"), "a.bin")},
+            {"file": (io.BytesIO(b"PK\x03\x04"), "a.zip"), "high": "900"},
+        ):
+            self.refused(self.client.post("/api/blocks/file", data=sent), 422, "file-refused")
+        wrong = self.client.get(f"{self.address}/as/heights")
+        self.assertIn("cannot be written", self.refused(wrong, 422, "file-refused")["what"])
+        mesh = self.client.post(f"{self.address}/mesh").get_json()["mesh"]["id"]
+        again = self.client.post("/api/blocks/of_mesh", json={"mesh": mesh}).get_json()
+        self.assertEqual(again["count"], 338)
+
+    def test_its_mesh_follows_and_graphs_begin_on_it(self) -> None:
+        self.ask("draw", strokes=[STROKE])
+        mesh = self.client.post(f"{self.address}/mesh").get_json()["mesh"]
+        graph = self.client.post(f"{self.address}/graph").get_json()["id"]
+        document = self.client.get(f"/api/graphs/{graph}").get_json()["document"]
+        self.assertEqual((document["mesh"], document["title"]), (mesh["id"], self.model["name"]))
+        for _ in range(3):
+            self.ask("draw", strokes=[{**STROKE, "first": [140, 0, 120], "last": [150, 9, 124], "entry": 3}])
+        jobs = [one for one in self.client.get("/api/jobs").get_json()["jobs"] if one["kind"] == "block_mesh"]
+        self.assertEqual(len(jobs), 1, "asked for once")
+        do_job(plain_address(self.engine), jobs[0]["id"])
+        after = self.client.get(f"/api/meshes/{mesh['id']}").get_json()["mesh"]
+        self.assertNotEqual(after["drawn"], mesh["drawn"])
+        self.assertGreater(after["size"][0], mesh["size"][0])

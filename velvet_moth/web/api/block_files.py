@@ -5,11 +5,13 @@ import zipfile
 from dataclasses import replace
 
 import numpy as np
-from flask import Blueprint, Response
+from flask import Blueprint, Response, request
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.base.plain_names import identifier
+from velvet_moth.core.blocks.cells import MOST_ENTRIES, SIDE, Blocks
+from velvet_moth.core.blocks.formats import BLOCK_FORMATS, MOST_BYTES, Asked, read_blocks
 from velvet_moth.core.blocks.model import BlockModel, Settings
 from velvet_moth.core.blocks.of_mesh import blocks_of_mesh, carried_size
 from velvet_moth.core.blocks.tiled import tiled_surface
@@ -20,6 +22,7 @@ from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.meshes.source import Material
 from velvet_moth.store import block_models, meshes, projects, textures
 from velvet_moth.store.block_models import HISTORY, PaletteMade
+from velvet_moth.web.apart import apart
 from velvet_moth.web.api.block_answers import BlockModelInfo
 from velvet_moth.web.api.block_requests import OfMeshRequest
 from velvet_moth.web.api.blocks import described
@@ -28,6 +31,8 @@ from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MESHES
 
 api = Blueprint("block_files", __name__, url_prefix="/api/blocks")
+# Seconds; a file of the most blocks takes a third of them on a slow machine.
+_PATIENCE = 60.0
 
 
 def _maps(made: PaletteMade) -> dict[str, Layer]:
@@ -50,15 +55,30 @@ def _with_pictures(mesh: bytes, name: str, suffix: str, material: Material) -> b
     return packed.getvalue()
 
 
+def _attached(data: bytes, file: str, mimetype: str) -> Response:
+    return Response(data, mimetype=mimetype, headers={"Content-Disposition": f'attachment; filename="{file}"'})
+
+
 @api.get("/<int:key>/as/<format_>")
 @sends("application/octet-stream")
 def saved_as(key: int, format_: str) -> Response:
-    """The surface of a model as a mesh whose every face reads its own tile: a GLB holds the pictures, for others they are beside it
-    in a ZIP."""
-    if format_ not in FORMATS:
-        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Choose one of {', '.join(FORMATS)}.")
+    """The blocks of a model in a format of blocks; or its surface as a mesh whose every face reads its own tile: a GLB holds the
+
+    pictures, for others they are beside it in a ZIP.
+    """
     model = block_models.model_of(db(), HISTORY.load(db(), key))
-    made = block_models.palette_made(db(), model)
+    made, name = block_models.palette_made(db(), model), identifier(model.name) or "blocks"
+    encode = BLOCK_FORMATS[format_].encode if format_ in BLOCK_FORMATS else None
+    if encode is not None:
+        if not model.blocks.count:
+            raise OperationRefused("There are no blocks to send out.", model.name, "Draw some first.")
+        colours = mean_colours(made)
+        release()
+        of = BLOCK_FORMATS[format_]
+        return _attached(encode(model.blocks, model.settings.size, colours), f"{name}{of.suffix}", of.mimetype)
+    if format_ not in FORMATS:
+        every = [*FORMATS, *(key for key, one in BLOCK_FORMATS.items() if one.encode)]
+        raise FileRefused(f"{format_[:20]!r} cannot be written.", "format", f"Choose one of {', '.join(every)}.")
     if made is None or "base_colour" not in made.textures:
         raise OperationRefused("The model has no palette to send with it.", model.name, "Choose a palette first.")
     maps, format_made = _maps(made), FORMATS[format_]
@@ -66,14 +86,14 @@ def saved_as(key: int, format_: str) -> Response:
     with MESHES.turn():
         source = tiled_surface(model, made.palette.grid)
         material = palette_material(model.name, maps)
-        name, suffix = identifier(model.name) or "blocks", format_made.suffixes[0]
+        suffix = format_made.suffixes[0]
         # Of the formats glTF alone holds pictures.
         is_whole = format_ == "gltf"
         data = format_made.written(replace(source, material=material) if is_whole else source)
         data = data if is_whole else _with_pictures(data, name, suffix, material)
     file = f"{name}{suffix if is_whole else '.zip'}"
     kind = format_made.mimetype if is_whole else "application/zip"
-    return Response(data, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{file}"'})
+    return _attached(data, file, kind)
 
 
 def mean_colours(made: PaletteMade | None) -> NDArray[np.float64]:
@@ -93,6 +113,37 @@ def mean_colours(made: PaletteMade | None) -> NDArray[np.float64]:
         ]
         found.append(tile.reshape(3, -1).mean(axis=1))
     return np.array(found, dtype=np.float64).reshape(-1, 3)
+
+
+def _read(data: bytes, asked: Asked, name: str) -> Blocks:
+    return read_blocks(data, asked)
+
+
+def _number(field: str, low: int, high: int, otherwise: int) -> int:
+    text = request.form.get(field, "")
+    if text and not (text.isascii() and text.isdigit() and low <= int(text) <= high):
+        raise FileRefused(f"This is {low} to {high}.", field, "Type another number.")
+    return int(text or otherwise)
+
+
+@api.post("/file")
+@takes(upload=("file", "high", "entry"), most_bytes=MOST_BYTES + 4096)
+def of_file() -> BlockModelInfo:
+    """Makes a new model of a file of blocks: points, slices, or a picture of heights (``high`` blocks where it is white, all of one
+    ``entry``)."""
+    sent = request.files.get("file")
+    if sent is None:
+        raise FileRefused("No file came with the request.", "file", "Choose one.")
+    data, file = sent.read(), (sent.filename or "blocks")[:120]
+    project = projects.first(db()).id
+    palette = next((str(one.id) for one in block_models.palettes(db(), project)), "")
+    empty = BlockModel(Settings(file.rsplit(".", 1)[0][:80] or "Blocks", palette=palette))
+    colours = mean_colours(block_models.palette_made(db(), empty))
+    how = Asked(file, colours, _number("high", 1, SIDE, 32), _number("entry", 1, MOST_ENTRIES, 1))
+    release()
+    with MESHES.turn():
+        blocks = apart().read(_PATIENCE, "Make the model smaller, or save it in parts.", _read, data, how, file)
+    return described(block_models.create(db(), project, replace(empty, blocks=blocks)))
 
 
 @api.post("/of_mesh")

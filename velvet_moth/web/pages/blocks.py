@@ -4,6 +4,7 @@ from flask import Blueprint, render_template
 
 from velvet_moth.core.blocks.cells import SIDE
 from velvet_moth.core.blocks.drawing import WAYS
+from velvet_moth.core.blocks.formats import BLOCK_FORMATS
 from velvet_moth.core.blocks.model import ORIGIN
 from velvet_moth.core.blocks.of_mesh import BY
 from velvet_moth.core.blocks.shapes import SHAPES
@@ -29,7 +30,11 @@ def settings() -> str:
         "origin": ORIGIN,
         "margin": MARGIN,
         "entries_by": {key: by.name for key, by in BY.items()},
-        "formats": {f.key: f.name for f in FORMATS.values()},
+        "formats": {
+            **{f.key: f.name for f in FORMATS.values()},
+            **{f.key: f.name for f in BLOCK_FORMATS.values() if f.encode},
+        },
+        "reads": {f.key: f.holds for f in BLOCK_FORMATS.values()},
     }
     return embedded(told)
 

@@ -140,3 +140,4 @@ class BlockSettings(StageSettings):
     margin: int
     entries_by: dict[str, str]
     formats: dict[str, str]
+    reads: dict[str, str]

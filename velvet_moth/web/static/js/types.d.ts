@@ -1217,6 +1217,9 @@ export interface BlockSettings {
   formats: {
     [k: string]: string;
   };
+  reads: {
+    [k: string]: string;
+  };
 }
 /**
  * How finely a form may be made, in squares along a side: at least, at most, and where nothing is said.

@@ -4,11 +4,11 @@ import { askText } from "moth/base/dialogs.js";
 import { byId, h, isTyping } from "moth/base/dom.js";
 import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
-import { aboutHead, newest } from "moth/base/rooms.js";
+import { aboutHead, newest, takeDropped } from "moth/base/rooms.js";
 import { Aids } from "moth/blocks_room/aids.js";
 import { BlockModel } from "moth/blocks_room/block_model.js";
 import { Drawing } from "moth/blocks_room/drawing.js";
-import { newOfMesh } from "moth/blocks_room/of_mesh.js";
+import { newOfFile, newOfMesh } from "moth/blocks_room/bringing.js";
 import { PalettePanel } from "moth/blocks_room/palette_panel.js";
 import { PartPanel } from "moth/blocks_room/part_panel.js";
 import { Tools } from "moth/blocks_room/tools.js";
@@ -342,6 +342,18 @@ byId("new-model").addEventListener("click", async () => {
   if (name) void made(postJson("/api/blocks", { name }));
 });
 byId("of-mesh").addEventListener("click", () => void newOfMesh(settings, (asked) => void made(asked)).catch(tell));
+byId("of-file").addEventListener("click", () => byId("block-files").click());
+byId("block-files").addEventListener("change", () => {
+  take(byId("block-files").files);
+  byId("block-files").value = "";
+});
+takeDropped(take);
+
+/** @param {FileList} files */
+function take(files) {
+  for (const file of files) newOfFile(file, settings, drawing.entry, (asked) => void made(asked));
+}
+
 addEventListener("popstate", () => void showAddressed().catch(tell));
 addEventListener("keydown", (event) => {
   if (isTyping(event) || event.altKey) return;

@@ -1,5 +1,5 @@
-/** A new block model of a mesh of the project. */
-import { getJson, postJson } from "moth/base/api.js";
+/** New block models of what is there: a mesh of the project, or a file of blocks. */
+import { getJson, postForm, postJson } from "moth/base/api.js";
 import { sheet } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
 
@@ -47,4 +47,26 @@ export async function newOfMesh(settings, made) {
     made(postJson("/api/blocks/of_mesh", { mesh: mesh.value, size: size.valueAsNumber, by: by.value })),
   );
   sheet("New model of a mesh", form);
+}
+
+/**
+ * A model of a file; of a picture it is asked how high white is.
+ * @param {File} file
+ * @param {import("../types.d.ts").BlockSettings} settings
+ * @param {number} entry what all blocks are where the file does not say
+ * @param {(asked: Promise<import("../types.d.ts").BlockModelInfo>) => void} made
+ */
+export function newOfFile(file, settings, entry, made) {
+  const send = (/** @type {string} */ high) => made(postForm("/api/blocks/file", { file, high, entry: String(entry) }));
+  if (!file.type.startsWith("image/")) return send("");
+  const high = h("input", { class: "field", type: "number", min: 1, max: settings.side, value: "32", required: true });
+  const form = h(
+    "form",
+    { class: "save-mesh", method: "dialog" },
+    h("p", { class: "quiet" }, "Every pixel is a column of blocks, the higher the brighter it is; black is empty."),
+    h("label", {}, h("span", {}, "Blocks high where it is white"), high),
+    h("button", { class: "button chief" }, "Make blocks of it"),
+  );
+  form.addEventListener("submit", () => send(high.value));
+  sheet(`Heights of ${file.name}`, form);
 }
