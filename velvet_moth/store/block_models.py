@@ -48,7 +48,7 @@ class BlockHistory(History[BlockModelRow, BlockModel]):
         return row.name
 
     def write(self, session: Session, row: BlockModelRow, before: BlockModel, after: BlockModel) -> None:
-        row.name, row.settings = after.name, settings_to_json(after.settings)
+        row.name, row.settings, row.count = after.name, settings_to_json(after.settings), after.blocks.count
         _keep_chunks(session, row.id, before.blocks, after.blocks)
         row.state = new_state()
         _blocks.get(row.state, partial(_as_it_is, after.blocks))
@@ -116,7 +116,7 @@ def create(session: Session, project_id: int, model: BlockModel) -> BlockModelRo
     settings = checked_settings(model.settings)
     name = fresh_name(settings.name, {row.name for row in listed(session, project_id)})
     row = BlockModelRow(project_id=project_id, name=name, state=new_state(), mesh="", revision=0, undo=[], redo=[])
-    row.settings = settings_to_json(replace(settings, name=name))
+    row.settings, row.count = settings_to_json(replace(settings, name=name)), model.blocks.count
     session.add(row)
     session.flush()
     _keep_chunks(session, row.id, Blocks(), model.blocks)

@@ -304,7 +304,9 @@ class RuleRevisionRow(EditRow):
 
 
 class BlockModelRow(EditedRow):
-    """A block model without its cells. ``state`` is a random word that no other state of any model has.
+    """A block model without its cells, but how many are filled (``count``). ``state`` is a random word that no other state of any
+
+    model has.
 
     ``mesh`` is the kept mesh that follows its surface; "" where nobody has asked for one.
     """
@@ -315,6 +317,7 @@ class BlockModelRow(EditedRow):
     name: Mapped[str] = mapped_column(String(80))
     state: Mapped[str] = mapped_column(String(32), default=new_state)
     settings: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    count: Mapped[int] = mapped_column(default=0)
     mesh: Mapped[str] = mapped_column(String(32), default="")
 
 

@@ -17,10 +17,9 @@ LONGEST_NAME = 80
 
 @dataclass(frozen=True)
 class Entry:
-    """What is set of an entry besides its tile: whether one sees through it, and the ``graph`` whose surface it has instead."""
+    """What is set of an entry besides its tile: whether one sees through it."""
 
     see_through: Flag = False
-    graph: Text = ""
 
 
 @dataclass(frozen=True)

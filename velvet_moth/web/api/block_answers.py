@@ -39,7 +39,6 @@ class EntryState(TypedDict):
     uses: int
     is_tile: bool
     see_through: bool
-    graph: str
 
 
 class BlockModelState(TypedDict):

@@ -48,8 +48,7 @@ MARGIN = 5
 
 
 def described(row: BlockModelRow) -> BlockModelInfo:
-    count = block_models.model_of(db(), row).blocks.count
-    return {"id": row.id, "name": row.name, "revision": row.revision, "count": count, "picture": row.state}
+    return {"id": row.id, "name": row.name, "revision": row.revision, "count": row.count, "picture": row.state}
 
 
 @api.get("")
@@ -127,7 +126,6 @@ def _entries(model: BlockModel, made: PaletteMade | None) -> list[EntryState]:
             "uses": model.blocks.uses.get(number, 0),
             "is_tile": number <= tiles,
             "see_through": model.entry(number).see_through,
-            "graph": model.entry(number).graph,
         }
         for number in (*range(1, tiles + 1), *sorted(beyond))
     ]

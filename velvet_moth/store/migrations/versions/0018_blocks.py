@@ -19,6 +19,7 @@ def upgrade() -> None:
         sa.Column("name", sa.String(80), nullable=False),
         sa.Column("state", sa.String(32), nullable=False),
         sa.Column("settings", JSONB(), nullable=False),
+        sa.Column("count", sa.Integer(), nullable=False),
         sa.Column("mesh", sa.String(32), nullable=False),
         sa.Column("revision", sa.Integer(), nullable=False),
         sa.Column("undo", ARRAY(sa.BigInteger()), nullable=False),

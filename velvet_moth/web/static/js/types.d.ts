@@ -1146,7 +1146,6 @@ export interface EntryState {
   uses: number;
   is_tile: boolean;
   see_through: boolean;
-  graph: string;
 }
 export interface BlockModels {
   models: BlockModelInfo[];

@@ -9,7 +9,7 @@ import { h } from "moth/base/dom.js";
  * @typedef {{
  *   choose: (entry: number) => void,
  *   exchange: (one: number, other: number) => void,
- *   set: (entry: number, values: { see_through: boolean, graph: string }) => void,
+ *   set: (entry: number, values: { see_through: boolean }) => void,
  * }} Host
  */
 
@@ -110,7 +110,7 @@ export class PalettePanel {
   #drawAbout() {
     const found = this.state?.entries.find(({ number }) => number === this.entry);
     if (!found) return this.about.replaceChildren();
-    const { number, name, uses, see_through, graph } = found;
+    const { number, name, uses, see_through } = found;
     const others = (this.state?.entries ?? []).filter((one) => one.number !== number);
     this.about.replaceChildren(
       h("h3", {}, `${number} · ${name}`),
@@ -121,7 +121,7 @@ export class PalettePanel {
         h("input", {
           type: "checkbox",
           checked: see_through,
-          onchange: () => this.host.set(number, { see_through: !see_through, graph }),
+          onchange: () => this.host.set(number, { see_through: !see_through }),
         }),
         " Seen through: faces behind it stay",
       ),
