@@ -304,10 +304,9 @@ class RuleRevisionRow(EditRow):
 
 
 class BlockModelRow(EditedRow):
-    """A block model without its cells, but how many are filled (``count``). ``state`` is a random word that no other state of any
+    """A block model without its cells.
 
-    model has.
-
+    ``count`` is how many are filled; ``state`` is a random word that no other state of any model has.
     ``mesh`` is the kept mesh that follows its surface; "" where nobody has asked for one.
     """
 
