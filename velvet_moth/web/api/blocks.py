@@ -112,6 +112,10 @@ def _problem(model: BlockModel, made: PaletteMade | None) -> str:
     if missing:
         names = ", ".join(map(str, missing[:8]))
         return f"Entries that the palette has no tile for: {names}. Recolour these blocks, or add tiles."
+    grid = made.palette.grid
+    odd = next((side for side in (grid.columns, grid.rows) if side & (side - 1)), 0)
+    if odd:
+        return f"The palette is {odd} tiles long: with 1, 2, 4, 8 or 16 a side its tiles are finer from afar."
     return ""
 
 
