@@ -83,6 +83,9 @@ class Library(LibraryCase):
         loaded = (
             "() => [...document.querySelectorAll('.graph-tile img')].every((i) => i.complete && i.naturalWidth === 320)"
         )
+        # What is far below is loaded once somebody comes near it.
+        for tile in self.page.locator(".graph-tile").all():
+            tile.scroll_into_view_if_needed()
         wait_until("all pictures are there", lambda: self.page.evaluate(loaded))
 
     def test_a_picture_that_stands_in_is_replaced(self) -> None:
@@ -91,9 +94,11 @@ class Library(LibraryCase):
             session.execute(update(PaintedRow).where(of_graph).values(program="another"))
         self.page.goto(self.live.url)
         picture = self.tile("Slate step").locator("img")
+        picture.scroll_into_view_if_needed()
         shown = "(image) => image.complete && image.naturalWidth === 320 && image.src.includes('fresh=1')"
         wait_until("it is painted here", lambda: picture.evaluate(shown), 30)
         self.page.reload()
+        picture.scroll_into_view_if_needed()
         wait_until("it is there at once", lambda: picture.evaluate("(image) => image.naturalWidth === 320"))
         self.assertNotIn("fresh", picture.get_attribute("src") or "")
 

@@ -76,6 +76,7 @@ class Tiles(unittest.TestCase):
             "second_uv": np.array((1.0, 1.0), np.float32).reshape(2, 1, 1),
             "object_position": np.zeros((3, 1, 1), np.float32),
             "object_normal": np.array((0, 0, 1), np.float32).reshape(3, 1, 1),
+            "is_front": np.array(1.0, np.float32),
             **inputs,
         }
         return [np.asarray(v)[..., 0, ::2] for v in evaluate(list(found), Bindings(here, {}, dict(textures)))]
@@ -144,7 +145,9 @@ class Tiles(unittest.TestCase):
                 ("second_uv", mesh.second),
             )
         }
-        entry, place, random = evaluate(list(block(constant(1.0))), Bindings(mixed, {}, {}))
+        entry, place, random = evaluate(
+            list(block(constant(1.0))), Bindings({**mixed, "is_front": np.array(1.0, np.float32)}, {}, {})
+        )
         x, y, z = (place[:, 0].astype(int).T + np.array((SIDE // 2, 0, SIDE // 2))).T
         np.testing.assert_array_equal(entry[0], 1 + 9 * x + 3 * y + z)
         by_entry = {float(e): {float(r) for r in random[0][entry[0] == e]} for e in entry[0]}

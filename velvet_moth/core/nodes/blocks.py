@@ -23,14 +23,17 @@ Seed = A[Expr, number(1.0, 0.0, 65535.0, 1.0, words="Another one gives other ran
 
 def block_entry() -> Expr:
     """The entry of the block that a point is on; block models carry it in their second coordinates."""
-    return p.floor(surface("second_uv").x + 0.5)
+    # A whole number, but for rounding; where it is none, halves themselves are kept clear of it.
+    return p.floor(surface("second_uv").x + 0.503)
 
 
 def block_place() -> Expr:
-    """The place of the block, in blocks from the origin of the model."""
+    """The place of the block, in blocks from the origin of the model. It exists per pixel only: blocks share their corners."""
     size = p.maximum(surface("second_uv").y, 1e-4)
-    # Half a block below its face is its middle, whichever side is seen.
-    return p.floor(surface("object_position") / size - surface("object_normal") * 0.5)
+    # Half a block below its face is its middle, whichever side is seen. The side is known at pixels, and so is the sum.
+    return p.floor(surface("object_position") / size - surface("object_normal") * 0.5) + p.minimum(
+        surface("is_front"), 0.0
+    )
 
 
 @node(
@@ -49,7 +52,7 @@ def block(
 ]:
     """Which block of a block model this point is on: its entry in the palette, its place, a random number of its own.
 
-    Formula: entry: floor(second uv.x + 1/2); place: floor(object position / second uv.y - object normal / 2); random:
+    Formula: entry: the whole number nearest to second uv.x; place: floor(object position / second uv.y - object normal / 2); random:
     a hash of the place, 0 to 1
     Use: Random makes some blocks darker or wetter than others; Entry chooses among palettes.
     See: palette_tile, random_per_cell, face
