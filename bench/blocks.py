@@ -68,7 +68,7 @@ def in_the_core(cells: Cells) -> None:
         mesh_of(merged(faces_in(after, chunk_box(key))), 0.1)
 
     one = timed(put, 20)
-    print(f"a block put and its chunk made anew: {one * 1e3:.1f} ms, {one / plain:.3f}x a plain pass over all")
+    print(f"a block put, and the surface of its chunk: {one * 1e3:.1f} ms, {one / plain:.3f}x a plain pass over all")
 
 
 def over_http(cells: Cells) -> None:

@@ -153,7 +153,10 @@ class Shapes(unittest.TestCase):
             (BlockStroke("star", "put", (0, 0, 0), (0, 0, 0)), "no such shape"),
             (BlockStroke("box", "put", (-9, 0, 0), (-2, 5, 5)), "Nothing of this"),
             (BlockStroke("ball", "put", (0, 0, 0), (9000, 0, 0)), "too far outside"),
-            (BlockStroke("single", "put", (0, 0, 0), (0, 0, 0), 257), "An entry is 1"),
+            *(
+                (BlockStroke("single", "put", (0, 0, 0), (0, 0, 0), entry), "An entry is 1")
+                for entry in (-1, 0, 257, 70_000)
+            ),
         ]
         for stroke, words in cases:
             with self.subTest(words), self.assertRaisesRegex(OperationRefused, words):

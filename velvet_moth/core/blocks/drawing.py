@@ -8,7 +8,7 @@ import numpy as np
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.base.records import Flag, Number, OneOf, Text, Three, Whole
-from velvet_moth.core.blocks.cells import EMPTY, SIDE, Blocks, Cells, Places
+from velvet_moth.core.blocks.cells import EMPTY, MOST_ENTRIES, SIDE, Blocks, Cells, Places
 from velvet_moth.core.blocks.shapes import SHAPE_NAMES, SHAPES
 
 WholeCell = tuple[Whole, Whole, Whole]
@@ -56,6 +56,8 @@ def drawn(blocks: Blocks, stroke: BlockStroke) -> Blocks:
     """The blocks with a shape drawn; OperationRefused where nothing of it is inside, or it is none."""
     if stroke.shape not in SHAPES or stroke.way not in WAYS:
         raise OperationRefused("There is no such shape.", "block model", f"Choose one of {', '.join(SHAPES)}.")
+    if not 1 <= stroke.entry <= MOST_ENTRIES:
+        raise OperationRefused(f"An entry is 1 to {MOST_ENTRIES}.", "palette", "Choose one of the palette.")
     reach = 2 * SIDE
     if any(not -reach <= part <= reach for part in (*stroke.first, *stroke.last)):
         raise OperationRefused("A shape ends too far outside the model.", "block model", "Draw inside its bounds.")

@@ -157,6 +157,7 @@ def of_mesh(asked: OfMeshRequest) -> BlockModelInfo:
     size = carried_size(mesh) or asked.size
     empty = BlockModel(Settings(row.name, size, palette))
     colours = mean_colours(block_models.palette_made(db(), empty))
+    release()
     with MESHES.turn():
         made = replace(empty, blocks=blocks_of_mesh(mesh, size, asked.by, colours))
     return described(block_models.create(db(), project, made))
