@@ -15,6 +15,7 @@ from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.blocks.cells import Blocks, ChunkKey, changed_chunks, packed_cells, unpacked_cells
 from velvet_moth.core.blocks.model import (
     BlockModel,
+    Settings,
     checked_settings,
     settings_from_json,
     settings_to_json,
@@ -60,10 +61,15 @@ class BlockHistory(History[BlockModelRow, BlockModel]):
 HISTORY = BlockHistory()
 
 
+def settings_of(row: BlockModelRow) -> Settings:
+    """The settings of a row, for which no blocks are read."""
+    return settings_from_json(row.settings, f"block model {row.id}")
+
+
 def model_of(session: Session, row: BlockModelRow) -> BlockModel:
     """The model of a row."""
     blocks = _read(session, row)
-    return BlockModel(settings_from_json(row.settings, f"block model {row.id}"), blocks)
+    return BlockModel(settings_of(row), blocks)
 
 
 def _read(session: Session, row: BlockModelRow) -> Blocks:
@@ -169,9 +175,9 @@ def palettes(session: Session, project_id: int) -> list[RecipeRow]:
     return found
 
 
-def palette_made(session: Session, model: BlockModel) -> PaletteMade | None:
-    """The palette a model is drawn in; None where it has none, or that is gone or makes none."""
-    key = model.settings.palette
+def palette_made(session: Session, settings: Settings) -> PaletteMade | None:
+    """The palette that a model of such settings is drawn in; None where it has none, or that is gone or makes none."""
+    key = settings.palette
     number = int(key) if key.isascii() and key.isdigit() else 0
     if not 0 < number <= LARGEST_ID:
         return None

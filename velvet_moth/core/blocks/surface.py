@@ -6,7 +6,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from velvet_moth.core.blocks.cells import CHUNK, EMPTY, MOST_ENTRIES, Blocks, Box, Cells, ChunkKey
+from velvet_moth.core.blocks.cells import (
+    CHUNK,
+    CHUNKS,
+    EMPTY,
+    MOST_ENTRIES,
+    Blocks,
+    Box,
+    Cells,
+    ChunkKey,
+    changed_chunks,
+)
 from velvet_moth.core.blocks.model import ORIGIN
 from velvet_moth.core.forms.mesh import Mesh, white
 
@@ -176,6 +186,21 @@ def chunk_box(key: ChunkKey) -> Box:
     """The cells of a chunk."""
     low = np.array(key) * CHUNK
     return _cell(low), _cell(low + CHUNK)
+
+
+def touched_chunks(before: Blocks, after: Blocks) -> list[ChunkKey]:
+    """The chunks whose surface differs between two states: those that were changed, and neighbours of what was changed at a side."""
+    found: dict[ChunkKey, None] = {}
+    for key in changed_chunks(before, after):
+        found[key] = None
+        apart = before.chunk(key) != after.chunk(key)
+        for axis in range(3):
+            for side, step in ((0, -1), (-1, 1)):
+                beside = [*key]
+                beside[axis] += step
+                if 0 <= beside[axis] < CHUNKS and np.take(apart, side, axis=axis).any():
+                    found[beside[0], beside[1], beside[2]] = None
+    return list(found)
 
 
 def surface_of(blocks: Blocks, size: float, see_through: Collection[int] = (), is_merged: bool = True) -> Mesh | None:

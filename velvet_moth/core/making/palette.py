@@ -3,8 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.making.atlas import MATERIAL, tile_palette
+from velvet_moth.core.making.layer import Layer
 from velvet_moth.core.making.recipe import Recipe, grid_of
 from velvet_moth.core.pictures.atlas import Grid
 
@@ -23,6 +27,17 @@ class Palette:
         """What an entry is called; its number where it has no name."""
         named = self.names[entry - 1] if 1 <= entry <= len(self.names) else ""
         return named or f"entry {entry}"
+
+    def mean_colours(self, base: Layer) -> NDArray[np.float64]:
+        """The mean colour of every tile of a map of base colours, linear light, (tiles, 3)."""
+        rows, columns = base.values.shape[1:]
+        found = []
+        for index in range(1, len(self.names) + 1):
+            left, low, right, high = self.grid.box(index)
+            across = slice(int(left * columns), max(int(right * columns), int(left * columns) + 1))
+            up = slice(int(low * rows), max(int(high * rows), int(low * rows) + 1))
+            found.append(base.colour[:, up, across].reshape(3, -1).mean(axis=1))
+        return np.array(found, dtype=np.float64).reshape(-1, 3)
 
 
 def has_palette(recipe: Recipe) -> bool:

@@ -67,12 +67,12 @@ def saved_as(key: int, format_: str) -> Response:
     pictures, for others they are beside it in a ZIP.
     """
     model = block_models.model_of(db(), HISTORY.load(db(), key))
-    made, name = block_models.palette_made(db(), model), identifier(model.name) or "blocks"
+    made, name = block_models.palette_made(db(), model.settings), identifier(model.name) or "blocks"
     encode = BLOCK_FORMATS[format_].encode if format_ in BLOCK_FORMATS else None
     if encode is not None:
         if not model.blocks.count:
             raise OperationRefused("There are no blocks to send out.", model.name, "Draw some first.")
-        colours = mean_colours(made)
+        colours = _colours(made)
         release()
         of = BLOCK_FORMATS[format_]
         return _attached(encode(model.blocks, model.settings.size, colours), f"{name}{of.suffix}", of.mimetype)
@@ -96,23 +96,13 @@ def saved_as(key: int, format_: str) -> Response:
     return _attached(data, file, kind)
 
 
-def mean_colours(made: PaletteMade | None) -> NDArray[np.float64]:
+def _colours(made: PaletteMade | None) -> NDArray[np.float64]:
     """The mean colour of every tile of a palette, linear light, (tiles, 3)."""
     if made is None or "base_colour" not in made.textures:
         return np.zeros((0, 3))
     row = textures.load(db(), made.textures["base_colour"])
     layer = layer_of(textures.picture_of(db(), row), textures.reading_of(row), Canvas(row.width, row.height))
-    rows, columns = layer.values.shape[1:]
-    found = []
-    for index in range(1, len(made.palette.names) + 1):
-        left, low, right, high = made.palette.grid.box(index)
-        tile = layer.colour[
-            :,
-            int(low * rows) : max(int(high * rows), int(low * rows) + 1),
-            int(left * columns) : max(int(right * columns), int(left * columns) + 1),
-        ]
-        found.append(tile.reshape(3, -1).mean(axis=1))
-    return np.array(found, dtype=np.float64).reshape(-1, 3)
+    return made.palette.mean_colours(layer)
 
 
 def _read(data: bytes, asked: Asked, name: str) -> Blocks:
@@ -138,7 +128,7 @@ def of_file() -> BlockModelInfo:
     project = projects.first(db()).id
     palette = next((str(one.id) for one in block_models.palettes(db(), project)), "")
     empty = BlockModel(Settings(file.rsplit(".", 1)[0][:80] or "Blocks", palette=palette))
-    colours = mean_colours(block_models.palette_made(db(), empty))
+    colours = _colours(block_models.palette_made(db(), empty.settings))
     how = Asked(file, colours, _number("high", 1, SIDE, 32), _number("entry", 1, MOST_ENTRIES, 1))
     release()
     with MESHES.turn():
@@ -156,7 +146,7 @@ def of_mesh(asked: OfMeshRequest) -> BlockModelInfo:
     palette = asked.palette or next((str(one.id) for one in block_models.palettes(db(), project)), "")
     size = carried_size(mesh) or asked.size
     empty = BlockModel(Settings(row.name, size, palette))
-    colours = mean_colours(block_models.palette_made(db(), empty))
+    colours = _colours(block_models.palette_made(db(), empty.settings))
     release()
     with MESHES.turn():
         made = replace(empty, blocks=blocks_of_mesh(mesh, size, asked.by, colours))

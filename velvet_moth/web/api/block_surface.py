@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable
 import numpy as np
 import orjson
 
-from velvet_moth.core.blocks.cells import CHUNKS, SIDE, Blocks, Box, ChunkKey, changed_chunks
+from velvet_moth.core.blocks.cells import SIDE, Box, ChunkKey
 from velvet_moth.core.blocks.model import BlockModel
 from velvet_moth.core.blocks.surface import chunk_box, faces_in, merged, mesh_of
 from velvet_moth.core.forms.mesh import Mesh
@@ -24,21 +24,6 @@ def seen_box(view: BlockView) -> Box | None:
     axis = _AXES[view.axis]
     low[axis], high[axis] = min(view.first, view.last), max(view.first, view.last) + 1
     return (low[0], low[1], low[2]), (high[0], high[1], high[2])
-
-
-def touched_chunks(before: Blocks, after: Blocks) -> list[ChunkKey]:
-    """The chunks whose surface differs between two states: those that were changed, and neighbours of what was changed at a side."""
-    found: dict[ChunkKey, None] = {}
-    for key in changed_chunks(before, after):
-        found[key] = None
-        apart = before.chunk(key) != after.chunk(key)
-        for axis in range(3):
-            for side, step in ((0, -1), (-1, 1)):
-                beside = [*key]
-                beside[axis] += step
-                if 0 <= beside[axis] < CHUNKS and np.take(apart, side, axis=axis).any():
-                    found[beside[0], beside[1], beside[2]] = None
-    return list(found)
 
 
 def packed_surface(

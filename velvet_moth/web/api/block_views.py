@@ -7,7 +7,7 @@ from flask import Blueprint, Response
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.blocks.cells import Blocks
-from velvet_moth.core.blocks.model import ORIGIN, BlockModel
+from velvet_moth.core.blocks.model import ORIGIN, BlockModel, Settings
 from velvet_moth.core.blocks.surface import surface_of
 from velvet_moth.core.document.graph import Graph, empty_graph
 from velvet_moth.core.forms.mesh import Mesh
@@ -35,12 +35,12 @@ _CORNER = Camera(turn=32.0, tilt=24.0, distance=2.6, field=32.0, target=(0.5, 0.
 _pictures: BoundedCache[bytes] = BoundedCache("pictures of blocks", 1200)
 
 
-def _surface(model: BlockModel) -> tuple[Graph, TextureSource]:
+def _surface(settings: Settings) -> tuple[Graph, TextureSource]:
     """The graph that shows a model in its palette, and the textures it reads."""
-    made = block_models.palette_made(db(), model)
+    made = block_models.palette_made(db(), settings)
     if made is None:
-        return empty_graph(model.name), lambda key: None
-    graph = palette_surface(model.name, made.textures, made.palette.grid)
+        return empty_graph(settings.name), lambda key: None
+    graph = palette_surface(settings.name, made.textures, made.palette.grid)
     return graph, sessions().sources.textures(textures.states(db(), sorted(made.textures.values())))
 
 
@@ -48,7 +48,7 @@ def _surface(model: BlockModel) -> tuple[Graph, TextureSource]:
 @takes()
 def shader(key: int) -> ShaderWithValues:
     """The shader of a model's own surface."""
-    graph, _ = _surface(block_models.model_of(db(), HISTORY.load(db(), key)))
+    graph, _ = _surface(block_models.settings_of(HISTORY.load(db(), key)))
     made, values = drawing(lower(graph)).shader, graph.uniform_values()
     state = shader_state(made, graph, values, "", textures.states(db(), sorted(graph.texture_ids())))
     return {"shader": state, "values": values_array(made, values)}
@@ -65,7 +65,7 @@ def _painted(graph: Graph, mesh: Mesh, read: TextureSource, camera: Camera, size
 def small_picture(key: int, state: str) -> Response:
     """A small picture of a model. ``state`` tells one from another, so what is at an address never changes."""
     model = block_models.model_of(db(), HISTORY.load(db(), key))
-    graph, read = _surface(model)
+    graph, read = _surface(model.settings)
     release()
     with PAINTING.turn():
         png = _pictures.get((key, state), lambda: _of_model(model, graph, read))
@@ -83,11 +83,11 @@ def _of_model(model: BlockModel, graph: Graph, read: TextureSource) -> bytes:
 @sends("image/png")
 def swatch(key: int, entry: int, stamp: str) -> Response:
     """One block of an entry, lit. ``stamp`` tells the palette from its other states."""
-    model = block_models.model_of(db(), HISTORY.load(db(), key))
-    graph, read = _surface(model)
+    settings = block_models.settings_of(HISTORY.load(db(), key))
+    graph, read = _surface(settings)
     release()
     with PAINTING.turn():
-        png = _pictures.get((model.settings.palette, entry, stamp), lambda: _of_entry(entry, graph, read))
+        png = _pictures.get((settings.palette, entry, stamp), lambda: _of_entry(entry, graph, read))
     return Response(png, mimetype="image/png", headers=FOR_EVER)
 
 

@@ -9,6 +9,7 @@ from flask import Blueprint, Response
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.blocks.model import ORIGIN, BlockModel, Settings
 from velvet_moth.core.blocks.operations import exchange_change, move_change, stroke_change
+from velvet_moth.core.blocks.surface import touched_chunks
 from velvet_moth.core.forms.view import Camera, view_of_box
 from velvet_moth.core.render.palette_surface import palette_surface
 from velvet_moth.store import block_meshes, block_models, graphs, projects, textures
@@ -34,7 +35,7 @@ from velvet_moth.web.api.block_requests import (
     MoveRequest,
     NewBlocksRequest,
 )
-from velvet_moth.web.api.block_surface import packed_surface, touched_chunks
+from velvet_moth.web.api.block_surface import packed_surface
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.mesh_answers import MeshOnly
 from velvet_moth.web.api.meshes import described as described_mesh
@@ -48,7 +49,10 @@ MARGIN = 5
 
 
 def described(row: BlockModelRow) -> BlockModelInfo:
-    return {"id": row.id, "name": row.name, "revision": row.revision, "count": row.count, "picture": row.state}
+    # It changes with the palette as well as with the blocks.
+    stamp = stamp_of(block_models.palette_made(db(), block_models.settings_of(row)))
+    picture = f"{row.state}-{stamp}"
+    return {"id": row.id, "name": row.name, "revision": row.revision, "count": row.count, "picture": picture}
 
 
 @api.get("")
@@ -136,7 +140,7 @@ def _entries(model: BlockModel, made: PaletteMade | None) -> list[EntryState]:
 
 
 def state_of(row: BlockModelRow, model: BlockModel) -> BlockModelState:
-    made = block_models.palette_made(db(), model)
+    made = block_models.palette_made(db(), model.settings)
     undo, redo = HISTORY.newest(db(), row)
     return {
         "id": row.id,
@@ -198,7 +202,7 @@ def _drawn(key: int, asked: BlockStep, drawing: Drawing) -> Response:
 
 
 def _name(model: BlockModel, entry: int) -> str:
-    made = block_models.palette_made(db(), model)
+    made = block_models.palette_made(db(), model.settings)
     return made.palette.name(entry) if made else f"entry {entry}"
 
 
@@ -252,7 +256,7 @@ def make_graph(key: int) -> GraphMade:
     """Begins a graph on the mesh of a model, with the model's palette as its surface."""
     row = HISTORY.load(db(), key)
     model = block_models.model_of(db(), row)
-    made = block_models.palette_made(db(), model)
+    made = block_models.palette_made(db(), model.settings)
     if not row.mesh or made is None:
         raise OperationRefused(
             "A graph needs a mesh and a palette of the model.", model.name, "Choose a palette first."
