@@ -38,6 +38,11 @@ class InTheRoom(WorkbenchCase):
         self.page.locator(".about-head h2", has_text=re.compile(f"^{name}$")).wait_for()
         wait_until("it stands there", lambda: self.page.evaluate("() => room.stage.isReady && !room.stage.isBusy"))
 
+    def at_rest(self) -> None:
+        steps = "!room.steps.model.waiting && !room.steps.isLooking && !room.painting.looking.underWay"
+        ask = f"() => {steps} && !room.painting.brush.underWay && !room.stage.isBusy"
+        wait_until("all strokes are kept and seen", lambda: self.page.evaluate(ask))
+
 
 class Room(InTheRoom):
     def test_a_file_that_comes_before_the_list_is_shown_once_both_are_there(self) -> None:

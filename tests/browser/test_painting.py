@@ -26,10 +26,6 @@ class Painting(InTheRoom):
         self.page.get_by_role("button", name="Take the brush").click()
         self.at_rest()
 
-    def at_rest(self) -> None:
-        ask = "() => !room.steps.model.waiting && !room.steps.isLooking && !room.painting.brush.underWay && !room.stage.isBusy"
-        wait_until("all strokes are kept and seen", lambda: self.page.evaluate(ask))
-
     def painted(self) -> np.ndarray:
         """The numbers that are seen at the vertices."""
         return array_of(
@@ -158,7 +154,7 @@ class OnTheStage(WithWorker, WorkbenchCase):
         self.settle()
         self.page.reload()
         self.settle()
-        np.testing.assert_allclose(self.colours()[:, 0], painted, atol=1e-6)
+        wait_until("the paint is baked", lambda: np.allclose(self.colours()[:, 0], painted, atol=1e-6))
         self.assertAlmostEqual(float(painted.max()), 0.25, places=5)
         # Another surface put on the same mesh keeps the paint; the stroke is undone from there.
         self.new_graph()

@@ -16,7 +16,8 @@ import { StrokeUnderWay } from "moth/brush/stroke.js";
  *   seen: (vertices: Uint32Array, values: Float32Array) => void,
  *   value: (vertex: number) => number,
  *   picked: (place: number[]) => void,
- * }} Host `value` is what is seen at a vertex; `picked` hears where somebody looks for a stroke
+ *   ready: () => Promise<unknown>,
+ * }} Host `value` is what is seen at a vertex; `picked` hears where somebody looks for a stroke; `ready` once the step is seen
  */
 
 /** What a brush is at first, as a share of the size of a mesh. */
@@ -203,7 +204,7 @@ export class Brush extends EventTarget {
     }
     this.stroke?.add([...hit.place.toArray(), ...hit.normal.toArray(), this.radius, this.strength, pressure]);
     this.end = { hit, x, y };
-    this.stroke?.flush(this.keeping).catch(tell);
+    this.stroke?.flush(Promise.all([this.keeping, this.host.ready()])).catch(tell);
   }
 
   /**

@@ -18,8 +18,10 @@ import { BrushPanel } from "moth/brush/panel.js";
  *   edit: (operation: StackOperation) => Promise<unknown>,
  *   seen: (vertices: Uint32Array, values: Float32Array) => void,
  *   value: (vertex: number) => number,
+ *   ready?: () => Promise<unknown>,
  *   view?: { seen: () => { layer: string, isMask: boolean }, see: (layer: string, isMask: boolean) => void },
- * }} Host `step` is the painted one that is open; `view` is how its layers are looked at, where the page lets one choose
+ * }} Host `step` is the painted one that is open; `view` is how its layers are looked at, where the page lets one choose;
+ * `ready` once what was painted before is on the stage
  */
 
 export class Strokes {
@@ -33,6 +35,10 @@ export class Strokes {
     this.listed = "";
     /** The step that the panel was last turned to. */
     this.turnedTo = "";
+    /** The step and outputs that `channels` are of, and until they are known. */
+    this.turningTo = "";
+    /** @type {Promise<void>} */
+    this.turning = Promise.resolve();
     /** Which of the four numbers of a brush each channel keeps, by its place. @type {Record<string, number>} */
     this.channels = {};
     this.brush = new Brush(stage, {
@@ -43,6 +49,7 @@ export class Strokes {
       seen: host.seen,
       value: host.value,
       picked: (place) => void this.#pick(place).catch(tell),
+      ready: () => Promise.all([this.turning, host.ready?.()]),
     });
     this.panel = new BrushPanel(this.brush, {
       nameOf: (layer) => {
@@ -114,9 +121,22 @@ export class Strokes {
     if (this.turnedTo === step.id) this.panel.draw();
     else this.panel.turn();
     this.turnedTo = step.id;
-    const key = JSON.stringify([mesh, step.id, step.values.lines ?? [], this.host.stack()?.outputs]);
+    const channelsOf = JSON.stringify([step.id, this.host.stack()?.outputs]);
+    const key = JSON.stringify([mesh, channelsOf, step.values.lines ?? []]);
     if (this.listed === key) return;
     this.listed = key;
+    const listing = this.#list(step, key);
+    // What a brush changes meanwhile would be put into the channels that were known before.
+    if (this.turningTo !== channelsOf) this.turning = listing;
+    this.turningTo = channelsOf;
+    await listing;
+  }
+
+  /**
+   * @param {StackStepState} step
+   * @param {string} key
+   */
+  async #list(step, key) {
     try {
       const { strokes, channels } = await getJson(`${this.host.url()}/strokes/${step.id}`);
       if (this.listed !== key) return;

@@ -38,6 +38,8 @@ export class Looking {
     this.way = "lit";
     /** Whether what is painted is seen as a mask over the form, or by itself in grey. */
     this.isMasking = true;
+    /** How many answers about the open step are on their way to the stage. */
+    this.underWay = 0;
     this.flow = new FlowView(stage, {
       url: () => `/api/meshes/${facts()?.mesh.id}/stack`,
       directions: () => ({ stack: steps.model?.stack, step: steps.chosen }),
@@ -113,6 +115,15 @@ export class Looking {
 
   /** The step that is open, as it was last looked at: its numbers in grey on the form, or the form by itself. */
   async showStep() {
+    this.underWay += 1;
+    try {
+      await this.#showSeen();
+    } finally {
+      this.underWay -= 1;
+    }
+  }
+
+  async #showSeen() {
     const { seen } = this.steps;
     const facts = this.facts();
     if (!facts || !seen.geometry) return;

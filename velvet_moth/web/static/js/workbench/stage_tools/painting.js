@@ -44,7 +44,10 @@ export class Painting {
       edit: (operation) => this.#edit(operation),
       seen: (vertices, values) => this.#see(vertices, values),
       value: (vertex) => this.#valueAt(vertex),
+      ready: () => this.refreshing,
     });
+    /** Until what was painted before is on the stage. @type {Promise<unknown>} */
+    this.refreshing = Promise.resolve();
     this.flow = new FlowView(stage, {
       url: () => this.#url,
       directions: () => ({ stack: this.stack?.stack, step: this.chosen }),
@@ -257,7 +260,13 @@ export class Painting {
   }
 
   /** Shows all that is painted now, without waiting for a bake. */
-  async #refresh() {
+  #refresh() {
+    const shown = this.#fetch();
+    this.refreshing = shown.catch(() => undefined);
+    return shown;
+  }
+
+  async #fetch() {
     const { stack, chosen, strokes, stage } = this;
     if (!stack) return;
     const headers = { "Content-Type": "application/json" };
