@@ -16,8 +16,8 @@ from bench.serving import served
 from velvet_moth.core.blocks.cells import SIDE, Cells, blocks_of, packed_cells, unpacked_cells
 from velvet_moth.core.blocks.drawing import BlockStroke, drawn
 from velvet_moth.core.blocks.model import BlockModel, Settings
-from velvet_moth.core.blocks.surface import chunk_box, faces_in, merged, mesh_of, surface_of
-from velvet_moth.store import block_models, projects
+from velvet_moth.core.blocks.surface import faces_by_chunk, mesh_of, surface_of
+from velvet_moth.store import block_looks, block_models, projects
 from velvet_moth.web.app import create_app
 
 
@@ -65,7 +65,7 @@ def in_the_core(cells: Cells) -> None:
 
     def put() -> None:
         after = drawn(blocks, stroke)
-        mesh_of(merged(faces_in(after, chunk_box(key))), 0.1)
+        mesh_of(faces_by_chunk(after, [key]).faces, 0.1)
 
     one = timed(put, 20)
     print(f"a block put, and the surface of its chunk: {one * 1e3:.1f} ms, {one / plain:.3f}x a plain pass over all")
@@ -75,7 +75,8 @@ def over_http(cells: Cells) -> None:
     with served() as live:
         with Session(live.engine) as session, session.begin():
             project = projects.first(session).id
-            row = block_models.create(session, project, BlockModel(Settings("Land"), blocks_of(cells)))
+            palette = next(str(one.id) for one in block_looks.palettes(session, project))
+            row = block_models.create(session, project, BlockModel(Settings("Land", palette=palette), blocks_of(cells)))
             key = row.id
         app = create_app(live.engine, "bench")
         app.config["WTF_CSRF_ENABLED"] = False

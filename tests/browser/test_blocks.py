@@ -1,8 +1,8 @@
-"""The room of blocks by hand: a small lamp from nothing, mirrored, undone, a part copied, sent out as GLB and brought back."""
+"""The room of blocks by hand: a small lamp from nothing, mirrored, undone, weathered, sent out as GLB and brought back; by keys."""
 
 from typing import Any
 
-from playwright.sync_api import Locator
+from playwright.sync_api import Locator, Route
 
 from tests.browser.bench_page import WorkbenchCase
 from tests.support.browser import wait_until
@@ -77,12 +77,23 @@ class Blocks(WorkbenchCase):
         self.until("the rope is gone", "count", 13)
         self.button("Redo").click()
         self.until("it is back", "count", 14)
+        self.weathered("bronze", "Bronze gear", "A winter under water")
+        self.sent_and_back(used)
 
-    def test_a_model_is_sent_out_as_glb_and_comes_back_as_blocks(self) -> None:
-        self.page.locator("#tiles").get_by_role("button", name="Block lantern").click()
-        self.until("it is open", "name", "Block lantern")
-        used = {e["name"]: e["uses"] for e in self.state()["entries"] if e["uses"]}
-        self.button("Actions for Block lantern").click()
+    def weathered(self, entry: str, graph: str, variant: str) -> None:
+        """An entry shows a graph as one of its variants sets it; the stage and its picture follow."""
+        before = self.page.get_by_role("option", name=f"{entry}, entry").locator("img").get_attribute("src")
+        self.page.get_by_role("option", name=f"{entry}, entry").click()
+        self.page.get_by_role("combobox", name="Shows").select_option(label=graph)
+        self.page.get_by_role("combobox", name="Variant").select_option(label=variant)
+        wait_until("it is set", lambda: any(e["variant"] for e in self.state()["entries"]))
+        self.page.wait_for_function("() => room.stage.isReady")
+        after = self.page.get_by_role("option", name=f"{entry}, entry").locator("img").get_attribute("src")
+        self.assertNotEqual(before, after)
+
+    def sent_and_back(self, used: dict[str, int]) -> None:
+        """Out as a GLB without faults, in among the meshes, and back as the same blocks."""
+        self.button("Actions for Small lamp").click()
         with self.page.expect_download() as download:
             self.page.get_by_role("menuitem", name="Save as glTF").click()
         path = download.value.path()
@@ -95,9 +106,39 @@ class Blocks(WorkbenchCase):
         self.page.get_by_role("combobox", name="Mesh").select_option(label="lamp")
         self.button("Make blocks of it").click()
         self.until("it is back as blocks", "name", "lamp")
-        back = {e["name"]: e["uses"] for e in self.state()["entries"] if e["uses"]}
-        self.assertEqual(sum(back.values()), sum(used.values()))
-        self.assertEqual(back.keys(), used.keys())
+        self.assertEqual({e["name"]: e["uses"] for e in self.state()["entries"] if e["uses"]}, used)
+
+    def test_blocks_are_seen_before_they_are_answered_and_any_step_is_gone_to(self) -> None:
+        self.begin("At once")
+        held: list[Route] = []
+        self.page.route("**/draw", lambda route: held.append(route))
+        x, y = self.page.evaluate(AT, [128, 0, 128])
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.assertTrue(self.page.evaluate("() => room.chunks.meshes.has('proposed')"))
+        with self.page.expect_request("**/draw"):
+            self.page.mouse.up()
+        self.assertEqual(self.page.evaluate("() => [...room.chunks.meshes.keys()]"), ["proposed"])
+        wait_until("it is held back", lambda: self.page.evaluate("1") and len(held) == 1)
+        held[0].continue_()
+        self.page.unroute("**/draw")
+        self.until("it is answered", "count", 1)
+        self.page.wait_for_function("() => !room.chunks.meshes.has('proposed') && room.chunks.meshes.size === 1")
+        self.press((130, 0, 128))
+        self.until("two blocks", "count", 2)
+        self.button("History").click()
+        steps = self.page.get_by_role("list", name="Steps")
+        steps.get_by_role("button", name="where it began").click()
+        self.until("nothing is there", "count", 0)
+        steps.locator(".undone").first.click()
+        self.until("both are back", "count", 2)
+        self.button("History").click()
+        self.page.get_by_role("combobox", name="Shows").select_option(label="Ferry enamel")
+        wait_until("the entry shows it", lambda: any(e["graph"] for e in self.state()["entries"]))
+        self.page.wait_for_function("() => room.stage.isReady")
+        self.button("Begin a graph on it").click()
+        self.page.wait_for_url("**/graphs/*")
+        self.page.get_by_role("group", name="Palette tile").wait_for()
 
     def test_by_keys_and_a_part_that_is_chosen(self) -> None:
         self.begin("By keys")

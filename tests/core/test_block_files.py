@@ -18,7 +18,7 @@ from velvet_moth.core.blocks.tiled import tiled_surface
 from velvet_moth.core.forms import form
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.making.layer import Canvas, Layer
-from velvet_moth.core.making.palette_material import palette_material
+from velvet_moth.core.making.palette_material import palette_material, palette_pictures
 from velvet_moth.core.meshes.bringing import brought
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.pictures.atlas import Grid
@@ -43,7 +43,9 @@ def maps(side: int) -> dict[str, Layer]:
 
 def sent_and_back(model: BlockModel, format_: str, grid: Grid) -> Mesh:
     canvas = Canvas(64, 64)
-    source = replace(tiled_surface(model, grid), material=palette_material(model.name, maps(canvas.columns)))
+    source = replace(
+        tiled_surface(model, grid), looks=palette_material(model.name, palette_pictures(maps(canvas.columns)))
+    )
     data = FORMATS[format_].written(source)
     if format_ == "gltf":
         assert validated(data)["numErrors"] == 0

@@ -143,6 +143,35 @@ class BlockModels(OnStage):
         shader = self.client.get(f"{self.address}/shader").get_json()
         self.assertIn("void main", shader["shader"]["fragment"])
 
+    def test_an_entry_shows_a_graph_and_says_where_it_is_gone(self) -> None:
+        self.ask("draw", strokes=[STROKE])
+        found = self.client.get("/api/blocks/surfaces").get_json()["graphs"]
+        enamel = next(one for one in found if one["title"] == "Ferry enamel")
+        before = {e["number"]: e["stamp"] for e in self.head["state"]["entries"]}
+        entry = {"graph": enamel["graph"], "variant": enamel["variants"][0]["id"]}
+        state = self.ask("operations", operation={"op": "set_entry", "number": 2, "entry": entry})
+        apart = {e["number"] for e in state["entries"] if e["stamp"] != before[e["number"]]}
+        self.assertEqual((apart, state["undo"]), ({2}, "chose what entry 2 shows"))
+        answer = self.client.get(f"{self.address}/entries/2/{state['entries'][1]['stamp']}.png")
+        self.assertEqual((answer.status_code, answer.mimetype), (200, "image/png"))
+        self.client.post(f"{self.address}/mesh")
+        graph = self.client.post(f"{self.address}/graph").get_json()["id"]
+        document = self.client.get(f"/api/graphs/{graph}").get_json()["document"]
+        self.assertIn("Ferry enamel", {one["group"] for one in document["parameters"]})
+        self.client.delete(f"/api/graphs/{enamel['graph']}")
+        self.take(self.client.get(self.address).data)
+        self.assertIn("The graph of these entries is gone", self.head["state"]["problem"])
+
+    def test_any_step_of_the_history_is_gone_to(self) -> None:
+        for number in range(3):
+            self.ask("draw", strokes=[{**STROKE, "entry": number + 2}])
+        steps = self.client.get(f"{self.address}/history").get_json()["steps"]
+        self.assertEqual([one["done"] for one in steps], [True] * 3)
+        for number, used in ((steps[0]["number"], {2: 320}), (0, {}), (steps[2]["number"], {4: 320})):
+            state = self.ask("jump", number=number)
+            self.assertEqual({e["number"]: e["uses"] for e in state["entries"] if e["uses"]}, used)
+        self.refused(self.client.post(f"{self.address}/jump", json={"revision": 6, "number": 99}), 404, "not-found")
+
     def test_files_go_out_and_come_back(self) -> None:
         self.ask("draw", strokes=[STROKE, {**STROKE, "first": [122, 4, 122], "last": [124, 6, 123], "entry": 7}])
         for key, suffix in (("points", "ply"), ("slices", "zip"), ("gltf", "glb")):

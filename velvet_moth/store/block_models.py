@@ -1,7 +1,6 @@
 """Block models, kept with their edits: the settings in a row, each chunk of cells in a row of its own."""
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 from pydantic import TypeAdapter
@@ -11,7 +10,6 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.cache import BoundedCache
-from velvet_moth.core.base.errors import FileRefused, OperationRefused
 from velvet_moth.core.blocks.cells import Blocks, ChunkKey, changed_chunks, packed_cells, unpacked_cells
 from velvet_moth.core.blocks.model import (
     BlockModel,
@@ -20,19 +18,14 @@ from velvet_moth.core.blocks.model import (
     settings_from_json,
     settings_to_json,
 )
-from velvet_moth.core.blocks.operations import AnyBlockOperation, BlockOperation
+from velvet_moth.core.blocks.operations import AnyBlockOperation
 from velvet_moth.core.document.values import fresh_name
-from velvet_moth.core.making.palette import Palette, has_palette, palette_of
-from velvet_moth.store import recipes
-from velvet_moth.store.edits import LARGEST_ID, History
-from velvet_moth.store.errors import NotFound
+from velvet_moth.store.edits import History
 from velvet_moth.store.events import News, announce
-from velvet_moth.store.models import BlockChunkRow, BlockModelRow, BlockRevisionRow, RecipeRow, new_state
+from velvet_moth.store.models import BlockChunkRow, BlockModelRow, BlockRevisionRow, new_state
 
 # By states, which are never used again; counted in chunks of 8 KB.
 _blocks: BoundedCache[Blocks] = BoundedCache("blocks", 16_384, lambda blocks: len(blocks.chunks), "chunks")
-# What is done to the newest state of a model, as an operation on it.
-Drawing = Callable[[BlockModel], BlockOperation]
 
 
 class BlockHistory(History[BlockModelRow, BlockModel]):
@@ -49,8 +42,8 @@ class BlockHistory(History[BlockModelRow, BlockModel]):
         return row.name
 
     def write(self, session: Session, row: BlockModelRow, before: BlockModel, after: BlockModel) -> None:
-        row.name, row.settings, row.count = after.name, settings_to_json(after.settings), after.blocks.count
         _keep_chunks(session, row.id, before.blocks, after.blocks)
+        row.name, row.settings, row.count = after.name, settings_to_json(after.settings), after.blocks.count
         row.state = new_state()
         _blocks.get(row.state, partial(_as_it_is, after.blocks))
 
@@ -131,14 +124,6 @@ def create(session: Session, project_id: int, model: BlockModel) -> BlockModelRo
     return row
 
 
-def draw(session: Session, key: int, revision: int, drawing: Drawing) -> tuple[BlockModelRow, BlockModel, BlockModel]:
-    """Makes a change of a model as it is at a revision; and the model before and after it."""
-    row = HISTORY.current(session, key, revision)
-    before = model_of(session, row)
-    row = HISTORY.change(session, key, revision, drawing(before))
-    return row, before, model_of(session, row)
-
-
 def delete(session: Session, key: int) -> None:
     """Takes a model out of the list; the mesh that was made of it stays."""
     row = HISTORY.find(session, key, lock=True)
@@ -153,38 +138,3 @@ def restore(session: Session, key: int) -> BlockModelRow:
     session.flush()
     announce(session, News(blocks=row.id))
     return row
-
-
-@dataclass(frozen=True)
-class PaletteMade:
-    """A palette with the textures that there are of it, by the map each holds."""
-
-    palette: Palette
-    textures: dict[str, str]
-
-
-def palettes(session: Session, project_id: int) -> list[RecipeRow]:
-    """The stacks of a project that make a palette."""
-    found = []
-    for row in recipes.listed(session, project_id):
-        try:
-            is_one = has_palette(recipes.recipe_of(row))
-        except FileRefused:
-            is_one = False
-        found += [row] if is_one else []
-    return found
-
-
-def palette_made(session: Session, settings: Settings) -> PaletteMade | None:
-    """The palette that a model of such settings is drawn in; None where it has none, or that is gone or makes none."""
-    key = settings.palette
-    number = int(key) if key.isascii() and key.isdigit() else 0
-    if not 0 < number <= LARGEST_ID:
-        return None
-    try:
-        row = recipes.load(session, number)
-        palette = palette_of(recipes.recipe_of(row))
-    except (NotFound, FileRefused, OperationRefused):
-        return None
-    made = recipes.textures_of(session, row)
-    return PaletteMade(palette, {key: made[output].id for key, output in palette.outputs.items() if output in made})

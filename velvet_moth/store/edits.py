@@ -1,7 +1,7 @@
 """What the store does with documents that change by operations: each edit checked against the newest revision, kept, undone, redone."""
 
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
@@ -92,17 +92,16 @@ class History(ABC, Generic[Row, Document]):
     def written(self, session: Session, row: Row, after: Document, words: str) -> None:
         """Called once a change is kept."""
 
-    @property
-    def _owner(self) -> ColumnElement[int]:
+    def of(self, key: int) -> ColumnElement[bool]:
+        """What is true of the edits of one document."""
         found: ColumnElement[int] = getattr(self.edits, self.owner)
-        return found
+        return found == key
 
     def find(self, session: Session, key: int, lock: bool = False) -> Row:
         """A row, deleted or not; with ``lock`` it stays as it is until the transaction ends."""
-        query = select(self.rows).where(self.rows.id == key)
+        is_one = 0 < key <= LARGEST_ID
         # A row that was read before it was locked may have changed until then.
-        locked = query.with_for_update().execution_options(populate_existing=True)
-        row = session.scalars(locked if lock else query).one_or_none() if 0 < key <= LARGEST_ID else None
+        row = session.get(self.rows, key, with_for_update=lock, populate_existing=lock) if is_one else None
         if row is None:
             raise NotFound(f"There is no such {self.noun}.", f"{self.noun} {key}", f"Open one from {self.where_from}.")
         return row
@@ -125,17 +124,24 @@ class History(ABC, Generic[Row, Document]):
 
     def edit(self, session: Session, key: int, number: int) -> EditRow:
         """What made a revision."""
-        return session.scalars(select(self.edits).where(self._owner == key, self.edits.number == number)).one()
+        return session.scalars(select(self.edits).where(self.of(key), self.edits.number == number)).one()
 
     def change(self, session: Session, key: int, revision: int, operation: DocumentOperation[Document]) -> Row:
         """Applies an operation to the revision it was made on; StaleRevision where that is not the newest."""
+        return self.change_by(session, key, revision, lambda before: operation)[0]
+
+    def change_by(
+        self, session: Session, key: int, revision: int, doing: Callable[[Document], DocumentOperation[Document]]
+    ) -> tuple[Row, Document, Document]:
+        """As ``change``, by an operation that is made for the document as it is; and the document before and after."""
         row = self.current(session, key, revision)
         before = self.document(session, row)
+        operation = doing(before)
         after, inverse = operation.apply(before)
         number = self._record(session, row, before, after, "edit", (operation, inverse, operation.words(before)))
         row.undo = [*row.undo, number][-LONGEST_HISTORY:]
         row.redo = []
-        return row
+        return row, before, after
 
     def undo(self, session: Session, key: int, revision: int) -> Row:
         """Takes back the newest edit that is not taken back yet."""
@@ -175,7 +181,7 @@ class History(ABC, Generic[Row, Document]):
     def newest(self, session: Session, row: Row) -> tuple[Step, Step]:
         """What undo would take back and redo do again."""
         numbers = [*row.undo[-1:], *row.redo[-1:]]
-        query = select(self.edits.number, self.edits.words).where(self._owner == row.id, self.edits.number.in_(numbers))
+        query = select(self.edits.number, self.edits.words).where(self.of(row.id), self.edits.number.in_(numbers))
         words: dict[int, str] = {number: text for number, text in session.execute(query)} if numbers else {}
         undo, redo = (stack[-1] if stack else 0 for stack in (row.undo, row.redo))
         return Step(undo, words.get(undo, "")), Step(redo, words.get(redo, ""))
@@ -184,7 +190,7 @@ class History(ABC, Generic[Row, Document]):
         """The newest changes after a revision, the newest last."""
         rows = session.scalars(
             select(self.edits)
-            .where(self._owner == key, self.edits.number > revision)
+            .where(self.of(key), self.edits.number > revision)
             .order_by(self.edits.number.desc())
             .limit(MOST_SINCE)
         ).all()

@@ -1,7 +1,7 @@
 """Graphs and their history: create, change by operations, undo, redo, delete and bring back."""
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
@@ -14,7 +14,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.files.document import check_readable
 from velvet_moth.core.lowering.motifs import refreshed
-from velvet_moth.core.operations import Batch, Operation
+from velvet_moth.core.operations import Operation
 from velvet_moth.store import documents, listing, meshes, textures
 from velvet_moth.store.codec import OPERATION
 from velvet_moth.store.edits import LARGEST_ID, History, Step
@@ -89,8 +89,12 @@ def joined_stamp(
 
 def backdrop_graphs_of(session: Session, project_id: int, graph: Graph) -> dict[str, StoredGraph]:
     """The graphs that a graph's backdrop shows, by the keys it has for them."""
-    named = {key for key in graph.referred("graph") if key.isascii() and key.isdigit()}
-    keys = [int(key) for key in named if int(key) <= LARGEST_ID]
+    return named(session, project_id, graph.referred("graph"))
+
+
+def named(session: Session, project_id: int, names: Collection[str]) -> dict[str, StoredGraph]:
+    """Graphs of a project by keys as documents have them; those that are gone, or motifs, are not among them."""
+    keys = [int(key) for key in names if key.isascii() and key.isdigit() and int(key) <= LARGEST_ID]
     if not keys:
         return {}
     found = select(GraphRow).where(
@@ -194,11 +198,6 @@ def undo(session: Session, key: int, revision: int) -> StoredGraph:
 def redo(session: Session, key: int, revision: int) -> StoredGraph:
     """Do again the edit that was taken back last."""
     return _kept(session, HISTORY.redo(session, key, revision))
-
-
-def move_in_history(session: Session, key: int, batch: Batch, steps: int) -> StoredGraph:
-    """Apply what undoes (``steps`` below zero) or redoes so many edits, as one revision."""
-    return _kept(session, HISTORY.move(session, key, batch, steps))
 
 
 def duplicate(session: Session, key: int) -> StoredGraph:

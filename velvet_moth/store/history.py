@@ -1,6 +1,5 @@
-"""The history of a graph: its steps in words, going to any of them, named versions."""
+"""The history of a graph: going to any of its steps, values its parameters had, named versions."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -13,32 +12,21 @@ from velvet_moth.core.editing.comparison import operations_between
 from velvet_moth.core.files.graph_json import graph_to_json
 from velvet_moth.core.lowering.motifs import refreshed
 from velvet_moth.core.operations import Batch, Operation
-from velvet_moth.store import documents, textures
-from velvet_moth.store.codec import operation_from_json
+from velvet_moth.store import documents, steps, textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.graphs import (
+    HISTORY,
     StoredGraph,
     backdrop_graphs_of,
     change,
     check_revision,
     load,
-    move_in_history,
     stamp_of,
 )
-from velvet_moth.store.models import GraphRow, RevisionRow, VersionRow
+from velvet_moth.store.models import RevisionRow, VersionRow
 
 MOST_VERSIONS = 200
 MOST_HELD = 40
-
-
-@dataclass(frozen=True)
-class Step:
-    """One edit that can be gone back to or forward to; ``is_done`` tells whether it holds now."""
-
-    number: int
-    words: str
-    made: datetime
-    is_done: bool
 
 
 @dataclass(frozen=True)
@@ -49,20 +37,6 @@ class Version:
     name: str
     revision: int
     made: datetime
-
-
-def steps(session: Session, key: int) -> list[Step]:
-    """The edits of a graph, the first first: those that hold, then those taken back."""
-    load(session, key)
-    done, undone = session.execute(select(GraphRow.undo, GraphRow.redo).where(GraphRow.id == key)).one()
-    numbers = [*done, *reversed(undone)]
-    found = session.execute(
-        select(RevisionRow.number, RevisionRow.words, RevisionRow.made).where(
-            RevisionRow.graph_id == key, RevisionRow.number.in_(numbers)
-        )
-    )
-    rows = {number: (words, made) for number, words, made in found.tuples()}
-    return [Step(n, *rows[n], at < len(done)) for at, n in enumerate(numbers) if n in rows]
 
 
 @dataclass(frozen=True)
@@ -102,27 +76,8 @@ def values_held(session: Session, key: int, parameter: str) -> list[Held]:
 
 def go_to(session: Session, key: int, revision: int, number: int) -> StoredGraph:
     """Undo or redo until the edit ``number`` is the newest that holds; 0 is before all of them."""
-    check_revision(session, key, revision)
-    found = steps(session, key)
-    if number and not any(s.number == number for s in found):
-        raise NotFound("This step is no longer in the history.", f"step {number}", "Choose another step.")
-    at = next((i for i, s in enumerate(found) if s.number == number), -1)
-    now = sum(s.is_done for s in found) - 1
-    between = found[at + 1 : now + 1][::-1] if at < now else found[now + 1 : at + 1]
-    if not between:
-        return load(session, key)
-    rows = session.scalars(
-        select(RevisionRow).where(RevisionRow.graph_id == key, RevisionRow.number.in_([s.number for s in between]))
-    )
-    by_number = {row.number: row for row in rows}
-    parts = [by_number[s.number].inverse if at < now else by_number[s.number].operation for s in between]
-    batch = Batch(tuple(operation_from_json(part) for part in parts), _way(found, at, now))
-    return move_in_history(session, key, batch, -len(between) if at < now else len(between))
-
-
-def _way(found: Sequence[Step], at: int, now: int) -> str:
-    goal = found[at].words if at >= 0 else "the beginning"
-    return f"went {'back' if at < now else 'forward'} to: {goal}"
+    steps.go_to(session, HISTORY, Batch, key, revision, number)
+    return load(session, key)
 
 
 def versions(session: Session, key: int) -> list[Version]:

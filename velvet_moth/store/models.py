@@ -353,6 +353,19 @@ class JudgementRow(Base):
     made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
+class BakedFileRow(Base):
+    """A graph baked for other programs, kept for a while: what was asked and found, the GLB, and a PNG of it beside the graph."""
+
+    __tablename__ = "baked_files"
+
+    id: Mapped[str] = mapped_column(String(16), primary_key=True, default=new_state)
+    graph_id: Mapped[int] = mapped_column(ForeignKey("graphs.id", ondelete="CASCADE"), index=True)
+    found: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+    sides: Mapped[bytes] = mapped_column(LargeBinary)
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
 class MeshStackRow(EditedRow):
     """The stack of steps on a mesh. What is drawn of the mesh comes from ``made``: the document when it was last baked."""
 

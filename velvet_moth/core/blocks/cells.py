@@ -41,8 +41,9 @@ class Chunk:
     @cached_property
     def ends(self) -> tuple[list[int], list[int]]:
         """The lowest filled cell along each axis, and one past the highest."""
-        filled = np.argwhere(self.cells)
-        return filled.min(axis=0).tolist(), (filled.max(axis=0) + 1).tolist()
+        filled = self.cells > 0
+        along = [np.flatnonzero(filled.any(axis=across)) for across in ((1, 2), (0, 2), (0, 1))]
+        return [int(one[0]) for one in along], [int(one[-1]) + 1 for one in along]
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,8 +76,11 @@ class Blocks:
         if not self.chunks:
             return None
         keys = np.array(list(self.chunks))
-        ends = np.array([chunk.ends for chunk in self.chunks.values()])
-        low, high = (keys * CHUNK + ends[:, 0]).min(axis=0), (keys * CHUNK + ends[:, 1]).max(axis=0)
+        # Only chunks at the ends can reach them.
+        at_ends = np.flatnonzero(((keys == keys.min(axis=0)) | (keys == keys.max(axis=0))).any(axis=1))
+        outer = keys[at_ends]
+        ends = np.array([self.chunks[x, y, z].ends for x, y, z in outer.tolist()])
+        low, high = (outer * CHUNK + ends[:, 0]).min(axis=0), (outer * CHUNK + ends[:, 1]).max(axis=0)
         return tuple(low.tolist()), tuple(high.tolist())
 
     def at(self, places: Places) -> Cells:
@@ -162,8 +166,7 @@ def _by_chunk(places: Places) -> Iterator[tuple[ChunkKey, NDArray[np.int64], Pla
 
 def changed_chunks(before: Blocks, after: Blocks) -> list[ChunkKey]:
     """The chunks that differ between two states; what both share is not looked at."""
-    keys = {**before.chunks, **after.chunks}
-    apart = [key for key in keys if before.chunks.get(key) is not after.chunks.get(key)]
+    apart = sorted({key for key, _ in before.chunks.items() ^ after.chunks.items()})
     return [key for key in apart if not np.array_equal(before.chunk(key), after.chunk(key))]
 
 

@@ -17,9 +17,14 @@ LONGEST_NAME = 80
 
 @dataclass(frozen=True)
 class Entry:
-    """What is set of an entry besides its tile: whether one sees through it."""
+    """What is set of an entry besides its tile: whether one sees through it, and a graph that its blocks show instead.
+
+    ``graph`` is a key of the project, and ``variant`` one of that graph; "" for none.
+    """
 
     see_through: Flag = False
+    graph: Text = ""
+    variant: Text = ""
 
 
 @dataclass(frozen=True)

@@ -171,7 +171,10 @@ class SetEntry(BlockOperation):
         return model.with_settings(entries=entries), SetEntry(self.number, model.entry(self.number))
 
     def words(self, model: BlockModel) -> str:
-        return f"changed entry {self.number}"
+        before = model.entry(self.number)
+        if (before.graph, before.variant) != (self.entry.graph, self.entry.variant):
+            return f"chose what entry {self.number} shows"
+        return f"made entry {self.number} {'see-through' if self.entry.see_through else 'opaque'}"
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """The surface of a block model: faces that can be seen, equal ones merged where nothing at their corners differs."""
 
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +21,8 @@ from velvet_moth.core.blocks.model import ORIGIN
 from velvet_moth.core.forms.mesh import Mesh, white
 
 _Whole = NDArray[np.int64]
+# Farther than any model reaches: no border inside of it.
+WHOLE = 2 * CHUNK * CHUNKS
 
 
 @dataclass(frozen=True)
@@ -109,33 +111,43 @@ def _of_side(cells: Cells, inner: Cells, number: int, see_through: Collection[in
     return Faces(np.stack(at, axis=1), one, one, entry, np.full(len(found), number, dtype=np.int64))
 
 
+_ARRAYS = tuple(field.name for field in fields(Faces))
+NO_FACES = Faces(np.zeros((0, 3), dtype=np.int64), *[np.zeros(0, dtype=np.int64)] * 4)
+
+
 def _joined(parts: list[Faces]) -> Faces:
-    return Faces(
-        *(np.concatenate([getattr(p, name) for p in parts]) for name in ("at", "wide", "high", "entry", "side"))
-    )
+    return Faces(*(np.concatenate([getattr(part, name) for part in parts]) for name in _ARRAYS))
 
 
-def merged(faces: Faces) -> Faces:
-    """Neighbouring faces of one entry as larger rectangles: rows first, then equal rows above each other."""
+def _taken(faces: Faces, rows: _Whole) -> Faces:
+    return Faces(*(getattr(faces, name)[rows] for name in _ARRAYS))
+
+
+def merged(faces: Faces, within: int = WHOLE) -> Faces:
+    """Neighbouring faces of one entry as larger rectangles: rows first, then equal rows above each other.
+
+    None crosses a border between cubes of ``within`` cells a side.
+    """
     layer, up, right = faces.at.T
     order = np.lexsort((right, up, layer, faces.side))
     side, layer, up, right, entry = (v[order] for v in (faces.side, layer, up, right, faces.entry))
-    starts = _starts((side, layer, up, entry), right)
+    starts = _starts((side, layer, up, entry), right, within)
     wide = np.diff(np.append(starts, len(order)))
     side, layer, up, right, entry = (v[starts] for v in (side, layer, up, right, entry))
     order = np.lexsort((up, entry, wide, right, layer, side))
     side, layer, up, right, entry, wide = (v[order] for v in (side, layer, up, right, entry, wide))
-    starts = _starts((side, layer, right, wide, entry), up)
+    starts = _starts((side, layer, right, wide, entry), up, within)
     high = np.diff(np.append(starts, len(order)))
     at = np.stack((layer[starts], up[starts], right[starts]), axis=1)
     return Faces(at, wide[starts], high, entry[starts], side[starts])
 
 
-def _starts(same: tuple[_Whole, ...], along: _Whole) -> _Whole:
-    """Where runs begin: in each of them ``same`` do not change, and ``along`` counts by one."""
+def _starts(same: tuple[_Whole, ...], along: _Whole, within: int) -> _Whole:
+    """Where runs begin: in each of them ``same`` do not change, and ``along`` counts by one and passes no multiple of ``within``."""
     if not len(along):
         return np.zeros(0, dtype=np.int64)
-    goes_on = np.diff(along) == 1
+    # Borders are at the same numbers along an axis that runs backwards, where -16 is the cell from 15 to 16.
+    goes_on = (np.diff(along) == 1) & (along[1:] % within != 0)
     for values in same:
         goes_on &= np.diff(values) == 0
     return np.flatnonzero(np.append(True, ~goes_on))
@@ -186,6 +198,40 @@ def chunk_box(key: ChunkKey) -> Box:
     """The cells of a chunk."""
     low = np.array(key) * CHUNK
     return _cell(low), _cell(low + CHUNK)
+
+
+@dataclass(frozen=True, eq=False)
+class ChunkedFaces:
+    """Merged faces in the order of their chunks, which are ``keys``; how many there are of each in ``counts``."""
+
+    faces: Faces
+    keys: list[ChunkKey]
+    counts: list[int]
+
+
+def faces_by_chunk(
+    blocks: Blocks, keys: Collection[ChunkKey] | None, see_through: Collection[int] = (), within: Box | None = None
+) -> ChunkedFaces:
+    """The faces of some chunks, or of all, merged inside of each; chunks without any are left out. Else as ``faces_in``."""
+    boxes = [chunk_box(key) for key in keys] if keys is not None else [blocks.box] if blocks.box else []
+    found = [faces_in(blocks, box, see_through, within) for box in boxes]
+    faces = merged(_joined(found), CHUNK) if found else NO_FACES
+    chunk = _cells_of(faces) // CHUNK
+    number = (chunk[:, 0] * CHUNKS + chunk[:, 1]) * CHUNKS + chunk[:, 2]
+    order = np.argsort(number, kind="stable")
+    starts = np.flatnonzero(np.diff(number[order], prepend=-1))
+    places = [_cell(chunk[order[start]]) for start in starts]
+    return ChunkedFaces(_taken(faces, order), places, np.diff(np.append(starts, len(order))).tolist())
+
+
+def _cells_of(faces: Faces) -> _Whole:
+    """The cell (n, 3) that each face begins at."""
+    found = np.zeros((len(faces), 3), dtype=np.int64)
+    rows = np.arange(len(faces))
+    for at, axes in enumerate(zip(*((s.out, s.up, s.right) for s in SIDES), strict=True)):
+        axis, sign = np.array(axes)[faces.side].T
+        found[rows, axis] = np.where(sign > 0, faces.at[:, at], -1 - faces.at[:, at])
+    return found
 
 
 def touched_chunks(before: Blocks, after: Blocks) -> list[ChunkKey]:

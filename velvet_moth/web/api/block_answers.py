@@ -32,13 +32,19 @@ class Palettes(TypedDict):
 
 
 class EntryState(TypedDict):
-    """An entry: what it is called, how many blocks have it, whether there ``is_tile`` of it, and what is set on it."""
+    """An entry: what it is called, how many blocks have it, whether there ``is_tile`` of it, and what is set on it.
+
+    ``graph`` shows in place of the tile, as its ``variant`` sets it. What is at the address of its picture changes with ``stamp``.
+    """
 
     number: int
     name: str
     uses: int
     is_tile: bool
     see_through: bool
+    graph: str
+    variant: str
+    stamp: str
 
 
 class BlockModelState(TypedDict):
@@ -74,6 +80,15 @@ class ChunkState(TypedDict):
 
     at: tuple[int, int, int]
     faces: int
+
+
+class BlockFaces(TypedDict):
+    """Faces of four corners each: three numbers of each place, two of each coordinate, four of each direction."""
+
+    position: list[float]
+    uv: list[float]
+    normal: list[float]
+    tangent: list[float]
 
 
 class BlockSurface(TypedDict):

@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -17,11 +18,11 @@ from velvet_moth.core.blocks.of_mesh import blocks_of_mesh, carried_size
 from velvet_moth.core.blocks.tiled import tiled_surface
 from velvet_moth.core.making.exchange import layer_of
 from velvet_moth.core.making.layer import Canvas, Layer
-from velvet_moth.core.making.palette_material import palette_material
+from velvet_moth.core.making.palette_material import palette_material, palette_pictures
 from velvet_moth.core.meshes.formats import FORMATS
-from velvet_moth.core.meshes.source import Material
-from velvet_moth.store import block_models, meshes, projects, textures
-from velvet_moth.store.block_models import HISTORY, PaletteMade
+from velvet_moth.store import block_looks, block_models, meshes, projects, textures
+from velvet_moth.store.block_looks import PaletteMade
+from velvet_moth.store.block_models import HISTORY
 from velvet_moth.web.apart import apart
 from velvet_moth.web.api.block_answers import BlockModelInfo
 from velvet_moth.web.api.block_requests import OfMeshRequest
@@ -45,13 +46,13 @@ def _maps(made: PaletteMade) -> dict[str, Layer]:
     }
 
 
-def _with_pictures(mesh: bytes, name: str, suffix: str, material: Material) -> bytes:
+def _with_pictures(mesh: bytes, name: str, suffix: str, pictures: Mapping[str, bytes]) -> bytes:
     """A mesh whose format holds no pictures, with them beside it."""
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(f"{name}{suffix}", mesh)
-        for key, data in material.pictures.items():
-            archive.writestr(f"{name}_{identifier(key)}.png", data, zipfile.ZIP_STORED)
+        for key, data in pictures.items():
+            archive.writestr(f"{name}_{key}.png", data, zipfile.ZIP_STORED)
     return packed.getvalue()
 
 
@@ -67,7 +68,7 @@ def saved_as(key: int, format_: str) -> Response:
     pictures, for others they are beside it in a ZIP.
     """
     model = block_models.model_of(db(), HISTORY.load(db(), key))
-    made, name = block_models.palette_made(db(), model.settings), identifier(model.name) or "blocks"
+    made, name = block_looks.palette_made(db(), model.settings), identifier(model.name) or "blocks"
     encode = BLOCK_FORMATS[format_].encode if format_ in BLOCK_FORMATS else None
     if encode is not None:
         if not model.blocks.count:
@@ -85,12 +86,13 @@ def saved_as(key: int, format_: str) -> Response:
     release()
     with MESHES.turn():
         source = tiled_surface(model, made.palette.grid)
-        material = palette_material(model.name, maps)
+        pictures = palette_pictures(maps)
         suffix = format_made.suffixes[0]
         # Of the formats glTF alone holds pictures.
         is_whole = format_ == "gltf"
-        data = format_made.written(replace(source, material=material) if is_whole else source)
-        data = data if is_whole else _with_pictures(data, name, suffix, material)
+        looks = palette_material(model.name, pictures) if is_whole else None
+        data = format_made.written(replace(source, looks=looks))
+        data = data if is_whole else _with_pictures(data, name, suffix, pictures)
     file = f"{name}{suffix if is_whole else '.zip'}"
     kind = format_made.mimetype if is_whole else "application/zip"
     return _attached(data, file, kind)
@@ -126,9 +128,9 @@ def of_file() -> BlockModelInfo:
         raise FileRefused("No file came with the request.", "file", "Choose one.")
     data, file = sent.read(), (sent.filename or "blocks")[:120]
     project = projects.first(db()).id
-    palette = next((str(one.id) for one in block_models.palettes(db(), project)), "")
+    palette = next((str(one.id) for one in block_looks.palettes(db(), project)), "")
     empty = BlockModel(Settings(file.rsplit(".", 1)[0][:80] or "Blocks", palette=palette))
-    colours = _colours(block_models.palette_made(db(), empty.settings))
+    colours = _colours(block_looks.palette_made(db(), empty.settings))
     how = Asked(file, colours, _number("high", 1, SIDE, 32), _number("entry", 1, MOST_ENTRIES, 1))
     release()
     with MESHES.turn():
@@ -143,10 +145,10 @@ def of_mesh(asked: OfMeshRequest) -> BlockModelInfo:
     row = meshes.load(db(), asked.mesh)
     mesh = meshes.mesh_of(db(), row)
     project = projects.first(db()).id
-    palette = asked.palette or next((str(one.id) for one in block_models.palettes(db(), project)), "")
+    palette = asked.palette or next((str(one.id) for one in block_looks.palettes(db(), project)), "")
     size = carried_size(mesh) or asked.size
     empty = BlockModel(Settings(row.name, size, palette))
-    colours = _colours(block_models.palette_made(db(), empty.settings))
+    colours = _colours(block_looks.palette_made(db(), empty.settings))
     release()
     with MESHES.turn():
         made = replace(empty, blocks=blocks_of_mesh(mesh, size, asked.by, colours))

@@ -67,3 +67,9 @@ class BlockEdit(BlockStep):
     """An edit of what a model is besides its cells."""
 
     operation: Annotated[SetBlockName | SetBlockSize | SetMerged | SetPalette | SetEntry, Field(discriminator="op")]
+
+
+class BlockJump(BlockStep):
+    """Which step of the history is to be the newest that holds; 0 is before all of them."""
+
+    number: Id

@@ -7,19 +7,20 @@ from flask import Blueprint, Response
 
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.blocks.cells import Blocks
-from velvet_moth.core.blocks.model import ORIGIN, BlockModel, Settings
+from velvet_moth.core.blocks.model import ORIGIN, BlockModel
 from velvet_moth.core.blocks.surface import surface_of
-from velvet_moth.core.document.graph import Graph, empty_graph
+from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.forms.view import Camera, view_of_box
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.pictures.formats import write_png
-from velvet_moth.core.render.palette_surface import palette_surface
 from velvet_moth.core.render.shading import drawing, values_array
 from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.session import TextureSource, picture
 from velvet_moth.store import block_models, textures
+from velvet_moth.store.block_looks import look_of
 from velvet_moth.store.block_models import HISTORY
+from velvet_moth.store.models import BlockModelRow
 from velvet_moth.web.api.answers import ShaderWithValues
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.meshes import FOR_EVER
@@ -35,20 +36,18 @@ _CORNER = Camera(turn=32.0, tilt=24.0, distance=2.6, field=32.0, target=(0.5, 0.
 _pictures: BoundedCache[bytes] = BoundedCache("pictures of blocks", 1200)
 
 
-def _surface(settings: Settings) -> tuple[Graph, TextureSource]:
-    """The graph that shows a model in its palette, and the textures it reads."""
-    made = block_models.palette_made(db(), settings)
-    if made is None:
-        return empty_graph(settings.name), lambda key: None
-    graph = palette_surface(settings.name, made.textures, made.palette.grid)
-    return graph, sessions().sources.textures(textures.states(db(), sorted(made.textures.values())))
+def _surface(row: BlockModelRow, *entries: int) -> tuple[Graph, TextureSource]:
+    """The graph that shows a model, or some entries of it, and the textures it reads."""
+    settings = block_models.settings_of(row)
+    graph = look_of(db(), row.project_id, settings).surface(settings.name, *entries)
+    return graph, sessions().sources.textures(textures.states(db(), sorted(graph.texture_ids())))
 
 
 @api.get("/<int:key>/shader")
 @takes()
 def shader(key: int) -> ShaderWithValues:
     """The shader of a model's own surface."""
-    graph, _ = _surface(block_models.settings_of(HISTORY.load(db(), key)))
+    graph, _ = _surface(HISTORY.load(db(), key))
     made, values = drawing(lower(graph)).shader, graph.uniform_values()
     state = shader_state(made, graph, values, "", textures.states(db(), sorted(graph.texture_ids())))
     return {"shader": state, "values": values_array(made, values)}
@@ -64,8 +63,8 @@ def _painted(graph: Graph, mesh: Mesh, read: TextureSource, camera: Camera, size
 @sends("image/png")
 def small_picture(key: int, state: str) -> Response:
     """A small picture of a model. ``state`` tells one from another, so what is at an address never changes."""
-    model = block_models.model_of(db(), HISTORY.load(db(), key))
-    graph, read = _surface(model.settings)
+    row = HISTORY.load(db(), key)
+    model, (graph, read) = block_models.model_of(db(), row), _surface(row)
     release()
     with PAINTING.turn():
         png = _pictures.get((key, state), lambda: _of_model(model, graph, read))
@@ -82,12 +81,11 @@ def _of_model(model: BlockModel, graph: Graph, read: TextureSource) -> bytes:
 @api.get("/<int:key>/entries/<int:entry>/<stamp>.png")
 @sends("image/png")
 def swatch(key: int, entry: int, stamp: str) -> Response:
-    """One block of an entry, lit. ``stamp`` tells the palette from its other states."""
-    settings = block_models.settings_of(HISTORY.load(db(), key))
-    graph, read = _surface(settings)
+    """One block of an entry, lit. ``stamp`` tells what it looks like from other states."""
+    graph, read = _surface(HISTORY.load(db(), key), entry)
     release()
     with PAINTING.turn():
-        png = _pictures.get((settings.palette, entry, stamp), lambda: _of_entry(entry, graph, read))
+        png = _pictures.get((entry, stamp), lambda: _of_entry(entry, graph, read))
     return Response(png, mimetype="image/png", headers=FOR_EVER)
 
 

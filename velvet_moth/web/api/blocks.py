@@ -2,20 +2,23 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from flask import Blueprint, Response
+from sqlalchemy.orm import Session
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.blocks.model import ORIGIN, BlockModel, Settings
-from velvet_moth.core.blocks.operations import exchange_change, move_change, stroke_change
+from velvet_moth.core.blocks.operations import BlockBatch, BlockOperation, exchange_change, move_change, stroke_change
 from velvet_moth.core.blocks.surface import touched_chunks
 from velvet_moth.core.forms.view import Camera, view_of_box
-from velvet_moth.core.render.palette_surface import palette_surface
-from velvet_moth.store import block_meshes, block_models, graphs, projects, textures
-from velvet_moth.store.block_models import HISTORY, Drawing, PaletteMade
+from velvet_moth.store import block_looks, block_meshes, block_models, graphs, projects, steps
+from velvet_moth.store.block_looks import BlockLook, look_of
+from velvet_moth.store.block_models import HISTORY
 from velvet_moth.store.models import BlockModelRow
 from velvet_moth.web.apart import mesh_reader
+from velvet_moth.web.api.answers import Steps, SurfaceChoices
 from velvet_moth.web.api.block_answers import (
     BlockModelInfo,
     BlockModels,
@@ -27,6 +30,7 @@ from velvet_moth.web.api.block_answers import (
 )
 from velvet_moth.web.api.block_requests import (
     BlockEdit,
+    BlockJump,
     BlockStep,
     BlockView,
     CellRequest,
@@ -36,9 +40,11 @@ from velvet_moth.web.api.block_requests import (
     NewBlocksRequest,
 )
 from velvet_moth.web.api.block_surface import packed_surface
+from velvet_moth.web.api.choices import surface_choices
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.mesh_answers import MeshOnly
 from velvet_moth.web.api.meshes import described as described_mesh
+from velvet_moth.web.api.steps import steps_state
 from velvet_moth.web.database import db, release
 from velvet_moth.web.lanes import MESHES
 
@@ -49,9 +55,9 @@ MARGIN = 5
 
 
 def described(row: BlockModelRow) -> BlockModelInfo:
-    # It changes with the palette as well as with the blocks.
-    stamp = stamp_of(block_models.palette_made(db(), block_models.settings_of(row)))
-    picture = f"{row.state}-{stamp}"
+    # It changes with what the blocks look like as well as with the blocks.
+    look = look_of(db(), row.project_id, block_models.settings_of(row))
+    picture = f"{row.state}-{look.stamp()}"
     return {"id": row.id, "name": row.name, "revision": row.revision, "count": row.count, "picture": picture}
 
 
@@ -65,8 +71,15 @@ def listed() -> BlockModels:
 @takes()
 def palettes() -> Palettes:
     """The stacks of the project whose textures are a palette."""
-    rows = block_models.palettes(db(), projects.first(db()).id)
+    rows = block_looks.palettes(db(), projects.first(db()).id)
     return {"palettes": [{"id": str(row.id), "name": row.name} for row in rows]}
+
+
+@api.get("/surfaces")
+@takes()
+def surfaces() -> SurfaceChoices:
+    """The graphs of the project that entries can show instead of their tiles, with their variants."""
+    return surface_choices(projects.first(db()).id)
 
 
 @api.post("")
@@ -74,7 +87,7 @@ def palettes() -> Palettes:
 def create(asked: NewBlocksRequest) -> BlockModelInfo:
     """Keeps a new, empty model, drawn in the first palette there is."""
     project = projects.first(db()).id
-    palette = next((str(row.id) for row in block_models.palettes(db(), project)), "")
+    palette = next((str(row.id) for row in block_looks.palettes(db(), project)), "")
     return described(block_models.create(db(), project, BlockModel(Settings(asked.name, palette=palette))))
 
 
@@ -99,20 +112,20 @@ def restore(key: int) -> BlockModelInfo:
     return described(block_models.restore(db(), key))
 
 
-def stamp_of(made: PaletteMade | None) -> str:
-    """What tells a palette's textures from those of another state."""
-    if made is None:
-        return ""
-    found = textures.states(db(), sorted(made.textures.values()))
-    return "-".join(f"{key}.{state.revision}" for key, state in sorted(found.items()))
-
-
-def _problem(model: BlockModel, made: PaletteMade | None) -> str:
+def _problem(model: BlockModel, look: BlockLook) -> str:
+    made = look.palette
+    if look.gone:
+        names = ", ".join(f"{number} · {look.name(number)}" for number in look.gone[:8])
+        return f"The graph of these entries is gone, so their tiles show: {names}. Choose another one for each."
     if not model.settings.palette:
         return "No palette is chosen: all entries look alike."
     if made is None:
         return "The palette is gone, or makes no textures any more: choose another one."
-    missing = sorted(entry for entry in model.blocks.uses if entry > len(made.palette.names))
+    missing = sorted(
+        entry
+        for entry in model.blocks.uses
+        if entry > len(made.palette.names) and model.entry(entry).graph not in look.others
+    )
     if missing:
         names = ", ".join(map(str, missing[:8]))
         return f"Entries that the palette has no tile for: {names}. Recolour these blocks, or add tiles."
@@ -123,24 +136,27 @@ def _problem(model: BlockModel, made: PaletteMade | None) -> str:
     return ""
 
 
-def _entries(model: BlockModel, made: PaletteMade | None) -> list[EntryState]:
+def _entries(model: BlockModel, look: BlockLook) -> list[EntryState]:
     """The tiles of the palette, and after them what is used or set and has no tile."""
+    made = look.palette
     tiles = len(made.palette.names) if made else 0
     beyond = {n for n in (*model.blocks.uses, *model.settings.entries) if n > tiles}
     return [
         {
             "number": number,
-            "name": made.palette.name(number) if made else f"entry {number}",
+            "name": look.name(number),
             "uses": model.blocks.uses.get(number, 0),
             "is_tile": number <= tiles,
             "see_through": model.entry(number).see_through,
+            "graph": model.entry(number).graph,
+            "variant": model.entry(number).variant,
+            "stamp": look.stamp(number),
         }
         for number in (*range(1, tiles + 1), *sorted(beyond))
     ]
 
 
-def state_of(row: BlockModelRow, model: BlockModel) -> BlockModelState:
-    made = block_models.palette_made(db(), model.settings)
+def state_of(row: BlockModelRow, model: BlockModel, look: BlockLook) -> BlockModelState:
     undo, redo = HISTORY.newest(db(), row)
     return {
         "id": row.id,
@@ -148,9 +164,9 @@ def state_of(row: BlockModelRow, model: BlockModel) -> BlockModelState:
         "name": model.name,
         "size": model.settings.size,
         "palette": model.settings.palette,
-        "stamp": stamp_of(made),
-        "problem": _problem(model, made),
-        "entries": _entries(model, made),
+        "stamp": look.stamp(),
+        "problem": _problem(model, look),
+        "entries": _entries(model, look),
         "merged": model.settings.merged,
         "box": model.blocks.box,
         "view": _view(model),
@@ -170,13 +186,16 @@ def _view(model: BlockModel) -> Camera:
     return view_of_box(*corners)
 
 
-def _answer(row: BlockModelRow, before: BlockModel | None, after: BlockModel, view: BlockView) -> Response:
-    """The model, with the surface of what has changed since ``before``, or all of it."""
-    is_whole = before is None or before.settings != after.settings
+def _answer(
+    row: BlockModelRow, before: BlockModel | None, after: BlockModel, view: BlockView, known: BlockLook | None = None
+) -> Response:
+    """The model, with the surface of what has changed since ``before``, or all of it. ``known`` is its look, where that is known."""
+    touched = None
     if before is not None:
         block_meshes.follow(db(), row)
-    keys = list(after.blocks.chunks) if before is None or is_whole else touched_chunks(before.blocks, after.blocks)
-    return Response(packed_surface(state_of(row, after), after, keys, view, is_whole), mimetype=_BINARY)
+        touched = touched_chunks(before.blocks, after.blocks) if before.settings == after.settings else None
+    look = known or look_of(db(), row.project_id, after.settings)
+    return Response(packed_surface(state_of(row, after, look), after, touched, view), mimetype=_BINARY)
 
 
 @api.get("/<int:key>")
@@ -196,14 +215,12 @@ def at(key: int, asked: CellRequest) -> CellState:
     return {"entry": int(model.blocks.at(np.array([[asked.x, asked.y, asked.z]]))[0])}
 
 
-def _drawn(key: int, asked: BlockStep, drawing: Drawing) -> Response:
-    row, before, after = block_models.draw(db(), key, asked.revision, drawing)
-    return _answer(row, before, after, asked)
-
-
-def _name(model: BlockModel, entry: int) -> str:
-    made = block_models.palette_made(db(), model.settings)
-    return made.palette.name(entry) if made else f"entry {entry}"
+def _drawn(key: int, asked: BlockStep, drawing: Callable[[BlockModel, BlockLook], BlockOperation]) -> Response:
+    """The answer to a change of the cells of a model, which leaves its look as it is."""
+    row = HISTORY.current(db(), key, asked.revision)
+    look = look_of(db(), row.project_id, block_models.settings_of(row))
+    row, before, after = HISTORY.change_by(db(), key, asked.revision, lambda model: drawing(model, look))
+    return _answer(row, before, after, asked, look)
 
 
 @api.post("/<int:key>/draw")
@@ -211,14 +228,14 @@ def _name(model: BlockModel, entry: int) -> str:
 def draw(key: int, asked: DrawRequest) -> Response:
     """Draws some shapes as one step; answered with what has changed, as ``read``."""
     strokes = asked.strokes
-    return _drawn(key, asked, lambda model: stroke_change(model, strokes, _name(model, strokes[0].entry)))
+    return _drawn(key, asked, lambda model, look: stroke_change(model, strokes, look.name(strokes[0].entry)))
 
 
 @api.post("/<int:key>/move")
 @sends(_BINARY, body=MoveRequest)
 def move(key: int, asked: MoveRequest) -> Response:
     """Moves or copies a chosen part."""
-    return _drawn(key, asked, lambda model: move_change(model, asked.move))
+    return _drawn(key, asked, lambda model, look: move_change(model, asked.move))
 
 
 @api.post("/<int:key>/exchange")
@@ -227,7 +244,7 @@ def exchange(key: int, asked: ExchangeRequest) -> Response:
     """Exchanges two entries everywhere."""
     one, other = asked.one, asked.other
     return _drawn(
-        key, asked, lambda model: exchange_change(model, one, other, (_name(model, one), _name(model, other)))
+        key, asked, lambda model, look: exchange_change(model, one, other, (look.name(one), look.name(other)))
     )
 
 
@@ -235,7 +252,7 @@ def exchange(key: int, asked: ExchangeRequest) -> Response:
 @sends(_BINARY, body=BlockEdit)
 def edit(key: int, asked: BlockEdit) -> Response:
     """Changes what a model is besides its cells."""
-    return _drawn(key, asked, lambda model: asked.operation)
+    return _answer(*HISTORY.change_by(db(), key, asked.revision, lambda model: asked.operation), asked)
 
 
 @api.post("/<int:key>/mesh")
@@ -256,12 +273,12 @@ def make_graph(key: int) -> GraphMade:
     """Begins a graph on the mesh of a model, with the model's palette as its surface."""
     row = HISTORY.load(db(), key)
     model = block_models.model_of(db(), row)
-    made = block_models.palette_made(db(), model.settings)
-    if not row.mesh or made is None:
+    look = look_of(db(), row.project_id, model.settings)
+    if not row.mesh or look.palette is None:
         raise OperationRefused(
             "A graph needs a mesh and a palette of the model.", model.name, "Choose a palette first."
         )
-    graph = replace(palette_surface(model.name, made.textures, made.palette.grid), mesh=row.mesh)
+    graph = replace(look.surface(model.name), mesh=row.mesh)
     return {"id": graphs.create(db(), row.project_id, graph).id}
 
 
@@ -269,6 +286,24 @@ def _stepped(key: int, asked: BlockStep, step: Callable[..., BlockModelRow]) -> 
     before = block_models.model_of(db(), HISTORY.current(db(), key, asked.revision))
     row = step(db(), key, asked.revision)
     return _answer(row, before, block_models.model_of(db(), row), asked)
+
+
+@api.get("/<int:key>/history")
+@takes()
+def history(key: int) -> Steps:
+    """What was done to a model, the first first: what holds, then what was taken back."""
+    return {"steps": steps_state(steps.steps(db(), HISTORY, key))}
+
+
+@api.post("/<int:key>/jump")
+@sends(_BINARY, body=BlockJump)
+def jump(key: int, asked: BlockJump) -> Response:
+    """Undoes or redoes until the step asked for is the newest that holds."""
+    return _stepped(key, asked, partial(_go_to, number=asked.number))
+
+
+def _go_to(session: Session, key: int, revision: int, number: int) -> BlockModelRow:
+    return steps.go_to(session, HISTORY, BlockBatch, key, revision, number)
 
 
 @api.post("/<int:key>/undo")

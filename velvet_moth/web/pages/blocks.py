@@ -11,6 +11,7 @@ from velvet_moth.core.blocks.shapes import SHAPES
 from velvet_moth.core.lighting.rigs import RIGS
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.store import projects
+from velvet_moth.web.api.block_surface import one_block
 from velvet_moth.web.api.blocks import MARGIN
 from velvet_moth.web.database import db
 from velvet_moth.web.pages.settings import BlockSettings
@@ -29,6 +30,7 @@ def settings() -> str:
         "side": SIDE,
         "origin": ORIGIN,
         "margin": MARGIN,
+        "block": one_block(),
         "entries_by": {key: by.name for key, by in BY.items()},
         "formats": {
             **{f.key: f.name for f in FORMATS.values()},

@@ -1,5 +1,6 @@
 /** Drawing blocks by pointer and by keys: which cells are meant, and what is asked of the server once they are. */
 import * as THREE from "three";
+import { proposed } from "moth/blocks_room/proposed.js";
 
 /** @typedef {import("./aids.js").Cell} Cell */
 /** @typedef {import("../types.d.ts").BlockStroke} BlockStroke */
@@ -54,6 +55,8 @@ export class Drawing extends EventTarget {
     this.lift = 0;
     /** The cells of a drag, one by one. @type {Cell[]} */
     this.dragged = [];
+    /** Blocks that are shown before they are answered. @type {{ cells: Cell[], entry: number } | null} */
+    this.proposal = null;
     const { canvas } = stage;
     const early = { capture: true };
     canvas.addEventListener("pointerdown", (event) => this.#down(event), early);
@@ -193,6 +196,29 @@ export class Drawing extends EventTarget {
     this.lift = 0;
     this.dragged = [target.cell];
     this.#aim(target);
+    this.#propose();
+  }
+
+  /** Shows single blocks before the server has answered. */
+  #propose() {
+    if (this.shape !== "single" || (this.way !== "put" && this.way !== "recolour")) return;
+    this.proposal = { cells: this.dragged, entry: this.entry };
+    this.repropose();
+  }
+
+  /** Shows what is proposed again, where another surface was taken over meanwhile. */
+  repropose() {
+    if (!this.proposal) return;
+    const { cells, entry } = this.proposal;
+    this.chunks.take([proposed(cells, entry, this.aids.size, this.settings)], false);
+  }
+
+  /** What was asked for is answered. */
+  settle() {
+    if (this.begun || !this.proposal) return;
+    this.proposal = { ...this.proposal, cells: [] };
+    this.repropose();
+    this.proposal = null;
   }
 
   /** @param {PointerEvent} event */
@@ -204,7 +230,9 @@ export class Drawing extends EventTarget {
     if (!cell) return;
     this.#aim({ ...begun, cell });
     const last = this.dragged[this.dragged.length - 1];
-    if (!this.#hasEnds && cell.join() !== last.join() && this.dragged.length < MOST_AT_ONCE) this.dragged.push(cell);
+    if (this.#hasEnds || cell.join() === last.join() || this.dragged.length === MOST_AT_ONCE) return;
+    this.dragged.push(cell);
+    this.#propose();
   }
 
   /** @param {PointerEvent} event */
@@ -217,7 +245,7 @@ export class Drawing extends EventTarget {
   #finish() {
     const { ends } = this;
     const cells = this.dragged;
-    this.cancel();
+    this.#stop();
     if (!ends) return;
     if (this.way === "pick") this.dispatchEvent(new CustomEvent("pick", { detail: cells[0] }));
     else if (this.way === "choose") this.choose(ends);
@@ -228,6 +256,12 @@ export class Drawing extends EventTarget {
 
   /** Stops what is being drawn, without drawing it. */
   cancel() {
+    const wasDrawing = !!this.begun;
+    this.#stop();
+    if (wasDrawing) this.settle();
+  }
+
+  #stop() {
     this.begun = null;
     this.dragged = [];
     this.lift = 0;

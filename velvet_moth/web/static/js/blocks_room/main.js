@@ -5,10 +5,12 @@ import { byId, h, isTyping } from "moth/base/dom.js";
 import { followNews } from "moth/base/news.js";
 import { notice, tell } from "moth/base/notices.js";
 import { aboutHead, newest, takeDropped } from "moth/base/rooms.js";
+import { aboutModel } from "moth/blocks_room/about_model.js";
 import { Aids } from "moth/blocks_room/aids.js";
 import { BlockModel } from "moth/blocks_room/block_model.js";
 import { Drawing } from "moth/blocks_room/drawing.js";
 import { newOfFile, newOfMesh } from "moth/blocks_room/bringing.js";
+import { HistoryPanel } from "moth/blocks_room/history_panel.js";
 import { PalettePanel } from "moth/blocks_room/palette_panel.js";
 import { PartPanel } from "moth/blocks_room/part_panel.js";
 import { Tools } from "moth/blocks_room/tools.js";
@@ -30,13 +32,16 @@ let models = [];
 let palettes = [];
 /** The model that is drawn. @type {BlockModel | null} */
 let model = null;
+/** Milliseconds without an edit. */
+const CALM = 1500;
 /** The palette whose textures the stage shows. */
 let shaded = "";
 
 const about = h("div", { id: "about" });
 const part = h("section", { class: "part-panel", "aria-label": "Chosen part", hidden: true });
 const entries = h("section", { class: "palette", "aria-label": "Palette" });
-byId("facts").append(about, part, entries);
+const past = new HistoryPanel(() => model);
+byId("facts").append(about, past.panel, part, entries);
 
 const palette = new PalettePanel(entries, {
   choose: (entry) => {
@@ -139,6 +144,7 @@ const showAddressed = () => show(Number(new URLSearchParams(location.search).get
 async function show(id) {
   if (id && model?.url === `/api/blocks/${id}`) return;
   drawing.choose(null);
+  drawing.settle();
   chunks.take([], true);
   model = null;
   if (!models.some((one) => one.id === id)) {
@@ -159,7 +165,9 @@ async function show(id) {
     if (model !== opened) return;
     const { chunks: changed, isWhole } = /** @type {CustomEvent} */ (event).detail;
     chunks.take(changed, isWhole);
+    drawing.repropose();
   });
+  opened.addEventListener("idle", () => model === opened && drawing.settle());
   opened.addEventListener("state", () => {
     if (model !== opened || !opened.state) return;
     const { state } = opened;
@@ -168,12 +176,13 @@ async function show(id) {
     isFirst = false;
     aids.setGround(state.box, state.size, settings.margin, settings.side);
     palette.show(state, drawing.entry);
-    drawAbout();
+    about.replaceChildren(...aboutModel(opened, palettes, () => aboutHead(state.name, rename, actions)));
     drawLine();
     byId("undo").disabled = !state.undo;
     byId("redo").disabled = !state.redo;
     byId("undo").title = state.undo ? `Undo: ${state.undo} (Ctrl Z)` : "Nothing to undo";
     byId("redo").title = state.redo ? `Redo: ${state.redo} (Ctrl Shift Z)` : "Nothing to redo";
+    void past.refresh();
     void shade(opened).catch(tell);
   });
   if (tools.layers.axis) tools.setLayers({ axis: "", first: 0, last: 0 });
@@ -188,101 +197,6 @@ async function shade({ url, state }) {
   shaded = key;
   const { shader, values } = await getJson(`${url}/shader`);
   if (shaded === key) await stage.setShader(shader, new Float32Array(values));
-}
-
-function drawAbout() {
-  if (!model?.state) return;
-  const opened = model;
-  const { name, size, palette: chosen, problem } = opened.state;
-  about.replaceChildren(
-    aboutHead(name, rename, actions),
-    h(
-      "label",
-      { class: "row" },
-      h("span", {}, "Palette"),
-      h(
-        "select",
-        {
-          class: "field",
-          onchange: (/** @type {Event} */ event) =>
-            void opened.edit({ op: "set_palette", palette: /** @type {HTMLSelectElement} */ (event.target).value }),
-        },
-        h("option", { value: "" }, "none"),
-        ...palettes.map((one) => h("option", { value: one.id, selected: one.id === chosen }, one.name)),
-      ),
-    ),
-    h(
-      "label",
-      { class: "row" },
-      h("span", {}, "Side of a block"),
-      h("input", {
-        class: "field",
-        type: "number",
-        min: 0.001,
-        max: 10,
-        step: 0.01,
-        value: String(Number(size.toPrecision(5))),
-        onchange: (/** @type {Event} */ event) =>
-          void opened.edit({
-            op: "set_block_size",
-            size: /** @type {HTMLInputElement} */ (event.target).valueAsNumber || size,
-          }),
-      }),
-      h("span", { class: "quiet" }, "m"),
-    ),
-    h(
-      "label",
-      { class: "check" },
-      h("input", {
-        type: "checkbox",
-        checked: !opened.state.merged,
-        onchange: (/** @type {Event} */ event) =>
-          void opened.edit({ op: "set_merged", merged: !(/** @type {HTMLInputElement} */ (event.target).checked) }),
-      }),
-      " Corners for every face, for vertex data",
-    ),
-    h(
-      "div",
-      { class: "tool-group" },
-      h(
-        "button",
-        { type: "button", class: "button small", onclick: () => void useInGraph(opened) },
-        "Begin a graph on it",
-      ),
-      opened.state.mesh
-        ? h("a", { class: "button small", href: `/meshes?m=${opened.state.mesh}` }, "Its mesh")
-        : h(
-            "button",
-            { type: "button", class: "button small", onclick: () => void keepMesh(opened) },
-            "Keep as a mesh",
-          ),
-    ),
-    problem && h("p", { class: "verdict" }, problem),
-  );
-}
-
-/** Keeps the surface as a mesh, which follows from then on. @param {BlockModel} opened */
-async function keepMesh(opened) {
-  try {
-    await postJson(`${opened.url}/mesh`);
-    await opened.load();
-    notice("The mesh follows the model from now on. Vertex data is baked on it among the meshes.");
-    return true;
-  } catch (error) {
-    tell(error);
-    return false;
-  }
-}
-
-/** @param {BlockModel} opened */
-async function useInGraph(opened) {
-  if (!opened.state.mesh && !(await keepMesh(opened))) return;
-  try {
-    const { id } = await postJson(`${opened.url}/graph`);
-    location.assign(`/graphs/${id}`);
-  } catch (error) {
-    tell(error);
-  }
 }
 
 async function rename() {
@@ -361,6 +275,7 @@ addEventListener("keydown", (event) => {
     if (event.key.toLowerCase() !== "z") return;
     void (event.shiftKey ? model?.redo() : model?.undo());
   } else if (event.key === "0") byId("fit").click();
+  else if (event.key.toLowerCase() === "h") past.toggle();
   else if (event.key === "Delete" && drawing.part) partPanel.takeAway();
   else if (!tools.byKey(event.key)) return;
   event.preventDefault();
@@ -371,18 +286,33 @@ const refresh = async () => {
   if (model && !models.some(({ id }) => id === model?.state?.id)) return showAddressed();
   if (model?.state) await model.load();
 };
+/** Whether a graph that has changed is shown by an entry; a motif may be in any of them. @param {{ graph: number, motif: string }} news */
+const isShown = ({ graph, motif }) =>
+  !!model?.state?.entries.some((one) => one.graph && (motif || one.graph === String(graph)));
+
+let calm = 0;
+/** Draws the list again once the hand rests: a picture of a model takes the server a while. */
+function loadSoon() {
+  clearTimeout(calm);
+  calm = setTimeout(() => void load().catch(tell), CALM);
+}
+
 followNews(
-  (news) => {
-    const own = model?.state;
+  async (news) => {
+    const drawn = model;
+    // News of one's own edit may come before its answer.
+    if (news.blocks && news.blocks === drawn?.state?.id) await drawn.queue;
     // One's own edits are answered already; a texture of the palette may have been made again.
-    if (news.blocks && news.blocks === own?.id && news.revision <= own.revision) void load().catch(tell);
+    if (news.blocks && news.blocks === drawn?.state?.id && news.revision <= drawn.state.revision) loadSoon();
     else if (news.blocks || news.texture || news.stack) refresh().catch(tell);
+    else if (news.graph) (isShown(news) ? refresh() : palette.refresh()).catch(tell);
   },
   () => void refresh().catch(tell),
 );
 stage.addEventListener("failed", (event) => {
   notice(`The GPU refused the shader: ${/** @type {CustomEvent} */ (event).detail.log.slice(0, 200)}`);
 });
+void palette.refresh();
 load().then(showAddressed).catch(tell);
 
 addEventListener("beforeunload", (event) => {

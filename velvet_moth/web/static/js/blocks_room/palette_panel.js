@@ -1,17 +1,38 @@
 /** The palette beside the stage: every entry as a lit block, its name, how many blocks have it. */
+import { getJson } from "moth/base/api.js";
 import { menu } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
+import { tell } from "moth/base/notices.js";
 
 /** @typedef {import("../types.d.ts").EntryState} EntryState */
 /** @typedef {import("../types.d.ts").BlockModelState} BlockModelState */
+/** @typedef {import("../types.d.ts").SurfaceChoice} SurfaceChoice */
+/** What is set of an entry. @typedef {{ see_through: boolean, graph: string, variant: string }} EntrySettings */
 
 /**
  * @typedef {{
  *   choose: (entry: number) => void,
  *   exchange: (one: number, other: number) => void,
- *   set: (entry: number, values: { see_through: boolean }) => void,
+ *   set: (entry: number, values: EntrySettings) => void,
  * }} Host
  */
+
+/**
+ * A choice with its words before it; what is chosen and gone stays in it.
+ * @param {string} label
+ * @param {string} value
+ * @param {string[][]} choices keys with their words
+ * @param {(key: string) => void} choose
+ */
+function choice(label, value, choices, choose) {
+  const known = choices.some(([key]) => key === value) ? choices : [...choices, [value, "one that is gone"]];
+  const field = h(
+    "select",
+    { class: "field", onchange: () => choose(field.value) },
+    ...known.map(([key, words]) => h("option", { value: key, selected: key === value }, words)),
+  );
+  return h("label", { class: "row" }, h("span", {}, label), field);
+}
 
 export class PalettePanel {
   /**
@@ -24,6 +45,8 @@ export class PalettePanel {
     this.state = null;
     this.entry = 1;
     this.isOnlyUsed = false;
+    /** The graphs that can show in place of a tile. @type {SurfaceChoice[]} */
+    this.graphs = [];
     this.search = h("input", {
       class: "field",
       type: "search",
@@ -48,6 +71,16 @@ export class PalettePanel {
     this.grid.addEventListener("keydown", (event) => this.#key(event));
   }
 
+  /** Asks which graphs there are. */
+  async refresh() {
+    try {
+      this.graphs = (await getJson("/api/blocks/surfaces")).graphs;
+      this.#drawAbout();
+    } catch (error) {
+      tell(error);
+    }
+  }
+
   /** @param {BlockModelState} state @param {number} entry the one that is drawn with */
   show(state, entry) {
     this.state = state;
@@ -65,21 +98,21 @@ export class PalettePanel {
   }
 
   /** @param {EntryState} entry */
-  #tile({ number, name, uses, is_tile, see_through }) {
-    const { state } = this;
-    const src = `/api/blocks/${state?.id}/entries/${number}/${state?.stamp || "none"}.png`;
-    const told = `${name}, entry ${number}, ${uses.toLocaleString("en")} blocks${see_through ? ", see-through" : ""}`;
+  #tile({ number, name, uses, is_tile, see_through, graph, stamp }) {
+    const src = `/api/blocks/${this.state?.id}/entries/${number}/${stamp}.png`;
+    const other = this.graphs.find((one) => one.graph === graph);
+    const words = `${name}, entry ${number}, ${uses.toLocaleString("en")} blocks${see_through ? ", see-through" : ""}${other ? `, shows ${other.title}` : ""}`;
     return h(
       "button",
       {
         type: "button",
-        class: `entry${is_tile ? "" : " missing"}`,
+        class: `entry${is_tile || other ? "" : " missing"}`,
         role: "option",
         data: { entry: number },
         tabindex: number === this.entry ? 0 : -1,
         "aria-selected": String(number === this.entry),
-        "aria-label": told,
-        title: is_tile ? told : `${told}: the palette has no tile for it`,
+        "aria-label": words,
+        title: is_tile || other ? words : `${words}: the palette has no tile for it`,
         onclick: () => this.host.choose(number),
       },
       h("img", { src, alt: "", draggable: "false", loading: "lazy", width: 44, height: 44 }),
@@ -110,7 +143,10 @@ export class PalettePanel {
   #drawAbout() {
     const found = this.state?.entries.find(({ number }) => number === this.entry);
     if (!found) return this.about.replaceChildren();
-    const { number, name, uses, see_through } = found;
+    const { number, name, uses, see_through, graph, variant } = found;
+    /** @param {Partial<EntrySettings>} changed */
+    const set = (changed) => this.host.set(number, { see_through, graph, variant, ...changed });
+    const chosen = this.graphs.find((one) => one.graph === graph);
     const others = (this.state?.entries ?? []).filter((one) => one.number !== number);
     this.about.replaceChildren(
       h("h3", {}, `${number} · ${name}`),
@@ -121,10 +157,18 @@ export class PalettePanel {
         h("input", {
           type: "checkbox",
           checked: see_through,
-          onchange: () => this.host.set(number, { see_through: !see_through }),
+          onchange: () => set({ see_through: !see_through }),
         }),
         " Seen through: faces behind it stay",
       ),
+      choice("Shows", graph, [["", "its tile"], ...this.graphs.map((one) => [one.graph, one.title])], (key) =>
+        set({ graph: key, variant: "" }),
+      ),
+      chosen?.variants.length
+        ? choice("Variant", variant, [["", "as it is"], ...chosen.variants.map((one) => [one.id, one.name])], (key) =>
+            set({ variant: key }),
+          )
+        : "",
       h(
         "button",
         {
