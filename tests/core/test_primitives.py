@@ -35,9 +35,9 @@ NASTY = (0.0, -0.0, 1.0, -1.0, 0.5, 1e-38, -1e-30, 1e30, -1e30, 3.0e38)
 class Rules(unittest.TestCase):
     def test_no_rule_can_be_left_out(self) -> None:
         required = [f.name for f in dataclasses.fields(Primitive) if f.default is dataclasses.MISSING]
-        self.assertEqual(required, ["name", "result", "glsl", "numpy", "bound", "operations", "domains"])
+        self.assertEqual(required, ["name", "result", "spell", "numpy", "bound", "operations", "domains"])
         for primitive in PRIMITIVES.values():
-            self.assertTrue(all(callable(getattr(primitive, r)) for r in ("result", "glsl", "numpy", "bound")))
+            self.assertTrue(all(callable(getattr(primitive, r)) for r in ("result", "spell", "numpy", "bound")))
 
     def test_every_primitive_has_a_case_here(self) -> None:
         used = {

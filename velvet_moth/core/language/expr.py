@@ -8,7 +8,7 @@ An expression applies an *operator* to arguments. Operators are either declared 
 import math
 import threading
 import weakref
-from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
+from collections.abc import Callable, Collection, Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
 from functools import lru_cache
@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from velvet_moth.core.base.errors import ExpressionError
+from velvet_moth.core.language.dialects.base import Dialect
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.types import BOOL, BUNDLE, NUMBER, TEXTURE, Type, float_of_width
 
@@ -49,6 +50,7 @@ class Domain:
     quiet: bool = False
 
 
+SpellRule = Callable[[Dialect, Sequence[Type], Sequence[str], tuple[Hashable, ...]], str]
 # How much a value changes from one pixel to the next; None where it does not.
 Change = Union["Expr", None]
 
@@ -58,12 +60,12 @@ class Primitive:
     """One operation with all its rules.
 
     - ``result(types, attributes)`` gives the type or raises ExpressionError.
-    - ``glsl(types, texts, attributes)`` spells it; ``helper`` is a GLSL function it relies on.
+    - ``spell(dialect, types, texts, attributes)`` spells it in a language; ``helper(dialect, types)`` is a function that it relies on.
     - ``numpy(arrays, attributes)`` computes it on float32 arrays shaped (rows, columns) for numbers and
       (components, rows, columns) for vectors; constants keep size 1 along rows and columns.
     - ``bound(intervals, attributes)`` encloses every value it can give.
     - ``simplify(args, type, attributes)`` may give a plainer expression of the same value.
-    - ``plain(types, texts, attributes)`` spells it where every argument is proved to stay inside its domain.
+    - ``plain(dialect, types, texts, attributes)`` spells it where every argument is proved to stay inside its domain.
     - ``change(args, changes, attributes)`` is the change of the result from one pixel to the next, jumps left out, by the
       changes of its arguments (the rules of differentiation); without it the pixels are compared.
     - ``jumps``: yes where the result may jump although no argument does, no where it never jumps; None passes on
@@ -74,18 +76,18 @@ class Primitive:
 
     name: str
     result: Callable[[Sequence[Type], tuple[Hashable, ...]], Type]
-    glsl: Callable[[Sequence[Type], Sequence[str], tuple[Hashable, ...]], str]
+    spell: SpellRule
     numpy: Callable[[Sequence[Array], tuple[Hashable, ...]], Array]
     bound: Callable[[Sequence[Interval], tuple[Hashable, ...]], Interval]
     operations: int
     domains: tuple[Domain, ...]
-    helper: str = ""
+    helper: Callable[[Dialect, Sequence[Type]], str] | None = None
     reads: int = 0
     rate: Rate = Rate.CONSTANT
     foldable: bool = True
     simplify: "Callable[[Sequence[Expr], Type, tuple[Hashable, ...]], Expr | None] | None" = None
     operation_class: str = "arithmetic"
-    plain: Callable[[Sequence[Type], Sequence[str], tuple[Hashable, ...]], str] | None = None
+    plain: SpellRule | None = None
     change: "Callable[[Sequence[Expr], Sequence[Change], tuple[Hashable, ...]], Change] | None" = None
     jumps: bool | None = None
 
@@ -369,16 +371,18 @@ def topological_order(outputs: Iterable[Expr], known: Collection[Expr] = ()) -> 
     return order
 
 
-def inputs_of(outputs: Iterable[Expr]) -> set[str]:
-    """The names of all surface inputs that the outputs read, be it inside of functions."""
-    found: set[str] = set()
+def reached(outputs: Iterable[Expr]) -> Iterator[Expr]:
+    """Every expression that the outputs are made of, be it inside of functions."""
     seen: set[Function] = set()
     todo = [list(outputs)]
     while todo:
         for expr in topological_order(todo.pop()):
-            if expr.operator is Structural.INPUT:
-                found.add(expr.attributes[0])
-            elif expr.operator is Structural.CALL and expr.attributes[0] not in seen:
+            yield expr
+            if expr.operator is Structural.CALL and expr.attributes[0] not in seen:
                 seen.add(expr.attributes[0])
                 todo.append(list(expr.attributes[0].results))
-    return found
+
+
+def inputs_of(outputs: Iterable[Expr]) -> set[str]:
+    """The names of all surface inputs that the outputs read, be it inside of functions."""
+    return {expr.attributes[0] for expr in reached(outputs) if expr.operator is Structural.INPUT}

@@ -13,8 +13,8 @@ _SAME_FOR_A_DRAW = (Structural.CONSTANT, Structural.UNIFORM)
 
 
 def footprint(coordinates: Expr) -> tuple[Expr, Expr]:
-    """The change of coordinates to the next pixel on the right, and upwards; per pixel only."""
-    return _changed(coordinates, "along_x"), _changed(coordinates, "along_y")
+    """The change of coordinates to the next pixel on the right, and to the next row, be it above or below; per pixel only."""
+    return _changed(coordinates, "along_x"), _changed(coordinates, "between_rows")
 
 
 def _changed(coordinates: Expr, along: str) -> Expr:

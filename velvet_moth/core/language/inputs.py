@@ -15,7 +15,8 @@ class SurfaceInput:
     """One thing known at the surface point.
 
     ``pixel`` computes it in the fragment shader from varyings and uniforms, ``vertex`` in the vertex
-    shader from attributes; what exists only per pixel has no ``vertex`` text.
+    shader from attributes; what exists only per pixel has no ``vertex`` text. ``words`` say for people what it is; those of what is
+    the same for a draw may be the uniform's (``interpreters/glsl/outside.py``).
     """
 
     name: str
@@ -24,6 +25,7 @@ class SurfaceInput:
     pixel: str
     vertex: str = ""
     is_per_draw: bool = False
+    words: str = ""
 
     @property
     def rate(self) -> Rate:
@@ -38,8 +40,8 @@ class SurfaceInput:
         return surface_input(self.name, self.type, self.rate)
 
 
-def _per_draw(name: str, type_: Type, bound: Interval, spelled: str = "") -> SurfaceInput:
-    return SurfaceInput(name, type_, bound, spelled or name, spelled or name, is_per_draw=True)
+def _per_draw(name: str, type_: Type, bound: Interval, spelled: str = "", words: str = "") -> SurfaceInput:
+    return SurfaceInput(name, type_, bound, spelled or name, spelled or name, is_per_draw=True, words=words)
 
 
 _PLACES = Interval(-1e4, 1e4)
@@ -58,33 +60,74 @@ WORLD_NORMAL = "normalize(transpose(inverse(mat3(modelMatrix))) * normal)"
 SURFACE_INPUTS = {
     declared.name: declared
     for declared in (
-        SurfaceInput("uv", VEC2, _COORDINATES, "v_uv", "uv"),
-        SurfaceInput("second_uv", VEC2, _COORDINATES, "v_second_uv", "second_uv"),
-        SurfaceInput("position", VEC3, _PLACES, "v_position", "rest_position"),
-        SurfaceInput("moved_position", VEC3, _PLACES, "v_moved"),
-        SurfaceInput("object_position", VEC3, _PLACES, "v_object_position", "position"),
-        SurfaceInput("normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", WORLD_NORMAL),
+        SurfaceInput("uv", VEC2, _COORDINATES, "v_uv", "uv", words="texture coordinates, V up"),
+        SurfaceInput(
+            "second_uv", VEC2, _COORDINATES, "v_second_uv", "second_uv", words="second texture coordinates, V up"
+        ),
+        SurfaceInput(
+            "position",
+            VEC3,
+            _PLACES,
+            "v_position",
+            "rest_position",
+            words="place in the world before the offset, metres",
+        ),
+        SurfaceInput("moved_position", VEC3, _PLACES, "v_moved", words="place in the world with the offset, metres"),
+        SurfaceInput(
+            "object_position", VEC3, _PLACES, "v_object_position", "position", words="place on the form itself, metres"
+        ),
+        SurfaceInput(
+            "normal",
+            VEC3,
+            SIGNED_UNIT,
+            "normalize(v_normal)",
+            WORLD_NORMAL,
+            words="unit normal in the world, before the offset",
+        ),
         # The normal of the form as the surface moves it: a look that moves it says what it is (see ``lighting/shown.py``).
-        SurfaceInput("moved_normal", VEC3, SIGNED_UNIT, "normalize(v_normal)", WORLD_NORMAL),
-        SurfaceInput("object_normal", VEC3, SIGNED_UNIT, "normalize(v_object_normal)", "normal"),
+        SurfaceInput(
+            "moved_normal",
+            VEC3,
+            SIGNED_UNIT,
+            "normalize(v_normal)",
+            WORLD_NORMAL,
+            words="unit normal in the world, with the offset",
+        ),
+        SurfaceInput(
+            "object_normal",
+            VEC3,
+            SIGNED_UNIT,
+            "normalize(v_object_normal)",
+            "normal",
+            words="unit normal on the form itself",
+        ),
         SurfaceInput(
             "tangent",
             VEC4,
             SIGNED_UNIT,
             "vec4(normalize(v_tangent.xyz), v_tangent.w)",
             "vec4(normalize(mat3(modelMatrix) * tangent.xyz), tangent.w)",
+            words="unit tangent along U in the world, and 1 or -1 for the side of the bitangent",
         ),
-        SurfaceInput("vertex_colour", VEC4, UNIT, "v_colour", "colour"),
-        SurfaceInput("second_vertex_colour", VEC4, UNIT, "v_second_colour", "second_colour"),
+        SurfaceInput("vertex_colour", VEC4, UNIT, "v_colour", "colour", words="vertex colour, linear"),
+        SurfaceInput(
+            "second_vertex_colour",
+            VEC4,
+            UNIT,
+            "v_second_colour",
+            "second_colour",
+            words="four more numbers of the vertices, 0 to 1; 1 where there are none",
+        ),
         # The same all over a triangle: where its middle is, and its number.
-        SurfaceInput("face_middle", VEC3, _PLACES, "v_face.xyz"),
-        SurfaceInput("face_number", NUMBER, Interval(0.0, 1e7), "v_face.w"),
+        SurfaceInput("face_middle", VEC3, _PLACES, "v_face.xyz", words="middle of the triangle in the world, metres"),
+        SurfaceInput("face_number", NUMBER, Interval(0.0, 1e7), "v_face.w", words="number of the triangle, from 0"),
         SurfaceInput(
             "view_direction",
             VEC3,
             SIGNED_UNIT,
             "normalize(camera_position - v_moved)",
             "normalize(camera_position - rest_position)",
+            words="unit direction to the eye, in the world",
         ),
         SurfaceInput(
             "camera_distance",
@@ -92,10 +135,25 @@ SURFACE_INPUTS = {
             _LENGTHS,
             "length(camera_position - v_moved)",
             "length(camera_position - rest_position)",
+            words="distance to the eye, metres",
         ),
-        SurfaceInput("is_front", NUMBER, UNIT, "(gl_FrontFacing ? 1.0 : 0.0)"),
-        SurfaceInput("screen_position", VEC2, UNIT, "gl_FragCoord.xy / screen_size"),
-        SurfaceInput("screen_pixel", VEC2, Interval(0.0, 16384.0), "floor(gl_FragCoord.xy)"),
+        SurfaceInput(
+            "is_front", NUMBER, UNIT, "(gl_FrontFacing ? 1.0 : 0.0)", words="1 where the front is seen, 0 from behind"
+        ),
+        SurfaceInput(
+            "screen_position",
+            VEC2,
+            UNIT,
+            "gl_FragCoord.xy / screen_size",
+            words="place on the screen, 0 to 1 from its lower left",
+        ),
+        SurfaceInput(
+            "screen_pixel",
+            VEC2,
+            Interval(0.0, 16384.0),
+            "floor(gl_FragCoord.xy)",
+            words="pixel on the screen from its lower left, whole numbers",
+        ),
         _per_draw("form_low", VEC3, _PLACES),
         _per_draw("form_high", VEC3, _PLACES),
         _per_draw(
@@ -103,6 +161,7 @@ SURFACE_INPUTS = {
             VEC3,
             _LENGTHS,
             "vec3(length(modelMatrix[0].xyz), length(modelMatrix[1].xyz), length(modelMatrix[2].xyz))",
+            "how much larger the form is in the world, along each of its axes",
         ),
         # Of each instance: eight numbers that it was given; its share of life and a random number; its age (s).
         _per_draw("instance_data", VEC4, INSTANCE_NUMBERS),

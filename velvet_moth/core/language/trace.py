@@ -91,6 +91,33 @@ def in_place(function: Function, args: Sequence[Expr]) -> list[Expr]:
     return substituted(function.results, dict(zip(function.arguments, args, strict=True)))
 
 
+def without_calls(outputs: Sequence[Expr]) -> list[Expr]:
+    """The expressions with the bodies of all functions in the place of their calls; equal calls are one."""
+    return _called_in_place(outputs, {}, {})
+
+
+def _called_in_place(
+    outputs: Sequence[Expr], table: Mapping[Expr, Expr], calls: dict[tuple[Function, tuple[Expr, ...]], list[Expr]]
+) -> list[Expr]:
+    found: dict[Expr, list[Expr]] = {}
+    for expr in topological_order(outputs, table.keys()):
+        if expr in table:
+            found[expr] = [table[expr]]
+        elif expr.operator is Structural.RESULT:
+            found[expr] = [found[expr.args[0]][expr.attributes[0]]]
+        elif expr.operator is Structural.CALL:
+            function, args = expr.attributes[0], tuple(found[a][0] for a in expr.args)
+            if (function, args) not in calls:
+                given = dict(zip(function.arguments, args, strict=True))
+                calls[function, args] = _called_in_place(function.results, given, calls)
+            found[expr] = calls[function, args]
+        elif isinstance(expr.operator, Primitive):
+            found[expr] = [apply(expr.operator.name, *(found[a][0] for a in expr.args), attributes=expr.attributes)]
+        else:
+            found[expr] = [with_arguments(expr, [found[a][0] for a in expr.args])]
+    return [found[e][0] for e in outputs]
+
+
 def split_biases(args: Sequence[Expr]) -> tuple[list[Expr], tuple[int, ...]]:
     """Arguments as a call takes them, the biases of textures after all others; and which places had one."""
     with_bias = tuple(i for i, a in enumerate(args) if is_biased(a))

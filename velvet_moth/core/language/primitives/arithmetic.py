@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from velvet_moth.core.language.dialects.base import Dialect
 from velvet_moth.core.language.expr import (
     Array,
     Change,
@@ -20,12 +21,14 @@ from velvet_moth.core.language.interval import UNIT, Interval, inverse, monotone
 from velvet_moth.core.language.primitives.rules import (
     ZERO,
     Attributes,
-    for_every_width,
+    defined,
     function,
     infix,
     is_all,
     no_change,
+    nothing,
     or_zero,
+    own_function,
     scaled,
     simple,
     total_change,
@@ -79,11 +82,31 @@ def _mix_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     return total(a, product(total(b, negated(a)), t)).hull(a)
 
 
-def _mixed(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+def _mixed(dialect: Dialect, types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
     """The amount may stay one number; the ends are widened to each other."""
-    wide = widest_float(types).glsl
-    ends = (t if found.glsl == wide else f"{wide}({t})" for found, t in zip(types[:2], texts[:2], strict=True))
-    return f"mixed({', '.join([*ends, texts[2]])})"
+    wide = widest_float(types)
+    ends = (dialect.widened(text, found, wide) for found, text in zip(types[:2], texts[:2], strict=True))
+    return f"{dialect.helper('mixed', wide, types[2])}({', '.join([*ends, texts[2]])})"
+
+
+def _mixing(dialect: Dialect, types: Sequence[Type]) -> str:
+    wide = widest_float(types)
+    name = dialect.helper("mixed", wide, types[2])
+    return dialect.defined(wide, name, {"a": wide, "b": wide, "t": types[2]}, "a + (b - a) * t")
+
+
+def _wrapping(dialect: Dialect, types: Sequence[Type]) -> str:
+    """Rounding may leave more than the size, or less than nothing, of what is many times as large."""
+
+    def whole(dialect: Dialect, wide: Type) -> str:
+        wrapped = f"{dialect.helper('wrapped', wide)}(a, b)"
+        return dialect.where(wide.width, "==", "b", nothing(dialect, wide), nothing(dialect, wide), wrapped)
+
+    def inside(dialect: Dialect, wide: Type) -> str:
+        zero = nothing(dialect, wide)
+        return f"clamp(a - b * floor(a / b), min(b, {zero}), max(b, {zero}))"
+
+    return "\n".join((defined("wrapped", "ab", inside)(dialect, types), defined("modulo", "ab", whole)(dialect, types)))
 
 
 def _of_the_less(args: Sequence[Expr], changes: Sequence[Change]) -> Change:
@@ -137,7 +160,7 @@ declare(
     Primitive(
         "add",
         widest_float,
-        glsl=infix("+"),
+        spell=infix("+"),
         numpy=lambda a, _: a[0] + a[1],
         bound=lambda r, _: total(r[0], r[1]),
         operations=1,
@@ -150,7 +173,7 @@ declare(
     Primitive(
         "subtract",
         widest_float,
-        glsl=infix("-"),
+        spell=infix("-"),
         numpy=lambda a, _: a[0] - a[1],
         bound=lambda r, _: total(r[0], negated(r[1])),
         operations=1,
@@ -163,7 +186,7 @@ declare(
     Primitive(
         "multiply",
         widest_float,
-        glsl=infix("*"),
+        spell=infix("*"),
         numpy=lambda a, _: a[0] * a[1],
         bound=lambda r, _: product(r[0], r[1]),
         operations=1,
@@ -176,12 +199,18 @@ declare(
     Primitive(
         "divide",
         widest_float,
-        glsl=function("divided"),
+        spell=own_function("divided"),
         numpy=_divide,
         bound=lambda r, _: product(r[0], inverse(r[1])),
         operations=3,
         domains=(Domain(1, "a division by zero has no value; it counts as 0 there", excluded=0.0),),
-        helper=for_every_width("T divided(T a, T b) { return mix(a / b, T(0.0), EQUAL(b, T(0.0))); }"),
+        helper=defined(
+            "divided",
+            "ab",
+            lambda dialect, wide: dialect.where(
+                wide.width, "==", "b", nothing(dialect, wide), nothing(dialect, wide), "a / b"
+            ),
+        ),
         plain=infix("/"),
         simplify=_quotient_of_constants,
         change=lambda a, d, _: total_change(scaled(d[0], 1.0 / a[1]), scaled(d[1], -a[0] / (a[1] * a[1]))),
@@ -191,18 +220,13 @@ declare(
     Primitive(
         "modulo",
         widest_float,
-        glsl=function("modulo"),
+        spell=own_function("modulo"),
         numpy=_modulo,
         bound=_modulo_bound,
         operations=8,
         domains=(Domain(1, "a remainder of a division by zero has no value; it counts as 0 there", excluded=0.0),),
-        # Rounding may leave more than the size, or less than nothing, of what is many times as large.
-        helper=for_every_width(
-            "T wrapped(T a, T b) { return clamp(a - b * floor(a / b), min(b, T(0.0)), max(b, T(0.0))); }"
-        )
-        + "\n"
-        + for_every_width("T modulo(T a, T b) { return mix(wrapped(a, b), T(0.0), EQUAL(b, T(0.0))); }"),
-        plain=function("wrapped"),
+        helper=_wrapping,
+        plain=own_function("wrapped"),
         change=lambda a, d, _: total_change(d[0], scaled(d[1], -floor(a[0] / a[1]))),
         jumps=True,
     )
@@ -211,7 +235,7 @@ declare(
     Primitive(
         "minimum",
         widest_float,
-        glsl=function("min"),
+        spell=function("min"),
         numpy=lambda a, _: np.minimum(a[0], a[1]),
         bound=lambda r, _: Interval(min(r[0].low, r[1].low), min(r[0].high, r[1].high)),
         operations=1,
@@ -223,7 +247,7 @@ declare(
     Primitive(
         "maximum",
         widest_float,
-        glsl=function("max"),
+        spell=function("max"),
         numpy=lambda a, _: np.maximum(a[0], a[1]),
         bound=lambda r, _: Interval(max(r[0].low, r[1].low), max(r[0].high, r[1].high)),
         operations=1,
@@ -235,7 +259,7 @@ declare(
     Primitive(
         "negate",
         widest_float,
-        glsl=lambda types, texts, _: f"(-{texts[0]})",
+        spell=lambda dialect, types, texts, _: f"(-{texts[0]})",
         numpy=lambda a, _: -a[0],
         bound=lambda r, _: negated(r[0]),
         operations=1,
@@ -247,18 +271,14 @@ declare(
     Primitive(
         "mix",
         widest_float,
-        glsl=_mixed,
+        spell=_mixed,
         numpy=lambda a, _: np.asarray(a[0] + (a[1] - a[0]) * a[2], dtype=np.float32),
         bound=_mix_bound,
         operations=3,
         domains=(),
         simplify=_settled_mix,
         change=lambda a, d, _: total_change(scaled(d[0], 1.0 - a[2]), scaled(d[1], a[2]), scaled(d[2], a[1] - a[0])),
-        helper=for_every_width("T mixed(T a, T b, T t) { return a + (b - a) * t; }")
-        + "\n"
-        + "\n".join(
-            f"{t} mixed({t} a, {t} b, float t) {{ return a + (b - a) * t; }}" for t in ("vec2", "vec3", "vec4")
-        ),
+        helper=_mixing,
     )
 )
 simple("absolute", "abs", np.abs, _absolute_bound, change=lambda a, d, _: scaled(d[0], sign(a[0])))

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from velvet_moth.core.language.dialects.base import Dialect
 from velvet_moth.core.language.expr import Array, Change, Expr, Operand, Primitive, apply, as_expr, declare
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.primitives.rules import Attributes, widest_float
@@ -16,10 +17,10 @@ def _ends(attributes: Attributes) -> tuple[float, float]:
     return low, high
 
 
-def _clamped_glsl(types: Sequence[Type], texts: Sequence[str], attributes: Attributes) -> str:
+def _clamped_text(dialect: Dialect, types: Sequence[Type], texts: Sequence[str], attributes: Attributes) -> str:
     low, high = (f"{end:.9g}" for end in _ends(attributes))
     low, high = (end if "." in end or "e" in end else f"{end}.0" for end in (low, high))
-    return f"clamp({texts[0]}, {low}, {high})"
+    return f"clamp({texts[0]}, {dialect.number(low, types[0])}, {dialect.number(high, types[0])})"
 
 
 def _clamped_numpy(arrays: Sequence[Array], attributes: Attributes) -> Array:
@@ -43,7 +44,7 @@ declare(
     Primitive(
         "clamped",
         lambda types, _: widest_float(types),
-        glsl=_clamped_glsl,
+        spell=_clamped_text,
         numpy=_clamped_numpy,
         bound=_clamped_bound,
         operations=1,

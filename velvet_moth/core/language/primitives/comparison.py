@@ -6,9 +6,18 @@ from typing import Any
 import numpy as np
 
 from velvet_moth.core.base.errors import ExpressionError
+from velvet_moth.core.language.dialects.base import Dialect
 from velvet_moth.core.language.expr import Array, Change, Expr, Operand, Primitive, Structural, apply, declare
 from velvet_moth.core.language.interval import Interval
-from velvet_moth.core.language.primitives.rules import Attributes, fixed, no_change, or_zero, widened, widest_float
+from velvet_moth.core.language.primitives.rules import (
+    Attributes,
+    fixed,
+    no_change,
+    or_zero,
+    widened,
+    widened_texts,
+    widest_float,
+)
 from velvet_moth.core.language.types import BOOL, NUMBER, Type
 
 
@@ -18,11 +27,10 @@ def _select_type(types: Sequence[Type], attributes: Attributes) -> Type:
     return widest_float(types[1:], attributes)
 
 
-def _select_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+def _select_text(dialect: Dialect, types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
     wide = widest_float(types[1:])
-    yes, no = (t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types[1:], texts[1:], strict=True))
-    # Both are computed anyway: a selection is cheaper than a branch.
-    return f"mix({no}, {yes}, {texts[0] if wide is NUMBER else f'bvec{wide.width}({texts[0]})'})"
+    yes, no = widened_texts(dialect, types[1:], texts[1:])
+    return dialect.chosen(wide.width, texts[0], yes, no)
 
 
 def _settled_choice(args: Sequence[Expr], type_: Type, _: Attributes) -> Expr | None:
@@ -46,10 +54,9 @@ def _settled_comparison(args: Sequence[Expr], type_: Type, _: Attributes) -> Exp
     return widened(kept, type_)
 
 
-def _where_less_glsl(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
-    wide = widest_float(types)
-    a, b, yes, no = (t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types, texts, strict=True))
-    return f"mix({no}, {yes}, {f'{a} < {b}' if wide is NUMBER else f'lessThan({a}, {b})'})"
+def _where_less_text(dialect: Dialect, types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+    a, b, yes, no = widened_texts(dialect, types, texts)
+    return dialect.where(widest_float(types).width, "<", a, b, yes, no)
 
 
 def _truth(*_: object) -> Interval:
@@ -61,7 +68,7 @@ def _logic(name: str, symbol: str, compute: np.ufunc) -> None:
         Primitive(
             name,
             fixed(BOOL, BOOL, BOOL),
-            glsl=lambda types, texts, _: f"({texts[0]} {symbol} {texts[1]})",
+            spell=lambda dialect, types, texts, _: f"({texts[0]} {symbol} {texts[1]})",
             numpy=lambda a, _: np.asarray(compute(a[0], a[1])),
             bound=_truth,
             operations=1,
@@ -97,7 +104,7 @@ declare(
     Primitive(
         "less",
         fixed(BOOL, NUMBER, NUMBER),
-        glsl=lambda types, texts, _: f"({texts[0]} < {texts[1]})",
+        spell=lambda dialect, types, texts, _: f"({texts[0]} < {texts[1]})",
         numpy=lambda a, _: np.asarray(a[0] < a[1]),
         bound=_truth,
         operations=1,
@@ -111,7 +118,7 @@ declare(
     Primitive(
         "select",
         _select_type,
-        glsl=_select_glsl,
+        spell=_select_text,
         numpy=lambda a, _: np.where(a[0], a[1], a[2]),
         bound=lambda r, _: r[1].hull(r[2]),
         operations=1,
@@ -126,7 +133,7 @@ declare(
     Primitive(
         "where_less",
         widest_float,
-        glsl=_where_less_glsl,
+        spell=_where_less_text,
         numpy=lambda a, _: np.where(a[0] < a[1], a[2], a[3]).astype(np.float32),
         bound=lambda r, _: r[2].hull(r[3]),
         operations=2,
@@ -143,7 +150,7 @@ declare(
     Primitive(
         "logical_not",
         fixed(BOOL, BOOL),
-        glsl=lambda types, texts, _: f"(!{texts[0]})",
+        spell=lambda dialect, types, texts, _: f"(!{texts[0]})",
         numpy=lambda a, _: np.asarray(np.logical_not(a[0])),
         change=no_change,
         bound=_truth,
@@ -156,7 +163,7 @@ declare(
     Primitive(
         "assume",
         lambda types, attributes: types[0],
-        glsl=lambda types, texts, _: texts[0],
+        spell=lambda dialect, types, texts, _: texts[0],
         numpy=_assume_numpy,
         bound=_assume_bound,
         operations=0,
@@ -168,7 +175,7 @@ declare(
     Primitive(
         "continuous",
         lambda types, attributes: types[0],
-        glsl=lambda types, texts, _: texts[0],
+        spell=lambda dialect, types, texts, _: texts[0],
         numpy=_assume_numpy,
         bound=lambda r, _: r[0],
         operations=0,

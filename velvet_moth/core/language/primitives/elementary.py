@@ -10,13 +10,16 @@ from velvet_moth.core.language.interval import SIGNED_UNIT, Interval, monotone, 
 from velvet_moth.core.language.primitives.rules import (
     ZERO,
     Attributes,
-    for_every_width,
+    defined,
     function,
+    nothing,
+    own_function,
     scaled,
     simple,
     total_change,
     widest_float,
 )
+from velvet_moth.core.language.types import NUMBER
 
 
 def _divide(arrays: Sequence[Array], _: Attributes) -> Array:
@@ -83,12 +86,18 @@ declare(
     Primitive(
         "power",
         widest_float,
-        glsl=function("powered"),
+        spell=own_function("powered"),
         numpy=lambda a, _: _guarded_power(a[0], a[1]),
         bound=_power_bound,
         operations=3,
         domains=(Domain(0, "the power of a negative number has no value; it counts as that of zero there", low=0.0),),
-        helper=for_every_width("T powered(T a, T b) { return min(pow(max(a, T(1.1754944e-38)), b), T(8.507059e37)); }"),
+        helper=defined(
+            "powered",
+            "ab",
+            lambda dialect, wide: (
+                f"min(pow(max(a, {dialect.widened('1.1754944e-38', NUMBER, wide)}), b), {dialect.widened('8.507059e37', NUMBER, wide)})"
+            ),
+        ),
         operation_class="function",
     )
 )
@@ -96,7 +105,7 @@ declare(
     Primitive(
         "square_root",
         widest_float,
-        glsl=lambda types, texts, _: f"sqrt(max({texts[0]}, 0.0))",
+        spell=lambda dialect, types, texts, _: f"sqrt(max({texts[0]}, {dialect.number('0.0', types[0])}))",
         numpy=lambda a, _: np.sqrt(np.maximum(a[0], ZERO)),
         bound=lambda r, _: monotone(math.sqrt, r[0].meet(0.0, math.inf)),
         operations=2,
@@ -110,7 +119,7 @@ declare(
     Primitive(
         "logarithm",
         widest_float,
-        glsl=lambda types, texts, _: f"log(max({texts[0]}, 1.1754944e-38))",
+        spell=lambda dialect, types, texts, _: f"log(max({texts[0]}, {dialect.number('1.1754944e-38', types[0])}))",
         numpy=lambda a, _: np.log(np.maximum(a[0], np.float32(TINY))),
         bound=lambda r, _: monotone(lambda x: math.log(x) if x < math.inf else x, r[0].meet(TINY, math.inf)),
         operations=3,
@@ -124,7 +133,7 @@ declare(
     Primitive(
         "exponential",
         widest_float,
-        glsl=lambda types, texts, _: f"exp(min({texts[0]}, 87.0))",
+        spell=lambda dialect, types, texts, _: f"exp(min({texts[0]}, {dialect.number('87.0', types[0])}))",
         numpy=lambda a, _: np.exp(np.minimum(a[0], np.float32(87))),
         bound=lambda r, _: monotone(_exponential, r[0]),
         change=lambda a, d, _: scaled(d[0], exponential(a[0])),
@@ -137,7 +146,9 @@ declare(
     Primitive(
         "arccosine",
         widest_float,
-        glsl=lambda types, texts, _: f"acos(clamp({texts[0]}, -1.0, 1.0))",
+        spell=lambda dialect, types, texts, _: (
+            f"acos(clamp({texts[0]}, {dialect.number('-1.0', types[0])}, {dialect.number('1.0', types[0])}))"
+        ),
         numpy=lambda a, _: np.arccos(np.clip(a[0], np.float32(-1), np.float32(1))),
         bound=lambda r, _: monotone(math.acos, r[0].meet(-1.0, 1.0)),
         operations=4,
@@ -150,15 +161,24 @@ declare(
     Primitive(
         "arctangent",
         widest_float,
-        glsl=function("turned"),
+        spell=own_function("turned"),
         numpy=lambda a, _: np.where((a[0] == 0) & (a[1] == 0), ZERO, np.arctan2(a[0], a[1])).astype(np.float32),
         bound=lambda r, _: Interval(-math.pi, math.pi),
         change=_turned_change,
         jumps=True,
         operations=8,
         domains=(),
-        helper=for_every_width(
-            "T turned(T a, T b) { T r = abs(a) + abs(b); return mix(atan(a, b), T(0.0), EQUAL(r, T(0.0))); }"
+        helper=defined(
+            "turned",
+            "ab",
+            lambda dialect, wide: dialect.where(
+                wide.width,
+                "==",
+                "abs(a) + abs(b)",
+                nothing(dialect, wide),
+                nothing(dialect, wide),
+                f"{dialect.called('atan')}(a, b)",
+            ),
         ),
         operation_class="function",
     )

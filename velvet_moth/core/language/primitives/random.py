@@ -10,14 +10,6 @@ from velvet_moth.core.language.interval import UNIT
 from velvet_moth.core.language.primitives.rules import Attributes, fixed, no_change
 from velvet_moth.core.language.types import VEC3
 
-_GLSL = """vec3 cell_random(vec3 p) {
-  uvec3 v = uvec3(ivec3(p)) * 1664525u + 1013904223u;
-  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
-  v ^= v >> 16u;
-  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
-  return vec3(v >> 8u) * 5.9604644775390625e-8;
-}"""
-
 
 def _cell_random(arrays: Sequence[Array], _: Attributes) -> Array:
     # GLSL's conversion to int cuts towards zero.
@@ -29,12 +21,12 @@ declare(
     Primitive(
         "cell_random",
         fixed(VEC3, VEC3),
-        glsl=lambda types, texts, _: f"cell_random({texts[0]})",
+        spell=lambda dialect, types, texts, _: f"cell_random({texts[0]})",
         numpy=_cell_random,
         bound=lambda r, _: UNIT,
         operations=12,
         domains=(),
-        helper=_GLSL,
+        helper=lambda dialect, types: dialect.cell_random,
         operation_class="hash",
         change=no_change,
         jumps=True,

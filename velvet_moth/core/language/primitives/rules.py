@@ -1,17 +1,26 @@
 """Type rules and spellings that several primitives share."""
 
-import re
 from collections.abc import Callable, Hashable, Sequence
 
 import numpy as np
 
 from velvet_moth.core.base.errors import ExpressionError
-from velvet_moth.core.language.expr import Array, Change, Expr, Primitive, Structural, apply, constant, declare
+from velvet_moth.core.language.dialects.base import Dialect
+from velvet_moth.core.language.expr import (
+    Array,
+    Change,
+    Expr,
+    Primitive,
+    SpellRule,
+    Structural,
+    apply,
+    constant,
+    declare,
+)
 from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.types import FLOATS, NUMBER, Type
 
 Attributes = tuple[Hashable, ...]
-GlslRule = Callable[[Sequence[Type], Sequence[str], Attributes], str]
 NumpyRule = Callable[[Sequence[Array], Attributes], Array]
 ChangeRule = Callable[[Sequence[Expr], Sequence[Change], Attributes], Change]
 BoundRule = Callable[[Sequence[Interval], Attributes], Interval]
@@ -74,43 +83,54 @@ def no_change(*_: object) -> Change:
     return None
 
 
-def infix(symbol: str) -> GlslRule:
-    """GLSL's operators take a number beside a vector as they are."""
-    return lambda _types, texts, _attributes: f"({texts[0]} {symbol} {texts[1]})"
+def infix(symbol: str) -> SpellRule:
+    """Operators take a number beside a vector as they are."""
+    return lambda _dialect, _types, texts, _attributes: f"({texts[0]} {symbol} {texts[1]})"
 
 
-def function(name: str) -> GlslRule:
-    """A GLSL function over equal types: numbers among vectors are widened in the text."""
+def widened_texts(dialect: Dialect, types: Sequence[Type], texts: Sequence[str]) -> list[str]:
+    """Arguments of the widest type among them, and numbers widened to it."""
+    wide = widest_float(types)
+    return [dialect.widened(text, found, wide) for found, text in zip(types, texts, strict=True)]
 
-    def spell(types: Sequence[Type], texts: Sequence[str], _: Attributes) -> str:
+
+def function(name: str) -> SpellRule:
+    """A built-in function over equal types, by GLSL's name."""
+    return lambda dialect, types, texts, _: f"{dialect.called(name)}({', '.join(widened_texts(dialect, types, texts))})"
+
+
+def own_function(name: str) -> SpellRule:
+    """A function of our own over equal types (see ``defined``)."""
+    return lambda dialect, types, texts, _: (
+        f"{dialect.helper(name, widest_float(types))}({', '.join(widened_texts(dialect, types, texts))})"
+    )
+
+
+def defined(name: str, names: str, text: Callable[[Dialect, Type], str]) -> Callable[[Dialect, Sequence[Type]], str]:
+    """A function of our own for the width that is needed; ``names`` are those of its arguments, a letter each."""
+
+    def rule(dialect: Dialect, types: Sequence[Type]) -> str:
         wide = widest_float(types)
-        widened = [t if found is wide else f"{wide.glsl}({t})" for found, t in zip(types, texts, strict=True)]
-        return f"{name}({', '.join(widened)})"
+        return dialect.defined(wide, dialect.helper(name, wide), dict.fromkeys(names, wide), text(dialect, wide))
 
-    return spell
+    return rule
 
 
-def for_every_width(text: str) -> str:
-    """A GLSL function for numbers and vectors; ``T`` stands for the type, ``B`` for its yes/no, ``EQUAL`` compares."""
-    lines = []
-    for width, kind in enumerate(("float", "vec2", "vec3", "vec4"), 1):
-        answers = "bool" if width == 1 else f"bvec{width}"
-        compare = r"(\1 == \2)" if width == 1 else r"equal(\1, \2)"
-        line = re.sub(r"EQUAL\((\w+), ([^()]*(?:\([^()]*\))?)\)", compare, text)
-        lines.append(re.sub(r"\bT\b", kind, re.sub(r"\bB\b", answers, line)))
-    return "\n".join(lines)
+def nothing(dialect: Dialect, wide: Type) -> str:
+    """0 in every component."""
+    return dialect.widened("0.0", NUMBER, wide)
 
 
 def simple(
     name: str,
-    glsl: str,
+    called: str,
     compute: Callable[[Array], Array],
     bound: BoundRule,
     operations: int = 1,
     change: ChangeRule | None = None,
     jumps: bool | None = None,
 ) -> None:
-    """A total function of one argument, spelled by GLSL's function of that name."""
+    """A total function of one argument, built into every language; ``called`` is GLSL's name of it."""
 
     def numpy_rule(arrays: Sequence[Array], _: Attributes) -> Array:
         return compute(arrays[0])
@@ -120,7 +140,7 @@ def simple(
         Primitive(
             name,
             widest_float,
-            glsl=function(glsl),
+            spell=function(called),
             numpy=numpy_rule,
             bound=bound,
             operations=operations,

@@ -49,12 +49,12 @@ def _difference_bound(args: Sequence[Interval], _: Attributes) -> Interval:
     return total(args[0], negated(args[0]))
 
 
-def _declare_difference(name: str, glsl: str, axis: int) -> None:
+def _declare_difference(name: str, axis: int) -> None:
     declare(
         Primitive(
             name,
             widest_float,
-            glsl=lambda types, texts, _: f"{glsl}({texts[0]})",
+            spell=lambda dialect, types, texts, _: getattr(dialect, name).format(value=texts[0]),
             numpy=_difference(axis),
             bound=_difference_bound,
             operations=1,
@@ -66,13 +66,15 @@ def _declare_difference(name: str, glsl: str, axis: int) -> None:
     )
 
 
-_declare_difference("along_x", "dFdx", -1)
-_declare_difference("along_y", "dFdy", -2)
+_declare_difference("along_x", -1)
+_declare_difference("along_y", -2)
+# Where only its size matters: languages whose rows run downwards then need no sign.
+_declare_difference("between_rows", -2)
 declare(
     Primitive(
         "sample",
         fixed(VEC4, TEXTURE, VEC2, NUMBER),
-        glsl=lambda types, texts, _: f"textureLod({', '.join(texts)})",
+        spell=lambda dialect, types, texts, _: dialect.sample.format(texture=texts[0], uv=texts[1], level=texts[2]),
         numpy=lambda a, _: _texture(a).sample(a[1], a[2]),
         bound=lambda r, _: r[0],
         operations=1,
@@ -86,7 +88,7 @@ declare(
     Primitive(
         "texture_size",
         fixed(VEC2, TEXTURE),
-        glsl=lambda types, texts, _: f"vec2(textureSize({texts[0]}, 0))",
+        spell=lambda dialect, types, texts, _: dialect.size.format(texture=texts[0]),
         numpy=lambda a, _: np.array(_texture(a).size, dtype=np.float32).reshape(2, 1, 1),
         bound=lambda r, _: Interval(1.0, 16384.0),
         operations=1,

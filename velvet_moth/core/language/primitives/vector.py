@@ -18,7 +18,15 @@ from velvet_moth.core.language.expr import (
     declare,
 )
 from velvet_moth.core.language.interval import SIGNED_UNIT, Interval, point, product, total
-from velvet_moth.core.language.primitives.rules import Attributes, ChangeRule, fixed, or_zero, total_change
+from velvet_moth.core.language.primitives.rules import (
+    Attributes,
+    ChangeRule,
+    defined,
+    fixed,
+    or_zero,
+    own_function,
+    total_change,
+)
 from velvet_moth.core.language.types import FLOATS, NUMBER, VEC3, Type, float_of_width
 
 
@@ -107,7 +115,9 @@ declare(
     Primitive(
         "combine",
         _combine_type,
-        glsl=lambda types, texts, _: f"vec{sum(t.width for t in types)}({', '.join(texts)})",
+        spell=lambda dialect, types, texts, _: (
+            f"{dialect.types[float_of_width(sum(t.width for t in types))]}({', '.join(texts)})"
+        ),
         numpy=_combine_numpy,
         bound=lambda r, _: Interval(min(i.low for i in r), max(i.high for i in r)),
         operations=0,
@@ -134,7 +144,9 @@ declare(
     Primitive(
         "swizzle",
         _swizzle_type,
-        glsl=lambda types, texts, attributes: f"{texts[0]}.{''.join('xyzw'[i] for i in _letters(attributes))}",
+        spell=lambda dialect, types, texts, attributes: (
+            f"{texts[0]}.{''.join('xyzw'[i] for i in _letters(attributes))}"
+        ),
         numpy=_swizzle_numpy,
         bound=lambda r, _: r[0],
         operations=0,
@@ -147,7 +159,7 @@ declare(
     Primitive(
         "dot",
         _dot_type,
-        glsl=lambda types, texts, _: f"dot({texts[0]}, {texts[1]})",
+        spell=lambda dialect, types, texts, _: f"dot({texts[0]}, {texts[1]})",
         numpy=lambda a, _: np.asarray(np.sum(a[0] * a[1], axis=0, dtype=np.float32)),
         bound=_dot_bound,
         operations=3,
@@ -159,7 +171,7 @@ declare(
     Primitive(
         "cross",
         fixed(VEC3, VEC3, VEC3),
-        glsl=lambda types, texts, _: f"cross({texts[0]}, {texts[1]})",
+        spell=lambda dialect, types, texts, _: f"cross({texts[0]}, {texts[1]})",
         numpy=_cross_numpy,
         bound=_cross_bound,
         operations=3,
@@ -171,13 +183,13 @@ declare(
     Primitive(
         "normalise",
         _same_vectors,
-        glsl=lambda types, texts, _: f"unit({texts[0]})",
+        spell=own_function("unit"),
         numpy=_normalise_numpy,
         bound=lambda r, _: SIGNED_UNIT if r[0].low < 0 else Interval(0.0, 1.0),
         operations=3,
         domains=(Domain(0, "a vector of length zero has no direction; it stays zero", excluded=0.0, quiet=True),),
-        helper="\n".join(
-            f"vec{n} unit(vec{n} v) {{ return v * inversesqrt(max(dot(v, v), 1.1754944e-38)); }}" for n in (2, 3, 4)
+        helper=defined(
+            "unit", "v", lambda dialect, wide: f"v * {dialect.called('inversesqrt')}(max(dot(v, v), 1.1754944e-38))"
         ),
         operation_class="function",
     )

@@ -3,7 +3,6 @@
 No name in the text comes from the artist: names and comments are the catalogue's own.
 """
 
-from velvet_moth.core.language.interpreters.glsl.layout import SamplerSlot, Slot
 from velvet_moth.core.language.interpreters.glsl.shader import (
     Needs,
     Shader,
@@ -12,7 +11,8 @@ from velvet_moth.core.language.interpreters.glsl.shader import (
     emit_on_screen,
     emit_pixels,
 )
-from velvet_moth.core.language.interpreters.glsl.spelling import number_text
+from velvet_moth.core.language.interpreters.text.layout import SamplerSlot, Slot
+from velvet_moth.core.language.interpreters.text.spelling import number_text
 
 __all__ = [
     "Needs",

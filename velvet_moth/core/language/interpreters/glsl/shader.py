@@ -7,10 +7,11 @@ from dataclasses import dataclass, replace
 from velvet_moth.core.base.cache import BoundedCache
 from velvet_moth.core.language.expr import Expr, Function
 from velvet_moth.core.language.inputs import SURFACE_INPUTS, WORLD_NORMAL, Given, Instancing, SurfaceInput
-from velvet_moth.core.language.interpreters.glsl import body, outside, spelling
-from velvet_moth.core.language.interpreters.glsl.body import Body, InputText, Written, written
-from velvet_moth.core.language.interpreters.glsl.layout import Places, SamplerSlot, Slot
-from velvet_moth.core.language.interpreters.glsl.spelling import number_text, unwrapped
+from velvet_moth.core.language.interpreters.glsl import outside
+from velvet_moth.core.language.interpreters.text import body, spelling
+from velvet_moth.core.language.interpreters.text.body import Body, InputText, Written, written
+from velvet_moth.core.language.interpreters.text.layout import Places, SamplerSlot, Slot
+from velvet_moth.core.language.interpreters.text.spelling import number_text, unwrapped
 from velvet_moth.core.language.texture import ALPHA_CUTOFF
 from velvet_moth.core.language.types import BOOL, NUMBER, VEC2, VEC3, VEC4, Type
 
@@ -103,7 +104,7 @@ class _Module:
                 todo.extend((f, False) for f in reversed(found[function].body.functions) if f not in found)
         bodies = [self.before, self.main, *(w.body for w in found.values())]
         self.texts = [w.text for w in found.values()]
-        self.helpers = {name: text for b in bodies for name, text in b.helpers.items()}
+        self.helpers = list(dict.fromkeys(text for b in bodies for text in b.helpers))
         self.inputs = list(dict.fromkeys(name for b in bodies for name in b.inputs))
         self.samplers = list(dict.fromkeys(s for b in bodies for s in b.samplers))
         for slot in self.samplers:
@@ -151,7 +152,7 @@ class _Module:
         lines += [f"uniform sampler2D {s.name};" for s in self.samplers]
         lines += [f"{type_.glsl} {name};" for name, type_, _ in self.computed()]
         lines += [f"{SURFACE_INPUTS[name].type.glsl} given_{name};" for name in self.given]
-        return [*lines, *self.helpers.values(), *self.texts]
+        return [*lines, *self.helpers, *self.texts]
 
 
 _WORD = re.compile(r"\w+")

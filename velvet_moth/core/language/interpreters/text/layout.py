@@ -4,6 +4,7 @@ from collections.abc import Hashable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from velvet_moth.core.language.dialects import GLSL_ES, Dialect
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.texture import Filter, Wrap
 
@@ -56,16 +57,26 @@ class Layout:
         return offset
 
 
+_COMPONENTS = {(start, width): "xyzw"[start : start + width] for start in range(4) for width in range(1, 5 - start)}
+
+
 class Places:
     """Where values and textures lie: the same for both shaders of a draw.
 
     ``same`` gives for some keys of textures another one that holds the same texture.
     """
 
-    def __init__(self, same: Mapping[Hashable, Hashable] | None = None) -> None:
+    def __init__(self, same: Mapping[Hashable, Hashable] | None = None, dialect: Dialect = GLSL_ES) -> None:
+        self.dialect = dialect
         self.layout = Layout()
         self.samplers: dict[tuple[Any, ...], SamplerSlot] = {}
         self._same = same or {}
+
+    def value(self, expr: Expr) -> str:
+        """The text that reads a value from outside."""
+        key = expr.attributes[0]
+        slot = self.layout.slots.get(key) or self.layout.place(key, expr.type.width)
+        return f"values[{slot.offset >> 2}].{_COMPONENTS[slot.offset & 3, slot.width]}"
 
     def sampler(self, expr: Expr) -> SamplerSlot:
         """The stage's own textures are called by their key, so that functions reading them can be kept."""

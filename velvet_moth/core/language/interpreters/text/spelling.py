@@ -7,10 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from velvet_moth.core.language.dialects import Dialect
 from velvet_moth.core.language.expr import Expr, Primitive, Structural
 from velvet_moth.core.language.inputs import SURFACE_INPUTS
 from velvet_moth.core.language.interval import EVERYTHING, Interval, spanning
-from velvet_moth.core.language.types import BOOL, Type
+from velvet_moth.core.language.types import BOOL, Type, float_of_width
 
 
 def number_text(value: float) -> str:
@@ -22,10 +23,10 @@ def number_text(value: float) -> str:
 
 
 @lru_cache(maxsize=4096)
-def constant_text(components: tuple[float, ...]) -> str:
-    """A constant of 1 to 4 components in GLSL."""
+def constant_text(dialect: Dialect, components: tuple[float, ...]) -> str:
+    """A constant of 1 to 4 components."""
     parts = [number_text(c) for c in components]
-    return parts[0] if len(parts) == 1 else f"vec{len(parts)}({', '.join(parts)})"
+    return parts[0] if len(parts) == 1 else f"{dialect.types[float_of_width(len(parts))]}({', '.join(parts)})"
 
 
 def unwrapped(text: str) -> str:
@@ -44,7 +45,7 @@ def unwrapped(text: str) -> str:
 class Spelling:
     """How an operation is written: ``inner`` as an argument of another, ``outer`` as a whole statement.
 
-    Both are patterns with a place for each argument in ``order``.
+    Both are patterns with a place for each argument in ``order``. ``helper`` is the function that it relies on.
     """
 
     inner: str
@@ -57,18 +58,21 @@ _PLACE = re.compile("\x01(\\d)")
 
 
 @lru_cache(maxsize=8192)
-def _kept(primitive: Primitive, is_safe: bool, types: tuple[Type, ...], attributes: tuple[Any, ...]) -> Spelling:
-    spell = primitive.plain if is_safe and primitive.plain else primitive.glsl
-    text = spell(types, [f"\x01{i}" for i in range(len(types))], attributes).replace("%", "%%")
+def _kept(
+    dialect: Dialect, primitive: Primitive, is_safe: bool, types: tuple[Type, ...], attributes: tuple[Any, ...]
+) -> Spelling:
+    spell = primitive.plain if is_safe and primitive.plain else primitive.spell
+    text = spell(dialect, types, [f"\x01{i}" for i in range(len(types))], attributes).replace("%", "%%")
     order = tuple(int(place) for place in _PLACE.findall(text))
     inner = _PLACE.sub("%s", text)
-    return Spelling(inner, unwrapped(inner), order, primitive.helper)
+    helper = primitive.helper(dialect, types) if primitive.helper else ""
+    return Spelling(inner, unwrapped(inner), order, helper)
 
 
-def spelling_of(expr: Expr, primitive: Primitive) -> Spelling:
+def spelling_of(expr: Expr, primitive: Primitive, dialect: Dialect) -> Spelling:
     """How a primitive is written for arguments of these types; the plain form where its guard can never act."""
     is_safe = primitive.plain is not None and _is_inside(expr, primitive)
-    return _kept(primitive, is_safe, tuple(argument.type for argument in expr.args), expr.attributes)
+    return _kept(dialect, primitive, is_safe, tuple(argument.type for argument in expr.args), expr.attributes)
 
 
 # How far back a proof looks: guards stand close to what they guard.

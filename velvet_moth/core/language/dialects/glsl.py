@@ -1,0 +1,79 @@
+"""GLSL: ES 3.00 as WebGL 2 takes it, and 4.50 for OpenGL and for Vulkan."""
+
+from dataclasses import replace
+
+from velvet_moth.core.language.dialects.base import Dialect
+from velvet_moth.core.language.types import BOOL, NUMBER, VEC2, VEC3, VEC4
+
+_CELL_RANDOM = """vec3 cell_random(vec3 p) {
+  uvec3 v = uvec3(ivec3(p)) * 1664525u + 1013904223u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  v ^= v >> 16u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  return vec3(v >> 8u) * 5.9604644775390625e-8;
+}"""
+_COMPARED = {"<": "lessThan({a}, {b})", "==": "equal({a}, {b})"}
+
+
+def _where(width: int, operator: str, a: str, b: str, yes: str, no: str) -> str:
+    answer = f"{a} {operator} {b}" if width == 1 else _COMPARED[operator].format(a=a, b=b)
+    return f"mix({no}, {yes}, {answer})"
+
+
+def _chosen(width: int, condition: str, yes: str, no: str) -> str:
+    # Both are computed anyway: a selection is cheaper than a branch.
+    return f"mix({no}, {yes}, {condition if width == 1 else f'bvec{width}({condition})'})"
+
+
+GLSL_ES = Dialect(
+    key="glsl_es",
+    name="GLSL ES 3.00",
+    types={
+        NUMBER: "float",
+        VEC2: "vec2",
+        VEC3: "vec3",
+        VEC4: "vec4",
+        BOOL: "bool",
+    },
+    wide="{type}({value})",
+    local="{type} {name} = {value};",
+    unset="{type} {name};",
+    private="{type} {name};",
+    parameter="{type} {name}",
+    function="{type} {name}({parameters})",
+    procedure="void {name}({parameters})",
+    out_parameter="out {type} {name}",
+    out_argument="{name}",
+    out_target="{name}",
+    member="{type} {name};",
+    structure="struct {name} {{\n{members}\n}};",
+    chosen=_chosen,
+    where=_where,
+    sample="textureLod({texture}, {uv}, {level})",
+    size="vec2(textureSize({texture}, 0))",
+    along_x="dFdx({value})",
+    along_y="dFdy({value})",
+    between_rows="dFdy({value})",
+    cell_random=_CELL_RANDOM,
+    texture="uniform sampler2D {name};",
+    texture_parameter="sampler2D {name}",
+    texture_argument="{name}",
+    suffix=".glsl",
+    before=("#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;"),
+)
+GLSL_OPENGL = replace(GLSL_ES, key="glsl", name="GLSL 4.50 for OpenGL", before=("#version 450",))
+# Rows count downwards there; textures and samplers are apart, as every API on top of it has them.
+GLSL_VULKAN = replace(
+    GLSL_ES,
+    key="glsl_vulkan",
+    name="GLSL 4.50 for Vulkan",
+    sample="textureLod(sampler2D({texture}, {texture}_sampler), {uv}, {level})",
+    along_y="(-dFdy({value}))",
+    texture=(
+        "layout(set = 0, binding = {number}) uniform texture2D {name};\n"
+        "layout(set = 1, binding = {number}) uniform sampler {name}_sampler;"
+    ),
+    texture_parameter="texture2D {name}, sampler {name}_sampler",
+    texture_argument="{name}, {name}_sampler",
+    before=("#version 450", "#extension GL_EXT_samplerless_texture_functions : require"),
+)
