@@ -38,8 +38,9 @@ from velvet_moth.core.workbench.problems.seeds import shared_seeds
 from velvet_moth.core.workbench.problems.textures import texture_problems
 from velvet_moth.core.workbench.problems.wiring import missing_inputs, unknown_nodes
 from velvet_moth.core.workbench.session import Session
-from velvet_moth.store import documents, graphs, history, projects
+from velvet_moth.store import documents, graphs, projects, steps
 from velvet_moth.store.database import make_engine
+from velvet_moth.store.graphs import HISTORY
 from velvet_moth.web.app import create_app
 from velvet_moth.web.serve import collect_seldom
 
@@ -134,7 +135,7 @@ def of_store(client: FlaskClient, session: Database, graph: Graph) -> Mapping[st
 
     found = {"HTTP: open": timed(read), "HTTP: an edit": timed(edit)}
     found["HTTP: history"] = timed(lambda: client.get(f"{url}/history"))
-    history.steps(session, key)
+    steps.steps(session, HISTORY, key)
     return found
 
 

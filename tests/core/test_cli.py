@@ -13,10 +13,52 @@ import numpy as np
 
 from tests.support.graphs import enamel
 from tests.support.meshes import sample_mesh
-from velvet_moth.cli import main
+from velvet_moth.cli.__main__ import main
+from velvet_moth.core.document.graph import empty_graph
 from velvet_moth.core.files.graph_json import GraphFile, MeshFile, graph_to_json, read_graph_file, write_graph_file
 from velvet_moth.core.meshes.formats import FORMATS, read_mesh
+from velvet_moth.core.pictures.formats import write_png
 from velvet_moth.core.workbench.filming import beside
+
+
+class BlockFiles(unittest.TestCase):
+    def test_blocks_go_to_points_and_meshes_and_back(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            hill = folder / "hill.png"
+            hill.write_bytes(write_png(np.full((4, 5, 1), 255, dtype=np.uint8)))
+            said = io.StringIO()
+            with contextlib.redirect_stdout(said), contextlib.redirect_stderr(said):
+                for source, made, more in (
+                    ("hill.png", "a.ply", ("--high", "3", "--entry", "7")),
+                    ("a.ply", "b.glb", ("--size", "0.25")),
+                    ("b.glb", "c.zip", ()),
+                ):
+                    self.assertEqual(main(["blocks", str(folder / source), "-o", str(folder / made), *more]), 0)
+                self.assertEqual(main(["blocks", str(hill), "-o", str(folder / "d.txt")]), 1)
+            lines = said.getvalue().splitlines()
+            self.assertTrue(lines[0].endswith("60 blocks of 0.1 m, 1 entries"))
+            self.assertTrue(lines[1].endswith("60 blocks of 0.25 m, 1 entries"))
+            self.assertTrue(lines[2].endswith("60 blocks of 0.25 m, 1 entries"))
+            self.assertIn("does not say which format", lines[3])
+
+
+class Exports(unittest.TestCase):
+    def test_a_material_document_goes_out_and_is_taken_by_other_commands(self) -> None:
+        with tempfile.TemporaryDirectory() as name, contextlib.redirect_stdout(io.StringIO()) as said:
+            folder = Path(name)
+            folder.joinpath("a.json").write_text(write_graph_file(GraphFile(enamel())))
+            self.assertEqual(main(["export", str(folder / "a.json"), "-o", str(folder / "out"), "--as", "material"]), 0)
+            document = folder / "out/ferry_enamel.mtlx"
+            self.assertIn("<gltf_pbr", document.read_text())
+            self.assertEqual(main(["render", str(document), "-o", str(folder / "a.png"), "--size", "32"]), 0)
+            folder.joinpath("b.json").write_text(
+                write_graph_file(GraphFile(replace(empty_graph("Plain"), form="plane")))
+            )
+            asked = ("--as", "baked", "--size", "128", "--alone")
+            self.assertEqual(main(["export", str(folder / "b.json"), "-o", str(folder / "baked"), *asked]), 0)
+            self.assertEqual((folder / "baked/plain.glb").read_bytes()[:4], b"glTF")
+        self.assertIn("It differs from the graph by", said.getvalue())
 
 
 class Pictures(unittest.TestCase):

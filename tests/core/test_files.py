@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from tests.support.graphs import MADE, TEXTURES, demo_graphs, enamel
-from velvet_moth import cli
+from velvet_moth.cli.__main__ import main
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Source
 from velvet_moth.core.files.graph_json import (
@@ -114,7 +114,7 @@ class GraphFiles(unittest.TestCase):
     def run_cli(self, *arguments: str) -> tuple[int, str]:
         out = io.StringIO()
         with contextlib.redirect_stdout(out), contextlib.redirect_stderr(out):
-            code = cli.main(list(arguments))
+            code = main(list(arguments))
         return code, out.getvalue()
 
     def test_compile_and_render_without_a_server(self) -> None:

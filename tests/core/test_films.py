@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from velvet_moth.cli import main
+from velvet_moth.cli.__main__ import main
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.files.graph_json import GraphFile, write_graph_file

@@ -102,7 +102,7 @@ class Parity(Drawing):
 
             first, second = filled("a."), filled("b.")
             values: dict[str, Any] = {
-                "surface": dict(first.channels),
+                "surface": {"surface": second, **first.channels},
                 "mix_surfaces": {"a": first, "b": second, "amount": uniform("amount", NUMBER)},
                 "dock": {"surface": first, "back": first, "roughness": second["roughness"]},
             }[key]

@@ -59,7 +59,7 @@ def over_uvs(mesh: Mesh, size: int, padding: int, count: int, read: Callable[[Ne
     if mesh.uvs.min() < -_BEYOND or mesh.uvs.max() > 1 + _BEYOND:
         what = "Its UVs reach beyond 0 to 1, where a texture repeats."
         raise OperationRefused(what, "UVs", "Add the step Fit UVs or Unwrap, and bake it.")
-    faces, weights = _at_pixels(mesh.uvs, mesh, size)
+    faces, weights = faces_at_pixels(mesh.uvs, mesh, size)
     covered = faces >= 0
     values = np.zeros((count, size, size), dtype=np.float32)
     spots = Nearest(faces[covered].astype(np.int64), weights[covered].astype(np.float64), np.zeros(int(covered.sum())))
@@ -72,7 +72,7 @@ def over_uvs(mesh: Mesh, size: int, padding: int, count: int, read: Callable[[Ne
     return values
 
 
-def _at_pixels(uvs: Floats, mesh: Mesh, size: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+def faces_at_pixels(uvs: Floats, mesh: Mesh, size: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """The triangle at the centre of each pixel, (size, size), or -1 for none; and the weights of its corners there.
 
     Rays straight down onto the triangles as they lie in the UVs find them; where several lie, the one that comes first.

@@ -31,7 +31,7 @@ class Input:
     ``direction`` (components of -1 to 1).
     ``limits`` gives, by the ranges of the node's inputs, other ends than the slider's for ``beyond`` to hold.
     ``reads`` names the texture input whose reading it belongs to. An ``extra`` input is shown only where it is
-    used or asked for.
+    used or asked for. A whole surface that ``fills`` gives its channels to the inputs of the same names that are not wired.
     """
 
     type: PortType
@@ -50,6 +50,7 @@ class Input:
     role: str = ""
     reads: str = ""
     extra: bool = False
+    fills: bool = False
     key: str = ""
     name: str = ""
     limits: Callable[[Mapping[str, Interval]], Interval] | None = None
@@ -155,9 +156,9 @@ def stops(type_: PortType, *components: float, words: str = "") -> Input:
     return Input(type_, components, words=words, wirable=False)
 
 
-def surface_port(words: str = "", extra: bool = False) -> Input:
+def surface_port(words: str = "", extra: bool = False, fills: bool = False) -> Input:
     """Declares an input for a whole surface."""
-    return Input(P_SURFACE, words=words, extra=extra)
+    return Input(P_SURFACE, words=words, extra=extra, fills=fills)
 
 
 NUMBER_OUT = Output(P_NUMBER, "Value")

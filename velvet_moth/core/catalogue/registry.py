@@ -63,6 +63,11 @@ class NodeType:
         return tuple(dict.fromkeys(s.reads for s in self.settings.values() if s.reads))
 
     @cached_property
+    def filled_by(self) -> str:
+        """The input whose whole surface fills those that are not wired; "" for none."""
+        return next((key for key, declared in self.inputs.items() if declared.fills), "")
+
+    @cached_property
     def is_flat(self) -> bool:
         """Whether every input and output is one expression (no whole surfaces, no lists of stops)."""
         types = [*(i.type for i in self.inputs.values()), *(o.type for o in self.outputs.values())]

@@ -127,7 +127,7 @@ CHANNELS: dict[str, Input] = {
     }.items()
 }
 
-_NORMALS = frozenset({"normal", "coat_normal"})
+NORMALS = frozenset({"normal", "coat_normal"})
 # What belongs to the form and not to one of its sides.
 _SHARED = frozenset({"opacity", "alpha_cutoff", "offset"})
 
@@ -158,7 +158,7 @@ def mixed(a: Surface, b: Surface, amount: Expr) -> Surface:
         if a[key] is b[key]:
             return a[key]
         value = mix(a[key], b[key], amount)
-        return normalise(value) if key in _NORMALS else value
+        return normalise(value) if key in NORMALS else value
 
     return Surface({key: channel(key) for key in CHANNELS})
 

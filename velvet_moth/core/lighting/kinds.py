@@ -21,7 +21,7 @@ class Kind:
     """One kind: ``lights`` gives the light that leaves the surface, ``meets`` joins it with what is behind.
 
     It is cut away where its opacity is below the alpha cutoff (``is_cut``), keeps the sun off what lies behind (``casts``),
-    is painted onto what lies behind instead of standing before it (``is_projected``), makes no use of its opacity
+    is painted onto what lies behind instead of standing before it (``is_projected``), has no light fall on it (``is_unlit``), makes no use of its opacity
     (``hides``), or shows another surface from behind (``has_back``). ``idle`` are the channels that it makes no use of, and
     ``wanted`` those that it is made for.
     """
@@ -33,10 +33,16 @@ class Kind:
     is_cut: bool = False
     casts: bool = True
     is_projected: bool = False
+    is_unlit: bool = False
     hides: bool = False
     has_back: bool = False
     idle: frozenset[str] = frozenset()
     wanted: frozenset[str] = frozenset()
+
+    @property
+    def alpha_mode(self) -> str:
+        """How glTF 2.0 (3.9.6) calls what its opacity does."""
+        return "MASK" if self.is_cut else "OPAQUE" if self.hides else "BLEND"
 
 
 def _alone(light: Expr, shown: Surface) -> Expr:
@@ -68,6 +74,7 @@ KINDS = {
             _over_what_is_behind,
             lambda shown, form, lamps: unlit(shown),
             casts=False,
+            is_unlit=True,
             idle=frozenset(CHANNELS) - _SEEN_UNLIT,
         ),
         Kind(

@@ -158,9 +158,9 @@ class _Lowering:
                 value: Any = _widened(arrived, declared)
             elif place in before.inputs and before.input_types[place] is taken and key not in wires:
                 value = before.inputs[place]
-            elif key_of == DOCK and declared.type is not P_SURFACE and "surface" in wires:
+            elif kind.filled_by in wires and declared.type is not P_SURFACE:
                 found.input_types[place] = taken
-                continue  # the whole surface wired to the dock brings this channel
+                continue  # the whole surface brings this channel
             elif declared.idle_at_default and place not in opened and node.value(key) == declared.default:
                 value = constant(*declared.default)
             else:

@@ -20,16 +20,18 @@ MOST_VERTICES = 4_000_000
 MOST_TRIANGLES = 8_000_000
 
 
-# The pictures a material of glTF may have: base colour with alpha, metallic in blue with roughness in green, normals, light.
-MATERIAL_PICTURES = ("baseColorTexture", "metallicRoughnessTexture", "normalTexture", "emissiveTexture")
-
-
 @dataclass(frozen=True, eq=False)
-class Material:
-    """A material of a whole mesh: PNG files by what each is for, some of ``MATERIAL_PICTURES``."""
+class Materials:
+    """The looks of a whole mesh: ``materials`` as glTF 2.0 writes them, whose textures count into ``pictures``, PNG files.
 
-    name: str
-    pictures: Mapping[str, bytes]
+    The first is what is seen; ``variants`` are names, each with the number of its material. ``has_levels``: smaller levels of the
+    pictures are read too, which mix neighbouring pixels.
+    """
+
+    materials: tuple[Mapping[str, Any], ...]
+    pictures: tuple[bytes, ...]
+    variants: tuple[tuple[str, int], ...] = ()
+    has_levels: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,7 +40,7 @@ class SourceMesh:
 
     ``normals`` (n, 3), ``tangents`` (n, 4), two sets of ``uvs`` (n, 2) with V up, ``colours`` (n, 4) in 0..1 with the
     name of the ``depth`` they are kept in (one of ``DEPTHS``), ``second_colours`` (n, 4), always floats, ``more``: further numbers at the vertices by name, (n,) each. ``part_of`` (m,)
-    counts into ``part_names``. ``left_out``: sentences about what was not taken over. ``material``: of the whole, where it is sent out with one.
+    counts into ``part_names``. ``left_out``: sentences about what was not taken over. ``looks``: of the whole, where it is sent out with them.
     """
 
     positions: Floats
@@ -54,7 +56,7 @@ class SourceMesh:
     part_of: NDArray[np.int32] | None = None
     part_names: tuple[str, ...] = ()
     left_out: tuple[str, ...] = ()
-    material: Material | None = None
+    looks: Materials | None = None
 
 
 def checked(mesh: SourceMesh, where: str) -> SourceMesh:

@@ -24,8 +24,16 @@ DOCK = "dock"
 BACK = "back"
 
 
+_FILLS = "A whole surface; channels wired below replace its own."
+
+
 def _of(channels: Mapping[str, Expr]) -> Surface:
     return Surface({key: widened(key, value) for key, value in channels.items()})
+
+
+def _filled(surface: Surface, channels: Mapping[str, Expr]) -> Surface:
+    """A surface with some channels in the place of its own."""
+    return Surface({**surface.channels, **_of(channels).channels})
 
 
 @node(
@@ -33,16 +41,16 @@ def _of(channels: Mapping[str, Expr]) -> Surface:
     GROUP,
     ("material", "layer", "car paint", "velvet", "cloth", "plastic", "hair", "anisotropy", "highlight"),
     ("describe one layer of paint",),
-    inputs=CHANNELS,
+    inputs={"surface": surface_port(_FILLS, extra=True, fills=True), **CHANNELS},
 )
-def surface(**channels: Expr) -> A[Surface, SURFACE_OUT]:
+def surface(surface: Surface, **channels: Expr) -> A[Surface, SURFACE_OUT]:
     """All channels of one surface on one wire.
 
-    Formula: glTF 2.0 metallic-roughness with clear coat
-    Use: Describe each layer of paint by itself, then mix the layers whole.
+    Formula: glTF 2.0 metallic-roughness with clear coat; where a whole surface is wired, each wired channel in its place
+    Use: Describe each layer of paint by itself, then mix the layers whole. Or change a few channels of a surface.
     See: mix_surfaces
     """
-    return _of(channels)
+    return _filled(surface, channels)
 
 
 @node(
@@ -190,7 +198,7 @@ def light_through(
     "Dock",
     GROUP,
     inputs={
-        "surface": surface_port("A whole surface; channels wired below replace its own."),
+        "surface": surface_port(_FILLS, fills=True),
         BACK: surface_port(
             "What a two-sided surface shows from behind; without one both sides are the same.", extra=True
         ),
@@ -206,4 +214,4 @@ def dock(surface: Surface, back: Surface, **channels: Expr) -> A[Surface, SURFAC
     and moved as the front is.
     """
     del back  # a matter of the kind: the whole graph's surface turns to it
-    return Surface({key: widened(key, channels[key]) if key in channels else surface[key] for key in CHANNELS})
+    return _filled(surface, channels)

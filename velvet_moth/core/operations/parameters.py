@@ -14,6 +14,8 @@ from velvet_moth.core.operations.checks import check_input, check_value, node_of
 from velvet_moth.core.operations.operation import Applied, Operation
 from velvet_moth.core.operations.tracks import SetTrack
 
+LONGEST_GROUP = 40
+
 
 @dataclass(frozen=True)
 class AddParameter(Operation):
@@ -70,9 +72,9 @@ def _checked_parameter(graph: Graph, parameter: Parameter) -> Parameter:
     if len(unit) > 12 or not (unit.isprintable() or not unit):
         raise OperationRefused("A unit has at most 12 characters.", name, "Use a short one: m, s, °.")
     group, help_ = " ".join(parameter.group.split()), " ".join(parameter.help.split())
-    if len(group) > 40 or len(help_) > 200 or not (group + help_).replace(" ", "x").isprintable():
+    if len(group) > LONGEST_GROUP or len(help_) > 200 or not (group + help_).replace(" ", "x").isprintable():
         raise OperationRefused(
-            "A group has at most 40 characters, a help line at most 200.", name, "Use shorter words."
+            f"A group has at most {LONGEST_GROUP} characters, a help line at most 200.", name, "Use shorter words."
         )
     if any(p.name == name and p.id != parameter.id for p in graph.parameters):
         raise OperationRefused("Another parameter has this name.", name, "Choose another name.")

@@ -137,6 +137,23 @@ class MovedBounds:
     seen: Box
 
 
+def proved_box(lowered: LoweredGraph, variant: str, scene: Scene) -> Box:
+    """The box that a form can never leave as its surface moves it, whatever the time and the sliders."""
+    low, high = scene.mesh.box
+    if scene.emitter.is_on:
+        # However instances fly, and whenever.
+        own = float(np.linalg.norm(scene.mesh.positions, axis=1).max())
+        far = max(reach_of(scene.emitter, source, own) for source in scene.sources)
+        low, high = np.full(3, -far, dtype=np.float32), np.full(3, far, dtype=np.float32)
+    offset = appearance(lowered.surface).offset
+    shift = constant(0.0, 0.0, 0.0) if offset is None else offset
+    shifts = bounds_of(lowered, variant).of([shift[i] for i in range(3)])
+    return Box(
+        (*(float(c) + s.low for c, s in zip(low, shifts, strict=True)),),  # type: ignore[arg-type] # three of each
+        (*(float(c) + s.high for c, s in zip(high, shifts, strict=True)),),  # type: ignore[arg-type] # three of each
+    )
+
+
 def moved_bounds(
     lowered: LoweredGraph, variant: str, textures: Mapping[Hashable, Texture], scene: Scene
 ) -> MovedBounds | None:
@@ -144,20 +161,7 @@ def moved_bounds(
     offset = appearance(lowered.surface).offset
     if offset is None and not scene.emitter.is_on:
         return None
-    mesh = shown_mesh(scene)
-    low, high = mesh.box
-    if scene.emitter.is_on:
-        # However instances fly, and whenever.
-        own = float(np.linalg.norm(scene.mesh.positions, axis=1).max())
-        far = max(reach_of(scene.emitter, source, own) for source in scene.sources)
-        low, high = np.full(3, -far, dtype=np.float32), np.full(3, far, dtype=np.float32)
-    shift = constant(0.0, 0.0, 0.0) if offset is None else offset
-    bounds = bounds_of(lowered, variant)
-    shifts = bounds.of([shift[i] for i in range(3)])
-    proved = Box(
-        (*(float(c) + s.low for c, s in zip(low, shifts, strict=True)),),  # type: ignore[arg-type] # three of each
-        (*(float(c) + s.high for c, s in zip(high, shifts, strict=True)),),  # type: ignore[arg-type] # three of each
-    )
+    mesh, proved = shown_mesh(scene), proved_box(lowered, variant, scene)
     values = uniform_arrays(lowered.graph.uniform_values(variant))
     moved = moved_positions(mesh, offset, scene, values, {**textures, **stage_textures()})
     corners = moved.min(axis=0).tolist(), moved.max(axis=0).tolist()

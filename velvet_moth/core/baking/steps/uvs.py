@@ -5,12 +5,12 @@ from typing import Annotated as A
 from typing import Any
 
 import numpy as np
-import xatlas
 from numpy.typing import NDArray
 
 from velvet_moth.core.baking.step import OnMesh, step
 from velvet_moth.core.baking.steps.form import retangented
 from velvet_moth.core.baking.steps.shape import AXES
+from velvet_moth.core.baking.unwrapping import unwrapped
 from velvet_moth.core.catalogue.settings import choice, number, whole
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.meshes.normals import face_normals
@@ -79,14 +79,9 @@ def cylinder_uvs(
 def unwrap(on: OnMesh, padding: A[int, whole(0, 32, "pixels between islands, of a texture of 1024")] = 4) -> Mesh:
     """Cuts the surface into islands that lie flat beside each other in 0..1: a place of its own in a texture for every face."""
     mesh = on.mesh
-    atlas = xatlas.Atlas()
-    atlas.add_mesh(mesh.positions, mesh.triangles, mesh.normals)
-    packing = xatlas.PackOptions()
-    packing.padding, packing.resolution = padding, 1024
-    atlas.generate(pack_options=packing)
-    source, triangles, uvs = atlas[0]
-    # It keeps the triangles in their order, so parts stay with them.
-    return _with_uvs(replace(mesh.taken(source.astype(np.int64)), triangles=triangles.astype(np.uint32)), uvs)
+    found = unwrapped(mesh, padding)
+    # The triangles keep their order, so parts stay with them.
+    return _with_uvs(replace(mesh.taken(found.source), triangles=found.triangles), found.uvs)
 
 
 @step("Fit UVs", GROUP, ("mesh",), reshapes=True)

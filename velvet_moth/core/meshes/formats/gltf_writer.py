@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.meshes.formats.gltf_schema import SECOND_COLOUR
-from velvet_moth.core.meshes.source import DEPTHS, MATERIAL_PICTURES, Material, SourceMesh, stored
+from velvet_moth.core.meshes.source import DEPTHS, Materials, SourceMesh, stored
 
 _JSON, _BINARY = 0x4E4F534A, 0x004E4942
 _COMPONENTS = {"u1": 5121, "u2": 5123, "u4": 5125, "f4": 5126}
@@ -90,10 +90,7 @@ def write_glb(mesh: SourceMesh, levels: Sequence[SourceMesh] = ()) -> bytes:
         _add_parts(one, buffer, meshes, nodes, f"LOD {number}" if number else "")
         named = {"name": f"LOD {number}"} if number else {}
         scenes.append({**named, "nodes": list(range(first, len(nodes)))})
-    looks = _material(mesh.material, buffer) if mesh.material is not None else {}
-    if looks:
-        for one_mesh in meshes:
-            one_mesh["primitives"][0]["material"] = 0
+    looks = {} if mesh.looks is None else _looks(mesh.looks, buffer, meshes)
     described = {
         "asset": {"version": "2.0", "generator": "Velvet Moth"},
         "scene": 0,
@@ -115,27 +112,33 @@ def write_glb(mesh: SourceMesh, levels: Sequence[SourceMesh] = ()) -> bytes:
     )
 
 
-# Smooth, without smaller levels: what is beside a tile in a palette must not come into it.
-_LINEAR, _CLAMP = 9729, 33071
+_LINEAR, _LINEAR_LEVELS, _CLAMP = 9729, 9987, 33071
+_VARIANTS = "KHR_materials_variants"
 
 
-def _material(material: Material, buffer: _Buffer) -> dict[str, Any]:
-    """The parts of a file that a material of the whole mesh takes."""
-    pictures = {key: material.pictures[key] for key in MATERIAL_PICTURES if key in material.pictures}
-    read = {key: {"index": number} for number, key in enumerate(pictures)}
-    smooth = [key for key in MATERIAL_PICTURES[:2] if key in read]
-    made: dict[str, Any] = {"name": material.name, "pbrMetallicRoughness": {key: read[key] for key in smooth}}
-    made |= {key: one for key, one in read.items() if key not in smooth}
-    if "emissiveTexture" in read:
-        made["emissiveFactor"] = [1.0, 1.0, 1.0]
-    if "metallicRoughnessTexture" not in read:
-        made["pbrMetallicRoughness"] |= {"metallicFactor": 0.0}
-    return {
-        "materials": [made],
-        "textures": [{"source": number, "sampler": 0} for number in range(len(read))],
-        "images": [{"bufferView": buffer.add_file(data), "mimeType": "image/png"} for data in pictures.values()],
-        "samplers": [{"magFilter": _LINEAR, "minFilter": _LINEAR, "wrapS": _CLAMP, "wrapT": _CLAMP}],
-    }
+def _looks(looks: Materials, buffer: _Buffer, meshes: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    """The parts of a file that the materials of the whole mesh take; every primitive refers to them."""
+    mapped = [{"material": number, "variants": [at]} for at, (_, number) in enumerate(looks.variants)]
+    for primitive in (one for mesh in meshes for one in mesh["primitives"]):
+        primitive["material"] = 0
+        if mapped:
+            primitive["extensions"] = {_VARIANTS: {"mappings": mapped}}
+    used = sorted(
+        {name for one in looks.materials for name in one.get("extensions", {})} | ({_VARIANTS} if mapped else set())
+    )
+    found: dict[str, Any] = {"materials": list(looks.materials)}
+    if looks.pictures:
+        wrap = {"wrapS": _CLAMP, "wrapT": _CLAMP}
+        found |= {
+            "textures": [{"source": number, "sampler": 0} for number in range(len(looks.pictures))],
+            "images": [{"bufferView": buffer.add_file(data), "mimeType": "image/png"} for data in looks.pictures],
+            "samplers": [{"magFilter": _LINEAR, "minFilter": _LINEAR_LEVELS if looks.has_levels else _LINEAR, **wrap}],
+        }
+    if used:
+        found["extensionsUsed"] = used
+    if mapped:
+        found["extensions"] = {_VARIANTS: {"variants": [{"name": name} for name, _ in looks.variants]}}
+    return found
 
 
 def _add_parts(

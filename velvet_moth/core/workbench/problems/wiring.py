@@ -115,7 +115,7 @@ def missing_inputs(lowered: LoweredGraph, textures: Mapping[str, Texture]) -> li
                 problems.append(
                     Problem("missing-texture", severity, node=node.id, input=key, what=what, where=where, mends=mends)
                 )
-            elif declared.type is P_SURFACE and node.id != DOCK:
+            elif declared.type is P_SURFACE and not declared.fills and node.id != DOCK:
                 what = f"No surface is wired to {declared.name}; a plain grey one stands in."
                 problems.append(Problem("missing-surface", "note", node.id, key, what, where))
     return problems

@@ -1,0 +1,227 @@
+"""Exports of the demo's graphs and of random ones: accepted by compilers, executed against NumPy, as many operations in each language."""
+
+import json
+import unittest
+from dataclasses import replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+from hypothesis import HealthCheck, Phase, given, seed, settings
+
+from tests.parity.test_languages import fine_differences
+from tests.support.cases import smooth_texture
+from tests.support.entries import compiled, entry, operations
+from tests.support.gpu import SIZE, grid_inputs, whole
+from tests.support.graphs import TEXTURES, demo_graphs, enamel
+from tests.support.native import EXECUTED, device, executed
+from tests.support.random_graphs import graphs
+from velvet_moth.cli.__main__ import main
+from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.document.graph import Graph, empty_graph
+from velvet_moth.core.document.stand_ins import stand_ins
+from velvet_moth.core.exporting.choices import Choices
+from velvet_moth.core.exporting.exported import BOUND, exported
+from velvet_moth.core.exporting.shapes import SHAPES
+from velvet_moth.core.files.graph_json import GraphFile, write_graph_file
+from velvet_moth.core.language.dialects import DIALECTS
+from velvet_moth.core.language.inputs import Bindings
+from velvet_moth.core.language.interpreters.evaluate import evaluate
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.meshes.bringing import brought
+from velvet_moth.core.render.tracing.scene import stage_textures
+from velvet_moth.core.render.tracing.staged import uniform_arrays
+
+SHARE, VISIBLE = 0.97, 1.5 / 255
+HOSTILE = (
+    "*/ void main(){} //\"'",
+    "line\u2028end",
+    "\u202eelbat",
+    "discard",
+    "float",
+    "x" * 80,
+    "texture2D sampler fn struct",
+)
+LANGUAGES = tuple(one for one in DIALECTS if one != "wgsl")
+
+
+def text_of(graph: Graph, choices: Choices) -> str:
+    """A whole fragment shader around the export of a graph."""
+    made = exported(graph, choices, {})
+    functions = SHAPES[choices.shape].functions(lower(graph, choices.variant, folded=True))
+    return made.text + entry(made, functions, choices)
+
+
+class Compiled(unittest.TestCase):
+    def check(self, shape: str, language: str) -> None:
+        for graph in demo_graphs():
+            with self.subTest(graph.title):
+                compiled(text_of(graph, Choices(language, shape)), DIALECTS[language])
+
+    def test_wgsl_of_the_demo(self) -> None:
+        for graph in demo_graphs():
+            for shape in SHAPES:
+                with self.subTest(graph.title, shape=shape):
+                    device().create_shader_module(code=exported(graph, Choices("wgsl", shape), {}).text)
+
+    def test_as_many_operations_in_every_language(self) -> None:
+        """Over a third of the demo; in no graph more than a few that a language's own compiler adds."""
+        languages = ("glsl", "glsl_vulkan", "hlsl")
+        whole_demo = dict.fromkeys(languages, 0)
+        for graph in demo_graphs()[::3]:
+            counts = {
+                language: operations(compiled(text_of(graph, Choices(language)), DIALECTS[language]))
+                for language in languages
+            }
+            for language, count in counts.items():
+                whole_demo[language] += count
+                with self.subTest(graph.title, language=language):
+                    self.assertLess(count / counts["glsl"], 1.05, f"{count} against {counts['glsl']}")
+        for language, count in whole_demo.items():
+            self.assertLess(abs(count / whole_demo["glsl"] - 1), 0.03, language)
+
+
+for _shape in SHAPES:
+    for _language in LANGUAGES:
+        setattr(
+            Compiled,
+            f"test_the_demo_in_{_language}_{_shape}",
+            lambda case, shape=_shape, language=_language: case.check(shape, language),
+        )
+
+
+class Executed(unittest.TestCase):
+    def check(self, graph: Graph, language: int) -> None:
+        """Every channel, at the pixels of a square; steps and noises may differ at single pixels."""
+        lowered = lower(graph)
+        surface = lowered.surface
+        keys = [key for key in surface.channels if not surface.is_default(key)]
+        outputs = [surface[key] for key in keys]
+        textures = {**stage_textures(), **dict.fromkeys(stand_ins(graph), smooth_texture())}
+        for place, _ in graph.own_textures():
+            textures[place] = TEXTURES.get(str(graph.nodes[place[0]].value(place[1])), smooth_texture())
+        values = uniform_arrays(graph.uniform_values())
+        if not outputs:
+            return
+        with fine_differences():
+            expected = evaluate(outputs, Bindings(grid_inputs(), values, textures))
+        found = executed(EXECUTED[language], outputs, grid_inputs(), textures, values, SIZE)
+        for key, one, wanted in zip(keys, found, expected, strict=True):
+            scale = np.maximum(1.0, np.abs(whole(wanted)))
+            visible = np.abs(one - whole(wanted)) / scale > VISIBLE
+            self.assertLess(float(visible.mean()), 1 - SHARE, f"{key} of {graph.title}")
+
+    def demo(self, language: int, part: int) -> None:
+        for number, graph in enumerate(demo_graphs()):
+            if number % 3 == part and not graph.used_motifs():
+                with self.subTest(graph.title):
+                    self.check(graph, language)
+
+    def test_random_graphs(self) -> None:
+        @seed(5)
+        @settings(
+            max_examples=12,
+            database=None,
+            deadline=None,
+            suppress_health_check=list(HealthCheck),
+            phases=(Phase.generate,),
+        )
+        @given(graphs())
+        def every(graph: Graph) -> None:
+            for language in DIALECTS:
+                text = exported(graph, Choices(language), {}).text
+                if language == "wgsl":
+                    device().create_shader_module(code=text)
+                else:
+                    compiled(text_of(graph, Choices(language)), DIALECTS[language])
+
+        every()
+
+
+for _number in range(len(EXECUTED)):
+    for _part in range(3):
+        setattr(
+            Executed,
+            f"test_the_demo_in_{EXECUTED[_number].key}_{_part + 1}",
+            lambda case, number=_number, part=_part: case.demo(number, part),
+        )
+
+
+class Names(unittest.TestCase):
+    def test_no_word_of_the_artists_comes_into_a_text(self) -> None:
+        for language in DIALECTS:
+            plain = exported(enamel(), Choices(language), {}).text
+            for word in HOSTILE:
+                graph = enamel()
+                graph = replace(
+                    graph,
+                    title=word,
+                    nodes={key: replace(node, label=word) for key, node in graph.nodes.items()},
+                    parameters=tuple(replace(p, name=word, help=word) for p in graph.parameters),
+                )
+                self.assertEqual(exported(graph, Choices(language), {}).text, plain)
+
+    def test_wrong_choices_say_what_is_right(self) -> None:
+        for choices in (
+            Choices("cobol"),
+            Choices(shape="round"),
+            Choices(prefix=""),
+            Choices(prefix="a__b"),
+            Choices(prefix="x; }"),
+            Choices(prefix="a" * 30),
+        ):
+            with self.assertRaises(OperationRefused) as caught:
+                exported(enamel(), choices, {})
+            self.assertTrue(caught.exception.mend)
+
+
+class Lines(unittest.TestCase):
+    def test_a_line_is_of_the_node_that_its_comment_names(self) -> None:
+        graph = enamel()
+        for language in DIALECTS:
+            made = exported(graph, Choices(language), {})
+            lines = made.text.split("\n")
+            self.assertGreater(len(made.nodes), 8)
+            for number, ids in made.nodes.items():
+                names = {graph.nodes[id_].kind.name for id_ in ids}
+                self.assertIn(lines[number - 1].rpartition("// ")[2], names)
+
+
+class Package(unittest.TestCase):
+    def test_all_that_is_bound_is_listed_and_fits_its_schema(self) -> None:
+        with TemporaryDirectory() as name:
+            folder = Path(name)
+            folder.joinpath("enamel.json").write_text(write_graph_file(GraphFile(enamel())))
+            code = main(
+                [
+                    "export",
+                    str(folder / "enamel.json"),
+                    "-o",
+                    str(folder / "out"),
+                    "--language",
+                    "hlsl",
+                    "--variant",
+                    "Night ferry",
+                    "--mesh",
+                ]
+            )
+            self.assertEqual(code, 0)
+            data = json.loads((folder / "out/parameters.json").read_text())
+            BOUND.validate_python(data)
+            mesh = brought({"a.glb": (folder / "out/ferry_enamel.glb").read_bytes()}, "a.glb").mesh
+            np.testing.assert_allclose([data["bounds"]["low"], data["bounds"]["high"]], mesh.box, atol=1e-5)
+            self.assertEqual(json.loads((folder / "out/parameters.schema.json").read_text())["title"], "Bound")
+            text = (folder / "out/ferry_enamel.hlsl").read_text()
+            for one in [*data["values"], *data["textures"]]:
+                self.assertIn(one["name"], text)
+            members = {member for parameter in data["parameters"] for member in parameter["members"]}
+            self.assertEqual({one["name"] for one in data["values"] if one["parameter"]} - members, set())
+            tint = next(p for p in data["parameters"] if p["name"] == "Face tint")
+            held = {v["name"]: v["value"] for v in data["values"]}
+            np.testing.assert_allclose(held[tint["members"][0]], tint["variants"]["Night ferry"], atol=1e-6)
+            self.assertIn("Everything of the graph is carried.", (folder / "out/readme.txt").read_text())
+
+    def test_an_empty_graph_is_a_text_too(self) -> None:
+        for language in LANGUAGES:
+            graph = empty_graph("Nothing")
+            compiled(text_of(graph, Choices(language)), DIALECTS[language])

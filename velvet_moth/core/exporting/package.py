@@ -1,0 +1,114 @@
+"""The files of an export: the text, what is bound to it, the textures, and a page that says what is asked of the engine."""
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.base.plain_names import identifier
+from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.exporting.choices import Choices
+from velvet_moth.core.exporting.exported import BOUND, Exported, exported
+from velvet_moth.core.exporting.shapes import SHAPES
+from velvet_moth.core.forms.mesh import Mesh
+from velvet_moth.core.lighting.channels import CHANNELS
+from velvet_moth.core.lighting.kinds import KINDS
+from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.meshes.formats.gltf_writer import write_glb
+from velvet_moth.core.meshes.intake import as_source
+from velvet_moth.core.pictures.convert import as_files
+from velvet_moth.core.pictures.library import NamedPicture
+from velvet_moth.core.render.binding_list import ReadTexture
+from velvet_moth.core.render.shading import drawing
+from velvet_moth.core.render.tracing.scene import Scene
+from velvet_moth.core.workbench.analysis import Box, proved_box
+from velvet_moth.core.workbench.problems import find_problems
+
+LICENCE = "The text of the shader and this page are yours to use as you like; the textures are as free as their makers made them."
+
+
+def stem(graph: Graph) -> str:
+    """What the files of a graph are called, before their suffixes."""
+    return identifier(graph.title) or "graph"
+
+
+@dataclass(frozen=True, eq=False)
+class Beside:
+    """What goes with a text: the ``textures`` of a graph by id and their picture format, the mesh that was ``brought`` for it, and
+
+    whether its form or mesh goes along as a GLB.
+    """
+
+    textures: Mapping[str, NamedPicture]
+    format: str = "png"
+    brought: Mesh | None = None
+    has_mesh: bool = False
+
+
+def packaged(graph: Graph, choices: Choices, beside: Beside) -> dict[str, bytes]:
+    """The files of an export by name.
+
+    FileRefused where the graph has an error, OperationRefused where the choices cannot be.
+    """
+    textures, lowered = beside.textures, lower(graph, choices.variant)
+    for problem in find_problems(lowered, {}, choices.variant):
+        if problem.severity == "error":
+            raise FileRefused(problem.what, problem.where, "Open the graph on its page and mend it.")
+    pictures = dict(zip(textures, as_files(list(textures.values()), beside.format, "{name}_{role}"), strict=True))
+    read = {key: ReadTexture(file, textures[key].reading) for key, (file, _) in pictures.items()}
+    made = exported(graph, choices, read)
+    needed = {one["file"] for one in made.bound["textures"]}
+    scene = Scene.of_graph(graph, beside.brought, choices.variant)
+    box = proved_box(lowered, choices.variant, scene)
+    bound = {**made.bound, "bounds": {"low": [*box.low], "high": [*box.high]}}
+    meshes = {f"{stem(graph)}.glb": write_glb(as_source(scene.mesh))} if beside.has_mesh else {}
+    return {
+        f"{stem(graph)}{choices.dialect.suffix}": made.text.encode(),
+        "parameters.json": json.dumps(BOUND.dump_python(BOUND.validate_python(bound), mode="json"), indent=1).encode()
+        + b"\n",
+        "parameters.schema.json": json.dumps(BOUND.json_schema(), indent=1).encode() + b"\n",
+        "readme.txt": _page(graph, choices, made, box, bool(meshes)).encode(),
+        **{f"textures/{file}": data for file, data in pictures.values() if file in needed},
+        **meshes,
+    }
+
+
+def _page(graph: Graph, choices: Choices, made: Exported, box: Box, has_mesh: bool) -> str:
+    """What is asked of the engine, what the channels are, what it costs, and what could not be carried."""
+    lines = [
+        f"{graph.title}",
+        "",
+        f"{choices.dialect.name}. {SHAPES[choices.shape].name}: {SHAPES[choices.shape].words}",
+        "Include the text, fill the structures that its head lists, and call its functions.",
+        "",
+        f"Kind: {KINDS[graph.kind].name}.",
+        f"Cost: about {drawing(lower(graph, choices.variant)).cost.operations} operations a pixel, of the channels alone.",
+        "",
+        "The form never leaves this box, whatever its parameters within their ranges and the time (metres):",
+        f"  {' '.join(f'{v:.4g}' for v in box.low)} to {' '.join(f'{v:.4g}' for v in box.high)}",
+        "",
+        "What the channels are:",
+        *(f"  {key}: {CHANNELS[key].words}" for key in next(iter(made.bound["results"].values())) if key in CHANNELS),
+        "",
+        *left_behind(graph, choices, has_mesh),
+        "",
+        LICENCE,
+        "",
+    ]
+    return "\n".join(lines)
+
+
+def left_behind(graph: Graph, choices: Choices, has_mesh: bool = False) -> list[str]:
+    """What an export does not carry, as sentences."""
+    found = []
+    if graph.emitter.is_on:
+        found.append("The emitter is not carried: the engine places instances, and gives what each of them knows.")
+    if choices.shape == "surface" and KINDS[graph.kind].is_projected:
+        found.append("Where decals are, and how they live, is not carried: the engine projects the surface.")
+    if choices.shape == "surface" and KINDS[graph.kind].has_back:
+        found.append("Draw it two-sided: the function chooses the side by is_front.")
+    if graph.backdrop:
+        found.append("The backdrop is not carried; what is seen behind comes from the engine.")
+    if graph.mesh and not has_mesh:
+        found.append("The mesh is not carried, unless it is asked for; it leaves from the room of meshes too.")
+    return ["Not carried:", *(f"  {one}" for one in found)] if found else ["Everything of the graph is carried."]
