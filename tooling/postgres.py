@@ -264,6 +264,8 @@ class Cluster:
         """
         mark = self.users / str(os.getpid())
         with self._locked():
+            if self.running_port() is None:
+                self._forget()
             self._make()
             self.users.mkdir(exist_ok=True)
             address = self._address(self._start())
@@ -275,6 +277,13 @@ class Cluster:
                 mark.unlink(missing_ok=True)
                 if not self._other_users():
                     self.stop()
+                    self._forget()
+
+    def _forget(self) -> None:
+        """Removes what a cluster for tests holds: runs that were stopped leave databases of a hundred megabytes each."""
+        if not self.durable and self._is_ours():
+            self._wait_for_orphans()
+            shutil.rmtree(self.data, ignore_errors=True)
 
     def stop(self) -> None:
         if self.running_port() is not None:

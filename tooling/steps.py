@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from glob import glob
 from pathlib import Path
 
 from tooling.places import IS_ROOT, PYTHON, ROOT, STAMPS, STATIC, VENV, WORK
@@ -68,8 +69,19 @@ def run(command: Sequence[str | Path], **extra: object) -> None:
 
 # The package that simplifies meshes is built where it is installed.
 PACKAGES_TO_RUN = ("postgresql", "g++")
-PACKAGES_TO_TEST = ("chromium", "glslang-tools")
+# Shaders that were sent out are executed by the software Vulkan of the last two.
+PACKAGES_TO_TEST = ("chromium", "glslang-tools", "libvulkan1", "mesa-vulkan-drivers")
 PROGRAMS = {"postgresql": "initdb", "g++": "g++", "chromium": "chromium", "glslang-tools": "glslangValidator"}
+# What packages without a program bring.
+WITHOUT_PROGRAM = {
+    "libvulkan1": "/usr/lib/*/libvulkan.so.1",
+    "mesa-vulkan-drivers": "/usr/share/vulkan/icd.d/lvp_icd.*.json",
+}
+
+
+def is_installed(package: str) -> bool:
+    """Whether what a Debian package brings is there."""
+    return any(glob(WITHOUT_PROGRAM[package])) if package in WITHOUT_PROGRAM else program(PROGRAMS[package]) is not None
 
 
 def program(name: str) -> Path | None:
@@ -83,7 +95,7 @@ def program(name: str) -> Path | None:
 
 def ensure_packages(packages: Sequence[str]) -> None:
     """Install Debian packages whose program is missing; without root, say the exact line to run."""
-    missing = [name for name in packages if program(PROGRAMS[name]) is None]
+    missing = [name for name in packages if not is_installed(name)]
     if not missing:
         return
     if not IS_ROOT:

@@ -124,7 +124,9 @@ class Library(LibraryCase):
         self.assertEqual(len(self.nodes()), 20)
         with self.page.expect_download() as download:
             self.page.get_by_role("link", name="Export").click()
+            self.page.get_by_role("link", name="Graph file").click()
         text = download.value.path().read_text()
+        self.page.go_back()
         self.page.go_back()
         self.tile("Flake enamel").wait_for()
         changed = {**json.loads(text), "title": "From a file"}
@@ -177,6 +179,7 @@ class EveryPage(WorkbenchCase):
             "/textures",
             "/meshes",
             "/blocks",
+            f"/graphs/{graph_id(self.live.engine, 'Ferry enamel')}/export",
             "/nodes",
             "/nodes?q=edge",
             "/nodes/splash",

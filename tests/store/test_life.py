@@ -9,9 +9,10 @@ from tests.support.edits import random_operation
 from tests.support.graphs import enamel
 from velvet_moth.core.base.errors import MothError
 from velvet_moth.core.document.graph import Graph
-from velvet_moth.store import documents, graphs, history, listing, projects
+from velvet_moth.store import documents, graphs, history, listing, projects, steps
 from velvet_moth.store.edits import NothingToUndo, StaleRevision
 from velvet_moth.store.errors import NotFound
+from velvet_moth.store.graphs import HISTORY
 
 STEPS = 120
 
@@ -72,7 +73,7 @@ class Lives(StoreCase):
         self.life.revision += 1
 
     def jump(self) -> None:
-        found = history.steps(self.session, self.key)
+        found = steps.steps(self.session, HISTORY, self.key)
         self.assertEqual(len(found), len(self.life.states) - 1 + len(self.life.taken_back))
         self.assertEqual(sum(s.is_done for s in found), len(self.life.states) - 1)
         goal = self.draw.randrange(len(found) + 1)
@@ -115,7 +116,7 @@ class Lives(StoreCase):
         for refused in (
             lambda: graphs.undo(self.session, self.key, self.life.revision),
             lambda: graphs.load(self.session, self.key),
-            lambda: history.steps(self.session, self.key),
+            lambda: steps.steps(self.session, HISTORY, self.key),
         ):
             with self.assertRaises(NotFound):
                 refused()

@@ -10,7 +10,7 @@ import velvet_moth.core.nodes  # noqa: F401 - fills the catalogue
 from velvet_moth.core.catalogue.registry import CATALOGUE, NodeType
 from velvet_moth.core.document.graph import Node
 from velvet_moth.core.language import primitives as p
-from velvet_moth.core.language.expr import Array, Expr, constant, sampler, uniform
+from velvet_moth.core.language.expr import Array, Expr, apply, constant, sampler, uniform
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.types import (
     NUMBER,
@@ -134,6 +134,8 @@ def primitive_cases() -> list[Case]:
         "cell_random": p.cell_random(p.floor(a)),
         "along_x": p.along_x(s),
         "along_y": p.along_y(a),
+        # Which of two rows comes first is the language's own matter.
+        "between_rows": p.absolute(apply("between_rows", a)),
         "sample": p.sample(sampler("t"), uv, constant(0.7)),
         "sample mirrored": p.sample(sampler("t", ("mirror", "clamp")), uv, constant(0.7)),
         "sample by pixels": p.sample(sampler("t", ("repeat", "mirror"), filter="pixels"), uv, constant(0.7)),

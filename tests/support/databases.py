@@ -66,6 +66,14 @@ def fresh_database() -> str:
     return f"{server()}/{name}"
 
 
+def drop_database(address: str) -> None:
+    """Removes a database, whoever still looks at it."""
+    admin = make_engine(f"{server()}/postgres")
+    with admin.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.execute(text(f'drop database if exists "{address.rsplit("/", 1)[1]}" with (force)'))
+    admin.dispose()
+
+
 class StoreCase(unittest.TestCase):
     """One database for the class; each test works in a transaction that is rolled back."""
 
@@ -76,6 +84,7 @@ class StoreCase(unittest.TestCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.address = fresh_database()
+        cls.addClassCleanup(drop_database, cls.address)
         cls.engine = make_engine(cls.address)
         cls.addClassCleanup(cls.engine.dispose)
 

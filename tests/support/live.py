@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 from typing import ClassVar
 
-from tests.support.databases import fresh_database
+from tests.support.databases import drop_database, fresh_database
 from tests.support.served import served_by
 from tooling.places import MADE_FILES
 from tooling.postgres import free_port
@@ -83,5 +83,7 @@ class LiveCase(unittest.TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.live = LiveServer(fresh_database())
+        address = fresh_database()
+        cls.addClassCleanup(drop_database, address)
+        cls.live = LiveServer(address)
         cls.addClassCleanup(cls.live.close)

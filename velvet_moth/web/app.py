@@ -14,6 +14,7 @@ from velvet_moth.store.sources import Sources
 from velvet_moth.web import database, errors, security
 from velvet_moth.web.api import (
     analysis,
+    baked,
     block_files,
     block_views,
     blocks,
@@ -22,6 +23,7 @@ from velvet_moth.web.api import (
     description,
     emitters,
     events,
+    exports,
     films,
     graphs,
     history,
@@ -43,6 +45,7 @@ from velvet_moth.web.coming_films import ComingFilms
 from velvet_moth.web.made_files import MadeFiles
 from velvet_moth.web.news import Newsroom
 from velvet_moth.web.pages import blocks as block_pages
+from velvet_moth.web.pages import export as export_pages
 from velvet_moth.web.pages import library, workbench
 from velvet_moth.web.pages import meshes as mesh_pages
 from velvet_moth.web.pages import nodes as node_pages
@@ -71,6 +74,7 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         assets,
         library.page,
         workbench.page,
+        export_pages.page,
         node_pages.page,
         texture_pages.page,
         mesh_pages.page,
@@ -79,10 +83,12 @@ def create_app(engine: Engine, secret: str, made: Path | None = None) -> Flask:
         motifs.api,
         analysis.api,
         history.api,
+        exports.api,
         emitters.api,
         events.api,
         textures.api,
         meshes.api,
+        baked.api,
         blocks.api,
         block_views.api,
         block_files.api,

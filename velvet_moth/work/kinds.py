@@ -12,6 +12,7 @@ from velvet_moth.core.baking.over_uvs import flow_over_uvs, stack_over_uvs
 from velvet_moth.core.baking.stack import EMPTY, mesh_stack_to_json
 from velvet_moth.core.baking.to_texture import channels_over_uvs
 from velvet_moth.core.base.errors import OperationRefused
+from velvet_moth.core.exporting.baked.glb import baked_glb
 from velvet_moth.core.forms.view import Camera
 from velvet_moth.core.making.exchange import picture_of
 from velvet_moth.core.meshes.apart import brought_here
@@ -22,6 +23,7 @@ from velvet_moth.core.throwing.surroundings import surroundings_of
 from velvet_moth.core.workbench.filming import frames, write_film
 from velvet_moth.core.workbench.judging import judged
 from velvet_moth.store import (
+    baked_files,
     block_meshes,
     block_models,
     films,
@@ -151,6 +153,16 @@ def judge_throws(engine: Engine, graph: str, arguments: Mapping[str, Any], hears
         return judgements.keep(session, judgements.Judging(kept.id, rule.name), found).id
 
 
+def bake_graph(engine: Engine, graph: str, arguments: Mapping[str, Any], hears: Hears) -> str:
+    """Bakes a graph, as it is when the work begins, for other programs; gives the id of the file."""
+    choices, sources = baked_files.CHOICES.validate_python(arguments), Sources(engine)
+    with Session(engine) as session:
+        kept = graphs.load(session, int(graph))
+    made = baked_glb(kept.graph, choices, sources.textures(kept.textures), sources.meshes(kept.mesh), hears)
+    with Session(engine) as session, session.begin():
+        return baked_files.keep(session, kept.id, choices, made).id
+
+
 # By the name that jobs are kept with.
 KINDS: Mapping[str, Work] = {
     "read_mesh": read_mesh,
@@ -160,4 +172,5 @@ KINDS: Mapping[str, Work] = {
     "block_mesh": make_block_mesh,
     "film": make_film,
     "judge": judge_throws,
+    "bake_graph": bake_graph,
 }

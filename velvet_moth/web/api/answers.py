@@ -285,14 +285,14 @@ class NamedVariant(TypedDict):
     name: str
 
 
-class BackdropChoice(TypedDict):
+class SurfaceChoice(TypedDict):
     graph: str
     title: str
     variants: list[NamedVariant]
 
 
-class BackdropChoices(TypedDict):
-    graphs: list[BackdropChoice]
+class SurfaceChoices(TypedDict):
+    graphs: list[SurfaceChoice]
 
 
 class Step(TypedDict):
@@ -300,6 +300,10 @@ class Step(TypedDict):
     words: str
     made: str
     done: bool
+
+
+class Steps(TypedDict):
+    steps: list[Step]
 
 
 class Version(TypedDict):

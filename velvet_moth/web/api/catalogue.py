@@ -24,6 +24,7 @@ def _port(p: Input) -> Port:
         "wirable": p.wirable,
         "reads": p.reads,
         "extra": p.extra,
+        "fills": p.fills,
         "reshapes": p.shapes_the_shader or p.type is P_TEXTURE,
         "in_steps": p.in_steps,
     }

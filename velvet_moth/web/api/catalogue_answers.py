@@ -27,6 +27,7 @@ class Port(TypedDict):
     wirable: bool
     reads: str
     extra: bool
+    fills: bool
     reshapes: bool
     in_steps: bool
 

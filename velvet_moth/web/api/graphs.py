@@ -12,19 +12,20 @@ from velvet_moth.core.document.values import fresh_name
 from velvet_moth.core.editing.joining import takers
 from velvet_moth.core.files.graph_json import GraphFile, MeshFile, TextureFile, read_graph_file, write_graph_file
 from velvet_moth.core.language.interpreters.glsl import emit
-from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lighting.rigs import rig_kind
 from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.materialx.package import as_graph_file, is_material
 from velvet_moth.core.meshes.formats import FORMATS
 from velvet_moth.core.meshes.intake import as_source
 from velvet_moth.core.render.shading import drawing, shared_textures
 from velvet_moth.core.scenery.backdrops import light_behind
 from velvet_moth.demo.starters import STARTERS
-from velvet_moth.store import blobs, graphs, importing, listing, mesh_stacks, meshes, projects, rules, textures
+from velvet_moth.store import blobs, graphs, importing, mesh_stacks, meshes, projects, rules, textures
 from velvet_moth.store.errors import NotFound
 from velvet_moth.store.meshes import MeshState
-from velvet_moth.web.apart import mesh_reader, reader
-from velvet_moth.web.api.answers import BackdropChoices, GraphState, Id, ShaderState, ShaderWithValues, Takers
+from velvet_moth.web.apart import apart, mesh_reader, reader
+from velvet_moth.web.api.answers import GraphState, Id, ShaderState, ShaderWithValues, SurfaceChoices, Takers
+from velvet_moth.web.api.choices import surface_choices
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import (
     BackdropShaderRequest,
@@ -43,6 +44,9 @@ from velvet_moth.web.lanes import READING
 
 # Says that a fresh picture is still to be asked for.
 STAND_IN = "X-Stand-In"
+
+# Seconds that reading a document of another program may take.
+_PATIENCE = 60.0
 
 api = Blueprint("graphs", __name__, url_prefix="/api/graphs")
 
@@ -164,20 +168,9 @@ def wire_takers(key: int, asked: TakersRequest) -> Takers:
 
 @api.get("/<int:key>/backdrop_choices")
 @takes()
-def backdrop_choices(key: int) -> BackdropChoices:
+def backdrop_choices(key: int) -> SurfaceChoices:
     """The graphs of the project that can be surfaces of this one's backdrop, with their variants."""
-    kept = graphs.load(db(), key)
-    casting = [key for key, kind in KINDS.items() if kind.casts]
-    return dict(
-        graphs=[
-            {
-                "graph": str(one.id),
-                "title": one.title,
-                "variants": [{"id": id_, "name": name} for id_, name in one.variants],
-            }
-            for one in listing.of_kinds(db(), kept.project_id, casting)
-        ]
-    )
+    return surface_choices(graphs.load(db(), key).project_id)
 
 
 @api.get("/<int:key>/backdrop_shader")
@@ -238,9 +231,12 @@ def as_kept(key: int) -> Response:
 def import_file() -> Id:
     sent = request.files.get("file")
     if sent is None:
-        raise FileRefused("No file came with the request.", "file", "Choose a graph file.")
+        raise FileRefused("No file came with the request.", "file", "Choose a graph file or a material document.")
     with READING.turn():
-        file = read_graph_file(sent.read(), f"file {sent.filename!r}")
+        data, name = sent.read(), sent.filename or "file"
+        if is_material(data, name):
+            data = apart().read(_PATIENCE, "Export one material alone.", as_graph_file, data, name)
+        file = read_graph_file(data, f"file {name!r}")
         return dict(
             id=importing.import_graph(db(), projects.first(db()).id, file, reader().read, mesh_reader().read).id
         )

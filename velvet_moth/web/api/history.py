@@ -5,11 +5,13 @@ from flask import Blueprint, Response
 from velvet_moth.core.editing.comparison import differences
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.render.shading import drawing
-from velvet_moth.store import graphs, history
+from velvet_moth.store import graphs, history, steps
+from velvet_moth.store.graphs import HISTORY
 from velvet_moth.web.api.answers import Comparison, GraphState, History, Id, ShaderWithValues, ValuesHeld, Version
 from velvet_moth.web.api.contract import sends, takes
 from velvet_moth.web.api.schemas import JumpRequest, StepRequest, VersionRequest, ViewRequest
 from velvet_moth.web.api.state import sessions, shader_by_itself, state
+from velvet_moth.web.api.steps import steps_state
 from velvet_moth.web.database import db
 
 api = Blueprint("history", __name__, url_prefix="/api/graphs")
@@ -27,9 +29,8 @@ def _version(version: history.Version) -> Version:
 @api.get("/<int:key>/history")
 @takes()
 def read(key: int) -> History:
-    steps = history.steps(db(), key)
     return dict(
-        steps=[{"number": s.number, "words": s.words, "made": s.made.isoformat(), "done": s.is_done} for s in steps],
+        steps=steps_state(steps.steps(db(), HISTORY, key)),
         versions=[_version(v) for v in history.versions(db(), key)],
     )
 

@@ -4,6 +4,7 @@ from typing_extensions import TypedDict
 
 from velvet_moth.core.forms.mesh import Cells
 from velvet_moth.core.forms.view import Camera, Lamp
+from velvet_moth.web.api.block_answers import BlockFaces
 from velvet_moth.web.api.catalogue_answers import NodeType
 from velvet_moth.web.api.rule_answers import RulePartState
 from velvet_moth.web.api.texture_answers import StepKind
@@ -130,6 +131,7 @@ class ShapeKind(TypedDict):
 class BlockSettings(StageSettings):
     """What the scripts of the blocks know of the core: shapes, ways of drawing, cells along a ``side``, the one at the ``origin``.
 
+    ``block`` are the faces of one of 1 m in that cell.
     ``margin``: so many cells of ground are seen about a model; ``entries_by`` are the ways to find entries of a mesh.
     """
 
@@ -138,6 +140,7 @@ class BlockSettings(StageSettings):
     side: int
     origin: tuple[int, int, int]
     margin: int
+    block: BlockFaces
     entries_by: dict[str, str]
     formats: dict[str, str]
     reads: dict[str, str]

@@ -92,11 +92,12 @@ export interface ScriptTypes {
   Analysis: Analysis;
   AtlasGrid: AtlasGrid;
   Axis: Axis;
-  BackdropChoice: BackdropChoice;
-  BackdropChoices: BackdropChoices;
   BackdropMaterial: BackdropMaterial;
   BackdropShaders: BackdropShaders;
+  BakedFileState: BakedFileState;
+  BakedFiles: BakedFiles;
   Batch: Batch;
+  BlockFaces: BlockFaces;
   BlockModelInfo: BlockModelInfo;
   BlockModelState: BlockModelState;
   BlockModels: BlockModels;
@@ -132,6 +133,7 @@ export interface ScriptTypes {
   EmitterState: EmitterState;
   EntryState: EntryState;
   Error: Error;
+  ExportText: ExportText;
   Exposure: Exposure;
   Film: Film;
   FilmFormatState: FilmFormatState;
@@ -170,6 +172,7 @@ export interface ScriptTypes {
   LineUpKeys: LineUpKeys;
   Made: Made;
   Mark: Mark;
+  MaterialText: MaterialText;
   Measured: Measured;
   Mend: Mend;
   MeshChannel: MeshChannel;
@@ -301,11 +304,14 @@ export interface ScriptTypes {
   StageSettings: StageSettings;
   Step: Step;
   StepKind: StepKind;
+  Steps: Steps;
   Stroke: Stroke;
   StrokeState: StrokeState;
   StrokesOver: StrokesOver;
   StrokesState: StrokesState;
   SunPicture: SunPicture;
+  SurfaceChoice: SurfaceChoice;
+  SurfaceChoices: SurfaceChoices;
   SwapInputs: SwapInputs;
   Swatch: Swatch;
   TakenFrom: TakenFrom;
@@ -595,18 +601,6 @@ export interface Axis {
   low: number;
   high: number;
 }
-export interface BackdropChoice {
-  graph: string;
-  title: string;
-  variants: NamedVariant[];
-}
-export interface NamedVariant {
-  id: string;
-  name: string;
-}
-export interface BackdropChoices {
-  graphs: BackdropChoice[];
-}
 /**
  * Another graph of the project as the surface of a part of a backdrop, in one of its variants ("" for its defaults).
  *
@@ -624,6 +618,26 @@ export interface BackdropShaders {
 export interface ShaderText {
   vertex: string;
   fragment: string;
+}
+/**
+ * A baked graph: pixels a side of its textures, what it cannot say, and the mean difference in steps of 255, from each side.
+ */
+export interface BakedFileState {
+  id: string;
+  made: string;
+  bytes: number;
+  side: number;
+  variant: string;
+  pictures: number;
+  words: string[];
+  sides: number[];
+  mean: number;
+}
+/**
+ * What is kept of a graph.
+ */
+export interface BakedFiles {
+  files: BakedFileState[];
 }
 /**
  * Several operations as one step: all of them or none.
@@ -1108,6 +1122,15 @@ export interface SetOverride {
   op: "set_override";
 }
 /**
+ * Faces of four corners each: three numbers of each place, two of each coordinate, four of each direction.
+ */
+export interface BlockFaces {
+  position: number[];
+  uv: number[];
+  normal: number[];
+  tangent: number[];
+}
+/**
  * A model in the list; ``picture`` tells one state of it from another.
  */
 export interface BlockModelInfo {
@@ -1139,6 +1162,8 @@ export interface BlockModelState {
 }
 /**
  * An entry: what it is called, how many blocks have it, whether there ``is_tile`` of it, and what is set on it.
+ *
+ * ``graph`` shows in place of the tile, as its ``variant`` sets it. What is at the address of its picture changes with ``stamp``.
  */
 export interface EntryState {
   number: number;
@@ -1146,6 +1171,9 @@ export interface EntryState {
   uses: number;
   is_tile: boolean;
   see_through: boolean;
+  graph: string;
+  variant: string;
+  stamp: string;
 }
 export interface BlockModels {
   models: BlockModelInfo[];
@@ -1167,6 +1195,7 @@ export interface BlockMove {
 /**
  * What the scripts of the blocks know of the core: shapes, ways of drawing, cells along a ``side``, the one at the ``origin``.
  *
+ * ``block`` are the faces of one of 1 m in that cell.
  * ``margin``: so many cells of ground are seen about a model; ``entries_by`` are the ways to find entries of a mesh.
  */
 export interface BlockSettings {
@@ -1210,6 +1239,7 @@ export interface BlockSettings {
   side: number;
   origin: [number, number, number];
   margin: number;
+  block: BlockFaces;
   entries_by: {
     [k: string]: string;
   };
@@ -1621,6 +1651,26 @@ export interface Error {
   where: string;
   mend: string;
 }
+/**
+ * The text of a graph, the name of its file, how much an engine binds, and what it should know as sentences.
+ *
+ * ``nodes`` are the ids of the nodes that lines hold, by the numbers of the lines from 1; ``names`` what those nodes are called.
+ */
+export interface ExportText {
+  text: string;
+  file: string;
+  values: number;
+  textures: number;
+  floats: number;
+  operations: number;
+  words: string[];
+  nodes: {
+    [k: string]: string[];
+  };
+  names: {
+    [k: string]: string;
+  };
+}
 export interface Exposure {
   exposure: number | null;
 }
@@ -1933,6 +1983,7 @@ export interface Port {
   wirable: boolean;
   reads: string;
   extra: boolean;
+  fills: boolean;
   reshapes: boolean;
   in_steps: boolean;
 }
@@ -2195,6 +2246,15 @@ export interface Made {
   up: number;
 }
 /**
+ * A document of MaterialX, the name of its file, how many nodes it has, and what it cannot say.
+ */
+export interface MaterialText {
+  text: string;
+  file: string;
+  nodes: number;
+  words: string[];
+}
+/**
  * One number at the vertices, over all of them; ``values`` is how many different ones there are.
  */
 export interface MeshChannel {
@@ -2375,6 +2435,10 @@ export interface MoveStroke {
 }
 export interface NamedRule {
   id: number;
+  name: string;
+}
+export interface NamedVariant {
+  id: string;
   name: string;
 }
 /**
@@ -2848,6 +2912,9 @@ export interface StageSettings {
     [k: string]: number[];
   };
 }
+export interface Steps {
+  steps: Step[];
+}
 /**
  * A stroke as lists show it: so many ``points``, the ``first`` in metres; ``misses``: it meets no surface.
  */
@@ -2874,6 +2941,14 @@ export interface StrokesState {
     [k: string]: number;
   };
   strokes: StrokeState[];
+}
+export interface SurfaceChoice {
+  graph: string;
+  title: string;
+  variants: NamedVariant[];
+}
+export interface SurfaceChoices {
+  graphs: SurfaceChoice[];
 }
 /**
  * An input that a wire from an output can go to; ``fit`` says how well, as ``parts.fit``.

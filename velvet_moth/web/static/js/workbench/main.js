@@ -31,7 +31,6 @@ import { Problems } from "moth/workbench/panels/problems.js";
 import { Reference } from "moth/workbench/stage_tools/reference.js";
 import { stageMenu } from "moth/workbench/stage_tools/stage_menu.js";
 import { sew, toggleStageAlone } from "moth/workbench/shared/seams.js";
-import { sayWhatIsExported } from "moth/workbench/panels/exporting.js";
 import { Resting } from "moth/workbench/stage_tools/resting.js";
 import { StagePanel } from "moth/workbench/stage_tools/stage_panel.js";
 import { TextureDrawer, addTexture } from "moth/workbench/panels/texture_drawer.js";
@@ -58,7 +57,6 @@ const wiring = new Wiring(model, pane);
 pane.onWire = () => wiring.chooseTarget();
 new Problems(model, pane);
 new Parameters(pane);
-sayWhatIsExported(model);
 const variants = new Variants(model, stage);
 model.keys.isPlayed = staged === model;
 const tracks = new TracksPanel(staged, stage);
@@ -183,6 +181,13 @@ addEventListener("pageshow", (event) => {
 const everyModel = (act) => new Set([model, staged]).forEach(act);
 const load = () => everyModel((one) => void one.load());
 load();
+// Who comes from a line of an export sees the card that it is of.
+const asked = location.hash.slice(1);
+const arrive = () => {
+  model.removeEventListener("state", arrive);
+  if (model.nodes.has(asked)) setTimeout(() => pane.focus(asked));
+};
+if (asked) model.addEventListener("state", arrive);
 followNews((news) => {
   everyModel((one) => one.catchUp(news));
   if (news.texture) panels.textures.refresh();

@@ -2,23 +2,12 @@
 import { getJson, postJson, send } from "moth/base/api.js";
 import { h } from "moth/base/dom.js";
 import { notice, tell } from "moth/base/notices.js";
+import { StepList, when } from "moth/base/step_list.js";
 import { sidePanel, togglePanel } from "moth/workbench/panels/side_panel.js";
 
 /** @typedef {import("../graph/graph_pane.js").GraphPane} GraphPane */
-/** @typedef {{ number: number, words: string, made: string, done: boolean }} Step */
+/** @typedef {import("../../types.d.ts").Step} Step */
 /** @typedef {{ id: number, name: string, revision: number, made: string }} Version */
-
-/** More steps than this are listed only when asked for. */
-const MANY = 150;
-
-/** @param {string} made */
-const when = (made) => {
-  const date = new Date(made);
-  const isToday = date.toDateString() === new Date().toDateString();
-  return isToday
-    ? date.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })
-    : date.toLocaleDateString([], { day: "numeric", month: "short" });
-};
 
 export class HistoryPanel {
   /**
@@ -28,10 +17,9 @@ export class HistoryPanel {
   constructor(pane, comparison) {
     this.pane = pane;
     this.comparison = comparison;
-    this.showsAll = false;
     /** @type {{ steps: Step[], versions: Version[] }} */
     this.found = { steps: [], versions: [] };
-    this.steps = h("ol", { class: "steps", "aria-label": "Steps, the newest first" });
+    this.steps = new StepList("The graph stands here", (number) => void pane.model.ask("jump", { number }));
     this.versions = h("ul", { class: "versions", "aria-label": "Versions" });
     this.name = h("input", {
       class: "field",
@@ -57,18 +45,14 @@ export class HistoryPanel {
       keeping,
       this.versions,
       h("h2", { class: "eyebrow" }, "Steps"),
-      this.steps,
+      this.steps.list,
     );
     this.panel.addEventListener("keydown", (event) => this.#key(event));
     pane.model.addEventListener("state", () => void this.#load());
   }
 
   toggle() {
-    if (togglePanel(this.pane, this.panel, () => this.toggle())) this.#load().then(() => this.#current()?.focus());
-  }
-
-  #current() {
-    return /** @type {HTMLElement | null} */ (this.steps.querySelector("[aria-current]"));
+    if (togglePanel(this.pane, this.panel, () => this.toggle())) this.#load().then(() => this.steps.focus());
   }
 
   async #load() {
@@ -83,57 +67,12 @@ export class HistoryPanel {
 
   #show() {
     const { steps, versions } = this.found;
-    const hadFocus = this.steps.contains(document.activeElement);
-    const newest = [...steps].reverse();
-    const at = newest.find((step) => step.done)?.number ?? 0;
-    const listed = this.showsAll ? newest : newest.slice(0, MANY);
-    this.steps.replaceChildren(
-      ...listed.map((step) => this.#step(step, step.number === at)),
-      newest.length > listed.length
-        ? h(
-            "li",
-            {},
-            h(
-              "button",
-              { type: "button", class: "button small", onclick: () => ((this.showsAll = true), this.#show()) },
-              `Show all ${newest.length}`,
-            ),
-          )
-        : this.#step(
-            { number: 0, words: steps.length ? "where it began" : "nothing done yet", made: "", done: true },
-            at === 0,
-          ),
-    );
-    if (hadFocus) this.#current()?.focus();
+    this.steps.show(steps);
     this.versions.replaceChildren(...versions.map((version) => this.#version(version)));
     if (!versions.length)
       this.versions.append(
         h("li", { class: "quiet" }, "None yet. A version keeps a state by name, to compare with and come back to."),
       );
-  }
-
-  /**
-   * @param {Step} step
-   * @param {boolean} isCurrent
-   */
-  #step({ number, words, made, done }, isCurrent) {
-    return h(
-      "li",
-      {},
-      h(
-        "button",
-        {
-          type: "button",
-          class: `step ${done ? "" : "undone"}`,
-          "aria-current": isCurrent ? "step" : undefined,
-          title: isCurrent ? "The graph stands here" : done ? "Go back to here" : "Undone: go forward to here",
-          data: { step: number },
-          onclick: () => isCurrent || void this.pane.model.ask("jump", { number }),
-        },
-        h("span", {}, words),
-        h("span", { class: "mono quiet" }, made ? when(made) : ""),
-      ),
-    );
   }
 
   /** @param {Version} version */

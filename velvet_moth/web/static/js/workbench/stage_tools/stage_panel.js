@@ -5,6 +5,7 @@ import { sources } from "moth/fields/eyedropper.js";
 import { notice, tell } from "moth/base/notices.js";
 import { KeyedStage } from "moth/workbench/stage_tools/keyed_stage.js";
 import { FormChoice } from "moth/workbench/stage_tools/form_choice.js";
+import { Staging } from "moth/workbench/stage_tools/staging.js";
 import { shaderValues } from "moth/workbench/model/shader_values.js";
 import { timeControls } from "moth/workbench/stage_tools/time_controls.js";
 
@@ -26,10 +27,6 @@ export class StagePanel {
     this.staged = staged;
     this.stage = stage;
     this.form = new FormChoice(staged, stage);
-    /** The texture around the stage and its revision, as text. */
-    this.around = "";
-    /** Whether the stage has been brought to the moment at which there is something to see. */
-    this.begun = false;
     /** The revision on the stage. @type {number | undefined} */
     this.revision = undefined;
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
@@ -44,7 +41,7 @@ export class StagePanel {
     byId("show-lit").addEventListener("click", () => void model.setShown(""));
     stage.addEventListener("drawn", () => this.#drawn());
     stage.addEventListener("time", () => this.#clock());
-    this.keyed = new KeyedStage(staged, stage);
+    this.staging = new Staging(staged, stage, new KeyedStage(staged, stage));
     timeControls(staged, stage);
     stage.addEventListener("failed", (event) => this.#failed(/** @type {CustomEvent} */ (event).detail));
     /** The outer graph's shader with the values of the motif being edited. @type {ShaderState | null} */
@@ -119,27 +116,9 @@ export class StagePanel {
     if (!lit.state || !this.model.state) return;
     const { shown } = this.model.state;
     const graph = (this.staged.state ?? lit.state).document;
-    this.stage.setPose(graph.pose);
-    this.stage.setEmitter((this.staged.state ?? lit.state).emitter);
-    this.form.show(graph.form, (this.staged.state ?? lit.state).mesh);
-    const { textures } = this.staged.state ?? lit.state;
-    const known = textures[graph.environment];
-    const around = known ? `${graph.environment} ${known.revision}` : "";
-    if (graph.rig !== this.stage.lighting.wantedRig || around !== this.around) {
-      this.around = around;
-      const read = known ? { texture: graph.environment, revision: known.revision } : null;
-      this.stage.lighting.set(graph.rig, read).catch(tell);
-    }
-    const { part_surfaces: surfaces, decals, spread_inputs: spread } = this.staged.state ?? lit.state;
-    this.stage.setBackdrop(graph.backdrop, surfaces, lit.state.shader.projected).catch(tell);
-    if (!this.begun) {
-      this.begun = true;
-      const moment = (this.staged.state ?? lit.state).first_moment;
-      if (moment && !this.stage.time) this.stage.setTime(moment);
-    }
-    this.stage.setSpread(spread);
-    this.#spurt().catch(tell);
-    this.stage.setDecals(this.keyed.decals(decals));
+    const state = this.staged.state ?? lit.state;
+    this.form.show(graph.form, state.mesh);
+    void this.staging.stand(state, lit.state.shader.projected);
     for (const part of /** @type {const} */ (["rig", "backdrop"]))
       if (byId(part).value !== graph[part]) byId(part).value = graph[part];
     byId("kind").value = this.model.state.document.kind;
@@ -153,15 +132,6 @@ export class StagePanel {
     if (this.revision !== undefined && revision !== this.revision) this.stage.rememberShown();
     this.revision = revision;
     await this.stage.setShader(shader, values);
-  }
-
-  /** What spurts where decals are thrown, in the variant that is shown. */
-  async #spurt() {
-    const { state, url, variant } = this.staged;
-    const spurt = state.shader.projected ? state.spurt : null;
-    this.stage.spurt.setSources(0, state.sources);
-    const key = spurt ? `${url} ${spurt.graph} ${spurt.stamp} ${state.document.rig} ${variant}` : "";
-    await this.stage.spurt.set(key, () => getJson(`${url}/spurt_shader?${new URLSearchParams({ variant })}`));
   }
 
   /** @param {import("../../stage/materials.js").Fault} fault */

@@ -174,8 +174,24 @@ function inputRow(model, id, port) {
         })
       : null,
     h("span", { class: "input-name" }, port.name),
-    wired ? null : valueField(model, id, port),
+    wired
+      ? null
+      : isFilled(model, id, port)
+        ? h("span", { class: "quiet from" }, "by surface")
+        : valueField(model, id, port),
   );
+}
+
+/**
+ * Whether a whole surface brings what an unwired input carries.
+ * @param {GraphModel} model
+ * @param {string} id
+ * @param {Port} port
+ */
+export function isFilled(model, id, port) {
+  const wires = model.nodes.get(id)?.wires;
+  const filling = model.typeOf(id).inputs.find(({ fills }) => fills);
+  return port.type !== "surface" && !!filling && !!wires?.[filling.key] && !wires[port.key];
 }
 
 /**

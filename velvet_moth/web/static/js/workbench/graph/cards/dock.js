@@ -1,6 +1,7 @@
 /** The dock: the channels of the surface, always in view, where the graph ends. */
 import { byId, h } from "moth/base/dom.js";
 import {
+  isFilled,
   isSerious,
   isUsed,
   moreButton,
@@ -16,7 +17,6 @@ export function showDock(model) {
   const list = byId("dock-channels");
   const focus = /** @type {HTMLElement | null} */ (document.activeElement)?.dataset.focus;
   const dock = model.nodes.get("dock");
-  const whole = !!dock?.wires?.surface;
   const inputs = model.typeOf("dock").inputs.filter((port) => isUsed(model, "dock", port) || model.hasMore.has("dock"));
   const rows = inputs.map((port) => {
     const wired = dock?.wires?.[port.key];
@@ -25,7 +25,7 @@ export function showDock(model) {
     const isBack = port.type === "surface" && port.key !== "surface";
     const source = isBack ? (wired ? `${wired[0]}.${wired[1]}` : "dock.surface") : `dock.${port.key}`;
     const swatch = model.state.swatches[source];
-    const from = wired ? model.nameOf(wired[0]) : whole && port.type !== "surface" ? "by surface" : "";
+    const from = wired ? model.nameOf(wired[0]) : isFilled(model, "dock", port) ? "by surface" : "";
     const pinned = model.pinned.get(`dock.${port.key}`);
     const shownKey = source === "dock.surface" ? "" : source;
     return h(
@@ -55,7 +55,7 @@ export function showDock(model) {
         from ? h("small", {}, from) : null,
         pinned ? h("small", { class: "pinned mono", title: "At the pin" }, shortText(pinned)) : null,
       ),
-      wired || whole || port.type === "surface"
+      wired || isFilled(model, "dock", port) || port.type === "surface"
         ? null
         : [valueField(model, "dock", port), parameterButton(model, "dock", port)],
       wired ? unplugButton(model, "dock", port) : null,

@@ -1,6 +1,13 @@
 /** What a slip shows: every input with its whole name, settings, help, range and cost, and what can be done. */
 import { h } from "moth/base/dom.js";
-import { isUsed, moreButton, parameterButton, unplugButton, valueField } from "moth/workbench/graph/cards/cards.js";
+import {
+  isFilled,
+  isUsed,
+  moreButton,
+  parameterButton,
+  unplugButton,
+  valueField,
+} from "moth/workbench/graph/cards/cards.js";
 import { analysisPart } from "moth/workbench/graph/slips/analysis_part.js";
 import { readingParts } from "moth/workbench/graph/slips/reading_part.js";
 import { addressInside } from "moth/workbench/shared/motif_place.js";
@@ -34,7 +41,8 @@ function motifPart(model, id) {
  */
 function inputRow(model, id, port) {
   const wire = model.nodes.get(id)?.wires?.[port.key];
-  const canBeParameter = !wire && !port.source && port.type !== "surface";
+  const isBySurface = isFilled(model, id, port);
+  const canBeParameter = !wire && !isBySurface && !port.source && port.type !== "surface";
   return h(
     "li",
     {
@@ -45,7 +53,9 @@ function inputRow(model, id, port) {
     h("span", { class: "input-name" }, port.name),
     wire
       ? h("span", { class: "quiet from" }, `from ${model.nameOf(wire[0])}`)
-      : valueField(model, id, port, { key: `slip.${id}.${port.key}` }),
+      : isBySurface
+        ? h("span", { class: "quiet from" }, "by surface")
+        : valueField(model, id, port, { key: `slip.${id}.${port.key}` }),
     wire ? partField(model, id, port.key) : null,
     wire ? unplugButton(model, id, port) : null,
     canBeParameter ? parameterButton(model, id, port) : null,
