@@ -80,13 +80,12 @@ def main(home: str) -> None:
         page.locator("#stage").click(position={"x": 236, "y": 150})
         page.locator("#pins li").wait_for()
         shoot(page, "pin")
-        open_graph(page, home, "Slate step")
-        page.locator("#graph-pane").focus()
-        page.keyboard.press("Space")
-        page.get_by_role("combobox", name="Add node").fill("edge")
-        wait_until("search answered", lambda: page.locator(".choices[data-query='edge']").count())
-        wait_until("the pictures are loaded", lambda: page.evaluate(in_view))
-        shoot(page, "add-node")
+        open_graph(page, home, "Bronze gear")
+        page.goto(f"{page.url.split('?')[0]}/export?as=baked&size=512")
+        page.get_by_role("button", name="Bake", exact=True).click()
+        wait_until("it is baked", lambda: page.locator(".baked-file img").count() > 0)
+        wait_until("its sides are seen", lambda: page.evaluate(loaded))
+        shoot(page, "export")
         for title, name in (
             ("Ferrywoman's braid", "hair"),
             ("Basin water", "water"),
