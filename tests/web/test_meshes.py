@@ -146,6 +146,23 @@ class Meshes(OnStage):
         self.client.post(f"/api/meshes/{mesh['id']}/restore")
         self.assertEqual(self.client.get(self.url).get_json()["mesh"]["drawn"], other["drawn"])
 
+    def test_what_is_read_on_the_stage_is_read_off_the_level_that_is_drawn(self) -> None:
+        mesh = self.brought("buoy.glb", FORMATS["gltf"].encode(as_source(form("sphere"))))
+        self.change(op="set_mesh", value=mesh["id"])
+        self.edited(mesh["id"], op="set_levels", levels=[{"share": 0.02}])
+        self.assertEqual(self.baked(mesh["id"])["state"], "done")
+        after = self.facts(mesh["id"])
+        seen = {**self.seen_whole(after["mesh"]), "width": 64, "height": 48, "column": 27, "row": 29}
+        full, simple, furthest = (self.asked("pin", **seen, level=level)["place"] for level in (0, 1, 9))
+        # A chord of a ball of 1 m is inside it.
+        self.assertAlmostEqual(float(np.linalg.norm(full)), 1.0, places=2)
+        self.assertLess(float(np.linalg.norm(simple)), 0.99)
+        self.assertEqual(furthest, simple, "after the last level there is none")
+        address = f"/api/meshes/{mesh['id']}/vertex"
+        vertices = [self.client.get(address, query_string={**seen, "level": n}).get_json() for n in (0, 1)]
+        self.assertNotEqual(vertices[0]["index"], vertices[1]["index"])
+        self.assertLess(vertices[1]["index"], after["levels"][0]["vertices"])
+
     def test_a_graph_file_carries_its_mesh(self) -> None:
         mesh = self.brought("sluice.glb", FORMATS["gltf"].encode(sample_mesh("float", 3)))
         self.change(op="set_mesh", value=mesh["id"])

@@ -2,7 +2,7 @@
 
 import secrets
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from sqlalchemy import select
@@ -42,6 +42,11 @@ class MeshState:
     high: tuple[float, float, float]
     channels: Mapping[str, str]
     levels: Sequence[Mapping[str, Any]]
+
+    def at(self, level: int) -> "MeshState":
+        """Drawn at a level of detail: 0 is the full mesh; after the last one it is the last."""
+        shown = min(level, len(self.levels))
+        return replace(self, packed=self.levels[shown - 1]["packed"]) if shown else self
 
 
 MESHES = NamedRows(MeshRow, "mesh", lambda row: News(revision=row.revision, mesh=row.id))

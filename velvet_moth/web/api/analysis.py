@@ -82,7 +82,8 @@ def _seen(key: int, asked: EyeRequest) -> Seen:
     values = kept.graph.uniform_values(variant, asked.time)
     textures, _ = textures_of(kept.graph, values, source)
     sources = sessions().sources
-    behind, under = sources.graphs(kept.backdrop_graphs), sources.meshes(kept.mesh)
+    behind = sources.graphs(kept.backdrop_graphs)
+    under = sources.meshes(kept.mesh.at(asked.level) if kept.mesh else None)
     scene = scene_of(asked, kept.graph, variant, source, behind, under)
     return Seen(kept.graph, variant, scene, values, textures)
 

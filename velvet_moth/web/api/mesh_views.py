@@ -77,7 +77,7 @@ def moved(asked: MovedRequest) -> ShaderWithValues:
 @takes(query=PinRequest)
 def vertex(key: str, asked: PinRequest) -> Vertex | None:
     """The vertex nearest to what is seen at a pixel, with everything it holds; null where nothing is seen."""
-    mesh = meshes.mesh_of(db(), meshes.load(db(), key))
+    mesh = meshes.mesh_of(db(), meshes.state_of(meshes.load(db(), key)).at(asked.level))
     release()
     target = (asked.target_x, asked.target_y, asked.target_z)
     camera = Camera(asked.turn, asked.tilt, asked.distance, asked.field, target)

@@ -259,6 +259,8 @@ class EyeRequest(ViewRequest):
     time: Annotated[float, Field(ge=0, le=3600)] = 0.0
     # 0 for the rig's own.
     exposure: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    # The level of detail of a mesh that is drawn; 0 is the full mesh.
+    level: Annotated[int, Field(ge=0, le=64)] = 0
 
 
 class AnalysisRequest(EyeRequest):

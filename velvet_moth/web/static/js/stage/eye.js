@@ -40,6 +40,7 @@ export function viewOf(stage) {
     light_tilt: lighting.angles.tilt.toFixed(3),
     time: String(stage.time),
     exposure: String(uniforms.exposure.value),
+    level: String(stage.levelDrawn),
   };
 }
 
