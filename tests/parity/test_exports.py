@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, Phase, given, seed, settings
 
 from tests.parity.test_languages import fine_differences
 from tests.support.cases import smooth_texture
-from tests.support.entries import compiled, entry, operations
+from tests.support.compiling import compiled, operations
 from tests.support.gpu import SIZE, grid_inputs, whole
 from tests.support.graphs import TEXTURES, demo_graphs, enamel
 from tests.support.native import EXECUTED, device, executed
@@ -46,10 +46,8 @@ LANGUAGES = tuple(one for one in DIALECTS if one != "wgsl")
 
 
 def text_of(graph: Graph, choices: Choices) -> str:
-    """A whole fragment shader around the export of a graph."""
-    made = exported(graph, choices, {})
-    functions = SHAPES[choices.shape].functions(lower(graph, choices.variant, folded=True))
-    return made.text + entry(made, functions, choices)
+    """The export of a graph as a whole shader for pixels."""
+    return exported(graph, replace(choices, entry=True), {}).text
 
 
 class Compiled(unittest.TestCase):

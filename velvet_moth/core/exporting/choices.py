@@ -13,12 +13,19 @@ LONGEST_PREFIX = 24
 
 @dataclass(frozen=True)
 class Choices:
-    """The language and shape of an export by their keys, what all names begin with, and the variant whose values are the defaults."""
+    """The language and shape of an export by their keys, what all names begin with, and the variant whose values are the defaults.
+
+    ``switches`` leaves the toggles that parameters open to who builds the text; with an ``entry`` the text is a whole stage for
+    pixels; ``reduced`` lets devices hold values with fewer bits where ranges prove that it is safe.
+    """
 
     language: str = "glsl"
     shape: str = "surface"
     prefix: str = "moth_"
     variant: str = ""
+    switches: bool = False
+    entry: bool = False
+    reduced: bool = False
 
     @property
     def dialect(self) -> Dialect:
@@ -37,5 +44,11 @@ def checked(choices: Choices) -> Choices:
             f"A prefix has 1 to {LONGEST_PREFIX} small letters, digits and single underscores, and begins with a letter.",
             "prefix",
             "Type another one, such as moth_.",
+        )
+    if choices.reduced and choices.dialect.reduced is None:
+        raise OperationRefused(
+            f"{choices.dialect.name} leaves no choice of precision to devices.",
+            "precision",
+            "Keep full precision, or choose another language.",
         )
     return choices

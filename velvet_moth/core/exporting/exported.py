@@ -15,10 +15,13 @@ from velvet_moth.core.document.values import Value
 from velvet_moth.core.exporting.choices import Choices, checked
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.language.expr import Expr
-from velvet_moth.core.language.inputs import SurfaceInput
+from velvet_moth.core.language.inputs import SURFACE_INPUTS, SurfaceInput
+from velvet_moth.core.language.interpreters.bound import Bounds
 from velvet_moth.core.language.interpreters.glsl.outside import UNIFORMS
+from velvet_moth.core.language.interpreters.precision import Reduced, reduced
+from velvet_moth.core.language.interpreters.text.entry import Entry
 from velvet_moth.core.language.interpreters.text.layout import SamplerSlot
-from velvet_moth.core.language.interpreters.text.module import Module, ValueMember, write_module
+from velvet_moth.core.language.interpreters.text.module import Computed, Module, ValueMember, write_module
 from velvet_moth.core.language.texture import Filter, Wrap
 from velvet_moth.core.lighting.stage_textures import STAGE_TEXTURES
 from velvet_moth.core.lowering.lower import lower
@@ -26,8 +29,10 @@ from velvet_moth.core.lowering.lowered import LoweredGraph
 from velvet_moth.core.pictures.reading import ROLES
 from velvet_moth.core.render.binding_list import ReadTexture
 from velvet_moth.core.render.shading import shared_textures
+from velvet_moth.core.workbench.problems.ranges import uniform_bounds
 
 _DRAWN = {uniform.name: uniform.words for uniform in UNIFORMS}
+STEP_OF_A_PICTURE = 1 / 255
 _SPACES = (
     "Places and directions are in the world: metres, right-handed, Y up. Colours are linear light.",
     "Normals that come out are in tangent space: X along the tangent, Y along cross(normal, tangent) times the tangent's w.",
@@ -82,6 +87,41 @@ class ParameterRead(TypedDict):
     track: Any
 
 
+class SwitchRead(TypedDict):
+    """A yes or no that is settled where the text is built."""
+
+    name: str
+    holds: str
+    value: bool
+    parameter: str | None
+
+
+class MemberRead(TypedDict):
+    """What is the same for a draw, as a member of the structure ``PerDraw``, ``offset`` bytes from its beginning."""
+
+    name: str
+    floats: int
+    offset: int
+    holds: str
+
+
+class EntryRead(TypedDict):
+    """The entry point for pixels: what vertices give by location, what is the same for a draw, and what each target holds of a result."""
+
+    name: str
+    given: list[InputRead]
+    per_draw: list[MemberRead]
+    targets: list[dict[str, str]]
+
+
+class PrecisionRead(TypedDict):
+    """How many of the values of the text may be held with fewer bits, and how far each result can be off for it."""
+
+    values: int
+    of: int
+    errors: dict[str, float]
+
+
 class BoundsRead(TypedDict):
     """The corners of the box that a form never leaves, metres in the world."""
 
@@ -100,9 +140,12 @@ class Bound(TypedDict):
     functions: dict[str, list[InputRead]]
     results: dict[str, list[str]]
     values: list[ValueRead]
+    switches: list[SwitchRead]
     textures: list[TextureRead]
     parameters: list[ParameterRead]
     time: dict[str, float]
+    entry: NotRequired[EntryRead]
+    precision: NotRequired[PrecisionRead]
     bounds: NotRequired[BoundsRead]
 
 
@@ -119,9 +162,9 @@ class Exported:
     nodes: Mapping[int, tuple[str, ...]]
 
 
-def lowered_for_export(graph: Graph, variant: str) -> LoweredGraph:
-    """A graph as every language takes it: only what parameters open stays outside."""
-    return lower(graph, variant, folded=True)
+def lowered_for_export(graph: Graph, variant: str, switched: bool = False) -> LoweredGraph:
+    """A graph as every language takes it: only what parameters open stays outside, toggles where they are ``switched``."""
+    return lower(graph, variant, folded=True, switched=switched)
 
 
 def exported(
@@ -134,25 +177,47 @@ def exported(
     ``lowered_for_export``, where that is known: it is the same for all languages.
     """
     checked(choices)
-    lowered = lowered or lowered_for_export(graph, choices.variant)
+    lowered = lowered or lowered_for_export(graph, choices.variant, choices.switches)
     functions = SHAPES[choices.shape].functions(lowered)
     values = graph.uniform_values(choices.variant)
+    kept = _reduced(lowered, choices, functions[0])
     outputs = {computed.name: list(computed.members) for computed in functions}
     module = write_module(
         choices.dialect,
         functions,
         lambda key: _member_name(graph, key),
         lowered.names,
-        lambda made: _head(graph, choices, made, outputs),
-        choices.prefix,
-        shared_textures(graph),
+        lambda made: _head(graph, choices, made, outputs, kept),
+        prefix=choices.prefix,
+        same=shared_textures(graph),
+        is_on=lambda key: values[_place(key)[:2]] == (1.0,),
+        reduced=kept.values,
+        has_entry=choices.entry,
     )
     made_by: dict[Expr, dict[str, None]] = {}
     for source, found in lowered.outputs.items():
         if isinstance(found, Expr):
             made_by.setdefault(found, {})[source.node] = None
     nodes = {line: tuple(made_by[expr]) for line, expr in module.lines.items() if expr in made_by}
-    return Exported(module.text, module, _bound(graph, choices, module, outputs, values, textures), nodes)
+    bound = _bound(graph, choices, module, outputs, values, textures)
+    if module.entry:
+        bound["entry"] = _entry(module, module.entry)
+    if choices.reduced:
+        found = module.lines.values()
+        bound["precision"] = {
+            "values": sum(e in kept.values for e in found),
+            "of": len(found),
+            "errors": {key: off for key, off in kept.errors.items() if off},
+        }
+    return Exported(module.text, module, bound, nodes)
+
+
+def _reduced(lowered: LoweredGraph, choices: Choices, function: Computed) -> Reduced:
+    """What the first function may hold with fewer bits: no result is further off than a step of an 8-bit picture."""
+    if not choices.reduced:
+        return Reduced()
+    bounds = Bounds(uniform_bounds(lowered.graph, lowered.graph.uniform_values(choices.variant)))
+    return reduced(function.members, lowered.names, bounds, STEP_OF_A_PICTURE)
 
 
 def _place(key: Hashable) -> tuple[str, str, str]:
@@ -185,7 +250,9 @@ def _input_words(declared: SurfaceInput) -> str:
     return declared.words or _DRAWN[declared.name]
 
 
-def _head(graph: Graph, choices: Choices, module: Module, outputs: Mapping[str, list[str]]) -> list[str]:
+def _head(
+    graph: Graph, choices: Choices, module: Module, outputs: Mapping[str, list[str]], kept: Reduced
+) -> list[str]:
     """What somebody must know who calls the functions."""
     lines = [f"{choices.dialect.name}: {SHAPES[choices.shape].words}", *_SPACES]
     for name, inputs in module.inputs.items():
@@ -194,10 +261,63 @@ def _head(graph: Graph, choices: Choices, module: Module, outputs: Mapping[str, 
     if module.values:
         lines += ["", "Values, and where each is from the beginning of the constants, in bytes:"]
         lines += [f"  {member.offset:4d}  {member.name}: {_holds(graph, member.key)}" for member in module.values]
+    if module.switches:
+        lines += ["", "Switches, which who builds the text may set otherwise:"]
+        lines += [f"  {one.name}: {_holds(graph, one.key)}" for one in module.switches]
+    if module.entry:
+        lines += ["", *_entry_words(module.entry)]
+    if choices.reduced:
+        lines += ["", _precision_words(kept)]
     if module.samplers:
         lines += ["", "Textures, each read with levels of detail:"]
         lines += [f"  {slot.name}: {_read_as(graph, slot)}" for slot in module.samplers]
     return lines
+
+
+def _entry_words(entry: Entry) -> list[str]:
+    """What the entry point takes and makes."""
+    lines = [f"The entry point {entry.name}, for pixels, is given by vertices, location by location:"]
+    lines += [f"  {at}  {one.name}: {_input_words(one)}" for at, one in enumerate(entry.given)] or ["  nothing"]
+    if entry.per_draw:
+        lines.append("For a draw it is given:")
+        lines += [f"  {one.name}: {_input_words(one)}" for one in entry.per_draw]
+    lines.append("It makes, target by target:")
+    return lines + [f"  {at}  {_target_words(target)}" for at, target in enumerate(entry.targets)]
+
+
+def _target_words(target: Mapping[str, str]) -> str:
+    return ", ".join(f"{letters} {key}" for key, letters in target.items())
+
+
+def _precision_words(kept: Reduced) -> str:
+    name, off = kept.worst
+    if not name:
+        return "By their ranges, no values may be held with fewer bits."
+    return (
+        f"Values of reduced precision: a device may hold them to one part in 1024. No result is off by more than {off:.5f} "
+        f"for it ({name}), which follows from their ranges."
+    )
+
+
+def _entry(module: Module, entry: Entry) -> EntryRead:
+    return {
+        "name": entry.name,
+        "given": [_input(one) for one in entry.given],
+        "per_draw": [
+            {
+                "name": one.name,
+                "floats": one.type.width,
+                "offset": one.offset,
+                "holds": _input_words(SURFACE_INPUTS[one.name]),
+            }
+            for one in module.per_draw
+        ],
+        "targets": [dict(target) for target in entry.targets],
+    }
+
+
+def _input(declared: SurfaceInput) -> InputRead:
+    return {"name": declared.name, "floats": declared.type.width, "holds": _input_words(declared)}
 
 
 def _read_as(graph: Graph, slot: SamplerSlot) -> str:
@@ -223,13 +343,19 @@ def _bound(
         "language": choices.dialect.name,
         "shape": choices.shape,
         "functions": {
-            f"{choices.prefix}{name}": [
-                {"name": one.name, "floats": one.type.width, "holds": _input_words(one)} for one in inputs
-            ]
-            for name, inputs in module.inputs.items()
+            f"{choices.prefix}{name}": [_input(one) for one in inputs] for name, inputs in module.inputs.items()
         },
         "results": {f"{choices.prefix}{name}": members for name, members in outputs.items()},
         "values": [_value(graph, member, values, opened) for member in module.values],
+        "switches": [
+            {
+                "name": one.name,
+                "holds": _holds(graph, one.key),
+                "value": one.value,
+                "parameter": opened.get(_place(one.key)[:2]),
+            }
+            for one in module.switches
+        ],
         "textures": [_texture(graph, slot, values, textures, opened) for slot in module.samplers],
         "parameters": _parameters(graph, choices, module),
         "time": {"seconds": graph.timing.length, "frames_per_second": graph.timing.rate},
@@ -288,6 +414,7 @@ def _parameters(graph: Graph, choices: Choices, module: Module) -> list[Paramete
     for parameter in graph.parameters:
         place = (parameter.node, parameter.input)
         members = [one.name for one in module.values if _place(one.key)[:2] == place]
+        members += [one.name for one in module.switches if one.key == place]
         members += [slot.name for slot in module.samplers if slot.key == place]
         held = {v.name: graph.set_by(v.id)[parameter.id] for v in graph.variants if parameter.id in graph.set_by(v.id)}
         found.append(

@@ -13,6 +13,7 @@ from velvet_moth.core.language.inputs import surface
 from velvet_moth.core.language.primitives import combine, less, splat
 from velvet_moth.core.language.trace import is_better_in_place, is_small, trace
 from velvet_moth.core.language.types import (
+    BOOL,
     NUMBER,
     P_BOOL,
     P_FLEXIBLE,
@@ -35,6 +36,7 @@ def lower(
     inside: str = "",
     before: LoweredGraph | None = None,
     folded: bool = False,
+    switched: bool = False,
 ) -> LoweredGraph:
     """Every node's outputs as expressions. Values stay outside as uniforms, so editing one changes no shader.
 
@@ -43,13 +45,14 @@ def lower(
     too, under ``motif/node``, so that they can be seen while they are dragged.
 
     A ``folded`` graph keeps outside only what its parameters open; every other value is a constant of the shader, so that
-    what comes of it is worked out here. That is the shader for an engine.
+    what comes of it is worked out here. That is the shader for an engine. Where it is ``switched``, toggles that parameters open stay
+    outside too, as yes or no.
 
     With ``before``, a plain lowering of an earlier state or another variant of the graph, only what is downstream of a
     difference is lowered again. The result is the same.
     """
     keyed = _keyed_toggles(graph, variant)
-    made = _Lowering(graph.settled(variant), muted=muted, inside=inside, folded=folded, keyed=keyed)
+    made = _Lowering(graph.settled(variant), muted=muted, inside=inside, folded=folded, switched=switched, keyed=keyed)
     return made.from_nothing() if before is None or muted or inside or folded else made.after(before)
 
 
@@ -95,6 +98,7 @@ class _Lowering:
     muted: frozenset[str] = frozenset()
     inside: str = ""
     folded: bool = False
+    switched: bool = False
     keyed: frozenset[tuple[str, str]] = frozenset()
 
     def from_nothing(self) -> LoweredGraph:
@@ -192,6 +196,8 @@ class _Lowering:
     def _unwired(self, node: Node, declared: Input, taken: PortType, is_folded: bool) -> Any:
         if (node.id, declared.key) in self.keyed:
             return less(0.5, uniform((node.id, declared.key), NUMBER))
+        if self.switched and not is_folded and declared.type is P_BOOL and self.given is None:
+            return uniform((node.id, declared.key), BOOL)
         if self.given is None:
             return folded_value(node, declared, taken) if is_folded else unwired(node, declared, taken)
         if declared.type is P_TEXTURE:

@@ -1,9 +1,28 @@
 """What a dialect declares: everything that languages for shaders spell in different ways."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from velvet_moth.core.language.types import TEXTURE, Type
+
+
+@dataclass(frozen=True)
+class EntryText:
+    """What an entry point for pixels is made of.
+
+    ``given`` are the types by name of what comes from vertices, in the order of their locations; ``blocks`` are structures by the
+    name of the constant that holds one; ``targets`` is the number of targets, which the ``lines`` set as ``target_0`` and so on.
+    """
+
+    given: Mapping[str, str]
+    blocks: Mapping[str, str]
+    targets: int
+    lines: Sequence[str]
+
+    @property
+    def body(self) -> str:
+        """The statements, a line each."""
+        return "".join(f"  {line}\n" for line in self.lines)
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,6 +42,11 @@ class Dialect:
     - ``cell_random`` is the function of that name (see ``core/base/hashing.py``).
     - ``texture`` declares one with its sampler: name, and number among all, from 0; ``texture_parameter`` and ``texture_argument``
       hand both over to a function.
+    - ``switch`` declares a yes or no that is settled where the text is built: name, number among all, value; ``switch_name`` is how such
+      names are written.
+    - ``reduced`` declares a value of a function that a device may hold with fewer bits; None where a language leaves no such choice.
+    - ``entry`` is an entry point for pixels; in it, ``front`` says whether the front is seen, and ``place`` where the pixel is, from the
+      lower left, for a screen of a size in pixels.
     - ``suffix`` is that of a file; ``before`` are lines at the very beginning of a text.
     - ``further`` are functions that patterns here rely on, by name.
     """
@@ -53,8 +77,14 @@ class Dialect:
     texture: str
     texture_parameter: str
     texture_argument: str
+    switch: str
+    reduced: str | None
+    front: str
+    place: str
+    entry: Callable[[EntryText], str]
     suffix: str
     before: tuple[str, ...] = ()
+    switch_name: Callable[[str], str] = str.upper
     functions: Mapping[str, str] = field(default_factory=dict)
     has_overloads: bool = True
     mixes_widths: bool = True

@@ -1,8 +1,9 @@
 """GLSL: ES 3.00 as WebGL 2 takes it, and 4.50 for OpenGL and for Vulkan."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
-from velvet_moth.core.language.dialects.base import Dialect
+from velvet_moth.core.language.dialects.base import Dialect, EntryText
 from velvet_moth.core.language.types import BOOL, NUMBER, VEC2, VEC3, VEC4
 
 _CELL_RANDOM = """vec3 cell_random(vec3 p) {
@@ -24,6 +25,26 @@ def _chosen(width: int, condition: str, yes: str, no: str) -> str:
     # Both are computed anyway: a selection is cheaper than a branch.
     return f"mix({no}, {yes}, {condition if width == 1 else f'bvec{width}({condition})'})"
 
+
+def _entry(block: str, given: str) -> Callable[[EntryText], str]:
+    """Entry points with such layouts of blocks and of what vertices give, for numbers from 0."""
+
+    def entry(text: EntryText) -> str:
+        blocks = [
+            f"{block.format(number=number)} uniform {structure}Block {{ {structure} {name}; }};"
+            for number, (name, structure) in enumerate(text.blocks.items())
+        ]
+        taken = [
+            f"{given.format(number=number)}in {kind} {name};" for number, (name, kind) in enumerate(text.given.items())
+        ]
+        made = [f"layout(location = {number}) out vec4 target_{number};" for number in range(text.targets)]
+        return "\n".join([*blocks, *taken, *made, f"void main() {{\n{text.body}}}"])
+
+    return entry
+
+
+_SWITCH = "#ifndef {name}\n#define {name} {value}\n#endif"
+_LOCATION = "layout(location = {number}) "
 
 GLSL_ES = Dialect(
     key="glsl_es",
@@ -58,10 +79,21 @@ GLSL_ES = Dialect(
     texture="uniform sampler2D {name};",
     texture_parameter="sampler2D {name}",
     texture_argument="{name}",
+    switch=_SWITCH,
+    reduced="mediump {type} {name} = {value};",
+    front="gl_FrontFacing",
+    place="gl_FragCoord.xy",
+    entry=_entry("layout(std140)", ""),
     suffix=".glsl",
     before=("#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;"),
 )
-GLSL_OPENGL = replace(GLSL_ES, key="glsl", name="GLSL 4.50 for OpenGL", before=("#version 450",))
+GLSL_OPENGL = replace(
+    GLSL_ES,
+    key="glsl",
+    name="GLSL 4.50 for OpenGL",
+    entry=_entry("layout(std140, binding = {number})", _LOCATION),
+    before=("#version 450",),
+)
 # Rows count downwards there; textures and samplers are apart, as every API on top of it has them.
 GLSL_VULKAN = replace(
     GLSL_ES,
@@ -75,5 +107,9 @@ GLSL_VULKAN = replace(
     ),
     texture_parameter="texture2D {name}, sampler {name}_sampler",
     texture_argument="{name}, {name}_sampler",
+    switch="layout(constant_id = {number}) const bool {name} = {value};",
+    switch_name=str,
+    place="vec2(gl_FragCoord.x, {size}.y - gl_FragCoord.y)",
+    entry=_entry("layout(std140, set = 2, binding = {number})", _LOCATION),
     before=("#version 450", "#extension GL_EXT_samplerless_texture_functions : require"),
 )

@@ -1,6 +1,6 @@
 """HLSL of shader model 6; the text holds for older compilers too."""
 
-from velvet_moth.core.language.dialects.base import Dialect
+from velvet_moth.core.language.dialects.base import Dialect, EntryText
 from velvet_moth.core.language.types import BOOL, NUMBER, VEC2, VEC3, VEC4
 
 _CELL_RANDOM = """float3 cell_random(float3 p) {
@@ -21,6 +21,17 @@ def _chosen(width: int) -> str:
     parts = ", ".join(f"c.{letter} ? yes.{letter} : no.{letter}" for letter in "xyzw"[:width])
     kind = f"float{width}"
     return f"{kind} chosen_{width}(bool{width} c, {kind} yes, {kind} no) {{ return {kind}({parts}); }}"
+
+
+def _entry(text: EntryText) -> str:
+    blocks = [
+        f"cbuffer {structure}Block : register(b{number}) {{ {structure} {name}; }};"
+        for number, (name, structure) in enumerate(text.blocks.items())
+    ]
+    taken = [f"{kind} {name} : TEXCOORD{number}" for number, (name, kind) in enumerate(text.given.items())]
+    taken += ["float4 given_place : SV_Position", "bool given_front : SV_IsFrontFace"]
+    made = [f"out float4 target_{number} : SV_Target{number}" for number in range(text.targets)]
+    return "\n".join([*blocks, f"void pixel_shader({', '.join([*taken, *made])}) {{\n{text.body}}}"])
 
 
 HLSL = Dialect(
@@ -57,6 +68,11 @@ HLSL = Dialect(
     texture="Texture2D {name} : register(t{number});\nSamplerState {name}_sampler : register(s{number});",
     texture_parameter="Texture2D {name}, SamplerState {name}_sampler",
     texture_argument="{name}, {name}_sampler",
+    switch="#ifndef {name}\n#define {name} {value}\n#endif",
+    reduced="min16{type} {name} = {value};",
+    front="given_front",
+    place="float2(given_place.x, {size}.y - given_place.y)",
+    entry=_entry,
     suffix=".hlsl",
     functions={"fract": "frac", "atan": "atan2", "inversesqrt": "rsqrt"},
     further={

@@ -1,6 +1,6 @@
 """WGSL, the language of WebGPU."""
 
-from velvet_moth.core.language.dialects.base import Dialect
+from velvet_moth.core.language.dialects.base import Dialect, EntryText
 from velvet_moth.core.language.types import BOOL, NUMBER, VEC2, VEC3, VEC4
 
 _CELL_RANDOM = """fn cell_random(p: vec3f) -> vec3f {
@@ -10,6 +10,22 @@ _CELL_RANDOM = """fn cell_random(p: vec3f) -> vec3f {
   v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
   return vec3f(v >> vec3u(8u)) * 5.9604644775390625e-8;
 }"""
+
+def _entry(text: EntryText) -> str:
+    blocks = [
+        f"@group(2) @binding({number}) var<uniform> {name}: {structure};"
+        for number, (name, structure) in enumerate(text.blocks.items())
+    ]
+    taken = [f"@location({number}) {name}: {kind}" for number, (name, kind) in enumerate(text.given.items())]
+    taken += ["@builtin(position) given_place: vec4f", "@builtin(front_facing) given_front: bool"]
+    numbers = range(text.targets)
+    members = "\n".join(f"  @location({number}) target_{number}: vec4f," for number in numbers)
+    unset = "".join(f"  var target_{number}: vec4f;\n" for number in numbers)
+    made = ", ".join(f"target_{number}" for number in numbers)
+    head = f"@fragment fn pixel_shader({', '.join(taken)}) -> Targets"
+    body = f"{head} {{\n{unset}{text.body}  return Targets({made});\n}}"
+    return "\n".join([*blocks, f"struct Targets {{\n{members}\n}}", body])
+
 
 WGSL = Dialect(
     key="wgsl",
@@ -48,6 +64,13 @@ WGSL = Dialect(
     ),
     texture_parameter="{name}: texture_2d<f32>, {name}_sampler: sampler",
     texture_argument="{name}, {name}_sampler",
+    switch="@id({number}) override {name}: bool = {value};",
+    switch_name=str,
+    # Half precision is another type there, and a device may not have it.
+    reduced=None,
+    front="given_front",
+    place="vec2f(given_place.x, {size}.y - given_place.y)",
+    entry=_entry,
     suffix=".wgsl",
     functions={"atan": "atan2", "inversesqrt": "inverseSqrt"},
     has_overloads=False,

@@ -1,7 +1,7 @@
 """The statements of main and of functions: one named local a shared value, one function a traced node."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import chain
@@ -41,6 +41,8 @@ class Body:
     first: int = 0
     # Where lines are followed to what they hold: expressions by the number that their line ends with.
     marked: list[Expr] | None = None
+    # What may be held with fewer bits.
+    reduced: Collection[Expr] = frozenset()
 
     def write(self, outputs: Sequence[Expr], early: Expr | None = None) -> list[str]:
         """Statements for all outputs; those of the one that is needed ``early`` come first."""
@@ -72,7 +74,8 @@ class Body:
             if is_named:
                 words = plain_words(names.get(expr, ""))
                 name = self.local(words)
-                line = dialect.local.format(type=dialect.types[expr.type], name=name, value=text)
+                pattern = dialect.reduced if dialect.reduced and expr in self.reduced else dialect.local
+                line = pattern.format(type=dialect.types[expr.type], name=name, value=text)
                 line = f"{line}  // {words}" if words else line
                 if self.marked is not None:
                     line = f"{line}{MARK}{len(self.marked)}"
