@@ -2,6 +2,7 @@
 
 import json
 import unittest
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -43,6 +44,11 @@ HOSTILE = (
     "texture2D sampler fn struct",
 )
 LANGUAGES = tuple(one for one in DIALECTS if one != "wgsl")
+EMPTY_MAIN = {
+    **dict.fromkeys(DIALECTS, "void main() {}"),
+    "hlsl": "float4 moth_pixel_shader() : SV_Target0 { return float4(0, 0, 0, 0); }",
+    "wgsl": "",
+}
 
 
 def text_of(graph: Graph, choices: Choices) -> str:
@@ -50,17 +56,31 @@ def text_of(graph: Graph, choices: Choices) -> str:
     return exported(graph, replace(choices, entry=True), {}).text
 
 
+def with_all(language: str, shape: str) -> Choices:
+    """All that can be asked of a text in a language."""
+    return Choices(language, shape, switches=True, entry=True, reduced=DIALECTS[language].reduced is not None)
+
+
+def texts_together(made: Sequence[Graph], language: str) -> str:
+    """Many graphs as one text: each has names of its own by its prefix."""
+    dialect = DIALECTS[language]
+    before = "\n".join(dialect.before)
+    parts = [exported(graph, Choices(language, prefix=f"g{n}_"), {}).text for n, graph in enumerate(made)]
+    return "\n".join([before, *(part.removeprefix(before) for part in parts), EMPTY_MAIN[language]])
+
+
 class Compiled(unittest.TestCase):
     def check(self, shape: str, language: str) -> None:
         for graph in demo_graphs():
             with self.subTest(graph.title):
-                compiled(text_of(graph, Choices(language, shape)), DIALECTS[language])
+                made = exported(graph, with_all(language, shape), {})
+                compiled(made.text, DIALECTS[language])
 
     def test_wgsl_of_the_demo(self) -> None:
         for graph in demo_graphs():
             for shape in SHAPES:
                 with self.subTest(graph.title, shape=shape):
-                    device().create_shader_module(code=exported(graph, Choices("wgsl", shape), {}).text)
+                    device().create_shader_module(code=exported(graph, with_all("wgsl", shape), {}).text)
 
     def test_as_many_operations_in_every_language(self) -> None:
         """Over a third of the demo; in no graph more than a few that a language's own compiler adds."""
@@ -115,10 +135,12 @@ class Executed(unittest.TestCase):
                 with self.subTest(graph.title):
                     self.check(graph, language)
 
-    def test_random_graphs(self) -> None:
+    def test_200_random_graphs_in_every_language(self) -> None:
+        found: list[Graph] = []
+
         @seed(5)
         @settings(
-            max_examples=12,
+            max_examples=200,
             database=None,
             deadline=None,
             suppress_health_check=list(HealthCheck),
@@ -126,14 +148,16 @@ class Executed(unittest.TestCase):
         )
         @given(graphs())
         def every(graph: Graph) -> None:
-            for language in DIALECTS:
-                text = exported(graph, Choices(language), {}).text
-                if language == "wgsl":
-                    device().create_shader_module(code=text)
-                else:
-                    compiled(text_of(graph, Choices(language)), DIALECTS[language])
+            found.append(graph)
 
         every()
+        self.assertEqual(len(found), 200)
+        for language in DIALECTS:
+            text = texts_together(found, language)
+            if language == "wgsl":
+                device().create_shader_module(code=text)
+            else:
+                compiled(text, DIALECTS[language])
 
 
 for _number in range(len(EXECUTED)):
@@ -167,6 +191,7 @@ class Names(unittest.TestCase):
             Choices(prefix="a__b"),
             Choices(prefix="x; }"),
             Choices(prefix="a" * 30),
+            Choices("wgsl", reduced=True),
         ):
             with self.assertRaises(OperationRefused) as caught:
                 exported(enamel(), choices, {})

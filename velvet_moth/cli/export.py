@@ -7,7 +7,7 @@ from velvet_moth.cli.command import Command
 from velvet_moth.cli.graphs import add_graph_options, meshes_of, read_graph, textures_of, variant_of
 from velvet_moth.core.exporting.baked.glb import SIZES, BakeChoices, baked_glb
 from velvet_moth.core.exporting.choices import Choices
-from velvet_moth.core.exporting.package import Beside, packaged, stem
+from velvet_moth.core.exporting.package import NAMES, Beside, packaged, stem
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.exporting.ways import WAYS
 from velvet_moth.core.files.graph_json import GraphFile
@@ -28,6 +28,16 @@ def _options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--shape", default=Choices.shape, choices=list(SHAPES), help=shapes)
     parser.add_argument("--prefix", default=Choices.prefix, help="what every name in the text begins with")
     parser.add_argument("--textures", default="png", choices=WRITABLE, help="the format of the textures")
+    parser.add_argument("--switches", action="store_true", help="toggles are left to who builds the text")
+    parser.add_argument("--entry", action="store_true", help="an entry point for pixels goes along")
+    parser.add_argument(
+        "--reduced",
+        action="store_true",
+        help="devices may hold values with fewer bits where ranges prove that it is safe",
+    )
+    parser.add_argument("--packed", action="store_true", help="textures of single numbers are put together")
+    parser.add_argument("--most", type=int, default=0, help="the most pixels a side of a texture (default: any)")
+    parser.add_argument("--names", default=NAMES, help="the pattern of the names of textures")
     parser.add_argument("--mesh", action="store_true", help="the form or mesh goes along as a GLB")
     parser.add_argument("--size", type=int, default=bake.size, choices=SIZES, help="pixels a side of baked textures")
     parser.add_argument("--padding", type=int, default=bake.padding, help="pixels between islands of baked textures")
@@ -49,8 +59,18 @@ def export_graph(options: argparse.Namespace) -> None:
 
 
 def _text(file: GraphFile, variant: str, options: argparse.Namespace) -> dict[str, bytes]:
-    choices = Choices(options.language, options.shape, options.prefix, variant)
-    beside = Beside(_named(file), options.textures, meshes_of(file, 0)(file.graph.mesh), options.mesh)
+    choices = Choices(
+        options.language,
+        options.shape,
+        options.prefix,
+        variant,
+        switches=options.switches,
+        entry=options.entry,
+        reduced=options.reduced,
+        packed=options.packed,
+    )
+    brought = meshes_of(file, 0)(file.graph.mesh)
+    beside = Beside(_named(file), options.textures, options.most, options.names, brought, options.mesh)
     return packaged(file.graph, choices, beside)
 
 

@@ -16,7 +16,8 @@ class Choices:
     """The language and shape of an export by their keys, what all names begin with, and the variant whose values are the defaults.
 
     ``switches`` leaves the toggles that parameters open to who builds the text; with an ``entry`` the text is a whole stage for
-    pixels; ``reduced`` lets devices hold values with fewer bits where ranges prove that it is safe.
+    pixels; ``reduced`` lets devices hold values with fewer bits where ranges prove that it is safe; ``packed`` puts textures of single
+    numbers together.
     """
 
     language: str = "glsl"
@@ -26,6 +27,7 @@ class Choices:
     switches: bool = False
     entry: bool = False
     reduced: bool = False
+    packed: bool = False
 
     @property
     def dialect(self) -> Dialect:

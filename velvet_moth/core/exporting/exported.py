@@ -13,6 +13,7 @@ from velvet_moth.core.document.stand_ins import WORDS, stand_ins
 from velvet_moth.core.document.tracks.pieces import pieces_to_json
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.exporting.choices import Choices, checked
+from velvet_moth.core.exporting.packing import CHANNELS, Packing
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.language.expr import Expr
 from velvet_moth.core.language.inputs import SURFACE_INPUTS, SurfaceInput
@@ -33,6 +34,7 @@ from velvet_moth.core.workbench.problems.ranges import uniform_bounds
 
 _DRAWN = {uniform.name: uniform.words for uniform in UNIFORMS}
 STEP_OF_A_PICTURE = 1 / 255
+NO_PACKING = Packing()
 _SPACES = (
     "Places and directions are in the world: metres, right-handed, Y up. Colours are linear light.",
     "Normals that come out are in tangent space: X along the tangent, Y along cross(normal, tangent) times the tangent's w.",
@@ -60,7 +62,10 @@ class ValueRead(TypedDict):
 
 
 class TextureRead(TypedDict):
-    """A texture as the text names it. ``texture`` is its id, one of the stage's own, or what stands in for it."""
+    """A texture as the text names it. ``texture`` is its id, one of the stage's own, or what stands in for it.
+
+    Of several that were packed, ``channels`` says what each holds.
+    """
 
     name: str
     texture: str
@@ -70,6 +75,7 @@ class TextureRead(TypedDict):
     wrap: tuple[Wrap, Wrap]
     filter: Filter
     parameter: str | None
+    channels: NotRequired[dict[str, str]]
 
 
 class ParameterRead(TypedDict):
@@ -154,12 +160,16 @@ BOUND = TypeAdapter(Bound)
 
 @dataclass(frozen=True)
 class Exported:
-    """The text of a graph in a language, and what is bound to it; ``nodes`` are the ids of those that lines hold, by their numbers from 1."""
+    """The text of a graph in a language, and what is bound to it.
+
+    ``nodes`` are the ids of those that lines hold, by their numbers from 1; ``words`` are sentences about what was chosen.
+    """
 
     text: str
     module: Module
     bound: Bound
     nodes: Mapping[int, tuple[str, ...]]
+    words: tuple[str, ...] = ()
 
 
 def lowered_for_export(graph: Graph, variant: str, switched: bool = False) -> LoweredGraph:
@@ -168,16 +178,20 @@ def lowered_for_export(graph: Graph, variant: str, switched: bool = False) -> Lo
 
 
 def exported(
-    graph: Graph, choices: Choices, textures: Mapping[str, ReadTexture], lowered: LoweredGraph | None = None
+    graph: Graph,
+    choices: Choices,
+    textures: Mapping[str, ReadTexture],
+    lowered: LoweredGraph | None = None,
+    packing: Packing = NO_PACKING,
 ) -> Exported:
     """A graph in a language and shape; OperationRefused where the choices cannot be.
 
     Only what parameters open stays outside; all other values are part of the text. ``textures`` are those of the graph by id. No
     word of the artist's comes into the text: names are made of the catalogue's. ``lowered`` is the graph by
-    ``lowered_for_export``, where that is known: it is the same for all languages.
+    ``lowered_for_export``, where that is known: it is the same for all languages. ``packing`` says which textures were put together.
     """
     checked(choices)
-    lowered = lowered or lowered_for_export(graph, choices.variant, choices.switches)
+    lowered = packing.applied(lowered or lowered_for_export(graph, choices.variant, choices.switches))
     functions = SHAPES[choices.shape].functions(lowered)
     values = graph.uniform_values(choices.variant)
     kept = _reduced(lowered, choices, functions[0])
@@ -187,7 +201,7 @@ def exported(
         functions,
         lambda key: _member_name(graph, key),
         lowered.names,
-        lambda made: _head(graph, choices, made, outputs, kept),
+        lambda made: _head(graph, choices, made, outputs, kept, packing),
         prefix=choices.prefix,
         same=shared_textures(graph),
         is_on=lambda key: values[_place(key)[:2]] == (1.0,),
@@ -200,16 +214,22 @@ def exported(
             made_by.setdefault(found, {})[source.node] = None
     nodes = {line: tuple(made_by[expr]) for line, expr in module.lines.items() if expr in made_by}
     bound = _bound(graph, choices, module, outputs, values, textures)
+    for slot, one in zip(module.samplers, bound["textures"], strict=True):
+        if one["texture"] in packing.members and not isinstance(slot.key, str):
+            held = [_holds(graph, place) for place in packing.members[one["texture"]]]
+            one["holds"] = "numbers that were put together"
+            one["channels"] = dict(zip(CHANNELS, held, strict=False))
     if module.entry:
         bound["entry"] = _entry(module, module.entry)
     if choices.reduced:
-        found = module.lines.values()
+        values_named = module.lines.values()
         bound["precision"] = {
-            "values": sum(e in kept.values for e in found),
-            "of": len(found),
+            "values": sum(e in kept.values for e in values_named),
+            "of": len(values_named),
             "errors": {key: off for key, off in kept.errors.items() if off},
         }
-    return Exported(module.text, module, bound, nodes)
+    words = (_precision_words(kept),) if choices.reduced else ()
+    return Exported(module.text, module, bound, nodes, words)
 
 
 def _reduced(lowered: LoweredGraph, choices: Choices, function: Computed) -> Reduced:
@@ -251,7 +271,12 @@ def _input_words(declared: SurfaceInput) -> str:
 
 
 def _head(
-    graph: Graph, choices: Choices, module: Module, outputs: Mapping[str, list[str]], kept: Reduced
+    graph: Graph,
+    choices: Choices,
+    module: Module,
+    outputs: Mapping[str, list[str]],
+    kept: Reduced,
+    packing: Packing,
 ) -> list[str]:
     """What somebody must know who calls the functions."""
     lines = [f"{choices.dialect.name}: {SHAPES[choices.shape].words}", *_SPACES]
@@ -270,7 +295,7 @@ def _head(
         lines += ["", _precision_words(kept)]
     if module.samplers:
         lines += ["", "Textures, each read with levels of detail:"]
-        lines += [f"  {slot.name}: {_read_as(graph, slot)}" for slot in module.samplers]
+        lines += [f"  {slot.name}: {_read_as(graph, slot, packing)}" for slot in module.samplers]
     return lines
 
 
@@ -320,8 +345,12 @@ def _input(declared: SurfaceInput) -> InputRead:
     return {"name": declared.name, "floats": declared.type.width, "holds": _input_words(declared)}
 
 
-def _read_as(graph: Graph, slot: SamplerSlot) -> str:
+def _read_as(graph: Graph, slot: SamplerSlot, packing: Packing) -> str:
     what = STAGE_TEXTURES[slot.key] if isinstance(slot.key, str) else _holds(graph, slot.key)
+    held = next((found for found in packing.members.values() if found[0] == slot.key), ())
+    if held:
+        channels = zip(CHANNELS, held, strict=False)
+        what = ", ".join(f"{channel} {_holds(graph, place)}" for channel, place in channels)
     way = "linear between pixels" if slot.filter == "smooth" else "nearest pixel"
     wraps = slot.wrap[0] if slot.wrap[0] == slot.wrap[1] else f"{slot.wrap[0]} along U, {slot.wrap[1]} along V"
     return f"{what}; {way}, {wraps}"

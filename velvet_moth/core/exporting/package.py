@@ -8,7 +8,8 @@ from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.exporting.choices import Choices
-from velvet_moth.core.exporting.exported import BOUND, Exported, exported
+from velvet_moth.core.exporting.exported import BOUND, NO_PACKING, Exported, exported
+from velvet_moth.core.exporting.packing import packing_of
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.lighting.channels import CHANNELS
@@ -16,7 +17,7 @@ from velvet_moth.core.lighting.kinds import KINDS
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.meshes.formats.gltf_writer import write_glb
 from velvet_moth.core.meshes.intake import as_source
-from velvet_moth.core.pictures.convert import as_files
+from velvet_moth.core.pictures.convert import as_files, within
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.render.binding_list import ReadTexture
 from velvet_moth.core.render.shading import drawing
@@ -24,6 +25,9 @@ from velvet_moth.core.render.tracing.scene import Scene
 from velvet_moth.core.workbench.analysis import Box, proved_box
 from velvet_moth.core.workbench.problems import find_problems
 
+NAMES = "{name}_{role}"
+# Pixels a side that textures may be kept within.
+SIDES = (256, 512, 1024, 2048, 4096)
 LICENCE = "The text of the shader and this page are yours to use as you like; the textures are as free as their makers made them."
 
 
@@ -34,13 +38,16 @@ def stem(graph: Graph) -> str:
 
 @dataclass(frozen=True, eq=False)
 class Beside:
-    """What goes with a text: the ``textures`` of a graph by id and their picture format, the mesh that was ``brought`` for it, and
+    """What goes with a text: the ``textures`` of a graph by id, and the mesh that was ``brought`` for it.
 
-    whether its form or mesh goes along as a GLB.
+    Pictures have a ``format``, no side longer than ``most`` pixels (0 for any), and names by the pattern ``names``. The form or mesh
+    may go along as a GLB.
     """
 
     textures: Mapping[str, NamedPicture]
     format: str = "png"
+    most: int = 0
+    names: str = NAMES
     brought: Mesh | None = None
     has_mesh: bool = False
 
@@ -48,15 +55,18 @@ class Beside:
 def packaged(graph: Graph, choices: Choices, beside: Beside) -> dict[str, bytes]:
     """The files of an export by name.
 
-    FileRefused where the graph has an error, OperationRefused where the choices cannot be.
+    FileRefused where the graph has an error, or names of files have a pattern that cannot be; OperationRefused where the choices
+    cannot be.
     """
-    textures, lowered = beside.textures, lower(graph, choices.variant)
+    lowered = lower(graph, choices.variant)
     for problem in find_problems(lowered, {}, choices.variant):
         if problem.severity == "error":
             raise FileRefused(problem.what, problem.where, "Open the graph on its page and mend it.")
-    pictures = dict(zip(textures, as_files(list(textures.values()), beside.format, "{name}_{role}"), strict=True))
+    packing = packing_of(graph, beside.textures) if choices.packed else NO_PACKING
+    textures = {key: within(one, beside.most) for key, one in {**beside.textures, **packing.pictures}.items()}
+    pictures = dict(zip(textures, as_files(list(textures.values()), beside.format, beside.names), strict=True))
     read = {key: ReadTexture(file, textures[key].reading) for key, (file, _) in pictures.items()}
-    made = exported(graph, choices, read)
+    made = exported(graph, choices, read, packing=packing)
     needed = {one["file"] for one in made.bound["textures"]}
     scene = Scene.of_graph(graph, beside.brought, choices.variant)
     box = proved_box(lowered, choices.variant, scene)
@@ -90,6 +100,7 @@ def _page(graph: Graph, choices: Choices, made: Exported, box: Box, has_mesh: bo
         "What the channels are:",
         *(f"  {key}: {CHANNELS[key].words}" for key in next(iter(made.bound["results"].values())) if key in CHANNELS),
         "",
+        *made.words,
         *left_behind(graph, choices, has_mesh),
         "",
         LICENCE,

@@ -4,14 +4,19 @@ import io
 import re
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.language.texture import linear_to_srgb
 from velvet_moth.core.pictures.formats import Picture, writable, write_picture
 from velvet_moth.core.pictures.inspection import channel_names, values_of
+from velvet_moth.core.pictures.levels import levels_of
 from velvet_moth.core.pictures.library import NamedPicture
 
+# Which of four channels a picture has.
+_KEPT = {1: [0], 2: [0, 3], 3: [0, 1, 2], 4: [0, 1, 2, 3]}
 FIELDS = ("name", "role", "width", "height")
 
 
@@ -45,6 +50,23 @@ def fitted(picture: Picture, key: str) -> Picture:
 
 def _floats(samples: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(values_of(Picture(samples)).transpose(1, 2, 0))
+
+
+def within(texture: NamedPicture, most: int) -> NamedPicture:
+    """A texture with no side longer than ``most`` pixels (0 for any): the level of detail that fits, in the depth it had."""
+    picture = texture.picture
+    if not most or max(picture.size) <= most:
+        return texture
+    # Levels have green up; a picture of another kind keeps its own.
+    levels = levels_of(picture, replace(texture.reading, green="up"))
+    level = next(one for one in levels if max(one.shape[:2]) <= most)
+    kept = level[..., _KEPT[picture.channels]]
+    if picture.samples.dtype == np.uint16:
+        colours = 1 if picture.channels == 2 else min(picture.channels, 3)
+        if texture.reading.is_colour:
+            kept = np.concatenate((linear_to_srgb(kept[..., :colours]), kept[..., colours:]), axis=2)
+        kept = np.rint(np.clip(kept, 0, 1) * 65535)
+    return replace(texture, picture=Picture(np.ascontiguousarray(kept.astype(picture.samples.dtype))))
 
 
 def file_names(pattern: str, textures: Iterable[Mapping[str, object]], suffix: str) -> list[str]:

@@ -12,6 +12,7 @@ class ExportText(TypedDict):
     text: str
     file: str
     values: int
+    switches: int
     textures: int
     floats: int
     operations: int

@@ -6,9 +6,12 @@ from pydantic import Field
 
 from velvet_moth.core.exporting.baked.glb import BakeChoices
 from velvet_moth.core.exporting.choices import LONGEST_PREFIX, Choices
+from velvet_moth.core.exporting.package import NAMES
 from velvet_moth.web.api.schemas import Key, Strict
 
 _Word = Annotated[str, Field(max_length=32)]
+# As a form sends a box that is ticked.
+_Ticked = Literal["", "yes"]
 
 
 class ExportRequest(Strict):
@@ -18,18 +21,33 @@ class ExportRequest(Strict):
     shape: _Word = Choices.shape
     prefix: Annotated[str, Field(max_length=LONGEST_PREFIX * 4)] = Choices.prefix
     variant: Key = ""
+    switches: _Ticked = ""
+    entry: _Ticked = ""
+    reduced: _Ticked = ""
+    packed: _Ticked = ""
 
     @property
     def choices(self) -> Choices:
         """What is asked, as the core takes it."""
-        return Choices(self.language, self.shape, self.prefix, self.variant)
+        return Choices(
+            self.language,
+            self.shape,
+            self.prefix,
+            self.variant,
+            switches=bool(self.switches),
+            entry=bool(self.entry),
+            reduced=bool(self.reduced),
+            packed=bool(self.packed),
+        )
 
 
 class PackageRequest(ExportRequest):
-    """Also the format of the textures, and whether the form or mesh goes along."""
+    """Also the format of the textures, the most pixels a side (0 for any), their names, and whether the form or mesh goes along."""
 
     textures: _Word = "png"
-    mesh: Literal["", "yes"] = ""
+    most: Annotated[int, Field(ge=0, le=16384)] = 0
+    names: Annotated[str, Field(max_length=100)] = NAMES
+    mesh: _Ticked = ""
 
 
 class MaterialRequest(Strict):

@@ -8,8 +8,9 @@ from flask import Blueprint, Response
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Node
-from velvet_moth.core.exporting.exported import exported
+from velvet_moth.core.exporting.exported import NO_PACKING, exported
 from velvet_moth.core.exporting.package import Beside, left_behind, packaged, stem
+from velvet_moth.core.exporting.packing import packing_of
 from velvet_moth.core.lowering.lower import lower
 from velvet_moth.core.materialx.package import SUFFIX, MaterialFiles, material_files
 from velvet_moth.core.pictures.formats import writable
@@ -35,17 +36,24 @@ def text(key: int, asked: ExportRequest) -> ExportText:
     kept = graphs.load(db(), key)
     graph, choices = kept.graph, asked.choices
     read = {id_: ReadTexture(one.name, one.reading) for id_, one in kept.textures.items()}
-    made = exported(graph, choices, read)
+    packing = packing_of(graph, _pictures(kept)) if choices.packed else NO_PACKING
+    release()
+    made = exported(graph, choices, read, packing=packing)
     shown = drawing(lower(graph, choices.variant))
     ends = (one.offset // 4 + one.type.width for one in made.module.values)
     return {
         "text": made.text,
         "file": f"{stem(graph)}{choices.dialect.suffix}",
         "values": len(made.module.values),
+        "switches": len(made.module.switches),
         "textures": len(made.module.samplers),
         "floats": max(ends, default=0),
         "operations": shown.cost.operations,
-        "words": [*(one.what for one in beyond_devices(graph, shown.shader)), *left_behind(graph, choices)],
+        "words": [
+            *made.words,
+            *(one.what for one in beyond_devices(graph, shown.shader)),
+            *left_behind(graph, choices),
+        ],
         "nodes": {str(line): list(ids) for line, ids in made.nodes.items()},
         "names": {id_: _called(graph.nodes[id_]) for ids in made.nodes.values() for id_ in ids},
     }
@@ -107,6 +115,7 @@ def package(key: int, asked: PackageRequest) -> Response:
     pictures, meshes = _pictures(kept), sessions().sources.meshes(kept.mesh)
     release()
     with MAKING.turn():
-        beside = Beside(pictures, asked.textures, meshes(kept.graph.mesh), bool(asked.mesh))
+        brought = meshes(kept.graph.mesh)
+        beside = Beside(pictures, asked.textures, asked.most, asked.names, brought, bool(asked.mesh))
         files = packaged(kept.graph, asked.choices, beside)
     return _packed(files, f"{stem(kept.graph)}_{asked.language}.zip")

@@ -9,7 +9,7 @@ from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.exporting.baked.glb import MOST_PADDING, SIZES, BakeChoices
 from velvet_moth.core.exporting.choices import Choices
-from velvet_moth.core.exporting.package import stem
+from velvet_moth.core.exporting.package import NAMES, SIDES, stem
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.exporting.ways import WAYS
 from velvet_moth.core.language.dialects import DIALECTS
@@ -40,8 +40,10 @@ def show(key: int) -> str:
     bake = BakeChoices()
     choices = {
         "as": next(iter(WAYS)),
-        **asdict(Choices()),
+        **{key: value or "" for key, value in asdict(Choices()).items()},
         "textures": "png",
+        "most": "0",
+        "names": NAMES,
         "mesh": "",
         "size": str(bake.size),
         "padding": str(bake.padding),
@@ -59,5 +61,6 @@ def show(key: int) -> str:
         shapes=SHAPES,
         formats={key: FORMATS[key] for key in WRITABLE},
         sizes=SIZES,
+        sides=SIDES,
         most_padding=MOST_PADDING,
     )

@@ -11,6 +11,7 @@ _CELL_RANDOM = """fn cell_random(p: vec3f) -> vec3f {
   return vec3f(v >> vec3u(8u)) * 5.9604644775390625e-8;
 }"""
 
+
 def _entry(text: EntryText) -> str:
     blocks = [
         f"@group(2) @binding({number}) var<uniform> {name}: {structure};"

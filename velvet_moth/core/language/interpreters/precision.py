@@ -102,14 +102,13 @@ class _Effects:
                 continue
             for made, slope in zip(_made_of(expr), self.slopes[expr], strict=True):
                 if slope:
-                    share = np.where(gain > 0, gain * slope, 0.0) if math.isfinite(slope) else _blocked(gain)
-                    found[made] = found.get(made, 0.0) + share
+                    found[made] = found.get(made, 0.0) + _times(slope, gain)
         return found
 
     def chosen(self, named: Sequence[Expr], tolerance: float) -> set[Expr]:
         """As many of the values as fit, those that matter least first."""
         spent = np.zeros(len(self.outputs))
-        own = {e: rounding(self.ranges[e]) * self.gains[e] for e in named if e in self.gains}
+        own = {e: _times(rounding(self.ranges[e]), self.gains[e]) for e in named if e in self.gains}
         found, narrow = set[Expr](), set[Expr]()
         for expr in sorted(own, key=lambda e: float(own[e].max())):
             more, also = own[expr], self._also(expr, narrow)
@@ -142,9 +141,7 @@ class _Effects:
         gain = self.gains.get(expr)
         if gain is None:
             return np.zeros(len(self.outputs))
-        if expr.operator.operations > 1:
-            return _blocked(gain)
-        return self._rounded(expr) * gain
+        return _times(math.inf if expr.operator.operations > 1 else self._rounded(expr), gain)
 
     def errors(self, values: set[Expr]) -> dict[str, float] | None:
         """How far each output is off at most; None where a value is further off than the ranges were widened by."""
@@ -174,8 +171,9 @@ class _Effects:
         return rounding(self.ranges[expr]) * expr.operator.operations + constants
 
 
-def _blocked(gain: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.where(gain > 0, math.inf, 0.0)
+def _times(off: float, gain: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How far outputs move; what does not reach one at all does not move it, however far it is off."""
+    return gain * np.where(gain > 0, off, 0.0) if off else np.zeros_like(gain)
 
 
 def _slopes(expr: Expr, ranges: Mapping[Expr, Interval]) -> list[float]:

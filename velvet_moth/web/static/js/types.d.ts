@@ -1660,6 +1660,7 @@ export interface ExportText {
   text: string;
   file: string;
   values: number;
+  switches: number;
   textures: number;
   floats: number;
   operations: number;

@@ -192,7 +192,9 @@ def write_module(
     entry = entry_of(f"{prefix}pixel_shader", given, kinds) if has_entry else None
     per_draw = _packed({one.name: (one.name, one.type) for one in entry.per_draw}) if entry else ()
     worked_out = entry_body(entry, given, places) if entry else None
-    every = [body for _, body, _ in mains] + [one.body for one in own.values()] + ([worked_out[0]] if worked_out else [])
+    every = (
+        [body for _, body, _ in mains] + [one.body for one in own.values()] + ([worked_out[0]] if worked_out else [])
+    )
     samplers = tuple(dict.fromkeys(slot for body in every for slot in body.samplers))
     helpers = list(dict.fromkeys(text for body in every for text in body.helpers))
     texts = [one.text for one in own.values()]
@@ -222,7 +224,11 @@ def write_module(
     if prefix:
         seen = {found for part in [*helpers, *dialect.further.values()] for found in _OWN_FUNCTION.findall(part)}
         seen |= {name for slot in samplers for name in (slot.name, f"{slot.name}_sampler")}
-        seen |= {"Values", *(_OF_ENTRIES if entry else ()), *(name for one in functions for name in (one.name, one.point, one.result))}
+        seen |= {
+            "Values",
+            *(_OF_ENTRIES if entry else ()),
+            *(name for one in functions for name in (one.name, one.point, one.result)),
+        }
         text = re.sub(rf"\b(?:{_SEEN}|{'|'.join(sorted(seen))})\b", rf"{prefix}\g<0>", text)
         samplers = tuple(replace(slot, name=f"{prefix}{slot.name}") for slot in samplers)
     module = Module("", values, samplers, inputs, switches=switches, entry=entry, per_draw=per_draw)

@@ -41,5 +41,5 @@ export function asCommand(output, options) {
   byId("command").textContent = ["./moth export GRAPH.moth.json", `-o ${output}`, ...words].join(" \\\n  ");
 }
 
-/** @param {number} count @param {string} one */
-export const counted = (count, one) => `${count.toLocaleString("en")} ${one}${count === 1 ? "" : "s"}`;
+/** @param {number} count @param {string} one @param {string} many */
+export const counted = (count, one, many = `${one}s`) => `${count.toLocaleString("en")} ${count === 1 ? one : many}`;

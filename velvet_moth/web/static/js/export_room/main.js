@@ -34,4 +34,6 @@ addEventListener("popstate", () => {
   follow(false);
 });
 fill();
+// What was chosen before the address was read would be lost.
+form.inert = false;
 follow(false);

@@ -3,12 +3,12 @@ import { getJson } from "moth/base/api.js";
 import { byId, h } from "moth/base/dom.js";
 import { newest } from "moth/base/rooms.js";
 import { changes, remember } from "moth/export_room/changes.js";
-import { asCommand, asked, counted, graph, refuse } from "moth/export_room/choices.js";
+import { asCommand, asked, counted, form, graph, refuse } from "moth/export_room/choices.js";
 import { copies, showLines } from "moth/export_room/lines.js";
 
 /** What shapes the text, and with it what the package holds. */
-const SHAPING = ["language", "shape", "prefix", "variant"];
-const PACKED = [...SHAPING, "textures", "mesh"];
+const SHAPING = ["language", "shape", "prefix", "variant", "switches", "entry", "reduced", "packed"];
+const PACKED = [...SHAPING, "textures", "most", "names", "mesh"];
 /** The text that is shown. */
 let shown = "";
 
@@ -27,6 +27,7 @@ const load = newest(
     byId("bound").replaceChildren(
       h("li", {}, `${counted(found.values, "value")} in ${counted(found.floats * 4, "byte")}`),
       h("li", {}, counted(found.textures, "texture")),
+      found.switches ? h("li", {}, counted(found.switches, "switch", "switches")) : "",
       h("li", {}, `about ${counted(found.operations, "operation")} a pixel`),
     );
     byId("words").replaceChildren(...found.words.map((words) => h("li", {}, words.trim())));
@@ -117,11 +118,14 @@ for (const id of ["copy", "package"]) byId(id).addEventListener("click", leaves)
 
 /** Shows what is chosen. */
 export function follow() {
+  const language = /** @type {HTMLSelectElement} */ (form.elements.namedItem("language"));
+  const reduced = /** @type {HTMLInputElement} */ (form.elements.namedItem("reduced"));
+  reduced.disabled = language.selectedOptions[0].dataset.reduced === undefined;
   const packed = asked(PACKED);
   byId("package").setAttribute("href", `/api/graphs/${graph}/package.zip?${packed}`);
   asCommand(
     "out/",
-    [...packed].map(([key, value]) => (key === "mesh" ? [key, ""] : [key, value])),
+    [...packed].map(([key, value]) => (value === "yes" ? [key, ""] : [key, value])),
   );
   return load();
 }
