@@ -74,10 +74,50 @@ class Exporting(WorkbenchCase):
         line.click()
         self.page.wait_for_url(f"**/graphs/*#{node}")
         wait_until("the card is chosen", lambda: self.page.evaluate("() => [...moth.pane.selection]") == [node])
+        # And back to its lines by a key.
+        self.page.keyboard.press("e")
+        self.page.wait_for_url(f"**/export#{node}")
+        self.page.locator(f"#text li.pointed[data-node={node}]").first.wait_for()
+        self.page.go_back()
+        self.settle()
         self.page.go_back()
         wait_until("the text is back", lambda: "fn moth_surface(" in self.text())
         self.page.get_by_role("link", name="Ferry enamel").click()
         self.settle()
+
+    def test_the_shape_of_the_text_and_of_its_textures(self) -> None:
+        self.open("Bronze gear")
+        self.page.get_by_role("link", name="Export").click()
+        self.page.get_by_role("checkbox", name="An entry point goes along").check()
+        wait_until("it is a whole stage", lambda: "void main()" in self.text())
+        self.page.get_by_role("checkbox", name="Fewer bits where it is safe").check()
+        wait_until(
+            "some values have fewer bits", lambda: "mediump vec" in self.text() or "mediump float" in self.text()
+        )
+        self.page.locator("#words li", has_text="no result is off by more than").wait_for()
+        self.page.get_by_role("combobox", name="Language").select_option(label="WGSL")
+        wait_until("it is WGSL", lambda: "@fragment fn moth_pixel_shader" in self.text())
+        self.assertTrue(self.page.get_by_role("checkbox", name="Fewer bits where it is safe").is_disabled())
+        self.page.locator("#proof", has_text="Executed on").wait_for()
+        self.page.get_by_role("combobox", name="Language").select_option(label="HLSL, shader model 6")
+        self.page.get_by_role("checkbox", name="Put numbers together").check()
+        wait_until("one texture fewer", lambda: "red Texture of" in self.text())
+        self.page.get_by_role("combobox", name="No side of a texture longer than").select_option(label="256 pixels")
+        names = self.page.get_by_role("textbox", name="Names of textures")
+        names.fill("{colour}")
+        names.press("Tab")
+        wait_until("the command has it", lambda: "{colour}" in self.page.locator("#command").inner_text())
+        self.page.get_by_role("link", name="Download package").click()
+        self.page.get_by_role("alert").get_by_text("The pattern names 'colour'").wait_for()
+        self.expect_refusal(422)
+        names.fill("gear_{role}")
+        names.press("Tab")
+        wait_until("the command has it", lambda: "gear_{role}" in self.page.locator("#command").inner_text())
+        with self.page.expect_download() as download:
+            self.page.get_by_role("link", name="Download package").click()
+        with zipfile.ZipFile(io.BytesIO(download.value.path().read_bytes())) as archive:
+            self.assertIn("textures/gear_data.png", archive.namelist())
+            self.assertIn("min16float", archive.read("bronze_gear.hlsl").decode())
 
 
 class Documents(WorkbenchCase):

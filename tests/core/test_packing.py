@@ -6,8 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from tests.core.test_precision import bindings
 from tests.support.compiling import compiled
+from tests.support.executing import bindings
 from tests.support.graphs import MADE, demo_graphs
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.exporting.choices import Choices

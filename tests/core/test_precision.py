@@ -4,11 +4,8 @@ import unittest
 
 import numpy as np
 
-from tests.support.cases import smooth_texture
-from tests.support.gpu import grid_inputs
-from tests.support.graphs import TEXTURES, demo_graphs
-from velvet_moth.core.document.graph import Graph
-from velvet_moth.core.document.stand_ins import stand_ins
+from tests.support.executing import bindings
+from tests.support.graphs import demo_graphs
 from velvet_moth.core.exporting.exported import STEP_OF_A_PICTURE, lowered_for_export
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.language.expr import Expr, topological_order, uniform
@@ -20,8 +17,6 @@ from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.primitives import floor, sine
 from velvet_moth.core.language.trace import substituted
 from velvet_moth.core.language.types import NUMBER
-from velvet_moth.core.render.tracing.scene import stage_textures
-from velvet_moth.core.render.tracing.staged import uniform_arrays
 from velvet_moth.core.workbench.problems.ranges import uniform_bounds
 
 X, Y = uniform("x", NUMBER), uniform("y", NUMBER)
@@ -101,10 +96,3 @@ class OfTheDemo(unittest.TestCase):
 
     def test_what_does_not_fit_is_not_rounded(self) -> None:
         self.assertEqual(rounding(Interval(-3e4, 0.0)), np.inf)
-
-
-def bindings(graph: Graph) -> Bindings:
-    textures = {**stage_textures(), **dict.fromkeys(stand_ins(graph), smooth_texture())}
-    for place, _ in graph.own_textures():
-        textures[place] = TEXTURES.get(str(graph.nodes[place[0]].value(place[1])), smooth_texture())
-    return Bindings(grid_inputs(), uniform_arrays(graph.uniform_values()), textures)

@@ -2,7 +2,6 @@
 
 import unittest
 from collections.abc import Callable, Hashable, Iterator, Sequence
-from contextlib import contextmanager
 from itertools import islice
 
 import numpy as np
@@ -15,50 +14,20 @@ from tests.parity.test_parity import (
     SEED,
 )
 from tests.support.cases import Case, node_cases, primitive_cases, random_arrays
+from tests.support.executing import fine_differences
 from tests.support.gpu import SIZE, grid_inputs, whole
 from tests.support.native import EXECUTED, accepted, executed
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.language.dialects import DIALECTS, Dialect
-from velvet_moth.core.language.expr import PRIMITIVES, Array, Expr, Structural, sampler, topological_order, uniform
+from velvet_moth.core.language.expr import Array, Expr, Structural, sampler, topological_order, uniform
 from velvet_moth.core.language.inputs import Bindings
-from velvet_moth.core.language.interpreters.evaluate import evaluate, plan_of_function
+from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.interpreters.text.module import Computed, write_module
-from velvet_moth.core.language.primitives.rules import NumpyRule
 from velvet_moth.core.language.texture import Texture
 from velvet_moth.core.language.trace import substituted
 from velvet_moth.core.lighting.stage_textures import STAGE_TEXTURES
 from velvet_moth.core.render.tracing.scene import stage_textures
-
-
-def _fine(axis: int) -> NumpyRule:
-    """The difference in a pixel's own row or column of its four."""
-
-    def rule(arrays: Sequence[Array], _: object) -> Array:
-        a = arrays[0]
-        if a.ndim < 2 or a.shape[axis] == 1:
-            return np.zeros_like(a)
-        first = np.arange(a.shape[axis]) // 2 * 2
-        return np.asarray(np.take(a, first + 1, axis=axis) - np.take(a, first, axis=axis))
-
-    return rule
-
-
-@contextmanager
-def fine_differences() -> Iterator[None]:
-    """NumPy takes differences as the software Vulkan does: languages leave it to the device, where in four pixels they are taken."""
-    primitives = [PRIMITIVES[name] for name in ("along_x", "along_y", "between_rows")]
-    before = [one.numpy for one in primitives]
-    for one, rule in zip(primitives, (_fine(-1), _fine(-2), _fine(-2)), strict=True):
-        object.__setattr__(one, "numpy", rule)
-    plan_of_function.cache_clear()
-    try:
-        yield
-    finally:
-        for one, rule in zip(primitives, before, strict=True):
-            object.__setattr__(one, "numpy", rule)
-        plan_of_function.cache_clear()
-
 
 # A device has at least so many textures for one draw.
 MOST_TEXTURES = 12

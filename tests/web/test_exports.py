@@ -65,5 +65,5 @@ class Baking(WebCase):
         file = self.client.get(f"/api/baked/{done['subject']}/file.glb")
         self.assertEqual((file.data[:4], len(file.data)), (b"glTF", listed["bytes"]))
         self.assertEqual(self.client.get(f"/api/baked/{done['subject']}/sides.png").data[:4], b"\x89PNG")
-        self.refused(self.client.get("/api/baked/none"), 404, "not-found")
+        self.refused(self.client.get("/api/baked/none/file.glb"), 404, "not-found")
         self.refused(self.client.post(f"{url}/baked", json={"size": 100}), 422, "operation-refused")

@@ -136,7 +136,10 @@ class BoundsRead(TypedDict):
 
 
 class Bound(TypedDict):
-    """All that is bound to an exported text; ``bounds`` are there where its form is known."""
+    """All that is bound to an exported text.
+
+    Where it is packaged, ``files`` are those of textures by their ids, which variants name too, and ``bounds`` are there.
+    """
 
     format: Literal["velvet-moth-export"]
     version: Literal[1]
@@ -152,6 +155,7 @@ class Bound(TypedDict):
     time: dict[str, float]
     entry: NotRequired[EntryRead]
     precision: NotRequired[PrecisionRead]
+    files: NotRequired[dict[str, str]]
     bounds: NotRequired[BoundsRead]
 
 
@@ -228,7 +232,7 @@ def exported(
             "of": len(values_named),
             "errors": {key: off for key, off in kept.errors.items() if off},
         }
-    words = (_precision_words(kept),) if choices.reduced else ()
+    words = _precision_words(kept) if choices.reduced else ()
     return Exported(module.text, module, bound, nodes, words)
 
 
@@ -292,7 +296,7 @@ def _head(
     if module.entry:
         lines += ["", *_entry_words(module.entry)]
     if choices.reduced:
-        lines += ["", _precision_words(kept)]
+        lines += ["", *_precision_words(kept)]
     if module.samplers:
         lines += ["", "Textures, each read with levels of detail:"]
         lines += [f"  {slot.name}: {_read_as(graph, slot, packing)}" for slot in module.samplers]
@@ -314,13 +318,13 @@ def _target_words(target: Mapping[str, str]) -> str:
     return ", ".join(f"{letters} {key}" for key, letters in target.items())
 
 
-def _precision_words(kept: Reduced) -> str:
+def _precision_words(kept: Reduced) -> tuple[str, ...]:
     name, off = kept.worst
     if not name:
-        return "By their ranges, no values may be held with fewer bits."
+        return ("By their ranges, no values may be held with fewer bits.",)
     return (
-        f"Values of reduced precision: a device may hold them to one part in 1024. No result is off by more than {off:.5f} "
-        f"for it ({name}), which follows from their ranges."
+        "Values of reduced precision may be held to one part in 1024.",
+        f"By their ranges, no result is off by more than {off:.5f} for it ({name}).",
     )
 
 

@@ -10,6 +10,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.exporting.choices import Choices
 from velvet_moth.core.exporting.exported import BOUND, NO_PACKING, Exported, exported
 from velvet_moth.core.exporting.packing import packing_of
+from velvet_moth.core.exporting.proof import proofs
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.forms.mesh import Mesh
 from velvet_moth.core.lighting.channels import CHANNELS
@@ -63,27 +64,38 @@ def packaged(graph: Graph, choices: Choices, beside: Beside) -> dict[str, bytes]
         if problem.severity == "error":
             raise FileRefused(problem.what, problem.where, "Open the graph on its page and mend it.")
     packing = packing_of(graph, beside.textures) if choices.packed else NO_PACKING
-    textures = {key: within(one, beside.most) for key, one in {**beside.textures, **packing.pictures}.items()}
-    pictures = dict(zip(textures, as_files(list(textures.values()), beside.format, beside.names), strict=True))
-    read = {key: ReadTexture(file, textures[key].reading) for key, (file, _) in pictures.items()}
-    made = exported(graph, choices, read, packing=packing)
-    needed = {one["file"] for one in made.bound["textures"]}
+    textures = {**beside.textures, **packing.pictures}
+    made = exported(
+        graph, choices, {key: ReadTexture(one.name, one.reading) for key, one in textures.items()}, packing=packing
+    )
+    # Those that variants put in the place of others too.
+    ids = [one["texture"] for one in made.bound["textures"]]
+    ids += [one for read in made.bound["parameters"] for one in read["variants"].values() if isinstance(one, str)]
+    carried = [key for key in dict.fromkeys(ids) if key in textures]
+    small = [within(textures[key], beside.most) for key in carried]
+    pictures = dict(zip(carried, as_files(small, beside.format, beside.names), strict=True))
+    files = {key: file for key, (file, _) in pictures.items()}
     scene = Scene.of_graph(graph, beside.brought, choices.variant)
     box = proved_box(lowered, choices.variant, scene)
-    bound = {**made.bound, "bounds": {"low": [*box.low], "high": [*box.high]}}
+    bound = {
+        **made.bound,
+        "textures": [{**one, "file": files.get(one["texture"])} for one in made.bound["textures"]],
+        "files": files,
+        "bounds": {"low": [*box.low], "high": [*box.high]},
+    }
     meshes = {f"{stem(graph)}.glb": write_glb(as_source(scene.mesh))} if beside.has_mesh else {}
     return {
         f"{stem(graph)}{choices.dialect.suffix}": made.text.encode(),
         "parameters.json": json.dumps(BOUND.dump_python(BOUND.validate_python(bound), mode="json"), indent=1).encode()
         + b"\n",
         "parameters.schema.json": json.dumps(BOUND.json_schema(), indent=1).encode() + b"\n",
-        "readme.txt": _page(graph, choices, made, box, bool(meshes)).encode(),
-        **{f"textures/{file}": data for file, data in pictures.values() if file in needed},
+        "readme.txt": _page(graph, choices, made, box, bool(meshes), drawing(lowered).cost.operations).encode(),
+        **{f"textures/{file}": data for file, data in pictures.values()},
         **meshes,
     }
 
 
-def _page(graph: Graph, choices: Choices, made: Exported, box: Box, has_mesh: bool) -> str:
+def _page(graph: Graph, choices: Choices, made: Exported, box: Box, has_mesh: bool, operations: int) -> str:
     """What is asked of the engine, what the channels are, what it costs, and what could not be carried."""
     lines = [
         f"{graph.title}",
@@ -92,7 +104,8 @@ def _page(graph: Graph, choices: Choices, made: Exported, box: Box, has_mesh: bo
         "Include the text, fill the structures that its head lists, and call its functions.",
         "",
         f"Kind: {KINDS[graph.kind].name}.",
-        f"Cost: about {drawing(lower(graph, choices.variant)).cost.operations} operations a pixel, of the channels alone.",
+        f"Cost: about {operations} operations a pixel, of the channels alone.",
+        f"What was run to prove the language: {proofs()[choices.language].words}",
         "",
         "The form never leaves this box, whatever its parameters within their ranges and the time (metres):",
         f"  {' '.join(f'{v:.4g}' for v in box.low)} to {' '.join(f'{v:.4g}' for v in box.high)}",

@@ -49,12 +49,6 @@ def bake(key: int, asked: BakeRequest) -> JobState:
     return job_state(jobs.begin(db(), "bake_graph", f"Baking {graph.title}"[:120], str(key), arguments))
 
 
-@api.get("/baked/<key>")
-@takes()
-def one(key: str) -> BakedFileState:
-    return _state(baked_files.load(db(), key))
-
-
 @api.get("/baked/<key>/file.glb")
 @sends("model/gltf-binary")
 def file(key: str) -> Response:

@@ -4,7 +4,7 @@ from typing_extensions import TypedDict
 
 
 class ExportText(TypedDict):
-    """The text of a graph, the name of its file, how much an engine binds, and what it should know as sentences.
+    """The text of a graph, the name of its file, how much an engine binds, what was run to prove it, and what to know as sentences.
 
     ``nodes`` are the ids of the nodes that lines hold, by the numbers of the lines from 1; ``names`` what those nodes are called.
     """
@@ -16,6 +16,7 @@ class ExportText(TypedDict):
     textures: int
     floats: int
     operations: int
+    proof: str
     words: list[str]
     nodes: dict[str, list[str]]
     names: dict[str, str]

@@ -8,10 +8,10 @@ from flask import Blueprint, Response
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Node
-from velvet_moth.core.exporting.exported import NO_PACKING, exported
+from velvet_moth.core.exporting.exported import NO_PACKING, exported, lowered_for_export
 from velvet_moth.core.exporting.package import Beside, left_behind, packaged, stem
 from velvet_moth.core.exporting.packing import packing_of
-from velvet_moth.core.lowering.lower import lower
+from velvet_moth.core.exporting.proof import proofs
 from velvet_moth.core.materialx.package import SUFFIX, MaterialFiles, material_files
 from velvet_moth.core.pictures.formats import writable
 from velvet_moth.core.pictures.library import NamedPicture
@@ -38,8 +38,10 @@ def text(key: int, asked: ExportRequest) -> ExportText:
     read = {id_: ReadTexture(one.name, one.reading) for id_, one in kept.textures.items()}
     packing = packing_of(graph, _pictures(kept)) if choices.packed else NO_PACKING
     release()
-    made = exported(graph, choices, read, packing=packing)
-    shown = drawing(lower(graph, choices.variant))
+    lowered = lowered_for_export(graph, choices.variant, choices.switches)
+    made = exported(graph, choices, read, lowered, packing)
+    # A switch is no value of the stage: its shader has toggles settled.
+    shown = drawing(lowered_for_export(graph, choices.variant) if choices.switches else lowered)
     ends = (one.offset // 4 + one.type.width for one in made.module.values)
     return {
         "text": made.text,
@@ -49,6 +51,7 @@ def text(key: int, asked: ExportRequest) -> ExportText:
         "textures": len(made.module.samplers),
         "floats": max(ends, default=0),
         "operations": shown.cost.operations,
+        "proof": proofs()[choices.language].words,
         "words": [
             *made.words,
             *(one.what for one in beyond_devices(graph, shown.shader)),

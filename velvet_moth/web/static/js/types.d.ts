@@ -1652,7 +1652,7 @@ export interface Error {
   mend: string;
 }
 /**
- * The text of a graph, the name of its file, how much an engine binds, and what it should know as sentences.
+ * The text of a graph, the name of its file, how much an engine binds, what was run to prove it, and what to know as sentences.
  *
  * ``nodes`` are the ids of the nodes that lines hold, by the numbers of the lines from 1; ``names`` what those nodes are called.
  */
@@ -1664,6 +1664,7 @@ export interface ExportText {
   textures: number;
   floats: number;
   operations: number;
+  proof: string;
   words: string[];
   nodes: {
     [k: string]: string[];

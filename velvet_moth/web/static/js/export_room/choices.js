@@ -37,7 +37,7 @@ export function refuse(words) {
 /** The same as a command. @param {string} output where it writes; empty where there is none @param {[string, string][]} options */
 export function asCommand(output, options) {
   byId("as-command").hidden = !output;
-  const words = options.map(([key, value]) => `--${key} ${/^[\w.-]+$/.test(value) ? value : `"${value}"`}`.trim());
+  const words = options.map(([key, value]) => `--${key} ${/^[\w.-]*$/.test(value) ? value : `"${value}"`}`.trim());
   byId("command").textContent = ["./moth export GRAPH.moth.json", `-o ${output}`, ...words].join(" \\\n  ");
 }
 

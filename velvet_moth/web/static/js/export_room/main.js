@@ -1,5 +1,6 @@
 /** The export of a graph: what is chosen stands in the address, and what comes of it follows. */
 import { byId } from "moth/base/dom.js";
+import { saveLinked } from "moth/base/downloads.js";
 import * as baked from "moth/export_room/baked.js";
 import { asked, chosen, fill, form, refuse } from "moth/export_room/choices.js";
 import * as material from "moth/export_room/material.js";
@@ -27,6 +28,11 @@ form.addEventListener("submit", (event) => {
   event.preventDefault();
   if (event.submitter === byId("bake")) baked.bake().then(() => refuse(""), inWords);
 });
+for (const id of ["package", "material-package"])
+  byId(id).addEventListener("click", (/** @type {Event} */ event) => {
+    event.preventDefault();
+    saveLinked(/** @type {any} */ (byId(id))).then(() => refuse(""), inWords);
+  });
 byId("save-page").addEventListener("click", () => void page.save().catch(inWords));
 form.addEventListener("change", () => follow(true));
 addEventListener("popstate", () => {

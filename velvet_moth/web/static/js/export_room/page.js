@@ -1,5 +1,6 @@
 /** A graph as a page that stands alone: seen here first, then saved as one file with all that it has asked for. */
 import { byId } from "moth/base/dom.js";
+import { saveFile } from "moth/base/downloads.js";
 import { notice } from "moth/base/notices.js";
 import { asCommand, chosen, graph, presented } from "moth/export_room/choices.js";
 import { recorded, standingAlone } from "moth/presentation/alone.js";
@@ -33,11 +34,7 @@ export async function save() {
     await presentation.visitAll();
     const { title } = presentation.model.state.document;
     const page = await standingAlone({ title, graph, settings: presented, variant: chosen("variant"), answers });
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(page);
-    link.download = `${byId("save-page").dataset.stem}.html`;
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+    saveFile(page, `${byId("save-page").dataset.stem}.html`);
     notice(`The page is saved: ${(page.size / 2 ** 20).toFixed(1)} MB, and needs nothing else.`);
   } finally {
     button.disabled = false;

@@ -1,6 +1,7 @@
 /** A graph as a text in an engine's language, with its colours and lines, and what an engine binds. */
 import { getJson } from "moth/base/api.js";
 import { byId, h } from "moth/base/dom.js";
+import { notice } from "moth/base/notices.js";
 import { newest } from "moth/base/rooms.js";
 import { changes, remember } from "moth/export_room/changes.js";
 import { asCommand, asked, counted, form, graph, refuse } from "moth/export_room/choices.js";
@@ -30,6 +31,7 @@ const load = newest(
       found.switches ? h("li", {}, counted(found.switches, "switch", "switches")) : "",
       h("li", {}, `about ${counted(found.operations, "operation")} a pixel`),
     );
+    byId("proof").textContent = found.proof;
     byId("words").replaceChildren(...found.words.map((words) => h("li", {}, words.trim())));
     refuse("");
   },
@@ -66,8 +68,14 @@ function followNodes({ nodes, names }) {
   point(list.value);
   // Who comes from a card sees its lines.
   const asked = location.hash.slice(1);
-  if (asked && lines.has(asked)) seeLines(asked);
+  if (!asked || cameFor === asked) return;
+  cameFor = asked;
+  if (lines.has(asked)) seeLines(asked);
+  else notice("That node has no line of its own: it is a part of others, or nothing reads it.");
 }
+
+/** The node that the page was last opened for. */
+let cameFor = "";
 
 /** @param {string} node */
 function seeLines(node) {

@@ -1,6 +1,7 @@
 /** The steps of a stack in order, what is set on the one that is open, and how another one is added. */
 import { menu } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
+import { saveFile } from "moth/base/downloads.js";
 import { tell } from "moth/base/notices.js";
 import { StepFields } from "moth/stacks/step_fields.js";
 
@@ -89,9 +90,7 @@ export class StepList {
   async #save() {
     const stack = await (this.own.file?.() ?? this.view.stack);
     const file = new Blob([JSON.stringify(stack, null, 1)], { type: "application/json" });
-    const link = h("a", { href: URL.createObjectURL(file), download: "stack.json" });
-    link.click();
-    URL.revokeObjectURL(link.href);
+    saveFile(file, "stack.json");
   }
 
   /** What a look has shown, without drawing again what may have the keyboard. */

@@ -93,6 +93,13 @@ export const COMMANDS = {
       words: "Trace what it depends on; the rest fades",
       run: (pane) => pane.trace(),
     },
+    {
+      menus: ["cards"],
+      name: "Lines in the export",
+      keys: ["E"],
+      words: "See the lines of the selected card in the export",
+      run: edits.linesInExport,
+    },
     { keys: ["O"], words: "Overview of the whole graph", run: (_, { overview }) => overview.toggle() },
     { keys: ["H"], words: "History and versions", run: (_, { history }) => history.toggle() },
     { keys: ["G"], words: "Textures, to be put onto the graph", run: (_, { textures }) => textures.toggle() },

@@ -1,6 +1,6 @@
 /** What the keys and menus do to the selected cards; the server's core works out what each means. */
 import { askText } from "moth/base/dialogs.js";
-import { h } from "moth/base/dom.js";
+import { byId, h } from "moth/base/dom.js";
 import { notice } from "moth/base/notices.js";
 import { renamingSheet } from "moth/workbench/shared/renaming.js";
 import { branchOf } from "moth/workbench/model/tracing.js";
@@ -166,4 +166,12 @@ export function tidy(pane) {
 /** @param {GraphPane} pane */
 export function selectAll(pane) {
   pane.select([...pane.cards.keys()]);
+}
+
+/** @param {GraphPane} pane */
+export function linesInExport(pane) {
+  const [id] = chosen(pane, "press E to see its lines in the export");
+  const link = /** @type {HTMLAnchorElement} */ (byId("export"));
+  if (id && link.pathname.endsWith("/export")) location.assign(`${link.pathname}#${id}`);
+  else if (id) notice("A motif leaves with the graphs that use it: see its lines there.");
 }

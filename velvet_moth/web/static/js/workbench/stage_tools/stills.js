@@ -1,6 +1,7 @@
 /** Pictures of the stage as files: one at a chosen size, or all variants on one sheet. */
 import { answers, sheet } from "moth/base/dialogs.js";
 import { h } from "moth/base/dom.js";
+import { saveFile } from "moth/base/downloads.js";
 import { notice, tell } from "moth/base/notices.js";
 
 /** @typedef {import("../../stage/stage.js").Stage} Stage */
@@ -30,9 +31,7 @@ export function canvasOf(pixels, width, height) {
 function save(canvas, name) {
   canvas.toBlob((file) => {
     if (!file) return notice("The picture could not be made.", { mend: "Try a smaller size.", wrong: true });
-    const link = h("a", { href: URL.createObjectURL(file), download: `${fileName(name)}.png` });
-    link.click();
-    URL.revokeObjectURL(link.href);
+    saveFile(file, `${fileName(name)}.png`);
   }, "image/png");
 }
 
