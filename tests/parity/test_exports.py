@@ -21,8 +21,9 @@ from velvet_moth.cli.__main__ import main
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.catalogue.registry import CATALOGUE
 from velvet_moth.core.document.graph import Graph, empty_graph
+from velvet_moth.core.exporting.bound import BOUND
 from velvet_moth.core.exporting.choices import Choices
-from velvet_moth.core.exporting.exported import BOUND, exported, lowered_for_export
+from velvet_moth.core.exporting.exported import exported, lowered_for_export
 from velvet_moth.core.exporting.proof import proofs
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.files.graph_json import GraphFile, write_graph_file

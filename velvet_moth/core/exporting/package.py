@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from velvet_moth.core.base.errors import FileRefused
 from velvet_moth.core.base.plain_names import identifier
 from velvet_moth.core.document.graph import Graph
+from velvet_moth.core.exporting.bound import BOUND
 from velvet_moth.core.exporting.choices import Choices
-from velvet_moth.core.exporting.exported import BOUND, NO_PACKING, Exported, exported
-from velvet_moth.core.exporting.packing import packing_of
+from velvet_moth.core.exporting.exported import Exported, exported
+from velvet_moth.core.exporting.packing import NO_PACKING, packing_of
 from velvet_moth.core.exporting.proof import proofs
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.forms.mesh import Mesh

@@ -65,6 +65,9 @@ class Packing:
         )
 
 
+NO_PACKING = Packing()
+
+
 def packing_of(graph: Graph, textures: Mapping[str, NamedPicture]) -> Packing:
     """The textures of a graph that go together: grey ones that are read as numbers, of one size and depth.
 

@@ -8,9 +8,9 @@ from flask import Blueprint, Response
 
 from velvet_moth.core.base.errors import OperationRefused
 from velvet_moth.core.document.graph import Node
-from velvet_moth.core.exporting.exported import NO_PACKING, exported, lowered_for_export
+from velvet_moth.core.exporting.exported import exported, lowered_for_export
 from velvet_moth.core.exporting.package import Beside, left_behind, packaged, stem
-from velvet_moth.core.exporting.packing import packing_of
+from velvet_moth.core.exporting.packing import NO_PACKING, packing_of
 from velvet_moth.core.exporting.proof import proofs
 from velvet_moth.core.materialx.package import SUFFIX, MaterialFiles, material_files
 from velvet_moth.core.pictures.formats import writable
