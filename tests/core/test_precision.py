@@ -52,6 +52,16 @@ class ClosedForms(unittest.TestCase):
         self.assertFalse(of({"x": (0.0, 1.0)}, whole * 300.0, whole).values)
         self.assertTrue(of({"x": (0.0, 1.0)}, whole * 100.0, whole).values)
 
+    def test_a_constant_beside_values_of_fewer_bits_has_fewer_too(self) -> None:
+        # A third is off by up to 1/2 of the last of 10 bits in half precision; times x, up to 1.
+        third = float(np.float32(1 / 3))
+        shifted = X * Y
+        ranges = {"x": (0.0, 1.0), "y": (0.0, 1.0)}
+        found, exact = (of(ranges, shifted * c, shifted).errors["out"] for c in (third, 0.25))
+        own = third * (RELATIVE + SMALLEST) + (third * RELATIVE + SMALLEST)
+        self.assertGreaterEqual(found - own, abs(third - float(np.float16(third))))
+        self.assertAlmostEqual(exact, 0.25 * (RELATIVE + SMALLEST) + 0.25 * RELATIVE + SMALLEST, delta=1e-6)
+
     def test_as_many_as_fit(self) -> None:
         first, second = X + Y, X - Y
         ranges = {"x": (0.0, 1.0), "y": (0.0, 1.0)}

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from velvet_moth.core.language.expr import Change, Expr, Primitive, Structural, apply, topological_order, uniform
 from velvet_moth.core.language.interpreters.bound import Bounds
-from velvet_moth.core.language.interval import UNIT, Interval
+from velvet_moth.core.language.interval import UNIT, Interval, spanning
 from velvet_moth.core.language.primitives.rules import widened
 from velvet_moth.core.language.trace import in_place, without_calls
 from velvet_moth.core.language.types import FLOATS, TEXTURE
@@ -85,10 +85,6 @@ class _Effects:
         self.ranges = bounds.found
         self.slopes = {e: _slopes(e, self.ranges) for e in self.order}
         self.gains = self._gains()
-        self.users: dict[Expr, list[Expr]] = {}
-        for expr in self.order:
-            for made in dict.fromkeys(_made_of(expr)):
-                self.users.setdefault(made, []).append(expr)
 
     def _gains(self) -> dict[Expr, NDArray[np.float64]]:
         """How far each output moves at most for each unit that a value is off."""
@@ -107,68 +103,56 @@ class _Effects:
 
     def chosen(self, named: Sequence[Expr], tolerance: float) -> set[Expr]:
         """As many of the values as fit, those that matter least first."""
-        spent = np.zeros(len(self.outputs))
         own = {e: _times(rounding(self.ranges[e]), self.gains[e]) for e in named if e in self.gains}
-        found, narrow = set[Expr](), set[Expr]()
+        found = set[Expr]()
         for expr in sorted(own, key=lambda e: float(own[e].max())):
-            more, also = own[expr], self._also(expr, narrow)
-            for other in also:
-                more = more + self._operation(other)
-            if float(np.max(spent + more)) <= tolerance:
-                spent = spent + more
-                found.add(expr)
-                narrow |= {expr, *also}
+            held = {*found, expr}
+            spent = sum((own[e] for e in held), np.zeros(len(self.outputs)))
+            for one in self._operations(held):
+                spent = spent + _times(self._rounded(one), self.gains[one]) if one in self.gains else spent
+            if float(spent.max()) <= tolerance:
+                found = held
         return found
 
-    def _also(self, expr: Expr, narrow: set[Expr]) -> list[Expr]:
-        """What is worked out with fewer bits too once a value is held so: operations all of whose arguments are."""
-        found, todo = [], [expr]
-        known = {*narrow, expr}
-        while todo:
-            for user in self.users.get(todo.pop(), ()):
-                is_operation = isinstance(user.operator, Primitive) and user.operator.helper is None
-                if user in known or not is_operation:
-                    continue
-                if all(a in known or a.operator is Structural.CONSTANT for a in user.args):
-                    found.append(user)
-                    known.add(user)
-                    todo.append(user)
-        return found
+    def _operations(self, values: set[Expr]) -> set[Expr]:
+        """What is worked out with fewer bits once some values are held so: operations all of whose numbers are.
 
-    def _operation(self, expr: Expr) -> NDArray[np.float64]:
-        """How far outputs move for one operation, and for its constants, with fewer bits; what is more than one is not known."""
-        assert isinstance(expr.operator, Primitive)
-        gain = self.gains.get(expr)
-        if gain is None:
-            return np.zeros(len(self.outputs))
-        return _times(math.inf if expr.operator.operations > 1 else self._rounded(expr), gain)
+        A function of our own takes and gives its numbers whole.
+        """
+        narrow, found = {*values}, set[Expr]()
+        for expr in self.order:
+            if isinstance(expr.operator, Primitive) and expr.operator.helper is None:
+                numbers = [a for a in expr.args if a.type in FLOATS and a.operator is not Structural.CONSTANT]
+                if numbers and narrow.issuperset(numbers):
+                    narrow.add(expr)
+                    found.add(expr)
+        return found
 
     def errors(self, values: set[Expr]) -> dict[str, float] | None:
         """How far each output is off at most; None where a value is further off than the ranges were widened by."""
         off: dict[Expr, float] = {}
-        also = set[Expr]()
-        for expr in values:
-            also.update(self._also(expr, {*values, *also}))
+        operations = self._operations(values)
         for expr in self.order:
             made = _made_of(expr)
             found = sum(s * off[a] for a, s in zip(made, self.slopes[expr], strict=True) if off.get(a))
-            if expr in also:
-                found += self._rounded(expr)
+            found += self._rounded(expr) if expr in operations else 0.0
             found += rounding(self.ranges[expr]) if expr in values else 0.0
-            if found > _wider(self.ranges[expr]):
+            if found > _wider(self.ranges[expr]) and expr in self.gains:
                 return None
             off[expr] = found
         return {key: off.get(e, 0.0) for key, e in self.outputs.items()}
 
     def _rounded(self, expr: Expr) -> float:
-        """How far one operation with fewer bits is off, with its constants."""
+        """How far one operation with fewer bits is off, with its constants; what is more than one is not known."""
         assert isinstance(expr.operator, Primitive)
-        constants = sum(
-            slope * max((abs(c - float(np.float16(c))) for c in made.attributes), default=0.0)
-            for made, slope in zip(expr.args, self.slopes[expr], strict=True)
-            if made.operator is Structural.CONSTANT and made.type in FLOATS
-        )
-        return rounding(self.ranges[expr]) * expr.operator.operations + constants
+        if expr.operator.operations > 1:
+            return math.inf
+        found = rounding(self.ranges[expr]) * expr.operator.operations
+        off = [_off_in_half(a) for a in expr.args]
+        if any(off):
+            slopes = _slopes(expr, self.ranges, are_constants_free=True)
+            found += sum(one * slope for one, slope in zip(off, slopes, strict=True) if one)
+        return found
 
 
 def _times(off: float, gain: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -176,19 +160,30 @@ def _times(off: float, gain: NDArray[np.float64]) -> NDArray[np.float64]:
     return gain * np.where(gain > 0, off, 0.0) if off else np.zeros_like(gain)
 
 
-def _slopes(expr: Expr, ranges: Mapping[Expr, Interval]) -> list[float]:
-    """How far a value moves at most for each unit that each of what it is made of is off."""
+def _off_in_half(expr: Expr) -> float:
+    """How far a constant is off once it is written beside values with fewer bits; anything else is none."""
+    if expr.operator is not Structural.CONSTANT or expr.type not in FLOATS:
+        return 0.0
+    return max(abs(float(c) - float(np.float16(c))) for c in expr.attributes)
+
+
+def _slopes(expr: Expr, ranges: Mapping[Expr, Interval], are_constants_free: bool = False) -> list[float]:
+    """How far a value moves at most for each unit that each of what it is made of is off; constants count where they are free."""
     made = _made_of(expr)
     if all(a.operator is Structural.CONSTANT or a.type not in FLOATS for a in made):
         return [0.0] * len(made)
     leaves, outside = list[Expr](), dict[Hashable, Interval]()
     for number, one in enumerate(made):
-        if one.operator is Structural.CONSTANT or one.type is TEXTURE:
+        is_constant = one.operator is Structural.CONSTANT
+        if one.type is TEXTURE or (is_constant and not (are_constants_free and one.type in FLOATS)):
             leaves.append(one)
             continue
         leaves.append(uniform(("of it", number), one.type))
-        wider = _wider(ranges[one]) if one.type in FLOATS else 0.0
-        outside[number] = Interval(ranges[one].low - wider, ranges[one].high + wider) if one.type in FLOATS else UNIT
+        if one.type in FLOATS:
+            found = spanning(one.attributes) if is_constant else ranges[one]
+            outside[number] = Interval(found.low - _wider(found), found.high + _wider(found))
+        else:
+            outside[number] = UNIT
     if isinstance(expr.operator, Primitive):
         whole = apply(expr.operator.name, *leaves, attributes=expr.attributes)
     else:
