@@ -16,15 +16,16 @@ export function saveFile(file, name) {
 
 /** Saves what a link leads to, by its name there; what the server refuses is said, and leads nowhere. @param {HTMLAnchorElement} link */
 export async function saveLinked(link) {
+  if (link.ariaBusy === "true") return;
   const words = link.textContent ?? "";
-  link.inert = true;
+  link.ariaBusy = "true";
   link.textContent = "Packing …";
   try {
     const answer = await send(link.href);
     const name = /filename="([^"]+)"/.exec(answer.headers.get("Content-Disposition") ?? "")?.[1] ?? "export";
     saveFile(await answer.blob(), name);
   } finally {
-    link.inert = false;
+    link.ariaBusy = "false";
     link.textContent = words;
   }
 }
