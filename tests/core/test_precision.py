@@ -14,7 +14,7 @@ from velvet_moth.core.language.interpreters.bound import Bounds
 from velvet_moth.core.language.interpreters.evaluate import evaluate
 from velvet_moth.core.language.interpreters.precision import RELATIVE, SMALLEST, Reduced, reduced, rounding
 from velvet_moth.core.language.interval import Interval
-from velvet_moth.core.language.primitives import floor, sine
+from velvet_moth.core.language.primitives import floor, less, select, sine
 from velvet_moth.core.language.trace import substituted
 from velvet_moth.core.language.types import NUMBER
 from velvet_moth.core.workbench.problems.ranges import uniform_bounds
@@ -48,6 +48,8 @@ class ClosedForms(unittest.TestCase):
     def test_what_jumps_does_not_fit_or_matters_too_much_is_kept(self) -> None:
         whole = X + 1.0
         self.assertFalse(of({"x": (0.0, 9.0)}, floor(whole), whole).values)
+        self.assertFalse(of({"x": (0.0, 9.0)}, select(less(whole, 5.0), 0.0, 1.0) + whole * 0.01, whole).values)
+        self.assertTrue(of({"x": (0.0, 9.0)}, whole * 0.01, whole).values)
         self.assertFalse(of({"x": (0.0, 4e4)}, whole * 1e-9, whole).values)
         self.assertFalse(of({"x": (0.0, 1.0)}, whole * 300.0, whole).values)
         self.assertTrue(of({"x": (0.0, 1.0)}, whole * 100.0, whole).values)

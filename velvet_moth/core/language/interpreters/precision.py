@@ -20,12 +20,13 @@ from velvet_moth.core.language.interpreters.bound import Bounds
 from velvet_moth.core.language.interval import UNIT, Interval, spanning
 from velvet_moth.core.language.primitives.rules import widened
 from velvet_moth.core.language.trace import in_place, without_calls
-from velvet_moth.core.language.types import FLOATS, TEXTURE
+from velvet_moth.core.language.types import BOOL, FLOATS, TEXTURE
 
 LARGEST, SMALLEST, RELATIVE = 2.0**14, 2.0**-14, 2.0**-10
 # So much further than their exact ranges the rounded values may go, as a share and at least.
 _WIDER, _AT_LEAST = 2.0**-7, 2.0**-7
 _ANY_CHANGE = Interval(-1.0, 1.0)
+_VALUES = (*FLOATS, BOOL)
 
 
 @dataclass(frozen=True)
@@ -80,8 +81,8 @@ class _Effects:
 
     def __init__(self, outputs: Mapping[str, Expr], order: Sequence[Expr], bounds: Bounds) -> None:
         self.outputs = outputs
-        self.order = [e for e in order if e.type in FLOATS and e.args]
-        bounds.of(e for e in order if e.type in FLOATS)
+        self.order = [e for e in order if e.type in _VALUES and e.args]
+        bounds.of(e for e in order if e.type in _VALUES)
         self.ranges = bounds.found
         self.slopes = {e: _slopes(e, self.ranges) for e in self.order}
         self.gains = self._gains()
@@ -170,7 +171,10 @@ def _off_in_half(expr: Expr) -> float:
 def _slopes(expr: Expr, ranges: Mapping[Expr, Interval], are_constants_free: bool = False) -> list[float]:
     """How far a value moves at most for each unit that each of what it is made of is off; constants count where they are free."""
     made = _made_of(expr)
-    if all(a.operator is Structural.CONSTANT or a.type not in FLOATS for a in made):
+    if expr.type is BOOL:
+        # A comparison that falls the other way changes everything.
+        return [0.0 if a.operator is Structural.CONSTANT else math.inf for a in made]
+    if all(a.operator is Structural.CONSTANT or a.type is TEXTURE for a in made):
         return [0.0] * len(made)
     leaves, outside = list[Expr](), dict[Hashable, Interval]()
     for number, one in enumerate(made):
@@ -191,10 +195,7 @@ def _slopes(expr: Expr, ranges: Mapping[Expr, Interval], are_constants_free: boo
         whole = in_place(call.attributes[0], leaves)[expr.attributes[0] if call is not expr else 0]
         (whole,) = without_calls([whole])
     bounds = Bounds(_outside(outside))
-    return [
-        _slope(whole, leaf, bounds) if leaf.operator is Structural.UNIFORM and leaf.type in FLOATS else 0.0
-        for leaf in leaves
-    ]
+    return [_slope(whole, leaf, bounds) if leaf.operator is Structural.UNIFORM else 0.0 for leaf in leaves]
 
 
 def _outside(ranges: Mapping[Hashable, Interval]) -> Callable[[Hashable], Interval]:
@@ -206,6 +207,8 @@ def _outside(ranges: Mapping[Hashable, Interval]) -> Callable[[Hashable], Interv
 
 
 def _slope(whole: Expr, leaf: Expr, bounds: Bounds) -> float:
+    if leaf.type is BOOL:
+        return math.inf
     changes: dict[Expr, Change] = {leaf: uniform(("change", leaf.attributes[0]), leaf.type)}
     for expr in topological_order([whole]):
         if expr in changes:
