@@ -102,7 +102,9 @@ def _page(graph: Graph, choices: Choices, made: Exported, box: Box, has_mesh: bo
         f"{graph.title}",
         "",
         f"{choices.dialect.name}. {SHAPES[choices.shape].name}: {SHAPES[choices.shape].words}",
-        "Include the text, fill the structures that its head lists, and call its functions.",
+        "The text is a whole stage for pixels; its head lists what it is given."
+        if choices.entry
+        else "Include the text, fill the structures that its head lists, and call its functions.",
         "",
         f"Kind: {KINDS[graph.kind].name}.",
         f"Cost: about {operations} operations a pixel, of the channels alone.",
