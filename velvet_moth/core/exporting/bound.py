@@ -13,7 +13,7 @@ from velvet_moth.core.document.values import Value
 from velvet_moth.core.exporting.choices import Choices
 from velvet_moth.core.exporting.naming import holds, input_words, place_of
 from velvet_moth.core.exporting.packing import CHANNELS, Packing
-from velvet_moth.core.language.inputs import SURFACE_INPUTS, SurfaceInput
+from velvet_moth.core.language.inputs import SurfaceInput
 from velvet_moth.core.language.interpreters.precision import Reduced
 from velvet_moth.core.language.interpreters.text.entry import Entry
 from velvet_moth.core.language.interpreters.text.layout import SamplerSlot
@@ -196,6 +196,7 @@ def bound_of(
 
 
 def _entry(module: Module, entry: Entry) -> EntryRead:
+    words = {one.name: input_words(one) for one in entry.per_draw}
     return {
         "name": entry.name,
         "given": [_input(one) for one in entry.given],
@@ -204,7 +205,7 @@ def _entry(module: Module, entry: Entry) -> EntryRead:
                 "name": one.name,
                 "floats": one.type.width,
                 "offset": one.offset,
-                "holds": input_words(SURFACE_INPUTS[one.name]),
+                "holds": words[one.name],
             }
             for one in module.per_draw
         ],

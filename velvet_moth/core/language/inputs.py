@@ -198,7 +198,6 @@ SURFACE_INPUTS = {
         _per_draw("camera_up", VEC3, SIGNED_UNIT),
         # Half the width and height of the picture at one metre from the eye.
         _per_draw("lens", VEC2, Interval(0.0, 100.0)),
-        _per_draw("screen_size", VEC2, Interval(1.0, 16384.0)),
         _per_draw("time", NUMBER, Interval(0.0, 3600.0)),
         _per_draw("sun_direction", VEC3, SIGNED_UNIT),
         _per_draw("sun_colour", VEC3, Interval(0.0, 1e3)),

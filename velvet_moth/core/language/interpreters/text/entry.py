@@ -9,8 +9,9 @@ from velvet_moth.core.language.expr import Expr, inputs_of
 from velvet_moth.core.language.inputs import SURFACE_INPUTS, SurfaceInput, surface
 from velvet_moth.core.language.interpreters.text.body import Body
 from velvet_moth.core.language.interpreters.text.layout import Layout, Places
+from velvet_moth.core.language.interval import Interval
 from velvet_moth.core.language.primitives import combine, length, normalise
-from velvet_moth.core.language.types import NUMBER, Type
+from velvet_moth.core.language.types import NUMBER, VEC2, Type
 
 # So many targets of four numbers every device has that has more than one.
 MOST_TARGETS = 8
@@ -21,9 +22,13 @@ _DERIVED: Mapping[str, Expr] = {
     "tangent": combine(normalise(surface("tangent").xyz), surface("tangent").w),
     "view_direction": normalise(_TO_EYE),
     "camera_distance": length(_TO_EYE),
-    "screen_position": (surface("screen_pixel") + 0.5) / surface("screen_size"),
 }
-_OF_PIXELS = ("is_front", "screen_pixel")
+_OF_THE_SCREEN = ("screen_pixel", "screen_position")
+_OF_PIXELS = ("is_front", *_OF_THE_SCREEN)
+# No surface asks for it; what is asked about the screen follows from it.
+SCREEN_SIZE = SurfaceInput(
+    "screen_size", VEC2, Interval(1.0, 16384.0), "screen_size", is_per_draw=True, words="pixels across and up"
+)
 
 
 @dataclass(frozen=True)
@@ -39,10 +44,9 @@ class Entry:
 def entry_of(name: str, inputs: Sequence[SurfaceInput], members: Mapping[str, Type]) -> Entry:
     """The entry point for a function that is given some inputs and gives some members; OperationRefused where those are too many."""
     read = inputs_of([_DERIVED.get(one.name, one.expr) for one in inputs])
-    if "screen_pixel" in read:
-        # Rows are counted from either side.
-        read = {*read, "screen_size"}
     declared = [SURFACE_INPUTS[one] for one in sorted(read) if one not in _OF_PIXELS]
+    if not read.isdisjoint(_OF_THE_SCREEN):
+        declared.append(SCREEN_SIZE)
     layout = Layout()
     targets: dict[int, dict[str, str]] = {}
     for key, kind in members.items():
@@ -63,9 +67,12 @@ def entry_body(entry: Entry, inputs: Sequence[SurfaceInput], places: Places) -> 
     """The statements that work out each input from what is given, and the texts of the inputs."""
     body = Body(places, lambda declared: f"given_{declared.name}", {})
     dialect = places.dialect
+    size = f"per_draw.{SCREEN_SIZE.name}"
+    place = dialect.place.format(size=size)
     own = {
         "is_front": dialect.chosen(1, dialect.front, "1.0", "0.0"),
-        "screen_pixel": f"floor({dialect.place.format(size='per_draw.screen_size')})",
+        "screen_pixel": f"floor({place})",
+        "screen_position": f"{place} / {size}",
         **{one.name: f"per_draw.{one.name}" for one in entry.per_draw},
     }
     wanted = [_DERIVED.get(one.name, one.expr) for one in inputs]
