@@ -279,6 +279,9 @@ class Package(unittest.TestCase):
             held = {v["name"]: v["value"] for v in data["values"]}
             np.testing.assert_allclose(held[tint["members"][0]], tint["variants"]["Night ferry"], atol=1e-6)
             self.assertEqual(data["entry"]["name"], "moth_pixel_shader")
+            self.assertEqual(exported(enamel(), Choices(entry=True), {}).bound["entry"]["name"], "main")
+            for one in data["entry"]["given"]:
+                self.assertIn(f" {one['name']} : TEXCOORD", (folder / "out/ferry_enamel.hlsl").read_text())
             held = {key for target in data["entry"]["targets"] for key in target}
             self.assertEqual(held, {*data["results"]["moth_surface"]})
             self.assertLess(max(data["precision"]["errors"].values()), 1 / 255)

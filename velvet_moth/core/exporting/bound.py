@@ -199,7 +199,7 @@ def _entry(module: Module, entry: Entry) -> EntryRead:
     words = {one.name: input_words(one) for one in entry.per_draw}
     return {
         "name": entry.name,
-        "given": [_input(one) for one in entry.given],
+        "given": [{**_input(one), "name": entry.given_name(one)} for one in entry.given],
         "per_draw": [
             {
                 "name": one.name,

@@ -52,9 +52,10 @@ def head_lines(
 def _entry_words(entry: Entry) -> list[str]:
     """What the entry point takes and makes."""
     lines = [f"The entry point {entry.name}, for pixels, is given by vertices, location by location:"]
-    lines += [f"  {at}  {one.name}: {input_words(one)}" for at, one in enumerate(entry.given)] or ["  nothing"]
+    given = enumerate(entry.given)
+    lines += [f"  {at}  {entry.given_name(one)}: {input_words(one)}" for at, one in given] or ["  nothing"]
     if entry.per_draw:
-        lines.append("For a draw it is given:")
+        lines.append(f"For a draw it is given, as the members of {entry.prefix}per_draw:")
         lines += [f"  {one.name}: {input_words(one)}" for one in entry.per_draw]
     lines.append("It makes, target by target:")
     return lines + [f"  {at}  {_target_words(target)}" for at, target in enumerate(entry.targets)]

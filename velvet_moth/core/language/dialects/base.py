@@ -45,7 +45,7 @@ class Dialect:
     - ``switch`` declares a yes or no that is settled where the text is built: name, number among all, value; ``switch_name`` is how such
       names are written.
     - ``reduced`` declares a value of a function that a device may hold with fewer bits; None where a language leaves no such choice.
-    - ``entry`` is an entry point for pixels; in it, ``front`` says whether the front is seen, and ``place`` where the pixel is, from the
+    - ``entry`` is an entry point for pixels, whose ``entry_name`` is fixed where a language wants it so; in it, ``front`` says whether the front is seen, and ``place`` where the pixel is, from the
       lower left, for a screen of a size in pixels.
     - ``suffix`` is that of a file; ``before`` are lines at the very beginning of a text.
     - ``further`` are functions that patterns here rely on, by name.
@@ -85,6 +85,7 @@ class Dialect:
     suffix: str
     before: tuple[str, ...] = ()
     switch_name: Callable[[str], str] = str.upper
+    entry_name: str = ""
     functions: Mapping[str, str] = field(default_factory=dict)
     has_overloads: bool = True
     mixes_widths: bool = True

@@ -84,6 +84,7 @@ GLSL_ES = Dialect(
     front="gl_FrontFacing",
     place="gl_FragCoord.xy",
     entry=_entry("layout(std140)", ""),
+    entry_name="main",
     suffix=".glsl",
     before=("#version 300 es", "precision highp float;", "precision highp int;", "precision highp sampler2D;"),
 )

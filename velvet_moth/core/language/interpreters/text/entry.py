@@ -33,15 +33,23 @@ SCREEN_SIZE = SurfaceInput(
 
 @dataclass(frozen=True)
 class Entry:
-    """An entry point: what vertices give, by location; what is the same for a draw; and which part of a target holds each result."""
+    """An entry point: what vertices give, by location; what is the same for a draw; and which part of a target holds each result.
+
+    All names that the text has for them begin with the ``prefix``.
+    """
 
     name: str
     given: tuple[SurfaceInput, ...]
     per_draw: tuple[SurfaceInput, ...]
     targets: tuple[Mapping[str, str], ...]
+    prefix: str = ""
+
+    def given_name(self, declared: SurfaceInput) -> str:
+        """What the text calls something that vertices give."""
+        return f"{self.prefix}given_{declared.name}"
 
 
-def entry_of(name: str, inputs: Sequence[SurfaceInput], members: Mapping[str, Type]) -> Entry:
+def entry_of(name: str, inputs: Sequence[SurfaceInput], members: Mapping[str, Type], prefix: str) -> Entry:
     """The entry point for a function that is given some inputs and gives some members; OperationRefused where those are too many."""
     read = inputs_of([_DERIVED.get(one.name, one.expr) for one in inputs])
     declared = [SURFACE_INPUTS[one] for one in sorted(read) if one not in _OF_PIXELS]
@@ -60,6 +68,7 @@ def entry_of(name: str, inputs: Sequence[SurfaceInput], members: Mapping[str, Ty
         tuple(one for one in declared if not one.is_per_draw),
         tuple(one for one in declared if one.is_per_draw),
         tuple(targets[number] for number in sorted(targets)),
+        prefix,
     )
 
 

@@ -189,7 +189,8 @@ def write_module(
     inputs = {key: tuple(SURFACE_INPUTS[name] for name in found) for key, found in reads.items()}
     first = functions[0]
     given, kinds = inputs[first.name], {key: e.type for key, e in first.members.items()}
-    entry = entry_of(f"{prefix}pixel_shader", given, kinds) if has_entry else None
+    entry_name = dialect.entry_name or f"{prefix}pixel_shader"
+    entry = entry_of(entry_name, given, kinds, prefix) if has_entry else None
     per_draw = _packed({one.name: (one.name, one.type) for one in entry.per_draw}) if entry else ()
     worked_out = entry_body(entry, given, places) if entry else None
     every = (
