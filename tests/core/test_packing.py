@@ -10,6 +10,7 @@ from tests.support.compiling import compiled
 from tests.support.executing import bindings
 from tests.support.graphs import MADE, demo_graphs
 from velvet_moth.core.base.errors import FileRefused
+from velvet_moth.core.document.graph import Graph, Node, Variant
 from velvet_moth.core.exporting.choices import Choices
 from velvet_moth.core.exporting.exported import exported, lowered_for_export
 from velvet_moth.core.exporting.package import Beside, packaged
@@ -21,6 +22,12 @@ from velvet_moth.core.pictures.formats import Picture, read_picture
 from velvet_moth.core.pictures.levels import read_texture
 from velvet_moth.core.pictures.library import NamedPicture
 from velvet_moth.core.pictures.reading import Reading
+
+
+def without(graph: Graph, node: str) -> dict[str, Node]:
+    """The nodes with one that reads no texture."""
+    return {**graph.nodes, node: replace(graph.nodes[node], values={**graph.nodes[node].values, "texture": ""})}
+
 
 PACKED = ("Bronze gear", "Ferrywoman's braid", "Lock-keeper's house")
 
@@ -52,6 +59,15 @@ class Packing(unittest.TestCase):
         gear = next(one for one in demo_graphs() if one.title == "Bronze gear")
         opened = replace(gear.parameters[0], id="p_metal", node="metallic", input="texture")
         self.assertFalse(packing_of(replace(gear, parameters=(*gear.parameters, opened)), MADE).places)
+
+    def test_what_a_variant_puts_in_place_stays_by_itself_and_goes_along(self) -> None:
+        gear = next(one for one in demo_graphs() if one.title == "Bronze gear")
+        opened = replace(gear.parameters[0], id="p_base", node="base", input="texture")
+        variants = (*gear.variants, Variant("v_other", "Other", {"p_base": "gear_roughness"}))
+        other = replace(gear, parameters=(*gear.parameters, opened), variants=variants)
+        self.assertFalse(packing_of(other, MADE).places)
+        files = packaged(replace(other, nodes=without(other, "roughness")), Choices(packed=True), Beside(MADE))
+        self.assertIn(json.loads(files["parameters.json"])["files"]["gear_roughness"], str(list(files)))
 
 
 class Files(unittest.TestCase):

@@ -80,7 +80,7 @@ class BlockLook:
         return sorted(number for number, entry in entries if entry.graph and entry.graph not in self.others)
 
     def stamp(self, *entries: int) -> str:
-        """A cache key of the looks of some entries, or of all entries where none is given."""
+        """The cache key of the looks of some ``entries``; without them, of all."""
         shown = [
             f"{number}.{self.others[entry.graph].stamp}.{entry.variant}"
             for number, entry in sorted(self.settings.entries.items())

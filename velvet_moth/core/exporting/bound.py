@@ -12,7 +12,7 @@ from velvet_moth.core.document.tracks.pieces import pieces_to_json
 from velvet_moth.core.document.values import Value
 from velvet_moth.core.exporting.choices import Choices
 from velvet_moth.core.exporting.naming import holds, input_words, place_of
-from velvet_moth.core.exporting.packing import CHANNELS, Packing
+from velvet_moth.core.exporting.packing import Packing
 from velvet_moth.core.language.inputs import SurfaceInput
 from velvet_moth.core.language.interpreters.precision import Reduced
 from velvet_moth.core.language.interpreters.text.entry import Entry
@@ -262,10 +262,10 @@ def _texture(
         "filter": slot.filter,
         "parameter": parameter,
     }
-    if slot.key in packing.places:
-        members = packing.members[found]
+    held = packing.channels_at(slot.key)
+    if held:
         made["holds"] = "numbers that were put together"
-        made["channels"] = {channel: holds(graph, place) for channel, place in zip(CHANNELS, members, strict=False)}
+        made["channels"] = {channel: holds(graph, place) for channel, place in held.items()}
     return made
 
 

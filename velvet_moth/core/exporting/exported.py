@@ -30,11 +30,15 @@ class Exported:
     ``nodes`` are the ids of those that lines hold, by their numbers from 1; ``words`` are sentences about what was chosen.
     """
 
-    text: str
     module: Module
     bound: Bound
     nodes: Mapping[int, tuple[str, ...]]
     words: tuple[str, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """That of the module."""
+        return self.module.text
 
 
 def lowered_for_export(graph: Graph, variant: str, switched: bool = False) -> LoweredGraph:
@@ -80,7 +84,7 @@ def exported(
     nodes = {line: tuple(made_by[expr]) for line, expr in module.lines.items() if expr in made_by}
     bound = bound_of(graph, choices, module, outputs, textures, kept, packing)
     words = precision_words(kept) if choices.reduced else ()
-    return Exported(module.text, module, bound, nodes, words)
+    return Exported(module, bound, nodes, words)
 
 
 def _reduced(lowered: LoweredGraph, choices: Choices, function: Computed) -> Reduced:

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.exporting.choices import Choices
 from velvet_moth.core.exporting.naming import holds, input_words
-from velvet_moth.core.exporting.packing import CHANNELS, Packing
+from velvet_moth.core.exporting.packing import Packing
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.language.interpreters.precision import Reduced
 from velvet_moth.core.language.interpreters.text.entry import Entry
@@ -40,7 +40,7 @@ def head_lines(
         lines += ["", "Switches, which who builds the text may set otherwise:"]
         lines += [f"  {one.name}: {holds(graph, one.key)}" for one in module.switches]
     if module.entry:
-        lines += ["", *_entry_words(module.entry)]
+        lines += ["", *_entry_words(module, module.entry)]
     if choices.reduced:
         lines += ["", *precision_words(kept)]
     if module.samplers:
@@ -49,14 +49,17 @@ def head_lines(
     return lines
 
 
-def _entry_words(entry: Entry) -> list[str]:
+def _entry_words(module: Module, entry: Entry) -> list[str]:
     """What the entry point takes and makes."""
     lines = [f"The entry point {entry.name}, for pixels, is given by vertices, location by location:"]
     given = enumerate(entry.given)
     lines += [f"  {at}  {entry.given_name(one)}: {input_words(one)}" for at, one in given] or ["  nothing"]
-    if entry.per_draw:
-        lines.append(f"For a draw it is given, as the members of {entry.prefix}per_draw:")
-        lines += [f"  {one.name}: {input_words(one)}" for one in entry.per_draw]
+    if module.per_draw:
+        words = {one.name: input_words(one) for one in entry.per_draw}
+        lines.append(
+            f"For a draw it is given, as the members of {entry.prefix}per_draw, each so many bytes from its beginning:"
+        )
+        lines += [f"  {member.offset:4d}  {member.name}: {words[member.name]}" for member in module.per_draw]
     lines.append("It makes, target by target:")
     return lines + [f"  {at}  {_target_words(target)}" for at, target in enumerate(entry.targets)]
 
@@ -66,6 +69,7 @@ def _target_words(target: Mapping[str, str]) -> str:
 
 
 def precision_words(kept: Reduced) -> tuple[str, ...]:
+    """What reduced precision costs, a sentence each."""
     name, off = kept.worst
     if not name:
         return ("By their ranges, no values may be held with fewer bits.",)
@@ -77,10 +81,9 @@ def precision_words(kept: Reduced) -> tuple[str, ...]:
 
 def _read_as(graph: Graph, slot: SamplerSlot, packing: Packing) -> str:
     what = STAGE_TEXTURES[slot.key] if isinstance(slot.key, str) else holds(graph, slot.key)
-    held = next((found for found in packing.members.values() if found[0] == slot.key), ())
+    held = packing.channels_at(slot.key)
     if held:
-        channels = zip(CHANNELS, held, strict=False)
-        what = ", ".join(f"{channel} {holds(graph, place)}" for channel, place in channels)
+        what = ", ".join(f"{channel} {holds(graph, place)}" for channel, place in held.items())
     way = "linear between pixels" if slot.filter == "smooth" else "nearest pixel"
     wraps = slot.wrap[0] if slot.wrap[0] == slot.wrap[1] else f"{slot.wrap[0]} along U, {slot.wrap[1]} along V"
     return f"{what}; {way}, {wraps}"

@@ -23,6 +23,7 @@ def _kind(graph: Graph, node: str) -> NodeType | None:
 
 
 def member_name(graph: Graph, key: Hashable) -> str:
+    """What a value is called as a member of a structure."""
     node, plain, stop = place_of(key)
     kind = _kind(graph, node)
     return ("motif_value" if kind is None else f"{kind.key}_{plain}") + (f"_{int(stop) + 1}" if stop else "")
@@ -37,4 +38,5 @@ def holds(graph: Graph, key: Hashable) -> str:
 
 
 def input_words(declared: SurfaceInput) -> str:
+    """What an input of a surface is."""
     return declared.words or _DRAWN[declared.name]

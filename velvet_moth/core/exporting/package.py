@@ -10,7 +10,7 @@ from velvet_moth.core.document.graph import Graph
 from velvet_moth.core.exporting.bound import BOUND
 from velvet_moth.core.exporting.choices import Choices
 from velvet_moth.core.exporting.exported import Exported, exported
-from velvet_moth.core.exporting.packing import NO_PACKING, packing_of
+from velvet_moth.core.exporting.packing import NO_PACKING, packing_of, put_in_place
 from velvet_moth.core.exporting.proof import proofs
 from velvet_moth.core.exporting.shapes import SHAPES
 from velvet_moth.core.forms.mesh import Mesh
@@ -69,9 +69,7 @@ def packaged(graph: Graph, choices: Choices, beside: Beside) -> dict[str, bytes]
     made = exported(
         graph, choices, {key: ReadTexture(one.name, one.reading) for key, one in textures.items()}, packing=packing
     )
-    # Those that variants put in the place of others too.
-    ids = [one["texture"] for one in made.bound["textures"]]
-    ids += [one for read in made.bound["parameters"] for one in read["variants"].values() if isinstance(one, str)]
+    ids = [*(one["texture"] for one in made.bound["textures"]), *sorted(put_in_place(graph))]
     carried = [key for key in dict.fromkeys(ids) if key in textures]
     small = [within(textures[key], beside.most) for key in carried]
     pictures = dict(zip(carried, as_files(small, beside.format, beside.names), strict=True))

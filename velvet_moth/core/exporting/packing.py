@@ -45,6 +45,11 @@ class Packing:
     members: Mapping[str, tuple[Place, ...]] = field(default_factory=dict)
     pictures: Mapping[str, NamedPicture] = field(default_factory=dict)
 
+    def channels_at(self, key: Hashable) -> dict[str, Place]:
+        """The places that the channels of a packed picture hold, by their names; none where ``key`` stands for no such picture."""
+        members = next((found for found in self.members.values() if found[0] == key), ())
+        return dict(zip(CHANNELS, members, strict=False))
+
     def applied(self, lowered: LoweredGraph) -> LoweredGraph:
         """The graph with its textures read from where they are now; values stay as they are."""
         if not self.places:
@@ -68,13 +73,23 @@ class Packing:
 NO_PACKING = Packing()
 
 
+def put_in_place(graph: Graph) -> set[str]:
+    """The ids of textures that variants and keys put in the place of a parameter's own."""
+    values = [value for variant in graph.variants for value in variant.values.values()]
+    tracks = [graph.tracks, *(variant.tracks for variant in graph.variants)]
+    values += [key.value for own in tracks for track in own.values() for key in track.keys]
+    return {value for value in values if isinstance(value, str)}
+
+
 def packing_of(graph: Graph, textures: Mapping[str, NamedPicture]) -> Packing:
     """The textures of a graph that go together: grey ones that are read as numbers, of one size and depth.
 
-    What a parameter opens stays by itself, since an engine may put another in its place; so does what a motif reads.
+    What a parameter opens stays by itself, since an engine may put another in its place; so does what is put there, and what a motif
+    reads.
     """
     opened = {(p.node, p.input) for p in graph.parameters}
     apart = {graph.nodes[node].value(key) for node, key in opened if node in graph.nodes}
+    apart |= put_in_place(graph)
     apart |= {
         motif.graph.nodes[node].value(key)
         for motif in graph.used_motifs().values()

@@ -25,9 +25,11 @@ class EntryText:
         return "".join(f"  {line}\n" for line in self.lines)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Dialect:
     """One language, as patterns for ``str.format``; the printer and the rules of the primitives fill them in.
+
+    Declarations are as in C where a language says nothing else.
 
     - ``types`` names the types; ``wide`` is a value of a type in every component.
     - ``local``, ``unset`` and ``private`` declare a value of a function, one that is set later, and one that all functions see.
@@ -55,17 +57,17 @@ class Dialect:
     name: str
     types: Mapping[Type, str]
     wide: str
-    local: str
-    unset: str
+    local: str = "{type} {name} = {value};"
+    unset: str = "{type} {name};"
     private: str
-    parameter: str
-    function: str
-    procedure: str
-    out_parameter: str
-    out_argument: str
-    out_target: str
-    member: str
-    structure: str
+    parameter: str = "{type} {name}"
+    function: str = "{type} {name}({parameters})"
+    procedure: str = "void {name}({parameters})"
+    out_parameter: str = "out {type} {name}"
+    out_argument: str = "{name}"
+    out_target: str = "{name}"
+    member: str = "{type} {name};"
+    structure: str = "struct {name} {{\n{members}\n}};"
     chosen: Callable[[int, str, str, str], str]
     where: Callable[[int, str, str, str, str, str], str]
     sample: str
@@ -77,7 +79,7 @@ class Dialect:
     texture: str
     texture_parameter: str
     texture_argument: str
-    switch: str
+    switch: str = "#ifndef {name}\n#define {name} {value}\n#endif"
     reduced: str | None
     front: str
     place: str

@@ -43,7 +43,6 @@ def _entry(block: str, given: str) -> Callable[[EntryText], str]:
     return entry
 
 
-_SWITCH = "#ifndef {name}\n#define {name} {value}\n#endif"
 _LOCATION = "layout(location = {number}) "
 
 GLSL_ES = Dialect(
@@ -57,17 +56,7 @@ GLSL_ES = Dialect(
         BOOL: "bool",
     },
     wide="{type}({value})",
-    local="{type} {name} = {value};",
-    unset="{type} {name};",
     private="{type} {name};",
-    parameter="{type} {name}",
-    function="{type} {name}({parameters})",
-    procedure="void {name}({parameters})",
-    out_parameter="out {type} {name}",
-    out_argument="{name}",
-    out_target="{name}",
-    member="{type} {name};",
-    structure="struct {name} {{\n{members}\n}};",
     chosen=_chosen,
     where=_where,
     sample="textureLod({texture}, {uv}, {level})",
@@ -79,7 +68,6 @@ GLSL_ES = Dialect(
     texture="uniform sampler2D {name};",
     texture_parameter="sampler2D {name}",
     texture_argument="{name}",
-    switch=_SWITCH,
     reduced="mediump {type} {name} = {value};",
     front="gl_FrontFacing",
     place="gl_FragCoord.xy",

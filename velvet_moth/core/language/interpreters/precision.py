@@ -86,6 +86,7 @@ class _Effects:
         self.ranges = bounds.found
         self.slopes = {e: _slopes(e, self.ranges) for e in self.order}
         self.gains = self._gains()
+        self._roundings: dict[Expr, float] = {}
 
     def _gains(self) -> dict[Expr, NDArray[np.float64]]:
         """How far each output moves at most for each unit that a value is off."""
@@ -106,7 +107,7 @@ class _Effects:
         """As many of the values as fit, those that matter least first."""
         own = {e: _times(rounding(self.ranges[e]), self.gains[e]) for e in named if e in self.gains}
         found = set[Expr]()
-        for expr in sorted(own, key=lambda e: float(own[e].max())):
+        for expr in sorted((e for e in own if own[e].max() <= tolerance), key=lambda e: float(own[e].max())):
             held = {*found, expr}
             spent = sum((own[e] for e in held), np.zeros(len(self.outputs)))
             for one in self._operations(held):
@@ -145,6 +146,11 @@ class _Effects:
 
     def _rounded(self, expr: Expr) -> float:
         """How far one operation with fewer bits is off, with its constants; what is more than one is not known."""
+        if expr not in self._roundings:
+            self._roundings[expr] = self._rounding_of(expr)
+        return self._roundings[expr]
+
+    def _rounding_of(self, expr: Expr) -> float:
         assert isinstance(expr.operator, Primitive)
         if expr.operator.operations > 1:
             return math.inf
@@ -169,7 +175,7 @@ def _off_in_half(expr: Expr) -> float:
 
 
 def _slopes(expr: Expr, ranges: Mapping[Expr, Interval], are_constants_free: bool = False) -> list[float]:
-    """How far a value moves at most for each unit that each of what it is made of is off; constants count where they are free."""
+    """Bounds of the derivatives of a value by each of its arguments; by its constants too, where those are free."""
     made = _made_of(expr)
     if expr.type is BOOL:
         # A comparison that falls the other way changes everything.
