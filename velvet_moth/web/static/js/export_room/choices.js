@@ -32,6 +32,8 @@ export function fill() {
 export function refuse(words) {
   byId("refused").textContent = words;
   byId("refused").hidden = !words;
+  // The button that was pressed is far from it.
+  if (words) byId("refused").scrollIntoView({ block: "nearest" });
 }
 
 /** The same as a command. @param {string} output where it writes; empty where there is none @param {[string, string][]} options */

@@ -31,7 +31,10 @@ form.addEventListener("submit", (event) => {
 for (const id of ["package", "material-package"])
   byId(id).addEventListener("click", (/** @type {Event} */ event) => {
     event.preventDefault();
-    saveLinked(/** @type {any} */ (byId(id))).then(() => refuse(""), inWords);
+    saveLinked(/** @type {any} */ (byId(id))).then(() => {
+      refuse("");
+      if (id === "package") text.leaves();
+    }, inWords);
   });
 byId("save-page").addEventListener("click", () => void page.save().catch(inWords));
 form.addEventListener("change", () => follow(true));

@@ -118,11 +118,12 @@ function showChanges() {
   for (const at of found.lines) byId("text").children[at]?.classList.add("changed");
 }
 
-function leaves() {
+/** The text has left. */
+export function leaves() {
   remember(nameNow(), shown);
   showChanges();
 }
-for (const id of ["copy", "package"]) byId(id).addEventListener("click", leaves);
+byId("copy").addEventListener("click", leaves);
 
 /** Shows what is chosen. */
 export function follow() {
